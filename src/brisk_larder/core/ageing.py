@@ -1,0 +1,253 @@
+"""How fast seed ages, and how much it has aged: the viability equation over a real record.
+
+``v(t) = Ki - A(t)``, ``A = integral dt/sigma``,
+``log10 sigma(days) = KE - CW log10 m - CH T - CQ T^2`` (Ellis & Roberts 1980; temperature terms
+CH = 0.0329, CQ = 0.000478 where a species has none of its own: Dickie et al. 1990).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+from . import moisture
+from .climate import Climate
+from .moisture import F, Isotherms
+
+LN10 = float(np.log(10.0))
+T_LOW_C, T_HIGH_C = -20.0, 45.0  # beyond, the equation is not carried; the event is shown
+REFERENCE_T_C, REFERENCE_RH = 18.0, 0.50
+CW_MIDDLE, CH_UNIVERSAL, CQ_UNIVERSAL = 4.7, 0.0329, 0.000478
+REFERENCE_SEED = moisture.SeedKind("reference seed", 0.20)
+
+
+@dataclass(frozen=True)
+class SigmaClasses:
+    """Constants of the viability equation per class [C], and the row of its isotherm."""
+
+    ke: F
+    cw: F
+    ch: F
+    cq: F
+    iso_ix: NDArray[np.intp]
+    iso: Isotherms
+
+
+def rate_per_day(
+    classes: SigmaClasses,
+    class_ix: NDArray[np.intp],
+    erh25: F,
+    temperature_c: ArrayLike,
+    swing_sd_c: ArrayLike = 0.0,
+) -> F:
+    """Ageing rate 1/sigma in probits per day.
+
+    ``class_ix`` [R], ``erh25`` [R] or [R, P], temperature and swing broadcast against it. The
+    swing is a Gaussian of that sd around the temperature, averaged in closed form:
+    ``E[10^(CH x + CQ x^2)]`` over x ~ N(T, s) = ``exp(a^2 s^2 / 2(1 - 2 c s^2)) / sqrt(1 - 2 c s^2)``
+    with ``a = ln10 (CH + 2 CQ T)``, ``c = ln10 CQ``. T is held within -20..45 degC.
+    """
+    shape = class_ix.shape + (1,) * (erh25.ndim - class_ix.ndim)
+    ke, cw, ch, cq = (
+        np.asarray(values)[class_ix].reshape(shape)
+        for values in (classes.ke, classes.cw, classes.ch, classes.cq)
+    )
+    t = np.clip(np.asarray(temperature_c, dtype=float), T_LOW_C, T_HIGH_C)
+    s2 = np.square(np.asarray(swing_sd_c, dtype=float))
+    log10_m = moisture.log10_moisture(classes.iso, classes.iso_ix[class_ix], erh25)
+    log_rate = LN10 * (-ke + cw * log10_m + ch * t + cq * t**2)
+    a, c = LN10 * (ch + 2 * cq * t), LN10 * cq
+    room = 1.0 - 2.0 * c * s2
+    return np.asarray(np.exp(log_rate + a**2 * s2 / (2.0 * room)) / np.sqrt(room))
+
+
+def sigma_days(
+    classes: SigmaClasses, class_ix: NDArray[np.intp], erh25: F, temperature_c: ArrayLike
+) -> F:
+    """Days in which viability falls by one probit in a steady climate; shapes as rate_per_day."""
+    return np.asarray(1.0 / rate_per_day(classes, class_ix, erh25, temperature_c))
+
+
+@dataclass(frozen=True)
+class AgeState:
+    """Where R parts stand at one moment.
+
+    erh25: moisture state; start_sd: doubt of it when last known; remain: share of that doubt
+    still felt; a_probit: ageing so far; var_closed: squared doubt of A from closed gaps;
+    gap_open: doubt summed in the gap still open, and gap_key: which gap that is.
+    """
+
+    erh25: F
+    start_sd: F
+    remain: F
+    a_probit: F
+    var_closed: F
+    gap_open: F
+    gap_key: NDArray[np.int64]
+
+    @property
+    def sd_log10_a(self) -> F:
+        """Doubt of A from the climate, as sd of its log10 [R]."""
+        sd = np.sqrt(self.var_closed + self.gap_open**2)
+        return np.where(self.a_probit > 0, sd / np.maximum(self.a_probit, 1e-12), 0.0)
+
+
+def fresh_state(erh25: F, start_sd: F, a_probit: F | None = None) -> AgeState:
+    """State at the start of a record: moisture known as well as ``start_sd``, no ageing yet."""
+    zero = np.zeros_like(erh25)
+    return AgeState(
+        erh25,
+        start_sd,
+        np.ones_like(erh25),
+        zero if a_probit is None else a_probit,
+        zero,
+        zero,
+        np.full(erh25.shape, -1, dtype=np.int64),
+    )
+
+
+@dataclass(frozen=True)
+class AgePath:
+    """Ageing along one leg: A at each panel's end [R, P], mean erh25 [R, P], and the last state."""
+
+    end_s: F
+    a_probit: F
+    erh25: F
+    state: AgeState
+
+
+def _moisture_slope(classes: SigmaClasses, class_ix: NDArray[np.intp], erh25: F) -> F:
+    step = 0.01
+    up = moisture.log10_moisture(classes.iso, classes.iso_ix[class_ix], erh25 + step)
+    down = moisture.log10_moisture(classes.iso, classes.iso_ix[class_ix], erh25 - step)
+    return np.asarray((up - down) / (2 * step))
+
+
+def integrate(
+    state: AgeState,
+    classes: SigmaClasses,
+    class_ix: NDArray[np.intp],
+    climate: Climate,
+    tau_days: F,
+) -> AgePath:
+    """Carry R parts through one climate behind walls of ``tau_days`` [R], panel by panel.
+
+    Moisture follows the air exactly (moisture.relax); the rate is taken at the panel's mean
+    moisture. Doubt: within one gap errors go together, gaps are independent
+    (``sd = sqrt(sum_gap (sum A_p s_p)^2)``). The result for a span split at panel borders equals
+    that of the whole.
+    """
+    hours = climate.panels.hours
+    if not len(hours):
+        empty = np.empty((len(state.erh25), 0))
+        return AgePath(np.empty(0), empty, empty, state)
+    air = moisture.balance(
+        classes.iso, classes.iso_ix[class_ix], climate.erh25, climate.temperature_c
+    )
+    relaxed = moisture.relax(state.erh25, air, hours, tau_days)
+    rate = rate_per_day(classes, class_ix, relaxed.mean, climate.temperature_c, climate.swing_sd_c)
+    gain = rate * (hours / 24.0)
+    a_end = state.a_probit[:, None] + np.cumsum(gain, axis=1)
+    left = state.remain[:, None] * np.exp(-np.cumsum(hours / 24.0)[None, :] / tau_days[:, None])
+    cw = np.asarray(classes.cw)[class_ix][:, None]
+    ch = np.asarray(classes.ch)[class_ix][:, None]
+    cq = np.asarray(classes.cq)[class_ix][:, None]
+    by_temperature = (ch + 2 * cq * climate.temperature_c) * climate.sd_c
+    doubt_erh = np.hypot(climate.sd_erh * (1.0 - left), state.start_sd[:, None] * left)
+    by_moisture = cw * _moisture_slope(classes, class_ix, relaxed.mean) * doubt_erh
+    doubt = gain * np.hypot(by_temperature, by_moisture)
+    starts = np.flatnonzero(np.diff(climate.gap, prepend=climate.gap[0] - 1))
+    sums = np.add.reduceat(doubt, starts, axis=1)
+    same = state.gap_key == climate.gap[0]
+    sums[:, 0] += np.where(same, state.gap_open, 0.0)
+    closed = state.var_closed + np.where(same, 0.0, state.gap_open**2)
+    closed = closed + np.square(sums[:, :-1]).sum(axis=1)
+    end = AgeState(
+        relaxed.end[:, -1],
+        state.start_sd,
+        left[:, -1],
+        a_end[:, -1],
+        closed,
+        sums[:, -1],
+        np.full(len(state.erh25), climate.gap[-1], dtype=np.int64),
+    )
+    return AgePath(climate.panels.end_s, a_end, relaxed.mean, end)
+
+
+def at_dates(paths: Sequence[AgePath], a_start: F, start_s: float, dates_s: F) -> F:
+    """A at dates [R, T] along consecutive paths from ``start_s``; beyond the last panel the rate
+    of the last year goes on (a year repeats itself)."""
+    times = np.concatenate([[start_s], *(p.end_s for p in paths)])
+    values = np.concatenate([a_start[:, None], *(p.a_probit for p in paths)], axis=1)
+    index = np.clip(np.searchsorted(times, dates_s, side="right") - 1, 0, len(times) - 2)
+    width = times[index + 1] - times[index]
+    share = np.clip((dates_s - times[index]) / width, 0.0, 1.0)
+    inside = values[:, index] + share * (values[:, index + 1] - values[:, index])
+    year = 365.25 * 86_400
+    ago = int(np.searchsorted(times, times[-1] - year, side="left"))
+    span = max(times[-1] - times[ago], 1.0)
+    slope = (values[:, -1] - values[:, ago]) / span
+    beyond = np.maximum(dates_s - times[-1], 0.0)
+    return np.asarray(inside + slope[:, None] * beyond[None, :])
+
+
+def reference_classes() -> SigmaClasses:
+    """The seed by which places are compared: CW 4.7, universal CH and CQ, 20 % oil, equation."""
+    iso = moisture.build_isotherms([REFERENCE_SEED])
+    one = np.ones(1)
+    # KE cancels in every ratio; 8.8 is the middle of viability.csv and keeps sigma readable
+    return SigmaClasses(
+        8.8 * one, CW_MIDDLE * one, CH_UNIVERSAL * one, CQ_UNIVERSAL * one, np.zeros(1, int), iso
+    )
+
+
+def relative_speed(classes: SigmaClasses, climate: Climate) -> F:
+    """Ageing speed per panel [P] of the reference seed in balance with the air, as a multiple of
+    a room at 18 degC and 50 % RH."""
+    zero = np.zeros(1, dtype=np.intp)
+    reference = rate_per_day(
+        classes, zero, moisture.erh25(np.array([REFERENCE_RH]), REFERENCE_T_C), REFERENCE_T_C
+    )
+    rate = rate_per_day(
+        classes, zero, climate.erh25[None, :], climate.temperature_c, climate.swing_sd_c
+    )
+    return np.asarray(rate[0] / reference[0])
+
+
+@dataclass(frozen=True)
+class SteadyClimate:
+    """One steady climate that ages as the real one did: degC, erh25, and its relative speed."""
+
+    temperature_c: float
+    erh25: float
+    speed: float
+
+
+def steady_climate(classes: SigmaClasses, climate: Climate) -> SteadyClimate:
+    """Equivalent steady climate: hold the time-weighted mean erh25, solve for the temperature."""
+    hours = climate.panels.hours
+    erh25 = float(np.average(climate.erh25, weights=hours))
+    speed = float(np.average(relative_speed(classes, climate), weights=hours))
+    zero = np.zeros(1, dtype=np.intp)
+    grid = np.linspace(T_LOW_C, T_HIGH_C, 1301)
+    state = np.full((1, len(grid)), erh25)
+    rates = rate_per_day(classes, zero, state, grid[None, :])[0]
+    reference = rate_per_day(
+        classes, zero, moisture.erh25(np.array([REFERENCE_RH]), REFERENCE_T_C), REFERENCE_T_C
+    )[0]
+    temperature = float(np.interp(np.log(speed * reference), np.log(rates), grid))
+    return SteadyClimate(temperature, erh25, speed)
+
+
+def points_by_episode(a_parts: F, g_start: float, g_now: float) -> F:
+    """Germination points lost per episode: its share of A times the whole fall, so they add up.
+
+    ``a_parts`` [E] ageing per episode in probits; fractions in, fractions out [E].
+    """
+    total = float(a_parts.sum())
+    if total <= 0:
+        return np.zeros_like(a_parts)
+    return np.asarray(a_parts / total * (g_start - g_now))

@@ -1,0 +1,184 @@
+"""What a cohort's viability is: a belief, sharpened by every test.
+
+``g = living * Phi(Ki - A * 10**-d)`` with ``log10 sigma_lot = log10 sigma_book + d`` (d > 0 keeps
+longer). Prior: independent Gaussians in Ki and d; data: beta-binomial counts. The posterior is
+taken on a 31 x 21 grid over +-4 sd and kept as one Gaussian in Ki per node of d.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.special import betaln, gammaln, ndtr, ndtri
+
+from .moisture import F
+
+KI_NODES, D_NODES, REACH_SD = 31, 21, 4.0
+_HERMITE_Z = np.array([-np.sqrt(3.0), 0.0, np.sqrt(3.0)])
+_HERMITE_W = np.array([1 / 6, 2 / 3, 1 / 6])
+
+
+@dataclass(frozen=True)
+class Prior:
+    """Per cohort [L]: probit at record start, log10 factor of sigma, share that could ever grow.
+
+    ``d_sd**2`` holds the doubt of the book figure and that of the climate record together.
+    """
+
+    ki_mean: F
+    ki_sd: F
+    d_mean: F
+    d_sd: F
+    living: F
+
+
+@dataclass(frozen=True)
+class Counts:
+    """One entry per test or counted sowing [N].
+
+    row: index of the cohort; a: ageing in probits at the test; n sown, k viable;
+    ceiling: share of the living that could show by the count day (waiting seed is not dead);
+    rho: beta-binomial overdispersion; weight: 1 for a sound test, less for a flawed one.
+    """
+
+    row: NDArray[np.intp]
+    a: F
+    n: F
+    k: F
+    ceiling: F
+    rho: F
+    weight: F
+
+    @staticmethod
+    def none() -> Counts:
+        """No data."""
+        e = np.empty(0)
+        return Counts(np.empty(0, dtype=np.intp), e, e, e, e, e, e)
+
+
+@dataclass(frozen=True)
+class Belief:
+    """Per cohort, one Gaussian in Ki for each of 21 nodes of d: all [L, 21]; living [L]."""
+
+    d: F
+    weight: F
+    ki_mean: F
+    ki_sd: F
+    living: F
+
+    def rows(self, index: NDArray[np.intp]) -> Belief:
+        """The belief of some cohorts."""
+        return Belief(
+            self.d[index],
+            self.weight[index],
+            self.ki_mean[index],
+            self.ki_sd[index],
+            self.living[index],
+        )
+
+
+@dataclass(frozen=True)
+class G:
+    """A distribution of germination per row: nodes g and weights, both [L, 63]."""
+
+    g: F
+    weight: F
+
+
+def log_beta_binomial(k: F, n: F | float, p: F, rho: F | float) -> F:
+    """log P(k of n) for a beta-binomial with mean p and intra-class correlation rho.
+
+    rho = 0 is the binomial. Broadcasts; p strictly inside (0, 1).
+    """
+    choose = gammaln(np.asarray(n) + 1) - gammaln(k + 1) - gammaln(n - k + 1)
+    size = (1.0 - rho) / np.maximum(rho, 1e-9)
+    a, b = p * size, (1.0 - p) * size
+    spread = betaln(k + a, n - k + b) - betaln(a, b)
+    plain = k * np.log(p) + (n - k) * np.log1p(-p)
+    return np.asarray(choose + np.where(rho > 1e-6, spread, plain))
+
+
+def fit(prior: Prior, counts: Counts) -> Belief:
+    """Posterior of every cohort at once. Shapes as in Prior and Counts."""
+    rows = len(prior.ki_mean)
+    z_ki = np.linspace(-REACH_SD, REACH_SD, KI_NODES)
+    z_d = np.linspace(-REACH_SD, REACH_SD, D_NODES)
+    ki = prior.ki_mean[:, None] + prior.ki_sd[:, None] * z_ki
+    d = prior.d_mean[:, None] + prior.d_sd[:, None] * z_d
+    log_post = np.broadcast_to(
+        -0.5 * (z_ki[:, None] ** 2 + z_d[None, :] ** 2), (rows, KI_NODES, D_NODES)
+    ).copy()
+    if len(counts.row):
+        at = counts.row
+        v = ki[at][:, :, None] - counts.a[:, None, None] * 10.0 ** -d[at][:, None, :]
+        p = (prior.living[at] * counts.ceiling)[:, None, None] * ndtr(v)
+        p = np.clip(p, 1e-6, 1.0 - 1e-6)
+        n, k, rho = (x[:, None, None] for x in (counts.n, counts.k, counts.rho))
+        term = counts.weight[:, None, None] * log_beta_binomial(k, n, p, rho)
+        np.add.at(log_post, at, term)
+    log_post -= log_post.max(axis=(1, 2), keepdims=True)
+    post = np.exp(log_post)
+    by_d = post.sum(axis=1)
+    mean = np.einsum("lkd,lk->ld", post, ki) / np.maximum(by_d, 1e-300)
+    second = np.einsum("lkd,lk->ld", post, ki**2) / np.maximum(by_d, 1e-300)
+    step = prior.ki_sd * (2 * REACH_SD / (KI_NODES - 1))
+    sd = np.sqrt(np.maximum(second - mean**2, (step[:, None] ** 2) / 12.0))
+    return Belief(d, by_d / by_d.sum(axis=1, keepdims=True), mean, sd, prior.living)
+
+
+def chance_below(belief: Belief, a: F, level: F | float) -> F:
+    """P(g < level) per row and date: ``a`` [L, T] -> [L, T]; level a fraction, or one per row [L]."""
+    bar = np.asarray(level, dtype=float).reshape(-1, 1)
+    share = np.clip(bar / belief.living[:, None], 1e-12, 1 - 1e-12)
+    aged = a[:, :, None] * (10.0**-belief.d)[:, None, :]
+    z = (ndtri(share)[..., None] + aged - belief.ki_mean[:, None, :]) / belief.ki_sd[:, None, :]
+    below = np.einsum("ltd,ld->lt", ndtr(z), belief.weight)
+    return np.where(bar >= belief.living[:, None], 1.0, below)
+
+
+def quantiles(belief: Belief, a: F, q: tuple[float, ...]) -> F:
+    """Quantiles of germination: ``a`` [L, T] in probits -> fractions [L, T, Q].
+
+    The mixture's distribution function is inverted by bisection on the probit scale (1e-6).
+    """
+    aged = a[:, :, None] * (10.0**-belief.d)[:, None, :]
+    centre = belief.ki_mean[:, None, :] - aged
+    sd = belief.ki_sd[:, None, :]
+    out = np.empty((*a.shape, len(q)))
+    for i, chance in enumerate(q):
+        low = np.min(centre - 6 * sd, axis=2)
+        high = np.max(centre + 6 * sd, axis=2)
+        low, high = np.maximum(low, -40.0), np.minimum(high, 8.0)
+        for _ in range(34):
+            middle = 0.5 * (low + high)
+            below = np.einsum("ltd,ld->lt", ndtr((middle[..., None] - centre) / sd), belief.weight)
+            low = np.where(below < chance, middle, low)
+            high = np.where(below < chance, high, middle)
+        out[:, :, i] = belief.living[:, None] * ndtr(0.5 * (low + high))
+    return out
+
+
+def nodes(belief: Belief, a: F) -> G:
+    """Germination as weighted nodes for sums over the belief: ``a`` [L] -> G of [L, 63]."""
+    z = belief.ki_mean[:, :, None] + belief.ki_sd[:, :, None] * _HERMITE_Z
+    v = z - (a[:, None] * 10.0**-belief.d)[:, :, None]
+    weight = belief.weight[:, :, None] * _HERMITE_W
+    rows = len(a)
+    return G((belief.living[:, None, None] * ndtr(v)).reshape(rows, -1), weight.reshape(rows, -1))
+
+
+def ageing_until(belief: Belief, level: F | float, chance: float) -> F:
+    """A in probits [L] at which P(g < level) reaches ``chance``; 0 where it already does at once.
+
+    Bisection on A in 0..100; the date is found by inverting the projection of A.
+    """
+    low = np.zeros(len(belief.living))
+    high = np.full(len(belief.living), 100.0)
+    for _ in range(48):
+        middle = 0.5 * (low + high)
+        reached = chance_below(belief, middle[:, None], level)[:, 0] >= chance
+        high = np.where(reached, middle, high)
+        low = np.where(reached, low, middle)
+    return np.where(chance_below(belief, np.zeros((len(low), 1)), level)[:, 0] >= chance, 0.0, high)

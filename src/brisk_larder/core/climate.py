@@ -1,0 +1,388 @@
+"""What the air around a container was, is and will be.
+
+Between readings the place's usual curve is bridged to its two neighbouring readings (an
+Ornstein-Uhlenbeck bridge): exact at a reading, falling back to the curve in a long gap, with
+growing doubt. A learned offset goes into the future only (docs/model.md, section 3).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from . import moisture
+from .units import DAY_S, YEAR_DAYS
+
+F = NDArray[np.float64]
+I = NDArray[np.int64]  # noqa: E741 - the array alias pairs with F
+
+LOGGED, BRIDGED, USUAL = 0, 1, 2
+SOURCES = ("logged", "bridged", "usual")
+HOURLY_ROWS_A_DAY = 6
+SINE_RANGE_PER_SD = 2.8  # range of a sine is 2.83 times its sd
+
+
+@dataclass(frozen=True)
+class PlaceCurve:
+    """Seasonal curve of a place: degC, humidity fraction, days of the year, sd of departures."""
+
+    mean_c: float
+    amplitude_c: float
+    peak_day: float
+    swing_sd_c: float
+    erh_mean: float
+    erh_amplitude: float
+    erh_peak_day: float
+    anomaly_sd_c: float
+    anomaly_sd_erh: float
+    memory_days: float
+
+    def temperature_c(self, at_s: F) -> F:
+        """Temperature in degC at epoch seconds [P] (a cosine over the year)."""
+        return self.mean_c + self.amplitude_c * _season(at_s, self.peak_day)
+
+    def erh(self, at_s: F) -> F:
+        """Relative humidity, fraction, at epoch seconds [P]."""
+        return np.clip(
+            self.erh_mean + self.erh_amplitude * _season(at_s, self.erh_peak_day), 0.02, 0.99
+        )
+
+
+def _season(at_s: F, peak_day: float) -> F:
+    # day 1 of 1970 is the origin: a year of 365.25 days drifts by under a day in a century
+    days = np.asarray(at_s, dtype=float) / DAY_S + 1.0
+    return np.cos(2 * np.pi * (days - peak_day) / YEAR_DAYS)
+
+
+@dataclass(frozen=True)
+class Readings:
+    """Readings of one node in time order: epoch seconds, degC, fractions; nan where unread."""
+
+    at_s: I
+    temperature_c: F
+    erh: F
+    t_min_c: F
+    t_max_c: F
+
+    @staticmethod
+    def none() -> Readings:
+        """No reading at all."""
+        empty = np.empty(0)
+        return Readings(np.empty(0, dtype=np.int64), empty, empty, empty, empty)
+
+
+@dataclass(frozen=True)
+class Panels:
+    """Intervals over which the climate is held: start (epoch s) and length (h), both [P]."""
+
+    start_s: I
+    hours: F
+
+    @property
+    def middle_s(self) -> F:
+        """Epoch seconds at the middle of each panel."""
+        return self.start_s + self.hours * 1800.0
+
+    @property
+    def end_s(self) -> F:
+        """Epoch seconds at the end of each panel."""
+        return self.start_s + self.hours * 3600.0
+
+
+@dataclass(frozen=True)
+class Climate:
+    """Climate of one node per panel: degC, erh25 of the air, sd of the swing inside a panel,
+    doubt of each (sd), the source code (SOURCES), and the number of the gap a panel lies in."""
+
+    panels: Panels
+    temperature_c: F
+    erh25: F
+    swing_sd_c: F
+    sd_c: F
+    sd_erh: F
+    source: NDArray[np.int8]
+    gap: I
+
+    def slice(self, first: int, last: int) -> Climate:
+        """Panels first..last-1 as a climate of their own."""
+        cut = slice(first, last)
+        return Climate(
+            Panels(self.panels.start_s[cut], self.panels.hours[cut]),
+            self.temperature_c[cut],
+            self.erh25[cut],
+            self.swing_sd_c[cut],
+            self.sd_c[cut],
+            self.sd_erh[cut],
+            self.source[cut],
+            self.gap[cut],
+        )
+
+
+def hourly_days(at_s: I) -> set[int]:
+    """UTC days (epoch day numbers) that hold at least six readings."""
+    days, counts = np.unique(np.asarray(at_s) // DAY_S, return_counts=True)
+    return {int(day) for day in days[counts >= HOURLY_ROWS_A_DAY]}
+
+
+def panels(start_s: float, end_s: float, hourly: set[int]) -> Panels:
+    """Panels on the global UTC grid from the day of ``start_s`` to the end of the day of ``end_s``.
+
+    24 hour-panels on a UTC day in ``hourly``, else one day panel: the kind depends on that day
+    only, so an increment equals a recomputation.
+    """
+    first, last = int(start_s // DAY_S), int(np.ceil(end_s / DAY_S))
+    days = np.arange(first, max(last, first + 1), dtype=np.int64)
+    is_hourly = np.isin(days, np.fromiter(hourly, dtype=np.int64, count=len(hourly)))
+    repeats = np.where(is_hourly, 24, 1)
+    start = np.repeat(days * DAY_S, repeats)
+    hours = np.repeat(np.where(is_hourly, 1.0, 24.0), repeats)
+    within = np.arange(len(start)) - np.repeat(np.cumsum(repeats) - repeats, repeats)
+    return Panels(start + within * np.where(hours < 24, 3600, 0), hours)
+
+
+def future_panels(start_s: float, years: float, step_days: float = 10.0) -> Panels:
+    """Even panels from ``start_s`` on for ``years`` years, about ``step_days`` long each."""
+    count = int(np.ceil(years * YEAR_DAYS / step_days))
+    start = start_s + np.arange(count) * step_days * DAY_S
+    return Panels(start.astype(np.int64), np.full(count, step_days * 24.0))
+
+
+def usual(curve: PlaceCurve, at: Panels) -> Climate:
+    """The curve of a place on panels, with its usual departures as doubt; one single gap."""
+    temperature = curve.temperature_c(at.middle_s)
+    count = len(at.hours)
+    within = np.where(at.hours >= 24, curve.swing_sd_c, 0.5 * curve.swing_sd_c)
+    return Climate(
+        at,
+        temperature,
+        moisture.erh25(curve.erh(at.middle_s), temperature),
+        within,
+        np.full(count, curve.anomaly_sd_c),
+        np.full(count, curve.anomaly_sd_erh),
+        np.full(count, USUAL, dtype=np.int8),
+        np.zeros(count, dtype=np.int64),
+    )
+
+
+def resample(base: Climate, at: Panels) -> Climate:
+    """A base climate looked up on other panels (the panel that holds each middle)."""
+    index = np.searchsorted(base.panels.start_s, at.middle_s, side="right") - 1
+    index = np.clip(index, 0, len(base.panels.start_s) - 1)
+    return Climate(
+        at,
+        base.temperature_c[index],
+        base.erh25[index],
+        np.where(at.hours < base.panels.hours[index], 0.5, 1.0) * base.swing_sd_c[index],
+        base.sd_c[index],
+        base.sd_erh[index],
+        base.source[index],
+        base.gap[index],
+    )
+
+
+def lagged(base: Climate, tau_days: float) -> Climate:
+    """The air inside a container: the outer temperature, the outer humidity through the wall.
+
+    Starts in balance with the first year's mean outside; the doubt of the humidity shrinks by
+    the damping of fast departures, ``sqrt(m / (m + tau))`` with m = 30 days (guess: mean memory).
+    """
+    if not len(base.erh25):
+        return base
+    first_year = base.panels.start_s < base.panels.start_s[0] + YEAR_DAYS * DAY_S
+    start = float(np.average(base.erh25[first_year], weights=base.panels.hours[first_year]))
+    inner = moisture.relax(np.array([start]), base.erh25, base.panels.hours, np.array([tau_days]))
+    return Climate(
+        base.panels,
+        base.temperature_c,
+        inner.mean[0],
+        base.swing_sd_c,
+        base.sd_c,
+        base.sd_erh * np.sqrt(30.0 / (30.0 + tau_days)),
+        base.source,
+        base.gap,
+    )
+
+
+def _bridge(at_s: F, read_s: I, x: F, sd: F, memory_days: float) -> tuple[F, F, NDArray[np.intp]]:
+    """Mean and sd of a departure at times, given departures x at read_s; and the gap number.
+
+    Between readings i, j with a = exp(-(t-ti)/m), b = exp(-(tj-t)/m):
+    mean = (a(1-b^2)xi + b(1-a^2)xj)/(1-a^2 b^2), var = s^2 (1-a^2)(1-b^2)/(1-a^2 b^2).
+    """
+    m = memory_days * DAY_S
+    right = np.searchsorted(read_s, at_s, side="right")
+    has_left, has_right = right > 0, right < len(read_s)
+    left = np.maximum(right - 1, 0)
+    ahead = np.minimum(right, len(read_s) - 1)
+    a = np.where(has_left, np.exp(-(at_s - read_s[left]) / m), 0.0)
+    b = np.where(has_right, np.exp(-np.abs(read_s[ahead] - at_s) / m), 0.0)
+    whole = np.maximum(1.0 - (a * b) ** 2, 1e-12)
+    mean = (a * (1 - b**2) * x[left] + b * (1 - a**2) * x[ahead]) / whole
+    var = sd**2 * (1 - a**2) * (1 - b**2) / whole
+    return mean, np.sqrt(np.maximum(var, 0.0)), right
+
+
+def _swing(base: Climate, readings: Readings, at: Panels) -> F:
+    """Sd of temperature inside a panel, widened or narrowed by min/max readings around it.
+
+    A min/max window under two days: range/2.8. Longer: the curve's own change and three sd of
+    departures are taken off first. Kept within 0.5-2 times the usual swing.
+    """
+    swing = base.swing_sd_c.copy()
+    known = np.flatnonzero(np.isfinite(readings.t_min_c) & np.isfinite(readings.t_max_c))
+    for i in known:
+        end = readings.at_s[i]
+        start = readings.at_s[i - 1] if i else end - DAY_S
+        inside = (at.end_s > start) & (at.start_s < end) & (at.hours >= 24)
+        if not inside.any():
+            continue
+        spread = readings.t_max_c[i] - readings.t_min_c[i]
+        if end - start > 2 * DAY_S:
+            own = np.ptp(base.temperature_c[inside])
+            spread = spread - own - 3 * float(base.sd_c[inside].mean())
+        usual_sd = base.swing_sd_c[inside]
+        swing[inside] = np.clip(spread / SINE_RANGE_PER_SD, 0.5 * usual_sd, 2.0 * usual_sd)
+    return swing
+
+
+def fill(base: Climate, readings: Readings, memory_days: float) -> Climate:
+    """The past of one node: its base (curve, or outer climate lagged) bridged to its readings.
+
+    Hour panels that hold readings take their mean as read; all else is bridged between the two
+    neighbours only, so a new reading changes nothing before the one before it.
+    """
+    at = base.panels
+    if not len(readings.at_s) or not len(at.hours):
+        return base
+    mids = at.middle_s
+    holder = np.clip(
+        np.searchsorted(at.start_s, readings.at_s, side="right") - 1, 0, len(at.start_s) - 1
+    )
+    temperature, sd_c = base.temperature_c.copy(), base.sd_c.copy()
+    air, sd_erh = base.erh25.copy(), base.sd_erh.copy()
+    gap = np.zeros(len(mids), dtype=np.int64)
+    for name in ("temperature_c", "erh"):
+        values = getattr(readings, name)
+        ok = np.isfinite(values)
+        if not ok.any():
+            continue
+        read_s = readings.at_s[ok]
+        if name == "temperature_c":
+            x = values[ok] - base.temperature_c[holder[ok]]
+            mean, sd, right = _bridge(mids, read_s, x, base.sd_c, memory_days)
+            temperature, sd_c = base.temperature_c + mean, sd
+        else:
+            # humidity is bridged as the state it drives (erh25), read at the temperature shown
+            shown = np.where(ok, readings.temperature_c, np.nan)
+            warm = np.where(np.isfinite(shown), shown, base.temperature_c[holder])[ok]
+            x = moisture.erh25(values[ok], warm) - base.erh25[holder[ok]]
+            mean, sd, right = _bridge(mids, read_s, x, base.sd_erh, memory_days)
+            air, sd_erh = np.clip(base.erh25 + mean, 0.02, 0.99), sd
+        gap = np.maximum(gap, right)
+    source = _sources(mids, readings.at_s, memory_days)
+    hourly = at.hours < 24
+    hour_has = np.zeros(len(mids), dtype=bool)
+    hour_has[holder] = True
+    logged = hourly & hour_has
+    for target, values in (
+        (temperature, readings.temperature_c),
+        (air, _own_erh25(base, readings, holder)),
+    ):
+        ok = np.isfinite(values) & logged[holder]
+        total = np.bincount(holder[ok], weights=values[ok], minlength=len(mids))
+        count = np.bincount(holder[ok], minlength=len(mids))
+        has = count > 0
+        target[has] = total[has] / count[has]
+    source[logged] = LOGGED
+    swing = _swing(base, readings, at)
+    swing[hourly] = np.minimum(swing[hourly], 0.3)  # an hour's mean is read: little swing is left
+    return Climate(at, temperature, air, swing, sd_c, sd_erh, source, gap)
+
+
+def _own_erh25(base: Climate, readings: Readings, holder: NDArray[np.intp]) -> F:
+    warm = np.where(
+        np.isfinite(readings.temperature_c), readings.temperature_c, base.temperature_c[holder]
+    )
+    return np.where(
+        np.isfinite(readings.erh), moisture.erh25(np.nan_to_num(readings.erh), warm), np.nan
+    )
+
+
+def _sources(mids: F, read_s: I, memory_days: float) -> NDArray[np.int8]:
+    right = np.searchsorted(read_s, mids, side="right")
+    left_gap = np.where(right > 0, mids - read_s[np.maximum(right - 1, 0)], np.inf)
+    right_gap = np.where(
+        right < len(read_s), read_s[np.minimum(right, len(read_s) - 1)] - mids, np.inf
+    )
+    near = np.minimum(left_gap, right_gap) <= memory_days * DAY_S
+    return np.where(near, BRIDGED, USUAL).astype(np.int8)
+
+
+def offset_ahead(
+    base: Climate, readings: Readings, now_s: float, memory_days: float
+) -> tuple[float, float]:
+    """Learned offset (degC, erh25) of a node for the future: shrunk mean departure of 12 months.
+
+    Readings closer than the memory count as one (n_eff = span covered / memory); shrunk by
+    ``n/(n + 1)`` towards the curve (guess: prior variance of a place equals its departures').
+    """
+    recent = (readings.at_s > now_s - YEAR_DAYS * DAY_S) & (readings.at_s <= now_s)
+    if not recent.any() or not len(base.panels.hours):
+        return 0.0, 0.0
+    holder = np.clip(
+        np.searchsorted(base.panels.start_s, readings.at_s, side="right") - 1,
+        0,
+        len(base.panels.start_s) - 1,
+    )
+    bucket = (readings.at_s // int(memory_days * DAY_S)).astype(np.int64)
+    out = []
+    for x in (
+        readings.temperature_c - base.temperature_c[holder],
+        _own_erh25(base, readings, holder) - base.erh25[holder],
+    ):
+        ok = recent & np.isfinite(x)
+        if not ok.any():
+            out.append(0.0)
+            continue
+        keys = bucket[ok]
+        per_bucket = [float(x[ok][keys == key].mean()) for key in np.unique(keys)]
+        n = len(per_bucket)
+        out.append(float(np.mean(per_bucket)) * n / (n + 1.0))
+    return out[0], out[1]
+
+
+def shifted(base: Climate, offset_c: float, offset_erh25: float) -> Climate:
+    """A future climate: the usual curve with a learned offset."""
+    return Climate(
+        base.panels,
+        base.temperature_c + offset_c,
+        np.clip(base.erh25 + offset_erh25, 0.02, 0.99),
+        base.swing_sd_c,
+        base.sd_c,
+        base.sd_erh,
+        base.source,
+        base.gap,
+    )
+
+
+def clip(climate: Climate, start_s: float, end_s: float) -> Climate:
+    """The part of a climate inside [start_s, end_s); end panels are cut, the rest untouched."""
+    first = int(np.searchsorted(climate.panels.end_s, start_s, side="right"))
+    last = int(np.searchsorted(climate.panels.start_s, end_s, side="left"))
+    cut = climate.slice(first, max(last, first))
+    if not len(cut.panels.hours):
+        return cut
+    starts = np.maximum(cut.panels.start_s, int(start_s))
+    ends = np.minimum(cut.panels.end_s, end_s)
+    return Climate(
+        Panels(starts, (ends - starts) / 3600.0),
+        cut.temperature_c,
+        cut.erh25,
+        cut.swing_sd_c,
+        cut.sd_c,
+        cut.sd_erh,
+        cut.source,
+        cut.gap,
+    )

@@ -1,0 +1,218 @@
+"""From the plate back to the seed: wanted -> to put up -> fresh kilos -> plants -> seeds."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from math import ceil, exp, log, sqrt
+from typing import Literal
+
+import numpy as np
+from scipy.special import bdtrc, betaincinv, gammaln
+
+from .errors import InvalidValue
+from .moisture import F
+
+Origin = Literal["own", "book", "guess", "set", "sum"]
+Z80 = 1.2816  # half width of an 80 % interval in sd
+SEED_CAP = 20_000
+PACK_NODES = 24
+
+
+@dataclass(frozen=True)
+class Amount:
+    """A quantity with its likely range (80 %), unit and where it came from.
+
+    origin: own records, the book, a guess, set by the keeper, or a sum of other links.
+    """
+
+    low: float
+    mid: float
+    high: float
+    unit: str
+    origin: Origin
+    note: str = ""
+
+    @staticmethod
+    def exact(value: float, unit: str, origin: Origin, note: str = "") -> Amount:
+        """An amount without doubt."""
+        return Amount(value, value, value, unit, origin, note)
+
+
+@dataclass(frozen=True)
+class Chain:
+    """One food's chain; each link an Amount. plants is None where the book knows no yield."""
+
+    wanted: Amount
+    pantry: Amount
+    to_put_up: Amount
+    fresh_kg: Amount
+    plants: Amount | None
+
+
+@dataclass(frozen=True)
+class FoodTarget:
+    """What the household wants: units a week over so many weeks, plus gifts and a reserve share."""
+
+    per_week: float
+    weeks: float
+    unit: str
+    gifts: float = 0.0
+    reserve_share: float = 0.0
+
+
+def _log_sd(low: float, high: float) -> float:
+    return log(high / low) / (2 * Z80) if high > low > 0 else 0.0
+
+
+def _spread(mid: float, log_sd: float, unit: str, origin: Origin, note: str) -> Amount:
+    factor = exp(Z80 * log_sd)
+    return Amount(mid / factor, mid, mid * factor, unit, origin, note)
+
+
+def chain(
+    target: FoodTarget,
+    fresh_kg_per_unit: Amount,
+    yield_kg_per_plant: Amount | None,
+    pantry_units: float,
+    overrides: Mapping[str, float] | None = None,
+    loss_share: float = 0.10,
+) -> Chain:
+    """Work a food's chain backward from the plate.
+
+    ``fresh_kg_per_unit``: kilos as harvested per unit put up; ``yield_kg_per_plant``: kilos per
+    plant, None when nobody knows; ``loss_share``: plants lost before harvest (10 %, guess).
+    ``overrides`` replaces a link (wanted, to_put_up, fresh_kg, plants) by the keeper's own number.
+    Ranges are 80 % intervals, multiplied as log-normals. Raises InvalidValue for negatives.
+    """
+    for name, value in (
+        ("per week", target.per_week),
+        ("weeks", target.weeks),
+        ("in the pantry", pantry_units),
+        ("gifts", target.gifts),
+    ):
+        if value < 0:
+            raise InvalidValue(name, value, "zero or more")
+    own = dict(overrides or {})
+
+    def overruled(link: str, amount: Amount) -> Amount:
+        if link not in own:
+            return amount
+        return Amount.exact(own[link], amount.unit, "set", "set by the keeper")
+
+    total = (target.per_week * target.weeks + target.gifts) * (1.0 + target.reserve_share)
+    wanted = overruled("wanted", Amount.exact(total, target.unit, "set", "per week x weeks"))
+    pantry = Amount.exact(pantry_units, target.unit, "own", "counted on the shelf")
+    to_put_up = overruled(
+        "to_put_up",
+        Amount.exact(max(0.0, wanted.mid - pantry.mid), target.unit, "sum", "wanted less pantry"),
+    )
+    kg_sd = _log_sd(fresh_kg_per_unit.low, fresh_kg_per_unit.high)
+    fresh = overruled(
+        "fresh_kg",
+        _spread(
+            to_put_up.mid * fresh_kg_per_unit.mid,
+            kg_sd,
+            "kg",
+            fresh_kg_per_unit.origin,
+            fresh_kg_per_unit.note,
+        ),
+    )
+    if yield_kg_per_plant is None:
+        plants = None
+        if "plants" in own:
+            plants = Amount.exact(own["plants"], "plants", "set", "set by the keeper")
+        return Chain(wanted, pantry, to_put_up, fresh, plants)
+    sd = sqrt(
+        _log_sd(fresh.low, fresh.high) ** 2
+        + _log_sd(yield_kg_per_plant.low, yield_kg_per_plant.high) ** 2
+    )
+    plants = _spread(
+        fresh.mid / yield_kg_per_plant.mid / (1.0 - loss_share),
+        sd,
+        "plants",
+        yield_kg_per_plant.origin,
+        yield_kg_per_plant.note,
+    )
+    plants = replace(
+        plants, low=ceil(plants.low), mid=ceil(plants.mid - 1e-9), high=ceil(plants.high)
+    )
+    return Chain(wanted, pantry, to_put_up, fresh, overruled("plants", plants))
+
+
+@dataclass(frozen=True)
+class Success:
+    """Chance that one seed becomes a plant: weighted nodes p, weight, both [K]."""
+
+    p: F
+    weight: F
+
+
+def success(g: F, weight: F, emergence_mean: float, beta_weight: float = 20.0) -> Success:
+    """Germination nodes [K] times an uncertain emergence factor, packed into 24 equal shares.
+
+    Emergence: beta with that mean and weight 20 (guess). Raises InvalidValue unless 0 < mean <= 1.
+    """
+    if not 0 < emergence_mean <= 1:
+        raise InvalidValue("emergence", emergence_mean, "a share above 0 and at most 1")
+    if emergence_mean < 1:
+        middles = (np.arange(5) + 0.5) / 5
+        factors = betaincinv(
+            emergence_mean * beta_weight, (1 - emergence_mean) * beta_weight, middles
+        )
+    else:
+        factors = np.ones(1)
+    p = (g[:, None] * factors[None, :]).ravel()
+    w = np.repeat(weight / len(factors), len(factors))
+    order = np.argsort(p)
+    p, w = p[order], w[order]
+    share = np.minimum((np.cumsum(w) - 0.5 * w) * PACK_NODES, PACK_NODES - 1e-9).astype(int)
+    mass = np.bincount(share, weights=w, minlength=PACK_NODES)
+    total = np.bincount(share, weights=w * p, minlength=PACK_NODES)
+    held = mass > 1e-12
+    return Success(np.clip(total[held] / mass[held], 1e-9, 1 - 1e-9), mass[held] / mass.sum())
+
+
+def chance_of_plants(plants: int, seeds: float, one: Success) -> float:
+    """P(at least ``plants`` plants) from ``seeds`` seeds of one lot."""
+    if plants <= 0:
+        return 1.0
+    if seeds < plants:
+        return 0.0
+    return float(bdtrc(plants - 1, int(seeds), one.p) @ one.weight)
+
+
+def seeds_for(plants: int, one: Success, confidence: float, at_most: int = SEED_CAP) -> int | None:
+    """Smallest number of seeds with P(at least ``plants`` plants) >= confidence.
+
+    None when no number up to ``at_most`` reaches it: the belief is too wide, "test first".
+    Raises InvalidValue unless 0.5 <= confidence < 1.
+    """
+    if not 0.5 <= confidence < 1:
+        raise InvalidValue("confidence", confidence, "between 0.5 and 0.99")
+    if plants <= 0:
+        return 0
+    low, high = plants - 1, max(int(at_most), plants)
+    if chance_of_plants(plants, high, one) < confidence:
+        return None
+    while high - low > 1:
+        middle = (low + high) // 2
+        if chance_of_plants(plants, middle, one) >= confidence:
+            high = middle
+        else:
+            low = middle
+    return high
+
+
+def plants_pmf(seeds: Sequence[int], lots: Sequence[Success]) -> F:
+    """Distribution of the plants that several lots give together, F[sum(seeds) + 1].
+
+    Each lot is a mixture of binomials over its belief; lots are convolved.
+    """
+    total = np.ones(1)
+    for n, one in zip(seeds, lots, strict=True):
+        k = np.arange(n + 1, dtype=float)[:, None]
+        choose = gammaln(n + 1.0) - gammaln(k + 1) - gammaln(n - k + 1)
+        log_p = choose + k * np.log(one.p) + (n - k) * np.log1p(-one.p)
+        total = np.convolve(total, np.exp(log_p) @ one.weight)
+    return total

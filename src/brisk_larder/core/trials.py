@@ -1,0 +1,176 @@
+"""Germination tests: what a number of seeds can tell, how seed comes up, what deserves a test."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import ArrayLike
+from scipy.special import ndtr, ndtri
+from scipy.stats import beta
+
+from .belief import log_beta_binomial
+from .errors import InvalidValue
+from .moisture import F
+from .reasons import Reason
+from .units import DAY_S
+
+CERTAIN = 0.05  # below this doubt either way a test cannot change the decision
+SIZES = (4, 6, 8, 10, 12, 15, 20, 25, 30, 40, 50)
+SEED_COST = 0.003  # one seed weighs as much as 0.3 points of wrong decision (guess)
+MARGIN_DAYS = 7.0  # days kept between the end of a test and the sowing it decides
+SHARE_OF_LOT = 0.25  # at most this share of a lot goes into one test (guess)
+
+
+@dataclass(frozen=True)
+class Interval:
+    """Lower and upper bound, fractions."""
+
+    low: float
+    high: float
+
+
+def what_n_tells(n: int, k: int, chance: float = 0.95) -> Interval:
+    """One-sided exact bounds on germination after k of n (Clopper-Pearson via the beta).
+
+    Each bound holds with probability ``chance`` on its own: 10 of 10 gives at least 0.74.
+    Raises InvalidValue unless 0 <= k <= n and n >= 1.
+    """
+    if n < 1:
+        raise InvalidValue("seeds", n, "a test has at least one seed")
+    if not 0 <= k <= n:
+        raise InvalidValue("up", k, f"between 0 and the {n} sown")
+    low = 0.0 if k == 0 else float(beta.ppf(1 - chance, k, n - k + 1))
+    high = 1.0 if k == n else float(beta.ppf(chance, k + 1, n - k))
+    return Interval(low, high)
+
+
+def time_course(days: ArrayLike, first_count_days: ArrayLike, final_count_days: ArrayLike) -> F:
+    """Share of those that will come up that are up after ``days`` (log-normal in time).
+
+    10 % by the first and 95 % by the final count day (model.csv: a guess). Broadcasts.
+    """
+    first = np.log(np.asarray(first_count_days, dtype=float))
+    final = np.log(np.asarray(final_count_days, dtype=float))
+    z10, z95 = float(ndtri(0.10)), float(ndtri(0.95))
+    spread = (final - first) / (z95 - z10)
+    middle = first - spread * z10
+    t = np.maximum(np.asarray(days, dtype=float), 1e-6)
+    return np.asarray(ndtr((np.log(t) - middle) / spread))
+
+
+@dataclass(frozen=True)
+class Advice:
+    """Whether a lot deserves a test: code, latest start (epoch s, None = none), and why.
+
+    codes: undecided (a test would decide), certainly_good, certainly_poor, too_few_seeds,
+    unused (no use in sight), tested_lately.
+    """
+
+    code: str
+    due_s: float | None
+    chance_below: float
+    reason: Reason
+
+    @property
+    def wanted(self) -> bool:
+        """True when a test should be started."""
+        return self.due_s is not None
+
+
+def retest(
+    chance_below: F,
+    days_to_fall: F,
+    known_s: F,
+    next_use_s: F,
+    test_days: F,
+    seeds_left: F,
+    today_s: float,
+) -> list[Advice]:
+    """What deserves a test, for L lots at once.
+
+    chance_below: P(germination below the sowing level) at the next use; days_to_fall: predicted
+    days from the last knowledge to 85 % of the initial value; known_s: last test, or the record's
+    start; next_use_s: next sowing (nan: none); test_days: days a test takes; seeds_left.
+
+    A third of ``days_to_fall`` is the routine interval (FAO Genebank Standards 2014), never past
+    the next use; a lot that is certainly good or certainly poor (5 %) is not tested.
+    """
+    out = []
+    for i, chance in enumerate(chance_below):
+        routine_s = known_s[i] + days_to_fall[i] / 3.0 * DAY_S
+        figures = {
+            "chance_below": float(chance),
+            "days_to_fall": float(days_to_fall[i]),
+            "known_s": float(known_s[i]),
+            "routine_s": float(routine_s),
+            "next_use_s": float(next_use_s[i]) if np.isfinite(next_use_s[i]) else None,
+            "seeds_left": float(seeds_left[i]),
+        }
+
+        def advice(
+            code: str,
+            due: float | None = None,
+            chance: float = float(chance),
+            figures: dict[str, float | None] = figures,
+        ) -> Advice:
+            return Advice(code, due, chance, Reason(f"test_{code}", figures))
+
+        if not np.isfinite(next_use_s[i]):
+            out.append(advice("unused"))
+        elif seeds_left[i] * SHARE_OF_LOT < SIZES[0]:
+            out.append(advice("too_few_seeds"))
+        elif chance <= CERTAIN:
+            out.append(advice("certainly_good"))
+        elif chance >= 1 - CERTAIN:
+            out.append(advice("certainly_poor"))
+        elif today_s - known_s[i] < 30 * DAY_S:
+            out.append(advice("tested_lately"))
+        else:
+            last_call = next_use_s[i] - (test_days[i] + MARGIN_DAYS) * DAY_S
+            out.append(advice("undecided", max(min(routine_s, last_call), today_s)))
+    return out
+
+
+@dataclass(frozen=True)
+class TestSize:
+    """How many seeds to test, and the chance of deciding wrongly before and after."""
+
+    seeds: int
+    error_before: float
+    error_after: float
+
+
+def wrong_decision(g: F, weight: F, level: float, n: int, rho: float = 0.02) -> float:
+    """Expected chance of a wrong decision after a test of n seeds.
+
+    ``g``, ``weight`` [K] the belief; the decision is "g is below ``level``". After each possible
+    count the likelier side is taken; the error is the smaller posterior side, averaged.
+    """
+    below = g < level
+    if n == 0:
+        share = float(weight[below].sum())
+        return min(share, 1.0 - share)
+    k = np.arange(n + 1, dtype=float)[:, None]
+    p = np.clip(g, 1e-6, 1 - 1e-6)[None, :]
+    joint = np.exp(log_beta_binomial(k, float(n), p, rho)) * weight[None, :]
+    low = joint[:, below].sum(axis=1)
+    return float(np.minimum(low, joint.sum(axis=1) - low).sum())
+
+
+def seeds_to_test(
+    g: F, weight: F, level: float, seeds_left: float, reserve: float = 0.0
+) -> TestSize:
+    """The test that pays best for one lot's belief (preposterior analysis).
+
+    Over the usual sizes, the least ``P(wrong decision) + 0.003 x seeds``; never more than a
+    quarter of what is left after ``reserve``. Raises InvalidValue when not even four seeds can
+    be spared.
+    """
+    spare = int((seeds_left - reserve) * SHARE_OF_LOT)
+    sizes = [n for n in SIZES if n <= spare]
+    if not sizes:
+        raise InvalidValue("seeds", seeds_left, "at least 16 seeds are needed for a test of 4")
+    errors = {n: wrong_decision(g, weight, level, n) for n in sizes}
+    best = min(sizes, key=lambda n: errors[n] + SEED_COST * n)
+    return TestSize(best, wrong_decision(g, weight, level, 0), errors[best])

@@ -1,0 +1,99 @@
+"""Units at the edges: inside all is SI (degC, fractions, grams, epoch seconds UTC)."""
+
+from __future__ import annotations
+
+import re
+from datetime import UTC, date, datetime, timedelta
+from zoneinfo import ZoneInfo
+
+from .errors import InvalidValue
+
+DAY_S = 86_400
+YEAR_DAYS = 365.25
+YEAR_S = DAY_S * YEAR_DAYS
+GRAMS = {"g": 1.0, "kg": 1000.0, "mg": 0.001, "oz": 28.349523125, "lb": 453.59237}
+AMOUNT = re.compile(r"^\s*(?:about|ca\.?|~)?\s*(\d+(?:[.,]\d+)?)\s*([a-z]*)\s*$", re.IGNORECASE)
+
+
+def c_from_f(temperature_f: float) -> float:
+    """Degrees Celsius from Fahrenheit (exact definition)."""
+    return (temperature_f - 32.0) / 1.8
+
+
+def f_from_c(temperature_c: float) -> float:
+    """Degrees Fahrenheit from Celsius (exact definition)."""
+    return temperature_c * 1.8 + 32.0
+
+
+def grams(value: float, unit: str) -> float:
+    """Grams from a mass in g, kg, mg, oz or lb. Raises InvalidValue for another unit."""
+    key = unit.strip().lower()
+    if key not in GRAMS:
+        raise InvalidValue("unit", unit, f"a mass is given in {', '.join(GRAMS)}")
+    return value * GRAMS[key]
+
+
+def seeds_from_text(text: str, seeds_per_g: float) -> tuple[float, float] | None:
+    """Seeds (mean, sd) from a quantity as people write it; None when it says nothing.
+
+    ``120``, ``120 seeds`` or ``3.5 g``; a mass is turned into seeds by the crop's
+    count per gram with 15 % doubt (guess: lots of one crop differ by about that much).
+    A count is taken as meant, with 2 % doubt. "a pinch" counts as 30 seeds with 60 % doubt (guess).
+    Raises InvalidValue for a number with an unknown unit.
+    """
+    stripped = text.strip().lower()
+    if not stripped or stripped in {"?", "some", "unknown"}:
+        return None
+    if "pinch" in stripped or "few" in stripped:
+        return 30.0, 18.0
+    match = AMOUNT.match(stripped)
+    if not match:
+        raise InvalidValue("quantity", text, "write a count (120) or a mass (3.5 g)")
+    value = float(match[1].replace(",", "."))
+    unit = match[2]
+    if unit in {"", "seed", "seeds", "x", "pcs", "grains", "beans"}:
+        return value, 0.02 * value
+    count = grams(value, unit) * seeds_per_g
+    return count, 0.15 * count
+
+
+def zone(tz: str) -> ZoneInfo:
+    """The time zone of that name. Raises InvalidValue when it is not known."""
+    try:
+        return ZoneInfo(tz)
+    except (KeyError, ValueError) as error:
+        raise InvalidValue("time zone", tz, "a name such as Europe/Lisbon or UTC") from error
+
+
+def day_start_s(day: date, tz: str) -> int:
+    """Epoch seconds at which the household's local day begins."""
+    return int(datetime(day.year, day.month, day.day, tzinfo=zone(tz)).timestamp())
+
+
+def local_day(at_s: float, tz: str) -> date:
+    """The household's local day of an instant in epoch seconds."""
+    return datetime.fromtimestamp(at_s, zone(tz)).date()
+
+
+def utc_day_start_s(at_s: float) -> int:
+    """Epoch seconds at 00:00 UTC of the day of ``at_s``: the global panel grid."""
+    return int(at_s // DAY_S) * DAY_S
+
+
+def month_start_s(at_s: float) -> int:
+    """Epoch seconds at 00:00 UTC on the first of the month of ``at_s``."""
+    moment = datetime.fromtimestamp(at_s, UTC)
+    return int(datetime(moment.year, moment.month, 1, tzinfo=UTC).timestamp())
+
+
+def next_month_s(month_s: float) -> int:
+    """Epoch seconds at the start of the following UTC month."""
+    moment = datetime.fromtimestamp(month_s, UTC)
+    year, month = (moment.year + 1, 1) if moment.month == 12 else (moment.year, moment.month + 1)
+    return int(datetime(year, month, 1, tzinfo=UTC).timestamp())
+
+
+def day_of_year(at_s: float) -> float:
+    """Day of the year (1 = 1 January UTC) with its fraction."""
+    moment = datetime.fromtimestamp(at_s, UTC)
+    return (moment - datetime(moment.year, 1, 1, tzinfo=UTC)) / timedelta(days=1) + 1.0

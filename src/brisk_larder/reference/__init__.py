@@ -1,0 +1,30 @@
+"""Figures per crop, container, place and product, each with its source and confidence."""
+
+from .load import Reference, load_reference
+from .tables import (
+    Crop,
+    IsothermRow,
+    ModelFigure,
+    Piece,
+    Place,
+    Product,
+    Range,
+    ReferenceError,
+    StorageKind,
+    Viability,
+)
+
+__all__ = [
+    "Crop",
+    "IsothermRow",
+    "ModelFigure",
+    "Piece",
+    "Place",
+    "Product",
+    "Range",
+    "Reference",
+    "ReferenceError",
+    "StorageKind",
+    "Viability",
+    "load_reference",
+]

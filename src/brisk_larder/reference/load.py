@@ -1,0 +1,167 @@
+"""Read and validate every reference table once; refuse a row that breaks its rules."""
+
+from __future__ import annotations
+
+import csv
+import hashlib
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from functools import lru_cache
+from importlib import resources
+from itertools import pairwise
+from typing import TypeVar
+
+from pydantic import BaseModel, ValidationError
+
+from .tables import (
+    Crop,
+    IsothermRow,
+    ModelFigure,
+    Name,
+    Piece,
+    Place,
+    Product,
+    ReferenceError,
+    StorageKind,
+    Viability,
+)
+
+M = TypeVar("M", bound=BaseModel)
+RH_PREFIX = "mc_pct_fwb_at_rh_"
+
+
+@dataclass(frozen=True)
+class Reference:
+    """All tables, keyed by their first column (products by name).
+
+    ``isotherms`` holds the grain table's row where a crop stands in both, because the
+    constants of those crops are anchored on it (README.md beside the tables).
+    """
+
+    crops: Mapping[str, Crop]
+    names: Mapping[str, Name]
+    viability: Mapping[str, Viability]
+    isotherms: Mapping[str, IsothermRow]
+    storage: Mapping[str, StorageKind]
+    places: Mapping[str, Place]
+    products: Mapping[str, Product]
+    pieces: Mapping[str, Piece]
+    model: Mapping[str, ModelFigure]
+    digest: str
+
+    def figure(self, key: str) -> float:
+        """A figure of ``model.csv`` by key; raises ReferenceError for an unknown key."""
+        if key not in self.model:
+            raise ReferenceError(f"model.csv has no figure {key!r}")
+        return self.model[key].value
+
+
+def parse_rows(name: str, text: str, model: type[M]) -> list[M]:
+    """Validate the rows of one CSV text. Raises ReferenceError with file, line and field."""
+    out: list[M] = []
+    reader = csv.DictReader(text.splitlines(), strict=True)
+    for row in reader:
+        if None in row or any(value is None for value in row.values()):
+            raise ReferenceError(
+                f"{name}, line {reader.line_num}: {len(reader.fieldnames or ())} columns expected; "
+                "quote a cell that holds a comma"
+            )
+        try:
+            out.append(model.model_validate(row))
+        except ValidationError as error:
+            first = error.errors()[0]
+            field = ".".join(str(part) for part in first["loc"]) or "row"
+            raise ReferenceError(
+                f"{name}, line {reader.line_num}, {field}: {first['msg']}, given {first['input']!r}"
+            ) from error
+    return out
+
+
+def parse_isotherms(name: str, text: str) -> list[IsothermRow]:
+    """Read an isotherm table; moisture must rise with humidity. Raises ReferenceError."""
+    out = []
+    for line, row in enumerate(csv.DictReader(text.splitlines()), start=2):
+        points = [
+            (int(key.removeprefix(RH_PREFIX)) / 100, float(value))
+            for key, value in row.items()
+            if key.startswith(RH_PREFIX) and value != ""
+        ]
+        if len(points) < 4 or any(b[0] <= a[0] or b[1] <= a[1] for a, b in pairwise(points)):
+            raise ReferenceError(f"{name}, line {line}: needs four rising points, given {points}")
+        out.append(
+            IsothermRow(
+                crop=row["crop"],
+                temperature_c=float(row["temperature_c"]),
+                rh=tuple(p[0] for p in points),
+                mc_pct_fwb=tuple(p[1] for p in points),
+                source=row["source"],
+                confidence=float(row["confidence"]),
+            )
+        )
+    return out
+
+
+def _keyed(name: str, rows: Iterable[M], key: str) -> dict[str, M]:
+    out: dict[str, M] = {}
+    for row in rows:
+        value = getattr(row, key)
+        if value in out:
+            raise ReferenceError(f"{name}: {value!r} stands twice")
+        out[value] = row
+    return out
+
+
+def _same_crops(name: str, keys: Iterable[str], crops: Mapping[str, Crop]) -> None:
+    missing, extra = set(crops) - set(keys), set(keys) - set(crops)
+    if missing or extra:
+        raise ReferenceError(
+            f"{name}: missing {sorted(missing)}, not in species.csv {sorted(extra)}"
+        )
+
+
+@lru_cache(maxsize=1)
+def load_reference() -> Reference:
+    """Load all tables shipped with the package.
+
+    Raises ReferenceError naming file, line and field at the first row that is not valid,
+    and when the tables disagree about which crops exist.
+    """
+    digest = hashlib.sha256()
+
+    def text(name: str) -> str:
+        data = resources.files(__package__).joinpath(name).read_bytes()
+        digest.update(data)
+        return data.decode("utf-8")
+
+    def table(name: str, model: type[M], key: str) -> dict[str, M]:
+        return _keyed(name, parse_rows(name, text(name), model), key)
+
+    crops = table("species.csv", Crop, "crop")
+    names = table("names.csv", Name, "crop")
+    viability = table("viability.csv", Viability, "crop")
+    pieces = table("pieces.csv", Piece, "crop")
+    products = table("preserve.csv", Product, "product")
+    _same_crops("names.csv", names, crops)
+    _same_crops("viability.csv", viability, crops)
+    isotherms = {row.crop: row for row in parse_isotherms("isotherms.csv", text("isotherms.csv"))}
+    isotherms |= {
+        row.crop: row for row in parse_isotherms("isotherms_grain.csv", text("isotherms_grain.csv"))
+    }
+    for product in products.values():
+        if product.crop not in crops and product.crop not in pieces:
+            raise ReferenceError(f"preserve.csv: {product.product!r} names crop {product.crop!r}")
+    for crop in isotherms:
+        if crop not in crops:
+            raise ReferenceError(f"isotherms: {crop!r} is not in species.csv")
+    return Reference(
+        crops=crops,
+        names=names,
+        viability=viability,
+        isotherms=isotherms,
+        storage=table("storage.csv", StorageKind, "container_kind"),
+        places=table("places.csv", Place, "place_kind"),
+        products=products,
+        pieces=pieces,
+        model=table("model.csv", ModelFigure, "key"),
+        digest=digest.hexdigest(),
+    )

@@ -1,0 +1,185 @@
+"""The viability equation against its anchors, worked examples and an ODE solver."""
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy.integrate import quad, solve_ivp
+from scipy.special import ndtr
+from scipy.stats import norm
+
+from brisk_larder.core import ageing as a
+from brisk_larder.core import climate as c
+from brisk_larder.core import moisture as m
+
+from .book import CLASSES, ISO, KEYS, REF, ix
+
+DAY = 86_400
+
+
+def steady(days: int, temperature_c: float, erh25: float, swing: float = 0.0) -> c.Climate:
+    p = c.panels(0, days * DAY, set())
+    n = len(p.hours)
+    full = np.full
+    return c.Climate(
+        p, full(n, temperature_c), full(n, erh25), full(n, swing), full(n, 0.5), full(n, 0.03),
+        full(n, c.BRIDGED, dtype=np.int8), np.zeros(n, dtype=np.int64),
+    )  # fmt: skip
+
+
+@pytest.mark.parametrize("key", KEYS)
+def test_every_crop_meets_its_anchor(key):
+    state = m.balance(ISO, ix(key), m.erh25(np.array([0.5]), 20.0), np.array([20.0]))[:, 0]
+    p50_years = 2 * a.sigma_days(CLASSES, ix(key), state, 20.0)[0] / 365.25
+    assert p50_years == pytest.approx(REF.viability[key].p50_years_at_20C_50RH_Ki2, rel=0.05)
+
+
+def test_onion_worked_by_hand():
+    # rules.md section 2, with the published KE: 8 % fwb, 15 degC -> sigma 1396 d
+    published = REF.viability["onion"].KE_published
+    log_sigma = published - 3.470 * np.log10(8.0) - 0.040 * 15 - 0.000428 * 225
+    assert 10**log_sigma == pytest.approx(1396, rel=0.005)
+    state = m.erh25_from_moisture(ISO, KEYS.index("onion"), 8.0).reshape(1)
+    ours = a.sigma_days(CLASSES, ix("onion"), state, 15.0)[0]
+    shift = 10 ** (REF.viability["onion"].KE - published)
+    assert ours / shift == pytest.approx(1396, rel=0.01)
+    assert ndtr(1.645 - 730.5 / 1396) == pytest.approx(0.87, abs=0.005)
+
+
+def test_temperature_factors_are_the_published_ones():
+    # rules.md section 1: factor per 5 degC drop, universal CH and CQ
+    state = np.array([0.3])
+    wheat = ix("wheat")
+    for warm, factor in ((35, 2.1), (20, 1.8), (5, 1.5), (-15, 1.2)):
+        ratio = (
+            a.rate_per_day(CLASSES, wheat, state, warm)
+            / a.rate_per_day(CLASSES, wheat, state, warm - 5)
+        )[0]
+        assert ratio == pytest.approx(factor, abs=0.06)
+
+
+def test_swing_in_closed_form_equals_the_integral():
+    state, t, s = np.array([0.45]), 24.0, 5.0
+    closed = a.rate_per_day(CLASSES, ix("carrot"), state, t, s)[0]
+    integral, _ = quad(
+        lambda x: norm.pdf(x, t, s) * 10 ** (0.0329 * x + 0.000478 * x**2), t - 60, t + 60
+    )
+    steady_rate = a.rate_per_day(CLASSES, ix("carrot"), state, t)[0]
+    expected = steady_rate * integral / 10 ** (0.0329 * t + 0.000478 * t**2)
+    assert closed == pytest.approx(expected, rel=1e-6)
+    assert closed > 1.15 * steady_rate
+
+
+@settings(deadline=None, max_examples=12)
+@given(st.integers(0, 9999), st.sampled_from(["pea", "onion", "lettuce", "sunflower", "kale"]))
+def test_a_random_record_agrees_with_an_ode_solver(seed, key):
+    """Moisture and ageing together, day panels against LSODA on the same hourly-stepped air."""
+    rng = np.random.default_rng(seed)
+    days, tau = 90, float(rng.uniform(1.0, 90.0))
+    base = steady(days, 15.0, 0.5)
+    temperature = np.clip(15 + np.cumsum(rng.normal(0, 1.5, days)), -5, 38)
+    air = np.clip(0.5 + np.cumsum(rng.normal(0, 0.02, days)), 0.15, 0.8)
+    record = c.Climate(
+        base.panels,
+        temperature,
+        air,
+        base.swing_sd_c,
+        base.sd_c,
+        base.sd_erh,
+        base.source,
+        base.gap,
+    )
+    state = a.fresh_state(np.array([0.35]), np.array([0.05]))
+    path = a.integrate(state, CLASSES, ix(key), record, np.array([tau]))
+    towards = m.balance(ISO, ix(key), air, temperature)[0]
+    u, total = 0.35, 0.0
+    for day in range(days):
+
+        def slope(t, y, day=day):
+            rate = a.rate_per_day(CLASSES, ix(key), np.array([y[0]]), temperature[day])[0]
+            return [(towards[day] - y[0]) / tau, rate]
+
+        ode = solve_ivp(slope, (0, 1), [u, total], method="LSODA", rtol=1e-8, atol=1e-10)
+        u, total = ode.y[0, -1], ode.y[1, -1]
+    assert path.state.erh25[0] == pytest.approx(u, abs=1e-6)
+    assert path.state.a_probit[0] == pytest.approx(total, rel=2e-3)
+
+
+@given(st.floats(-15, 40), st.floats(0.11, 0.8), st.floats(0.1, 6), st.floats(0.002, 0.05))
+def test_more_heat_or_damp_never_lengthens_life(temperature, state, warmer, damper):
+    for key in ("barley", "soybean", "cosmos"):
+        now = a.rate_per_day(CLASSES, ix(key), np.array([state]), temperature)[0]
+        assert a.rate_per_day(CLASSES, ix(key), np.array([state]), temperature + warmer)[0] >= now
+        assert a.rate_per_day(CLASSES, ix(key), np.array([state + damper]), temperature)[0] >= now
+
+
+def test_warming_in_the_freezer_at_fixed_humidity_never_lengthens_life():
+    for key in KEYS:
+        temperatures = np.linspace(-20, 0, 21)
+        state = m.balance(ISO, ix(key), m.erh25(np.full(21, 0.5), temperatures), temperatures)
+        rate = a.rate_per_day(CLASSES, ix(key), state, temperatures[None, :])[0]
+        assert np.all(np.diff(rate) > 0), key
+
+
+def test_months_integrated_alone_equal_the_whole_to_the_bit():
+    rng = np.random.default_rng(4)
+    climate = steady(200, 18.0, 0.5)
+    climate.temperature_c[:] += rng.normal(0, 3, len(climate.temperature_c))
+    start = a.fresh_state(np.array([0.4, 0.6]), np.array([0.1, 0.05]))
+    tau = np.array([3.0, 400.0])
+    cuts = [0, 31, 59, 90, 120, 151, 181, 200]
+
+    def run(state, cuts):
+        for first, last in zip(cuts, cuts[1:], strict=False):
+            state = a.integrate(
+                state, CLASSES, ix("pea", "leek"), climate.slice(first, last), tau
+            ).state
+        return state
+
+    whole = run(start, cuts)
+    middle = run(start, cuts[:4])
+    again = run(middle, cuts[3:])
+    for name in ("erh25", "a_probit", "var_closed", "gap_open", "remain"):
+        assert np.array_equal(getattr(whole, name), getattr(again, name)), name
+    once = a.integrate(start, CLASSES, ix("pea", "leek"), climate, tau).state
+    assert once.a_probit == pytest.approx(whole.a_probit, rel=1e-12)
+
+
+def test_doubt_adds_up_within_a_gap_and_averages_over_gaps():
+    one = steady(120, 18.0, 0.5)
+    many = c.Climate(
+        one.panels, one.temperature_c, one.erh25, one.swing_sd_c, one.sd_c, one.sd_erh,
+        one.source, np.arange(120) // 10,
+    )  # fmt: skip
+    start = a.fresh_state(np.array([0.5]), np.array([0.0]))
+    sd = [
+        a.integrate(start, CLASSES, ix("pea"), climate, np.array([1.0])).state.sd_log10_a[0]
+        for climate in (one, many)
+    ]
+    assert sd[0] / sd[1] == pytest.approx(np.sqrt(12), rel=0.05)
+
+
+def test_a_reference_room_has_speed_one_and_steady_climate_is_itself():
+    classes = a.reference_classes()
+    erh25 = float(m.erh25(0.5, 18.0))
+    room = steady(30, 18.0, erh25)
+    assert a.relative_speed(classes, room) == pytest.approx(np.ones(30), rel=1e-9)
+    same = a.steady_climate(classes, room)
+    assert (same.temperature_c, same.speed) == (pytest.approx(18.0, abs=0.02), pytest.approx(1.0))
+    hot = a.steady_climate(classes, steady(30, 18.0, erh25, swing=8.0))
+    assert hot.temperature_c > 20.5  # convex: a swing costs more than its mean says
+
+
+def test_projection_goes_on_at_the_last_years_rate():
+    climate = steady(800, 18.0, 0.4)
+    start = a.fresh_state(np.array([0.4]), np.array([0.0]))
+    path = a.integrate(start, CLASSES, ix("tomato"), climate, np.array([2.0]))
+    dates = np.array([400.0, 800.0, 1600.0]) * DAY
+    got = a.at_dates([path], start.a_probit, 0.0, dates)[0]
+    assert got / got[0] == pytest.approx([1, 2, 4], rel=1e-3)
+
+
+def test_points_by_episode_add_up():
+    points = a.points_by_episode(np.array([0.1, 0.5, 0.2]), 0.93, 0.71)
+    assert points.sum() == pytest.approx(0.22)
+    assert points[1] == pytest.approx(0.22 * 0.5 / 0.8)

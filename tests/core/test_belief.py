@@ -1,0 +1,91 @@
+"""The belief against plain importance sampling, and its intervals against simulated truth."""
+
+import numpy as np
+import pytest
+from scipy.special import ndtr
+from scipy.stats import betabinom, binom
+
+from brisk_larder.core import belief as b
+
+
+def prior(rows=1, ki=2.0, ki_sd=0.4, d_sd=0.3, living=0.95):
+    full = np.full
+    return b.Prior(
+        full(rows, ki), full(rows, ki_sd), full(rows, 0.0), full(rows, d_sd), full(rows, living)
+    )
+
+
+def counts(rows, a, n, k, rho=0.02, ceiling=1.0, weight=1.0):
+    as_float = lambda x: np.broadcast_to(np.asarray(x, float), (len(rows),)).copy()  # noqa: E731
+    return b.Counts(np.array(rows), *(as_float(x) for x in (a, n, k, ceiling, rho, weight)))
+
+
+def weighted_quantile(x, w, q):
+    order = np.argsort(x)
+    return np.interp(q, np.cumsum(w[order]) / w.sum(), x[order])
+
+
+@pytest.mark.parametrize(
+    ("a1", "tests"), [(0.6, [(0.6, 20, 13)]), (1.0, [(0.2, 10, 10), (0.9, 30, 12)]), (0.3, [])]
+)
+def test_posterior_agrees_with_importance_sampling(a1, tests):
+    rng = np.random.default_rng(7)
+    ki, d = rng.normal(2.0, 0.4, 600_000), rng.normal(0, 0.3, 600_000)
+    log_w = np.zeros(len(ki))
+    for a, n, k in tests:
+        p = np.clip(0.95 * ndtr(ki - a * 10**-d), 1e-6, 1 - 1e-6)
+        size = (1 - 0.02) / 0.02
+        log_w += betabinom.logpmf(k, n, p * size, (1 - p) * size)
+    w = np.exp(log_w - log_w.max())
+    c = b.Counts.none()
+    if tests:
+        c = counts([0] * len(tests), *map(list, zip(*tests, strict=True)))
+    fitted = b.fit(prior(), c)
+    for later in (a1, a1 + 0.8):
+        g = 0.95 * ndtr(ki - later * 10**-d)
+        expected = [weighted_quantile(g, w, q) for q in (0.1, 0.5, 0.9)]
+        got = b.quantiles(fitted, np.array([[later]]), (0.1, 0.5, 0.9))[0, 0]
+        assert got == pytest.approx(expected, abs=0.012)
+        below = b.chance_below(fitted, np.array([[later]]), 0.7)[0, 0]
+        assert below == pytest.approx(np.average(g < 0.7, weights=w), abs=0.012)
+        nodes = b.nodes(fitted, np.array([later]))
+        assert (nodes.g * nodes.weight).sum() == pytest.approx(np.average(g, weights=w), abs=0.005)
+
+
+def test_eight_in_ten_of_the_80_percent_intervals_hold_the_truth():
+    rng = np.random.default_rng(11)
+    rows = 1500
+    ki, d = rng.normal(2.0, 0.4, rows), rng.normal(0, 0.3, rows)
+    a = rng.uniform(0.2, 2.0, rows)
+    p = 0.95 * ndtr(ki - a * 10**-d)
+    k = betabinom.rvs(10, p * 49, (1 - p) * 49, random_state=rng)
+    fitted = b.fit(prior(rows), counts(np.arange(rows), a, 10, k))
+    later = a + 0.7
+    truth = 0.95 * ndtr(ki - later * 10**-d)
+    low, high = np.moveaxis(b.quantiles(fitted, later[:, None], (0.1, 0.9))[:, 0], -1, 0)
+    assert np.mean((truth >= low) & (truth <= high)) == pytest.approx(0.80, abs=0.03)
+
+
+def test_beta_binomial_is_scipys():
+    k = np.arange(11.0)
+    got = b.log_beta_binomial(k, 10.0, np.float64(0.8), np.float64(0.05))
+    assert got == pytest.approx(betabinom.logpmf(k, 10, 0.8 * 19, 0.2 * 19))
+    none = b.log_beta_binomial(k, 10.0, np.float64(0.8), np.float64(0.0))
+    assert none == pytest.approx(binom.logpmf(k, 10, 0.8))
+
+
+def test_waiting_seed_is_not_dead():
+    # 3 of 10 up when only 30 % could be up yet says little against the lot
+    early = b.fit(prior(), counts([0], 0.5, 10, 3, ceiling=0.3))
+    late = b.fit(prior(), counts([0], 0.5, 10, 3, ceiling=1.0))
+    at = np.array([[0.5]])
+    assert b.quantiles(early, at, (0.5,))[0, 0, 0] > b.quantiles(late, at, (0.5,))[0, 0, 0] + 0.15
+
+
+def test_date_of_fall_is_where_the_chance_is_met():
+    fitted = b.fit(prior(2), counts([0], 0.4, 20, 18))
+    a = b.ageing_until(fitted, 0.7, 0.5)
+    assert b.chance_below(fitted, a[:, None], 0.7)[:, 0] == pytest.approx([0.5, 0.5], abs=1e-6)
+    median = b.quantiles(fitted, a[:, None], (0.5,))[:, 0, 0]
+    assert median == pytest.approx([0.7, 0.7], abs=1e-4)
+    assert b.ageing_until(fitted, 0.96, 0.5) == pytest.approx([0, 0])  # more than can ever grow

@@ -1,0 +1,121 @@
+"""Isotherms against published tables and a grain equation; the lag against an ODE solver."""
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy.integrate import solve_ivp
+
+from brisk_larder.core import moisture as m
+from brisk_larder.core.errors import InvalidValue
+
+from .book import ISO, KEYS, REF, ix
+
+
+def test_cromarty_matches_the_worked_examples():
+    # rules.md section 3, worked by hand: wheat-like, oil 2 %
+    assert m.equation_pct_fwb(0.02, 0.60, 25.0) == pytest.approx(12.5, abs=0.05)
+    assert m.equation_pct_fwb(0.02, 0.15, 15.0) == pytest.approx(6.14, abs=0.3)
+
+
+def test_cromarty_fits_the_observed_crops_to_a_point():
+    errors = []
+    for key, row in REF.isotherms.items():
+        oil = REF.crops[key].seed_oil_pct_dry / 100
+        rh = np.array(row.rh)
+        kept = rh <= 0.75
+        errors.extend(m.equation_pct_fwb(oil, rh[kept]) - np.array(row.mc_pct_fwb)[kept])
+    assert np.sqrt(np.mean(np.square(errors))) < 1.2
+
+
+@pytest.mark.parametrize("key", ["wheat", "bean_bush", "onion", "lettuce", "radish"])
+def test_observed_points_are_met_exactly(key):
+    row = REF.isotherms[key]
+    inside = [(r, mc) for r, mc in zip(row.rh, row.mc_pct_fwb, strict=True) if 0.1 <= r <= 0.85]
+    rh = np.array([[r for r, _ in inside]])
+    got = m.moisture_pct_fwb(ISO, ix(key), rh)[0]
+    assert got == pytest.approx([mc for _, mc in inside], abs=0.02)
+
+
+def test_grain_agrees_with_the_modified_henderson_equation():
+    # ASAE D245 (rules.md section 3): 25 degC, 60 % RH
+    for key, published in {"wheat": 13.1, "barley": 11.7, "maize": 12.5, "soybean": 10.1}.items():
+        got = m.moisture_pct_fwb(ISO, ix(key), np.array([0.60]))[0]
+        assert got == pytest.approx(published, abs=0.9), key
+
+
+@given(st.floats(0.12, 0.84), st.floats(-20, 40))
+def test_erh25_goes_there_and_back(erh, temperature):
+    assert m.erh_at(m.erh25(erh, temperature), temperature) == pytest.approx(erh, abs=1e-9)
+
+
+def test_a_sealed_jar_keeps_its_moisture_when_it_cools():
+    state = m.erh25(0.40, 20.0)
+    shown_cold = float(m.erh_at(state, -18.0))
+    assert shown_cold < 0.40  # cold seed of the same moisture shows a lower eRH
+    # the clamp: below freezing the isotherm does not move further
+    assert m.erh_at(state, -18.0) == pytest.approx(float(m.erh_at(state, 0.0)))
+
+
+def test_balance_scales_the_dry_basis():
+    # an observed isotherm at 20 degC is its 25 degC moisture (dry basis) times k(25)/k(20)
+    air = m.erh25(np.array([0.5]), 20.0)
+    state = m.balance(ISO, ix("lettuce"), air, np.array([20.0]))
+    got = m.moisture_pct_fwb(ISO, ix("lettuce"), state)[0, 0]
+    at25 = m.moisture_pct_fwb(ISO, ix("lettuce"), np.array([0.5]))[0]
+    db = at25 / (1 - at25 / 100) * float(m.k(25.0) / m.k(20.0))
+    assert got == pytest.approx(100 * db / (100 + db), abs=0.02)
+    assert got == pytest.approx(REF.viability["lettuce"].mc_pct_at_20C_50RH, abs=0.15)
+
+
+def test_moisture_content_is_read_back():
+    for key in ("pea", "carrot", "sunflower"):
+        mc = m.moisture_pct_fwb(ISO, ix(key), np.array([0.33]))[0]
+        assert m.erh25_from_moisture(ISO, KEYS.index(key), mc) == pytest.approx(0.33, abs=1e-3)
+
+
+@settings(deadline=None, max_examples=25)
+@given(st.integers(0, 10_000), st.floats(0.3, 400.0))
+def test_relax_agrees_with_an_ode_solver(seed, tau):
+    rng = np.random.default_rng(seed)
+    air = rng.uniform(0.1, 0.9, 40)
+    hours = rng.choice([1.0, 5.0, 24.0, 240.0], 40)
+    got = m.relax(np.array([0.35]), air, hours, np.array([tau]))
+    state, ends, means = 0.35, [], []
+    for a, h in zip(air, hours, strict=True):
+        ode = solve_ivp(
+            lambda t, y, a=a: [(a - y[0]) / tau, y[0]],
+            (0, h / 24),
+            [state, 0.0],
+            rtol=1e-10,
+            atol=1e-12,
+            method="LSODA",
+        )
+        state = ode.y[0, -1]
+        ends.append(state)
+        means.append(ode.y[1, -1] / (h / 24))
+    assert got.end[0] == pytest.approx(ends, abs=1e-6)
+    assert got.mean[0] == pytest.approx(means, abs=1e-6)
+
+
+def test_relax_is_the_same_in_two_parts():
+    rng = np.random.default_rng(1)
+    air, hours = rng.uniform(0.2, 0.8, 2000), np.full(2000, 24.0)
+    start, tau = np.array([0.5, 0.5, 0.5]), np.array([0.5, 40.0, 9000.0])
+    whole = m.relax(start, air, hours, tau)
+    first = m.relax(start, air[:777], hours[:777], tau)
+    second = m.relax(first.end[:, -1], air[777:], hours[777:], tau)
+    assert np.allclose(whole.end[:, 777:], second.end, rtol=0, atol=1e-12)
+
+
+def test_a_sealed_dry_lot_ignores_the_room():
+    damp = m.relax(np.array([0.30]), np.full(365, 0.8), np.full(365, 24.0), np.array([10_000.0]))
+    assert damp.end[0, -1] < 0.32
+
+
+def test_walls_add_up_and_refuse_nonsense():
+    one, two = m.wall_tau_days([(20, 173)]), m.wall_tau_days([(0.707, 6.32), (20, 173)])
+    assert two.tau_days - one.tau_days == pytest.approx(np.sqrt(0.707 * 6.32))
+    assert one.tau_days == pytest.approx(np.sqrt(20 * 173) + 0.5)
+    with pytest.raises(InvalidValue, match="low <= high"):
+        m.wall_tau_days([(5, 2)])

@@ -1,0 +1,164 @@
+"""The chain from the plate to the seed, cover by lots, and the last safe year of a line."""
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy.stats import binom
+
+from brisk_larder.core import needs as n
+from brisk_larder.core.cover import Demand, Supply, cover
+from brisk_larder.core.errors import InvalidValue
+from brisk_larder.core.regrow import Line, chance_of_mothers, last_safe_year, propose
+
+
+def sure(p: float) -> n.Success:
+    return n.Success(np.array([p]), np.array([1.0]))
+
+
+def wide(low: float, high: float) -> n.Success:
+    return n.success(np.linspace(low, high, 63), np.full(63, 1 / 63), 0.8)
+
+
+def test_a_chain_by_hand():
+    # 2 jars a week for 52 weeks, 9 on the shelf, 1.0 kg a jar, 0.25 kg a plant, a tenth lost
+    got = n.chain(
+        n.FoodTarget(2, 52, "jars"),
+        n.Amount(0.9, 1.0, 1.1, "kg", "book"),
+        n.Amount(0.125, 0.25, 0.5, "kg", "book"),
+        9,
+    )
+    assert got.to_put_up.mid == 95
+    assert got.fresh_kg.mid == pytest.approx(95)
+    assert got.plants.mid == np.ceil(95 / 0.25 / 0.9)
+    assert got.plants.low < got.plants.mid < got.plants.high
+    own = n.chain(
+        n.FoodTarget(2, 52, "jars"),
+        n.Amount(0.9, 1.0, 1.1, "kg", "book"),
+        n.Amount(0.125, 0.25, 0.5, "kg", "book"),
+        9,
+        {"to_put_up": 40},
+    )
+    assert (own.fresh_kg.mid, own.to_put_up.origin) == (pytest.approx(40), "set")
+    assert (
+        n.chain(n.FoodTarget(1, 4, "kg"), n.Amount.exact(1, "kg", "book"), None, 99).to_put_up.mid
+        == 0
+    )
+
+
+def test_negative_needs_are_refused():
+    with pytest.raises(InvalidValue, match="pantry"):
+        n.chain(n.FoodTarget(1, 4, "kg"), n.Amount.exact(1, "kg", "book"), None, -1)
+
+
+@pytest.mark.parametrize(
+    ("plants", "p", "expected"),
+    [(10, 0.5, 26), (10, 0.7, 18), (10, 0.9, 13), (20, 0.5, 48), (20, 0.7, 33), (20, 0.9, 24),
+     (50, 0.5, 113), (50, 0.7, 79), (50, 0.9, 59)],
+)  # fmt: skip
+def test_seeds_for_plants_are_the_published_ones(plants, p, expected):
+    # rules.md section 10: seeds for at least N plants with 90 % assurance
+    assert n.seeds_for(plants, sure(p), 0.90) == pytest.approx(expected, abs=1)
+
+
+def test_a_belief_too_wide_says_test_first():
+    maybe_dead = n.Success(np.array([1e-4, 0.9]), np.array([0.2, 0.8]))
+    assert n.seeds_for(20, maybe_dead, 0.90, at_most=2000) is None
+    assert n.seeds_for(20, maybe_dead, 0.75) is not None
+
+
+def test_success_keeps_mean_and_widens():
+    g = np.linspace(0.6, 0.9, 63)
+    got = n.success(g, np.full(63, 1 / 63), 0.7)
+    assert got.weight.sum() == pytest.approx(1)
+    assert got.p @ got.weight == pytest.approx(0.75 * 0.7, abs=0.006)
+
+
+def test_several_lots_together_are_a_convolution():
+    pmf = n.plants_pmf([30, 20], [sure(0.5), sure(0.8)])
+    k = np.arange(51)
+    by_hand = np.convolve(binom.pmf(np.arange(31), 30, 0.5), binom.pmf(np.arange(21), 20, 0.8))
+    assert pmf == pytest.approx(by_hand)
+    assert pmf @ k == pytest.approx(30 * 0.5 + 20 * 0.8)
+
+
+def lot(key, seeds, oldest, one=None, usable=True, crop="kale"):
+    return Supply(key, crop, seeds, one or sure(0.8), 0.8, oldest, usable)
+
+
+KALE = frozenset({"kale"})
+
+
+def test_oldest_usable_lot_goes_first_and_the_next_fills_up():
+    plan = cover(
+        [Demand("soup", KALE, 40)],
+        [lot(1, 500, 2019), lot(2, 30, 2015), lot(3, 99, 2010, usable=False)],
+        0.9,
+        {},
+    )
+    assert [(t.lot, t.seeds) for t in plan.taken][0] == (2, 30)
+    assert plan.taken[1].lot == 1
+    assert not plan.short
+    pmf = n.plants_pmf([t.seeds for t in plan.taken], [sure(0.8)] * 2)
+    assert 0.90 <= pmf[40:].sum() < 0.95  # enough, and not much more
+
+
+def test_a_shortfall_says_how_many_plants_and_seeds():
+    plan = cover([Demand("soup", KALE, 40)], [lot(1, 20, 1)], 0.9, {"kale": sure(0.7)})
+    (short,) = plan.short
+    assert short.reason.code == "short_too_few"
+    assert short.chance == pytest.approx(0.0, abs=1e-9)
+    assert short.seeds == n.seeds_for(short.plants, sure(0.7), 0.9)
+    nothing = cover([Demand("soup", KALE, 5)], [], 0.9, {"kale": sure(0.7)}).short[0]
+    assert (nothing.reason.code, nothing.plants) == ("short_no_seed", 5)
+    unsure = cover([Demand("s", KALE, 20)], [lot(1, 60, 1, wide(0.05, 0.95))], 0.9, {}).short[0]
+    assert unsure.reason.code == "short_too_unsure"
+
+
+@settings(deadline=None, max_examples=30)
+@given(
+    st.lists(st.integers(1, 60), min_size=1, max_size=4), st.lists(st.integers(1, 90), max_size=5)
+)
+def test_no_lot_gives_more_than_it_has(plants, seeds):
+    demands = [Demand(f"d{i}", KALE, p) for i, p in enumerate(plants)]
+    plan = cover(demands, [lot(i, s, i) for i, s in enumerate(seeds)], 0.9, {"kale": sure(0.8)})
+    for i, s in enumerate(seeds):
+        assert sum(t.seeds for t in plan.taken if t.lot == i) + plan.left[i] == s
+        assert plan.left[i] >= 0
+    assert {d.key for d in demands} == set(plan.chance)
+
+
+def test_chance_of_mothers_over_all_lots_of_a_line():
+    assert chance_of_mothers([30], [sure(0.5)], 12) == pytest.approx(binom.sf(11, 30, 0.5))
+    two = chance_of_mothers([30, 10], [sure(0.5), sure(0.9)], 20)
+    assert two > chance_of_mothers([30], [sure(0.5)], 20)
+    assert chance_of_mothers([], [], 3) == 0
+
+
+def test_last_safe_year_is_the_end_of_the_unbroken_run():
+    assert last_safe_year([2027, 2028, 2029], [0.99, 0.96, 0.90]) == 2028
+    assert last_safe_year([2027, 2028], [0.5, 0.99]) is None
+
+
+def test_regrowing_is_as_late_as_safe_and_keeps_groups_apart():
+    years = list(range(2027, 2033))
+    lines = [
+        Line(1, "brassica_oleracea", 2, 2028, True),
+        Line(2, "brassica_oleracea", 2, 2028, True),
+        Line(3, "lactuca", 1, None, False),
+        Line(4, "lactuca", 1, 2032, False),
+        Line(5, "brassica_oleracea", 2, 2027, True),
+    ]
+    plan = {r.line: r for r in propose(lines, years, per_year=4)}
+    assert plan[1].year == 2028
+    assert plan[2].year == 2028  # no free year left before its last safe one: it says so
+    assert plan[2].reason.code == "regrow_crowded"
+    assert plan[5].year == 2027
+    assert plan[3].reason.code == "regrow_already_unsafe"
+    assert 4 not in plan
+    moved = propose(lines[:2], years, 4)
+    assert [(r.line, r.year, r.reason.code) for r in moved] == [
+        (2, 2027, "regrow_moved_forward"), (1, 2028, "regrow_last_safe"),
+    ]  # fmt: skip
+    locked = propose(lines[:1], years, 4, {1: 2027})
+    assert locked[0].reason.code == "regrow_locked"

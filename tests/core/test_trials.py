@@ -1,0 +1,91 @@
+"""What a test can tell, against published tables; which lots deserve one."""
+
+import numpy as np
+import pytest
+from scipy.stats import binom
+
+from brisk_larder.core import trials as t
+from brisk_larder.core.errors import InvalidValue
+
+DAY = 86_400.0
+
+
+def test_ten_of_ten_says_at_least_74_percent():
+    assert t.what_n_tells(10, 10).low == pytest.approx(0.741, abs=0.001)
+    # rule of three: none failing in 60 leaves at most about 5 % failing
+    assert 1 - t.what_n_tells(60, 60).low == pytest.approx(3 / 60, abs=0.003)
+    # two bounds at 97.5 % are the exact 95 % interval of 8 in 10: 44-97 (Clopper & Pearson 1934)
+    both = t.what_n_tells(10, 8, 0.975)
+    assert (both.low, both.high) == (
+        pytest.approx(0.444, abs=0.001),
+        pytest.approx(0.975, abs=0.001),
+    )
+
+
+def test_bounds_hold_as_often_as_they_say():
+    for p in (0.5, 0.8, 0.95):
+        covered = sum(binom.pmf(k, 20, p) for k in range(21) if t.what_n_tells(20, k).low <= p)
+        assert covered >= 0.95
+
+
+@pytest.mark.parametrize(("n", "k", "field"), [(0, 0, "seeds"), (10, 11, "up"), (10, -1, "up")])
+def test_impossible_counts_are_refused(n, k, field):
+    with pytest.raises(InvalidValue, match=field):
+        t.what_n_tells(n, k)
+
+
+def test_time_course_meets_both_count_days():
+    assert t.time_course([5, 14], 5, 14) == pytest.approx([0.10, 0.95])
+    assert np.all(np.diff(t.time_course(np.arange(1, 40), 6, 28)) > 0)
+
+
+def advise(chance, fall=900.0, known=-400.0, use=120.0, days=14.0, seeds=200.0):
+    one = lambda x: np.array([x])  # noqa: E731
+    return t.retest(
+        one(chance), one(fall), one(known * DAY), one(use * DAY), one(days), one(seeds), 0.0
+    )[0]
+
+
+def test_only_what_can_change_the_decision_is_tested():
+    assert advise(0.01).code == "certainly_good"
+    assert advise(0.99).code == "certainly_poor"
+    assert advise(0.4, use=np.nan).code == "unused"
+    assert advise(0.4, seeds=12).code == "too_few_seeds"
+    assert advise(0.4, known=-10).code == "tested_lately"
+    assert not advise(0.01).wanted
+
+
+def test_a_test_is_due_by_the_interval_rule_and_never_after_the_last_call():
+    soon = advise(0.4)  # a third of 900 days after day -400 lies in the past: now
+    assert soon.due_s == 0.0
+    later = advise(0.4, known=-280)
+    assert later.due_s / DAY == pytest.approx(20)
+    capped = advise(0.4, fall=3000, known=-40)
+    assert capped.due_s / DAY == pytest.approx(120 - 14 - 7)
+
+
+def test_the_size_of_a_test_follows_what_it_can_decide():
+    weight = np.full(63, 1 / 63)
+    wide = np.linspace(0.3, 0.95, 63)
+    sure = np.linspace(0.85, 0.95, 63)
+    assert t.seeds_to_test(sure, weight, 0.7, 400).seeds == 4
+    big = t.seeds_to_test(wide, weight, 0.7, 400)
+    assert big.seeds >= 8
+    assert big.error_after < big.error_before
+    assert t.seeds_to_test(wide, weight, 0.7, 40).seeds <= 10  # small lots are precious
+    with pytest.raises(InvalidValue, match="16 seeds"):
+        t.seeds_to_test(wide, weight, 0.7, 10)
+
+
+def test_expected_error_agrees_with_simulation():
+    rng = np.random.default_rng(5)
+    g = np.array([0.5, 0.65, 0.75, 0.9])
+    weight = np.array([0.2, 0.3, 0.3, 0.2])
+    draw = rng.choice(4, 40_000, p=weight)
+    k = rng.binomial(10, g[draw])
+    below = g[draw] < 0.7
+    wrong = 0
+    for value in range(11):
+        side = below[k == value]
+        wrong += min(side.sum(), (~side).sum())
+    assert t.wrong_decision(g, weight, 0.7, 10, rho=0.0) == pytest.approx(wrong / 40_000, abs=0.01)

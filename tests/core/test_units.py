@@ -1,0 +1,71 @@
+"""Units at the edges, and reference rows that refuse nonsense."""
+
+import pytest
+
+from brisk_larder.core import units as u
+from brisk_larder.core.errors import InvalidValue
+from brisk_larder.reference import Crop, ReferenceError, load_reference
+from brisk_larder.reference.load import parse_isotherms, parse_rows
+from brisk_larder.reference.tables import ModelFigure, StorageKind
+
+
+def test_temperatures_and_masses():
+    assert u.c_from_f(212) == pytest.approx(100)
+    assert u.f_from_c(u.c_from_f(61.3)) == pytest.approx(61.3)
+    assert u.grams(1, "lb") == pytest.approx(453.592, abs=1e-3)
+
+
+@pytest.mark.parametrize(
+    ("text", "seeds"),
+    [("120", 120), ("120 seeds", 120), ("3,5 g", 875), ("1 oz", 7087), ("a pinch", 30)],
+)
+def test_quantities_as_people_write_them(text, seeds):
+    assert u.seeds_from_text(text, 250)[0] == pytest.approx(seeds, rel=0.001)
+
+
+def test_quantities_that_say_nothing_or_nonsense():
+    assert u.seeds_from_text("?", 250) is None
+    with pytest.raises(InvalidValue, match="unit"):
+        u.seeds_from_text("3 bushels", 250)
+    with pytest.raises(InvalidValue, match="quantity"):
+        u.seeds_from_text("-4", 250)
+
+
+def test_months_and_days():
+    assert (
+        u.next_month_s(u.month_start_s(1_798_000_000)) - u.month_start_s(1_798_000_000)
+        == 31 * 86_400
+    )
+    assert u.local_day(u.day_start_s(u.local_day(1_790_000_000, "Pacific/Auckland"), "Pacific/Auckland"),
+                       "Pacific/Auckland") == u.local_day(1_790_000_000, "Pacific/Auckland")  # fmt: skip
+    with pytest.raises(InvalidValue, match="time zone"):
+        u.zone("Valley/Nowhere")
+
+
+def test_every_reference_row_is_valid_and_sourced():
+    ref = load_reference()
+    assert len(ref.crops) == 66
+    assert all(figure.is_guess for figure in ref.model.values())
+    assert all(row.source for row in ref.places.values())
+    assert ref.crops["onion"].years_cool_dry.low == 1
+
+
+@pytest.mark.parametrize(
+    ("model", "text", "says"),
+    [
+        (ModelFigure, "key,value,what,source\na,x,,b\n", "line 2, value"),
+        (ModelFigure, "key,value,what,source\na,1,b\n", "line 2: 4 columns"),
+        (StorageKind, "container_kind,moisture_exchange_time_constant_days,airtight,rodent_proof,"
+         "light_proof,note,source,confidence,agreement\njar,9-2,yes,yes,no,,,0.5,both\n", "ends before"),
+        (Crop, "crop\nx\n", "species"),
+    ],
+)  # fmt: skip
+def test_a_bad_row_names_file_line_and_field(model, text, says):
+    with pytest.raises(ReferenceError, match=says):
+        parse_rows("x.csv", text, model)
+
+
+def test_an_isotherm_that_falls_is_refused():
+    text = "crop,temperature_c,mc_pct_fwb_at_rh_10,mc_pct_fwb_at_rh_20,mc_pct_fwb_at_rh_30,mc_pct_fwb_at_rh_45,source,confidence\nx,25,5,4,6,7,s,1\n"
+    with pytest.raises(ReferenceError, match="rising"):
+        parse_isotherms("i.csv", text)
