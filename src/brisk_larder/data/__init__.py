@@ -1,0 +1,1 @@
+"""Tables, engine, migrations and backup of the household's one file."""

@@ -1,0 +1,210 @@
+"""Acts: the only way a service writes. One transaction, replay, history, undo."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass, field
+from typing import Any, Protocol
+from uuid import uuid4
+
+from sqlalchemy import desc, event, inspect
+from sqlalchemy.orm import Session as OrmSession
+from sqlmodel import Session, SQLModel, select
+
+from ..core.errors import Conflict, NotFound
+from .store import Store
+from .tables import HISTORY_TABLES, Act, Change
+
+UNDO_DAYS = 90
+
+
+class Clock(Protocol):
+    """Who tells the time; only the command line and the API know the real one."""
+
+    def now_s(self) -> int:
+        """Epoch seconds now."""
+        ...
+
+
+@dataclass(frozen=True)
+class ActRef:
+    """Identity of an act as the client made it: a UUID, who, and when it was done."""
+
+    id: str = field(default_factory=lambda: str(uuid4()))
+    person_id: int | None = None
+    client_at_s: int | None = None
+
+
+@dataclass
+class Recorder:
+    """What a service fills in while it acts."""
+
+    session: Session
+    now_s: int
+    id: str
+    replayed: bool = False
+    summary: str = ""
+    subjects: list[str] = field(default_factory=list)
+    result: dict[str, Any] = field(default_factory=dict)
+    undoes: str | None = None
+    changes: list[tuple[str, int, str | None, str]] = field(default_factory=list)
+
+    def about(self, *subjects: str) -> None:
+        """Name what the act is about: ``lot:12``, ``node:3``, ``trial:7``."""
+        self.subjects.extend(s for s in subjects if s not in self.subjects)
+
+
+def row_json(row: SQLModel) -> str:
+    """A row's columns as JSON, keys sorted."""
+    return json.dumps(row.model_dump(), sort_keys=True)
+
+
+def _before_json(row: SQLModel) -> str:
+    values = row.model_dump()
+    for attr in inspect(row).attrs:
+        if attr.history.has_changes() and attr.history.deleted:
+            values[attr.key] = attr.history.deleted[0]
+    return json.dumps(values, sort_keys=True)
+
+
+@event.listens_for(OrmSession, "before_flush")
+def _note_updates(session: OrmSession, context: Any, instances: Any) -> None:
+    recorder: Recorder | None = session.info.get("act")
+    if recorder is None:
+        return
+    for row in session.dirty:
+        name = getattr(row, "__tablename__", "")
+        if name not in HISTORY_TABLES or not session.is_modified(row):
+            continue
+        before = _before_json(row)
+        if "version" in type(row).model_fields and not session.info.get("restoring"):
+            row.version = json.loads(before)["version"] + 1
+        recorder.changes.append((name, row.id, before, row_json(row)))
+    session.info["born"] = [r for r in session.new if r.__tablename__ in HISTORY_TABLES]
+
+
+@event.listens_for(OrmSession, "after_flush")
+def _note_inserts(session: OrmSession, context: Any) -> None:
+    recorder: Recorder | None = session.info.get("act")
+    if recorder is None:
+        return
+    for row in session.info.pop("born", []):
+        recorder.changes.append((row.__tablename__, row.id, None, row_json(row)))
+
+
+@contextmanager
+def act(store: Store, clock: Clock, ref: ActRef, kind: str) -> Iterator[Recorder]:
+    """Open the transaction of one act.
+
+    An id already stored is replayed: ``recorder.replayed`` is true and ``result`` holds what was
+    answered then; the service returns it and writes nothing. Changed rows of hand-edited tables
+    are recorded by the session itself; their ``version`` is bumped.
+    """
+    now_s = clock.now_s()
+    with store.write() as session:
+        known = session.get(Act, ref.id)
+        recorder = Recorder(session, now_s, ref.id)
+        if known is not None:
+            recorder.replayed = True
+            recorder.result = json.loads(known.result)
+            yield recorder
+            return
+        session.info["act"] = recorder
+        yield recorder
+        session.flush()
+        session.info.pop("act")
+        session.add(
+            Act(
+                id=ref.id,
+                at_s=now_s,
+                client_at_s=ref.client_at_s or now_s,
+                person_id=ref.person_id,
+                kind=kind,
+                summary=recorder.summary or kind,
+                subjects=json.dumps(recorder.subjects),
+                result=json.dumps(recorder.result),
+                undoes_act_id=recorder.undoes,
+                schema_rev=store.schema_rev,
+            )
+        )
+        session.flush()
+        session.add_all(
+            Change(act_id=ref.id, seq=i, table_name=t, row_id=r, before=b, after=a)
+            for i, (t, r, b, a) in enumerate(recorder.changes)
+        )
+
+
+def expect_version(row: Any, version: int | None, what: str) -> None:
+    """Refuse a stale write: raises Conflict with ``yours`` and ``theirs`` when versions differ."""
+    if version is not None and row.version != version:
+        raise Conflict(
+            f"{what} was changed meanwhile; look at it again before saving",
+            yours=version,
+            theirs=row.version,
+            current=json.loads(row_json(row)),
+        )
+
+
+def is_undone(session: Session, act_id: str) -> bool:
+    """Whether an act stands undone: its last undo has not itself been undone."""
+    undo = session.exec(
+        select(Act).where(Act.undoes_act_id == act_id).order_by(desc(Act.at_s), Act.id)
+    ).all()
+    return any(not is_undone(session, u.id) for u in undo)
+
+
+def restore_rows(recorder: Recorder, target: Act) -> list[tuple[str, SQLModel]]:
+    """Write back the rows an act changed; returns (table, row) of each.
+
+    Refuses as a whole (Conflict naming the later acts) when a row has changed since.
+    """
+    session = recorder.session
+    changes = session.exec(
+        select(Change).where(Change.act_id == target.id).order_by(desc(Change.seq))
+    ).all()
+    seen: set[tuple[str, int]] = set()
+    blockers: list[str] = []
+    rows: list[tuple[str, SQLModel]] = []
+    for change in changes:
+        row = session.get(HISTORY_TABLES[change.table_name], change.row_id)
+        if row is None:
+            raise NotFound(f"{change.table_name} {change.row_id} is not in this file")
+        if (change.table_name, change.row_id) not in seen:
+            seen.add((change.table_name, change.row_id))
+            now, then = json.loads(row_json(row)), json.loads(change.after)
+            # an undo that was itself undone leaves a higher version on the same values
+            now.pop("version", None), then.pop("version", None)
+            if now != then:
+                blockers += _later_acts(session, change, target.id)
+    if blockers:
+        listed = "; ".join(dict.fromkeys(blockers))
+        raise Conflict(f"Changed again since: undo that first ({listed})", later=blockers)
+    for change in changes:
+        row = session.get(HISTORY_TABLES[change.table_name], change.row_id)
+        assert row is not None, "seen a moment ago in the same transaction"
+        if change.before is None:
+            row.deleted_s = recorder.now_s  # type: ignore[attr-defined]
+        else:
+            for name, value in json.loads(change.before).items():
+                if name != "version":
+                    setattr(row, name, value)
+        session.add(row)
+        session.flush()
+        rows.append((change.table_name, row))
+    return rows
+
+
+def _later_acts(session: Session, change: Change, act_id: str) -> list[str]:
+    later = session.exec(
+        select(Act)
+        .join(Change)
+        .where(
+            Change.table_name == change.table_name,
+            Change.row_id == change.row_id,
+            Change.id > change.id,  # type: ignore[operator]
+            Act.id != act_id,
+        )
+    ).all()
+    return [a.summary for a in later] or ["a later change"]

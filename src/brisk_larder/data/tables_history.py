@@ -1,0 +1,101 @@
+"""Acts and changes (history, never a cache), and derived values (caches, never history)."""
+
+from __future__ import annotations
+
+from sqlalchemy import LargeBinary
+from sqlmodel import Field, SQLModel
+
+from .columns import Identified, strict
+
+
+class Act(SQLModel, table=True):
+    """One thing a person did, in one transaction, under an id made by the client."""
+
+    __tablename__ = "act"
+    __table_args__ = strict()
+
+    id: str = Field(primary_key=True)
+    at_s: int = Field(index=True)
+    client_at_s: int
+    person_id: int | None = Field(default=None, foreign_key="person.id")
+    kind: str
+    summary: str
+    subjects: str = "[]"
+    result: str = "{}"
+    undoes_act_id: str | None = Field(default=None, index=True)
+    schema_rev: str
+
+
+class Change(Identified, table=True):
+    """One row as it was and as it became, JSON of its columns; an insert has no before."""
+
+    __tablename__ = "change"
+    __table_args__ = strict()
+
+    act_id: str = Field(foreign_key="act.id", index=True)
+    seq: int
+    table_name: str
+    row_id: int
+    before: str | None = None
+    after: str
+
+
+class DMonth(SQLModel, table=True):
+    """State of ageing of one part at the end of one UTC month (start in ``month_s``)."""
+
+    __tablename__ = "d_month"
+    __table_args__ = strict(sqlite_with_rowid=False)
+
+    part_id: int = Field(primary_key=True)
+    month_s: int = Field(primary_key=True)
+    erh25: float
+    start_sd: float
+    remain: float
+    a_probit: float
+    var_closed: float
+    gap_open: float
+    gap_key: int
+
+
+class DLeg(SQLModel, table=True):
+    """Ageing of one part in one node in one UTC month: share by place, by episode."""
+
+    __tablename__ = "d_leg"
+    __table_args__ = strict(sqlite_with_rowid=False)
+
+    part_id: int = Field(primary_key=True)
+    month_s: int = Field(primary_key=True)
+    node_id: int = Field(primary_key=True)
+    a_probit: float
+
+
+class DBelief(SQLModel, table=True):
+    """Fitted belief of a part, and the key of what it was computed from."""
+
+    __tablename__ = "d_belief"
+    __table_args__ = strict()
+
+    part_id: int = Field(primary_key=True)
+    key: str
+    data: bytes = Field(sa_type=LargeBinary)
+
+
+class DGlance(SQLModel, table=True):
+    """What lists show of a lot, as JSON, for one local day."""
+
+    __tablename__ = "d_glance"
+    __table_args__ = strict()
+
+    lot_id: int = Field(primary_key=True)
+    day: str
+    data: str
+
+
+class Dirty(SQLModel, table=True):
+    """A part whose ageing must be rebuilt from ``from_s`` on; written in the act's transaction."""
+
+    __tablename__ = "dirty"
+    __table_args__ = strict()
+
+    part_id: int = Field(primary_key=True)
+    from_s: int

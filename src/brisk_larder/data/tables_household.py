@@ -1,0 +1,122 @@
+"""The household, its people, its jobs, and what it has overruled in the reference."""
+
+from __future__ import annotations
+
+from sqlalchemy import Index, text
+from sqlmodel import Field
+
+from .columns import Edited, Identified, check, one_of, strict
+
+
+class Household(Edited, table=True):
+    """The one household of this file. Frost days are days of the year, null where none is known."""
+
+    __tablename__ = "household"
+    __table_args__ = strict(
+        check("single", "id = 1"),
+        one_of("hemisphere", "north", "south"),
+        one_of("temperature_unit", "C", "F"),
+        one_of("mass_unit", "g", "oz"),
+        check("last_frost_range", "last_frost_day BETWEEN 1 AND 366"),
+        check("first_frost_range", "first_frost_day BETWEEN 1 AND 366"),
+        check("sow_level_range", "sow_level > 0 AND sow_level < 1"),
+        check("confidence_range", "confidence >= 0.5 AND confidence < 1"),
+        check("year_start", "year_starts_month BETWEEN 1 AND 12"),
+    )
+
+    name: str
+    tz: str = "UTC"
+    hemisphere: str = "north"
+    outdoor_mean_c: float | None = None
+    last_frost_day: int | None = None
+    last_frost_sd_days: float = 10.0
+    first_frost_day: int | None = None
+    first_frost_sd_days: float = 10.0
+    temperature_unit: str = "C"
+    mass_unit: str = "g"
+    locale: str = "en-GB"
+    year_starts_month: int = 10
+    sow_level: float = 0.70
+    confidence: float = 0.90
+    line_confidence: float = 0.95
+    order_lead_days: int = 21
+    unplaced_kind: str = "inner_cupboard"
+    settled: int = 0
+
+
+class Person(Edited, table=True):
+    """Somebody who does things here; chosen on the device, no password."""
+
+    __tablename__ = "person"
+    __table_args__ = strict()
+
+    name: str
+
+
+class OwnKind(Edited, table=True):
+    """A kind of plant outside the reference: a name, a stand-in relative, hazards unknown."""
+
+    __tablename__ = "own_kind"
+    __table_args__ = strict(
+        one_of("season", "cool", "warm", "herb", "flower", "cover"),
+        Index("uq_own_kind_key_live", "key", unique=True, sqlite_where=text("deleted_s IS NULL")),
+    )
+
+    key: str
+    name: str
+    stand_in: str | None = None
+    season: str = "cool"
+    hazard: str | None = None
+
+
+class CropChange(Edited, table=True):
+    """A reference figure overruled by the household, with its source."""
+
+    __tablename__ = "crop_change"
+    __table_args__ = strict(
+        Index(
+            "uq_crop_change_live",
+            "crop",
+            "field",
+            unique=True,
+            sqlite_where=text("deleted_s IS NULL"),
+        ),
+    )
+
+    crop: str
+    field: str
+    value: float
+    source: str
+
+
+class Job(Edited, table=True):
+    """A proposed job the keeper acted on; ``origin_key`` (rule + subject + season) keeps it one."""
+
+    __tablename__ = "job"
+    __table_args__ = strict(
+        one_of("state", "open", "in_progress", "done", "moved", "handed_over", "dropped"),
+        Index(
+            "uq_job_origin_live", "origin_key", unique=True, sqlite_where=text("deleted_s IS NULL")
+        ),
+    )
+
+    origin_key: str
+    kind: str
+    title: str
+    place: str = "house"
+    person_id: int | None = Field(default=None, foreign_key="person.id")
+    due_s: int | None = None
+    state: str = "open"
+    moved_to_s: int | None = None
+    reason: str = "{}"
+    subject: str = ""
+
+
+class Meta(Identified, table=True):
+    """Small facts about the file itself: the model revision its caches were made with."""
+
+    __tablename__ = "meta"
+    __table_args__ = strict()
+
+    key: str = Field(unique=True)
+    value: str
