@@ -182,16 +182,17 @@ def resample(base: Climate, at: Panels) -> Climate:
     )
 
 
-def lagged(base: Climate, tau_days: float) -> Climate:
+def lagged(base: Climate, tau_days: float, start: float | None = None) -> Climate:
     """The air inside a container: the outer temperature, the outer humidity through the wall.
 
-    Starts in balance with the first year's mean outside; the doubt of the humidity shrinks by
-    the damping of fast departures, ``sqrt(m / (m + tau))`` with m = 30 days (guess: mean memory).
+    Starts at ``start`` (erh25), or in balance with the first year's mean outside; the doubt of
+    the humidity shrinks by the damping of fast departures, ``sqrt(m / (m + tau))`` with m = 30 days (guess: mean memory).
     """
     if not len(base.erh25):
         return base
     first_year = base.panels.start_s < base.panels.start_s[0] + YEAR_DAYS * DAY_S
-    start = float(np.average(base.erh25[first_year], weights=base.panels.hours[first_year]))
+    if start is None:
+        start = float(np.average(base.erh25[first_year], weights=base.panels.hours[first_year]))
     inner = moisture.relax(np.array([start]), base.erh25, base.panels.hours, np.array([tau_days]))
     return Climate(
         base.panels,

@@ -11,7 +11,7 @@ from uuid import uuid4
 
 from sqlalchemy import desc, event, inspect
 from sqlalchemy.orm import Session as OrmSession
-from sqlmodel import Session, SQLModel, select
+from sqlmodel import Session, SQLModel, col, select
 
 from ..core.errors import Conflict, NotFound
 from .store import Store
@@ -150,7 +150,7 @@ def expect_version(row: Any, version: int | None, what: str) -> None:
 def is_undone(session: Session, act_id: str) -> bool:
     """Whether an act stands undone: its last undo has not itself been undone."""
     undo = session.exec(
-        select(Act).where(Act.undoes_act_id == act_id).order_by(desc(Act.at_s), Act.id)
+        select(Act).where(Act.undoes_act_id == act_id).order_by(desc(col(Act.at_s)), Act.id)
     ).all()
     return any(not is_undone(session, u.id) for u in undo)
 
@@ -162,7 +162,7 @@ def restore_rows(recorder: Recorder, target: Act) -> list[tuple[str, SQLModel]]:
     """
     session = recorder.session
     changes = session.exec(
-        select(Change).where(Change.act_id == target.id).order_by(desc(Change.seq))
+        select(Change).where(Change.act_id == target.id).order_by(desc(col(Change.seq)))
     ).all()
     seen: set[tuple[str, int]] = set()
     blockers: list[str] = []
@@ -203,7 +203,7 @@ def _later_acts(session: Session, change: Change, act_id: str) -> list[str]:
         .where(
             Change.table_name == change.table_name,
             Change.row_id == change.row_id,
-            Change.id > change.id,  # type: ignore[operator]
+            col(Change.id) > change.id,
             Act.id != act_id,
         )
     ).all()
