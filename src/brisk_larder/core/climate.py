@@ -186,7 +186,8 @@ def lagged(base: Climate, tau_days: float, start: float | None = None) -> Climat
     """The air inside a container: the outer temperature, the outer humidity through the wall.
 
     Starts at ``start`` (erh25), or in balance with the first year's mean outside; the doubt of
-    the humidity shrinks by the damping of fast departures, ``sqrt(m / (m + tau))`` with m = 30 days (guess: mean memory).
+    the humidity shrinks by the damping of fast departures, ``sqrt(m / (m + tau))`` with m = 30
+    days (guess: mean memory).
     """
     if not len(base.erh25):
         return base

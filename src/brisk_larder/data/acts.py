@@ -185,7 +185,7 @@ def restore_rows(recorder: Recorder, target: Act) -> list[tuple[str, SQLModel]]:
         row = session.get(HISTORY_TABLES[change.table_name], change.row_id)
         assert row is not None, "seen a moment ago in the same transaction"
         if change.before is None:
-            row.deleted_s = recorder.now_s  # type: ignore[attr-defined]
+            row.deleted_s = recorder.now_s
         else:
             for name, value in json.loads(change.before).items():
                 if name != "version":

@@ -1,6 +1,6 @@
 """All tables in one place to import from."""
 
-from .tables_history import Act, Change, DBelief, DGlance, Dirty, DLeg, DMonth
+from .tables_history import Act, Change, DGlance, Dirty, DLeg, DMonth
 from .tables_household import CropChange, Household, Job, Meta, OwnKind, Person
 from .tables_stock import Cohort, Lot, LotEvent, MoistureObs, Part, StockEntry, Variety
 from .tables_storage import (
@@ -33,7 +33,7 @@ HISTORY_TABLES = {
         Person, Pick, Series, Sowing, SowingCount, Stay, StockEntry, Trial, TrialCount, Variety,
     )
 }  # fmt: skip
-DERIVED_TABLES = (DMonth, DLeg, DBelief, DGlance, Dirty)
+DERIVED_TABLES = (DMonth, DLeg, DGlance, Dirty)
 
 __all__ = [
     "DERIVED_TABLES",
@@ -43,7 +43,6 @@ __all__ = [
     "Change",
     "Cohort",
     "CropChange",
-    "DBelief",
     "DGlance",
     "DLeg",
     "DMonth",

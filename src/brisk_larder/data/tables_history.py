@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from sqlalchemy import LargeBinary
 from sqlmodel import Field, SQLModel
 
 from .columns import Identified, strict
@@ -67,17 +66,6 @@ class DLeg(SQLModel, table=True):
     month_s: int = Field(primary_key=True)
     node_id: int = Field(primary_key=True)
     a_probit: float
-
-
-class DBelief(SQLModel, table=True):
-    """Fitted belief of a part, and the key of what it was computed from."""
-
-    __tablename__ = "d_belief"
-    __table_args__ = strict()
-
-    part_id: int = Field(primary_key=True)
-    key: str
-    data: bytes = Field(sa_type=LargeBinary)
 
 
 class DGlance(SQLModel, table=True):

@@ -77,7 +77,7 @@ class World:
         self.nodes = {n.id: n for n in session.exec(select(Node)) if n.id is not None}
         self.lot_stays: dict[int, list[Stay]] = {}
         self.node_stays: dict[int, list[Stay]] = {}
-        live = select(Stay).where(col(Stay.deleted_s).is_(None)).order_by(Stay.from_s)
+        live = select(Stay).where(col(Stay.deleted_s).is_(None)).order_by(col(Stay.from_s))
         for stay in session.exec(live):
             if stay.lot_id is not None:
                 self.lot_stays.setdefault(stay.lot_id, []).append(stay)
@@ -106,7 +106,7 @@ class World:
                         "WHERE series_id = :s AND at_s >= :a AND at_s < :b AND at_s <= :now"
                     ),
                     {"s": d.series_id, "a": d.from_s, "b": d.to_s or 2**62, "now": self.now_s},
-                ).all()  # type: ignore[assignment]
+                ).all()
             rows.sort(key=lambda r: r[0] or 0)
             table = np.array(rows, dtype=float).reshape(-1, 5)
             self._readings[node] = cl.Readings(
@@ -208,7 +208,7 @@ class World:
             self._future[node] = cl.shifted(base, *offset)
         return self._future[node]
 
-    def _walls_up(self, node: int, at_s: float) -> tuple[int, list[tuple[float, float]]]:
+    def walls_up(self, node: int, at_s: float) -> tuple[int, list[tuple[float, float]]]:
         """The nearest measured air around a node at a time, and the walls up to it."""
         walls: list[tuple[float, float]] = []
         while node != UNPLACED and not self.measured(node):
@@ -260,14 +260,20 @@ class World:
             for a, b in pairwise(edges):
                 if a >= b:
                     continue
-                air, walls = self._walls_up(node, a)
+                air, walls = self.walls_up(node, a)
                 tau = wall_tau_days([wall(wrapper), *walls]).tau_days
                 out.append(Leg(a, b, air, tau, seen.get(a)))
         return out
 
+    def tau_of(self, walls: list[tuple[float, float]], lot_id: int) -> float:
+        """Time constant of a lot behind other walls, in the wrapper it lies in now."""
+        stays = self.lot_stays.get(lot_id, [])
+        wrapper = stays[-1].wrapper_kind if stays else "paper_envelope"
+        return wall_tau_days([wall(wrapper), *walls]).tau_days
+
     def source_now(self, node: int) -> str:
         """Where knowledge of a node's air today comes from: logged, bridged or usual."""
-        air = self._walls_up(node, self.now_s)[0] if node != UNPLACED else node
+        air = self.walls_up(node, self.now_s)[0] if node != UNPLACED else node
         past = self.past(air)
         return cl.SOURCES[int(past.source[-1])]
 

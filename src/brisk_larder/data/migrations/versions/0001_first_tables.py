@@ -28,13 +28,6 @@ def upgrade() -> None:
     with op.batch_alter_table('crop_change', schema=None) as batch_op:
         batch_op.create_index('uq_crop_change_live', ['crop', 'field'], unique=True, sqlite_where=sa.text('deleted_s IS NULL'))
 
-    op.create_table('d_belief',
-    sa.Column('part_id', sa.Integer(), nullable=False),
-    sa.Column('key', sa.Text(), nullable=False),
-    sa.Column('data', sa.LargeBinary(), nullable=False),
-    sa.PrimaryKeyConstraint('part_id', name=op.f('pk_d_belief')),
-    sqlite_strict=True
-    )
     op.create_table('d_glance',
     sa.Column('lot_id', sa.Integer(), nullable=False),
     sa.Column('day', sa.Text(), nullable=False),

@@ -1,0 +1,79 @@
+"""The application: routers, guard, errors, offline API docs, the built front end."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from fastapi import FastAPI
+from fastapi.openapi.docs import get_swagger_ui_html
+from fastapi.responses import FileResponse, HTMLResponse, Response
+from starlette.exceptions import HTTPException
+from starlette.middleware.gzip import GZipMiddleware
+from starlette.staticfiles import StaticFiles
+from starlette.types import Scope
+
+from .. import __version__
+from ..services.larder import Larder
+from . import home, needs, stock, storage, tests, work
+from .guard import LoopbackOnly
+from .problems import add_handlers, problem
+
+DIST = Path(__file__).resolve().parents[3] / "web" / "dist"
+DESCRIPTION = (
+    "A household's seed stock. Every write takes an `X-Act-Id` (a UUID made by the client): the "
+    "same id twice is done once; `POST /api/acts/{id}/undo` takes an act back."
+)
+
+
+class _Built(StaticFiles):
+    """Built assets: named by their content, so they may be kept for ever."""
+
+    async def get_response(self, path: str, scope: Scope) -> Response:
+        """The file, with its caching."""
+        answer = await super().get_response(path, scope)
+        answer.headers["Cache-Control"] = "public, max-age=31536000, immutable"
+        return answer
+
+
+def make_app(larder: Larder | None) -> FastAPI:
+    """The ASGI application of one larder (None: only its OpenAPI schema is wanted)."""
+    app = FastAPI(
+        title="Brisk Larder", version=__version__, description=DESCRIPTION, docs_url=None,
+        redoc_url=None, openapi_url="/openapi.json",
+    )  # fmt: skip
+    app.state.larder = larder
+    app.add_middleware(GZipMiddleware, minimum_size=1024)
+    app.add_middleware(LoopbackOnly)
+    add_handlers(app)
+    for router in (
+        home.router, stock.router, storage.router, tests.router, needs.router, work.router,
+    ):  # fmt: skip
+        app.include_router(router)
+
+    @app.get("/docs", include_in_schema=False)
+    def docs() -> HTMLResponse:
+        return get_swagger_ui_html(
+            openapi_url="/openapi.json",
+            title="Brisk Larder: API",
+            swagger_js_url="/api-docs/swagger-ui-bundle.js",
+            swagger_css_url="/api-docs/swagger-ui.css",
+            swagger_favicon_url="/favicon.svg",
+        )
+
+    if (DIST / "assets").is_dir():
+        app.mount("/assets", _Built(directory=DIST / "assets"), name="assets")
+
+    @app.get("/{path:path}", include_in_schema=False)
+    def front(path: str) -> Response:
+        if path.startswith("api/") or path == "api":
+            return problem(404, "Not found", f"There is no /{path}")
+        if not DIST.is_dir():
+            return problem(503, "Not built", "The front end is not built: run ./run demo")
+        wanted = (DIST / path).resolve()
+        if path and wanted.is_relative_to(DIST) and wanted.is_file():
+            return FileResponse(wanted, headers={"Cache-Control": "no-cache"})
+        if "." in path.rsplit("/", 1)[-1]:
+            raise HTTPException(404)
+        return FileResponse(DIST / "index.html", headers={"Cache-Control": "no-cache"})
+
+    return app

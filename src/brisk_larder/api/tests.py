@@ -1,0 +1,76 @@
+"""Tests: the bench."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+from pydantic import BaseModel
+
+from ..services import trials
+from ..services.trials import Bench, TestSetup
+from .deps import ActDep, Answer, LarderDep, answer
+
+router = APIRouter(prefix="/api/tests", tags=["tests"])
+
+
+class StartIn(BaseModel):
+    """A test to start."""
+
+    lot_id: int
+    n: int
+    medium: str = "paper"
+    temperature_c: float = 20.0
+    sown_s: int | None = None
+
+
+class CountIn(BaseModel):
+    """A cumulative count; what is not named is still waiting."""
+
+    normal: int = 0
+    abnormal: int = 0
+    mouldy: int = 0
+    hard: int = 0
+    fresh: int = 0
+    empty: int = 0
+    gone: int = 0
+    close: bool = False
+    at_s: int | None = None
+    flaws: str = ""
+
+
+class DropIn(BaseModel):
+    """Why a test came to nothing."""
+
+    why: str
+
+
+@router.get("")
+def get_bench(larder: LarderDep) -> Bench:
+    """Running tests, what deserves one, what was closed lately."""
+    return trials.bench(larder)
+
+
+@router.get("/setup/{lot_id}")
+def get_setup(larder: LarderDep, lot_id: int, n: int | None = None) -> TestSetup:
+    """How to set up a test of a lot, and what that number of seeds can tell."""
+    return trials.setup(larder, lot_id, n)
+
+
+@router.post("")
+def post_test(larder: LarderDep, ref: ActDep, body: StartIn) -> Answer:
+    """Start a test."""
+    return answer(ref, trials.start_trial(larder, ref, **body.model_dump()))
+
+
+@router.post("/{trial_id}/counts")
+def post_count(larder: LarderDep, ref: ActDep, trial_id: int, body: CountIn) -> Answer:
+    """Enter a count, and close the test if asked."""
+    values = body.model_dump()
+    close, at_s, flaws = values.pop("close"), values.pop("at_s"), values.pop("flaws")
+    entry = trials.CountEntry(**values)
+    return answer(ref, trials.count_trial(larder, ref, trial_id, entry, close, at_s, flaws))
+
+
+@router.post("/{trial_id}/drop")
+def post_drop(larder: LarderDep, ref: ActDep, trial_id: int, body: DropIn) -> Answer:
+    """Give up a test that came to nothing; its reason is kept."""
+    return answer(ref, trials.drop_trial(larder, ref, trial_id, body.why))

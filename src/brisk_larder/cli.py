@@ -1,0 +1,294 @@
+"""The ``larder`` command: serve, demo, import, want, year, export, backup, restore."""
+
+from __future__ import annotations
+
+import json
+import socket
+from dataclasses import asdict
+from datetime import date, datetime
+from pathlib import Path
+from typing import Annotated
+
+import platformdirs
+import typer
+import uvicorn
+
+from .api.app import make_app
+from .clock import ShiftedClock, SystemClock
+from .core.errors import LarderError
+from .core.units import day_start_s
+from .data.acts import ActRef, Clock
+from .data.store import Store, copy_database, current_revision
+from .services import home, jobs, needs_acts, papers, readings, storage
+from .services.forecast import ensure_model_rev
+from .services.larder import Larder
+
+app = typer.Typer(
+    help="Brisk Larder: a household's seed stock, from the command line.",
+    no_args_is_help=True,
+    pretty_exceptions_enable=False,
+)
+importing = typer.Typer(help="Bring in a file: all of it or nothing.", no_args_is_help=True)
+app.add_typer(importing, name="import")
+DEFAULT_PORT = 8437
+
+DataOption = Annotated[
+    Path | None, typer.Option("--data", help="The household's file (default: the user data folder)")
+]
+TodayOption = Annotated[
+    str | None, typer.Option("--today", help="Pretend it is this day (YYYY-MM-DD)")
+]
+PlaceOption = Annotated[str | None, typer.Option(help="Name of the place or container it is in")]
+KindOption = Annotated[str, typer.Option(help="Kind of that place if it is new, e.g. larder")]
+
+
+def fail(message: str) -> typer.Exit:
+    """Say what is wrong in one line and end with exit code 1."""
+    typer.echo(message, err=True)
+    return typer.Exit(1)
+
+
+def data_file(data: Path | None, name: str = "household.sqlite3") -> Path:
+    """The file to work on."""
+    return data or Path(platformdirs.user_data_dir("brisk-larder", appauthor=False)) / name
+
+
+def clock_of(today: str | None) -> Clock:
+    """The real clock, or one set to a day at eight in the morning UTC."""
+    if today is None:
+        return SystemClock()
+    try:
+        day = date.fromisoformat(today)
+    except ValueError:
+        raise fail(f"--today {today!r} is not a day such as 2026-03-01") from None
+    return ShiftedClock(day_start_s(day, "UTC") + 8 * 3600)
+
+
+def local_zone() -> str:
+    """The machine's time zone by name, UTC when it has none."""
+    link = Path("/etc/localtime")
+    parts = link.resolve().parts if link.is_symlink() else ()
+    return "/".join(parts[parts.index("zoneinfo") + 1 :]) if "zoneinfo" in parts else "UTC"
+
+
+def open_larder(data: Path | None, clock: Clock) -> Larder:
+    """Open (and if need be make or migrate) the household's file."""
+    try:
+        store = Store(data_file(data))
+        ensure_model_rev(store)
+        larder = Larder(store, clock)
+        home.ensure_household(larder, tz=local_zone())
+    except LarderError as error:
+        raise fail(error.message) from None
+    return larder
+
+
+def run_server(larder: Larder, port: int) -> None:
+    """Serve on loopback until interrupted. A busy port is explained."""
+    with socket.socket(socket.AF_INET, socket.SOCK_STREAM) as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind(("127.0.0.1", port))
+        except OSError:
+            raise fail(
+                f"Port {port} is taken by another program (or another Brisk Larder). "
+                f"Choose another one: --port {port + 1}"
+            ) from None
+    typer.echo(f"Brisk Larder is at http://127.0.0.1:{port} (Ctrl-C ends it)")
+    uvicorn.run(make_app(larder), host="127.0.0.1", port=port, log_level="warning")
+
+
+PortOption = Annotated[int, typer.Option(min=1, max=65535, help="Port on 127.0.0.1")]
+HostOption = Annotated[str, typer.Option(hidden=True)]
+
+
+@app.command()
+def serve(
+    data: DataOption = None, port: PortOption = DEFAULT_PORT, today: TodayOption = None,
+    host: HostOption = "127.0.0.1",
+) -> None:  # fmt: skip
+    """Serve the household's own larder on 127.0.0.1."""
+    if host not in ("127.0.0.1", "localhost"):
+        raise fail(
+            f"--host {host} is refused: there is no access control yet, so the larder answers to "
+            "this machine only"
+        )
+    run_server(open_larder(data, clock_of(today)), port)
+
+
+@app.command()
+def demo(
+    port: PortOption = DEFAULT_PORT, data: DataOption = None, today: TodayOption = None
+) -> None:
+    """Make Pellwick Mill anew, as of today, and serve it. Never touches the household's file."""
+    from .demo import build
+
+    clock = clock_of(today)
+    path = data_file(data, "demo.sqlite3")
+    path.parent.mkdir(parents=True, exist_ok=True)
+    typer.echo("Making three years at Pellwick Mill ...")
+    build(path, datetime.fromtimestamp(clock.now_s()).date())
+    run_server(open_larder(path, clock), port)
+
+
+def _node(larder: Larder, name: str | None, kind: str) -> int | None:
+    if name is None:
+        return None
+    boxes = [b for shelf in storage.shelves(larder) for b in [shelf.place, *shelf.boxes]]
+    for box in boxes:
+        if name.lower() in (box.name.lower(), box.code.lower()):
+            return box.node_id
+    made = storage.add_node(larder, ActRef(), storage.NewNode(name=name, place_kind=kind))
+    typer.echo(f"{name}: a new place of the kind {kind}")
+    return int(str(made["node_id"]))
+
+
+@importing.command("readings")
+def import_readings(
+    file: Path, place: Annotated[str, typer.Option(help="Where it was read")],
+    kind: KindOption = "larder", tz: Annotated[str | None, typer.Option()] = None,
+    data: DataOption = None, today: TodayOption = None,
+) -> None:  # fmt: skip
+    """Take in a logger's CSV (time, temperature, humidity)."""
+    larder = open_larder(data, clock_of(today))
+    try:
+        node = _node(larder, place, kind)
+        assert node is not None, "a place is required"
+        done = readings.import_readings(larder, ActRef(), node, file.name, file.read_bytes(), tz)
+    except FileNotFoundError:
+        raise fail(f"There is no file {file}") from None
+    except LarderError as error:
+        raise fail(error.message) from None
+    typer.echo(
+        f"{file.name}: {done['new_rows']} readings taken in for {done['node']}, "
+        f"{done['known_rows']} known already, {done['gaps']} gaps of over a day"
+    )
+
+
+@importing.command("packets")
+def import_packets(
+    file: Path, place: PlaceOption = None, kind: KindOption = "inner_cupboard",
+    data: DataOption = None, today: TodayOption = None,
+) -> None:  # fmt: skip
+    """Bring in a spreadsheet of packets (CSV) as people keep them."""
+    larder = open_larder(data, clock_of(today))
+    try:
+        node = _node(larder, place, kind)
+        done = papers.import_packets(larder, ActRef(), file.name, file.read_bytes(), node)
+    except FileNotFoundError:
+        raise fail(f"There is no file {file}") from None
+    except LarderError as error:
+        raise fail(error.message) from None
+    lots, assumed = done["lot_ids"], done["assumed"]
+    assert isinstance(lots, list) and isinstance(assumed, list), "import_packets answers with lists"  # noqa: PT018
+    typer.echo(f"{file.name}: {len(lots)} packets brought in")
+    for note in assumed:
+        typer.echo(f"  {note}")
+
+
+@app.command()
+def want(
+    food: str, per_week: Annotated[float, typer.Option()], weeks: Annotated[float, typer.Option()],
+    data: DataOption = None, today: TodayOption = None,
+) -> None:  # fmt: skip
+    """Name a food the household wants ("sauerkraut --per-week 1 --weeks 40")."""
+    larder = open_larder(data, clock_of(today))
+    try:
+        needs_acts.set_target(larder, ActRef(), product=food, per_week=per_week, weeks=weeks)
+    except LarderError as error:
+        near = [p.name for p in needs_acts.products() if food.lower().split()[0] in p.name.lower()]
+        hint = f" Known: {'; '.join(near[:6])}" if near else ""
+        raise fail(error.message + hint) from None
+    typer.echo(f"{food}: {per_week:g} a week for {weeks:g} weeks")
+
+
+@app.command()
+def year(
+    data: DataOption = None, today: TodayOption = None,
+    as_json: Annotated[bool, typer.Option("--json", help="For programs")] = False,
+) -> None:  # fmt: skip
+    """This year's list: tests, regrowing, shortfalls, each with its reason."""
+    found = jobs.year_of(open_larder(data, clock_of(today)))
+    typer.echo(json.dumps(asdict(found), indent=1) if as_json else jobs.short_words(found))
+
+
+@app.command()
+def export(
+    what: Annotated[str, typer.Argument(help="lots, readings or everything")],
+    out: Annotated[Path | None, typer.Option("--out", "-o", help="File (default: print)")] = None,
+    data: DataOption = None, today: TodayOption = None,
+) -> None:  # fmt: skip
+    """Take out lots or readings as CSV, or everything as JSON."""
+    makers = {
+        "lots": papers.lots_csv,
+        "readings": papers.readings_csv,
+        "everything": papers.everything_json,
+    }
+    if what not in makers:
+        raise fail(f"{what!r} is not known: lots, readings or everything")
+    text = makers[what](open_larder(data, clock_of(today)))
+    if out is None:
+        typer.echo(text, nl=False)
+    else:
+        out.write_text(text, encoding="utf-8", newline="")
+        typer.echo(f"Written to {out}")
+
+
+@app.command()
+def backup(target: Path, data: DataOption = None) -> None:
+    """Copy the household's file, also while the server runs."""
+    source = data_file(data)
+    if not source.exists():
+        raise fail(f"There is no household file at {source}")
+    if target.exists():
+        raise fail(f"{target} is there already: choose another name")
+    copy_database(source, target)
+    typer.echo(f"Backed up to {target}")
+
+
+@app.command()
+def restore(source: Path, data: DataOption = None) -> None:
+    """Put a backup in the place of the household's file; the present one is kept beside it."""
+    target = data_file(data)
+    try:
+        if not source.exists() or current_revision(source) is None:
+            raise fail(f"{source} is not a Brisk Larder file")
+    except Exception as error:
+        if isinstance(error, typer.Exit):
+            raise
+        raise fail(f"{source} is not a Brisk Larder file") from None
+    if target.exists():
+        kept = target.with_name(
+            f"{target.stem}-before-restore-{datetime.now():%Y%m%d-%H%M%S}.sqlite3"
+        )
+        copy_database(target, kept)
+        typer.echo(f"The present file is kept as {kept}")
+        for old in target.parent.glob(target.name + "*"):
+            old.unlink()
+    copy_database(source, target)
+    typer.echo(f"Restored from {source}")
+
+
+@app.command("simulate-logger")
+def simulate_logger(
+    out: Path, kind: KindOption = "larder",
+    days: Annotated[int, typer.Option(min=1, max=4000)] = 60,
+    seed: Annotated[int, typer.Option()] = 1, today: TodayOption = None,
+) -> None:  # fmt: skip
+    """Write the CSV that a recording logger would have written in such a place."""
+    from .data.tables import Household
+    from .services.crops import reference
+    from .services.world import place_curve
+    from .standins.logger import logger_csv, simulate
+
+    if kind not in reference().places:
+        raise fail(f"{kind!r} is not a kind of place: {', '.join(reference().places)}")
+    end_s = clock_of(today).now_s() // 3600 * 3600
+    curve = place_curve(kind, Household(id=1, name="simulated"))
+    at, t, h = simulate(curve, end_s - days * 86_400, end_s, 3600, seed)
+    out.write_text(logger_csv(f"simulated-{kind}", at, t, h))
+    typer.echo(f"Written to {out}: {len(at)} readings")
+
+
+if __name__ == "__main__":
+    app()

@@ -1,0 +1,330 @@
+"""Replays three years at Pellwick Mill with a moving clock, through the services."""
+
+from __future__ import annotations
+
+import heapq
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from datetime import date, timedelta
+from pathlib import Path
+
+import numpy as np
+from scipy.special import ndtr
+
+from ..clock import MovedClock
+from ..core.trials import time_course
+from ..core.units import DAY_S, day_start_s, local_day
+from ..data.acts import ActRef
+from ..data.store import Store
+from ..data.tables import Household
+from ..services import growing, home, needs_acts, readings, stock, stock_entry, storage, trials
+from ..services.crops import load_kinds, reference
+from ..services.forecast import ensure_model_rev, fresh
+from ..services.larder import Larder
+from ..services.outlook import outlook
+from ..services.world import World, place_curve
+from ..standins.logger import Spell, logger_csv, simulate
+from . import scene
+
+YEARS = 3
+SEED = 20_240
+TZ = "Europe/London"
+Event = tuple[int, int, Callable[[], None]]
+
+
+@dataclass
+class Pellwick:
+    """The replay: the larder on a moved clock, what was made so far, and the true qualities."""
+
+    larder: Larder
+    clock: MovedClock
+    end_s: int
+    rng: np.random.Generator
+    nodes: dict[str, int] = field(default_factory=dict)
+    lots: dict[str, int] = field(default_factory=dict)
+    truth: dict[str, tuple[float, float]] = field(default_factory=dict)
+    events: list[Event] = field(default_factory=list)
+    people: list[int] = field(default_factory=list)
+    planned: int = 0
+
+    def ref(self) -> ActRef:
+        """An act of somebody of the house (ids are not seeded: they only need to differ)."""
+        person = self.people[int(self.rng.integers(len(self.people)))] if self.people else None
+        return ActRef(person_id=person)
+
+    def at(self, when_s: float, do: Callable[[], None]) -> None:
+        """Plan something for a time of the replay."""
+        if when_s <= self.end_s:
+            self.planned += 1
+            heapq.heappush(self.events, (int(when_s), self.planned, do))
+
+
+def build(path: Path, today: date) -> None:
+    """Make the demo's file anew, so that its last day is ``today``."""
+    for old in path.parent.glob(path.name + "*"):
+        old.unlink()
+    store = Store(path)
+    try:
+        ensure_model_rev(store)
+        end_s = day_start_s(today, TZ) + 8 * 3600
+        start_s = day_start_s(today - timedelta(days=round(YEARS * 365.25)), TZ) + 9 * 3600
+        clock = MovedClock(start_s)
+        larder = Larder(store, clock)
+        home.ensure_household(larder, "Pellwick Mill", TZ)
+        mill = Pellwick(larder, clock, end_s, np.random.default_rng(SEED))
+        _settle(mill, start_s)
+        _plan_stock(mill, start_s)
+        _plan_readings(mill, start_s)
+        _plan_tests(mill, start_s)
+        _plan_sowings(mill)
+        heapq.heapify(mill.events)
+        while mill.events:
+            when, _, do = heapq.heappop(mill.events)
+            clock.at_s = max(clock.at_s, when)
+            do()
+        clock.at_s = end_s
+        _wants(mill)
+        fresh(larder)
+    finally:
+        store.close()
+
+
+def _settle(mill: Pellwick, start_s: int) -> None:
+    for name in scene.PEOPLE:
+        made = home.add_person(mill.larder, ActRef(), name)
+        mill.people.append(int(str(made["person_id"])))
+    home.settle(mill.larder, mill.ref(), "cool_upland")
+    for name, kind in scene.PLACES:
+        new = storage.NewNode(name=name, place_kind=kind)
+        mill.nodes[name] = int(str(storage.add_node(mill.larder, mill.ref(), new)["node_id"]))
+    for box in scene.CONTAINERS:
+        new = storage.NewNode(
+            name=box.name, container_kind=box.kind, parent_id=mill.nodes[box.place],
+            capacity_lots=box.capacity,
+        )  # fmt: skip
+        mill.nodes[box.name] = int(str(storage.add_node(mill.larder, mill.ref(), new)["node_id"]))
+
+
+def _plan_stock(mill: Pellwick, start_s: int) -> None:
+    """Lots come in when they were harvested or bought; those older than the record on day one."""
+    end_year = local_day(mill.end_s, TZ).year
+    for kept in scene.LOTS:
+        year = end_year - round(kept.age)
+        month, day = (10, 5) if kept.source == "own" else (3, 4)
+        came_s = day_start_s(date(year, month, day), TZ) + 10 * 3600
+        if came_s > mill.end_s - 20 * DAY_S:
+            year -= 1
+            came_s = day_start_s(date(year, month, day), TZ) + 10 * 3600
+
+        def add(kept: scene.Kept = kept, year: int = year) -> None:
+            new = stock_entry.NewSeeds(
+                kind=kept.kind, variety=kept.variety, year=year, quantity=str(kept.seeds),
+                source=kept.source, node_id=mill.nodes[kept.container], hybrid=kept.hybrid,
+                kept_line=kept.kept,
+                stated_germination=0.85 if kept.source == "bought" and kept.seeds % 3 == 0 else None,
+            )  # fmt: skip
+            made = stock_entry.add_seeds(mill.larder, mill.ref(), [new])
+            ids = made["lot_ids"]
+            assert isinstance(ids, list), "add_seeds answers with a list of ids"
+            mill.lots[kept.variety] = int(ids[0])
+
+        mill.at(max(came_s, start_s + 3600), add)
+        figures = reference().figure
+        source = {"bought": "bought", "own": "own"}.get(kept.source, "gift")
+        sd = reference().viability[kept.kind].sd_log10_sigma
+        mill.truth[kept.variety] = (
+            float(mill.rng.normal(figures(f"ki_mean_{source}"), figures(f"ki_sd_{source}"))),
+            float(mill.rng.normal(0, sd)),
+        )
+    mystery = stock_entry.NewSeeds(
+        note="yellow, tall, by the sluice", quantity="a pinch", source="unknown",
+        node_id=mill.nodes["Stair tin 2"],
+    )  # fmt: skip
+    mill.at(
+        mill.end_s - 200 * DAY_S,
+        lambda: _ignore(stock_entry.add_seeds(mill.larder, mill.ref(), [mystery])),
+    )
+    mill.at(mill.end_s - 140 * DAY_S, lambda: _own_kind(mill))
+
+
+def _ignore(result: object) -> None:
+    """A service's answer that the replay has no use for."""
+
+
+def _own_kind(mill: Pellwick) -> None:
+    made = home.add_own_kind(mill.larder, mill.ref(), "mill marshmallow", None, "herb")
+    new = stock_entry.NewSeeds(
+        kind=str(made["key"]), variety="Bank Mallow", year=local_day(mill.clock.at_s, TZ).year - 1,
+        quantity="80", source="gift", node_id=mill.nodes["Album"],
+    )  # fmt: skip
+    stock_entry.add_seeds(mill.larder, mill.ref(), [new])
+
+
+def _plan_readings(mill: Pellwick, start_s: int) -> None:
+    with mill.larder.store.read() as session:
+        house = session.get(Household, 1)
+        assert house is not None, "made a moment ago"
+        curves = {name: place_curve(kind, house) for name, kind in scene.PLACES}
+    hot = _summer(mill.end_s, 7, 6)
+    spells = {
+        "South porch": (Spell(hot, hot + 11 * DAY_S, 13.0, 0.16),),
+        "Greenhouse": (Spell(hot - 2 * DAY_S, hot + 17 * DAY_S, 14.0, 0.06),),
+    }
+    for name, since, device in (
+        ("Stone larder", start_s + 5 * DAY_S, "mill-a"),
+        ("South porch", mill.end_s - 500 * DAY_S, "mill-b"),
+    ):
+        record = simulate(curves[name], since, mill.end_s - 7200, 3600, SEED, spells.get(name, ()))
+        for part in _quarters(len(record[0])):
+            at, t, h = (column[part] for column in record)
+            text = logger_csv(device, at, t, h)
+
+            def take(name: str = name, device: str = device, text: str = text) -> None:
+                readings.import_readings(
+                    mill.larder, mill.ref(), mill.nodes[name], f"{device}.csv", text.encode(), "UTC"
+                )
+
+            mill.at(float(at[-1]) + 3600, take)
+    for box in scene.CONTAINERS:
+        if not box.read_every:
+            continue
+        at, t, h = simulate(
+            curves[box.place], start_s, mill.end_s, 6 * 3600, SEED + len(box.name),
+            spells.get(box.place, ()),
+        )  # fmt: skip
+        damp = {"Tin 2": -0.24, "Jar 3": -0.30, "Drawer box": -0.18, "Tin 1": -0.12}.get(
+            box.name, 0.0
+        )
+        next_s = start_s + float(mill.rng.uniform(2, box.read_every)) * DAY_S
+        while next_s < mill.end_s - DAY_S:
+            i = int(np.searchsorted(at, next_s))
+            gap = 3.5 if mill.rng.random() < 0.06 else float(mill.rng.uniform(0.6, 1.5))
+            _one_reading(
+                mill, box, float(at[i]), float(t[i]), float(np.clip(h[i] + damp, 0.2, 0.9))
+            )
+            next_s += gap * box.read_every * DAY_S
+
+
+def _one_reading(mill: Pellwick, box: scene.Container, at: float, t: float, h: float) -> None:
+    dial = readings.DialReading(temperature=round(t, 1), humidity_pct=round(100 * h))
+
+    def log() -> None:
+        readings.log_reading(mill.larder, mill.ref(), mill.nodes[box.name], dial)
+
+    mill.at(at, log)
+
+
+def _summer(end_s: int, month: int, day: int) -> float:
+    """That day of the last summer before the end."""
+    year = local_day(end_s, TZ).year
+    when = day_start_s(date(year, month, day), TZ)
+    return float(when if when < end_s - 20 * DAY_S else day_start_s(date(year - 1, month, day), TZ))
+
+
+def _quarters(rows: int) -> list[slice]:
+    edges = np.linspace(0, rows, max(2, rows // 2200 + 1)).astype(int)
+    return [slice(int(a), int(b)) for a, b in zip(edges, edges[1:], strict=False) if b > a]
+
+
+def _plan_tests(mill: Pellwick, start_s: int) -> None:
+    """About sixty tests, each winter's evenings; four still on the bench today."""
+    names = [k for k in scene.LOTS if k.seeds >= 60]
+    for season in range(YEARS):
+        base = mill.end_s - (YEARS - 1 - season) * 365.25 * DAY_S - 280 * DAY_S
+        for _ in range(19):
+            kept = names[int(mill.rng.integers(len(names)))]
+            when = base + float(mill.rng.uniform(0, 70)) * DAY_S
+            mill.at(when, _test(mill, kept, when, True))
+    for kept, ago in zip(names[3:40:9], (9.0, 6.0, 4.0, 2.0), strict=False):
+        when = mill.end_s - ago * DAY_S
+        mill.at(when, _test(mill, kept, when, False))
+
+
+def _test(mill: Pellwick, kept: scene.Kept, when: float, finish: bool) -> Callable[[], None]:
+    def start() -> None:
+        lot = mill.lots.get(kept.variety)
+        if lot is None:
+            return
+        n = int(mill.rng.choice([8, 10, 10, 12, 20]))
+        made = trials.start_trial(mill.larder, mill.ref(), lot, n)
+        trial = int(str(made["trial_id"]))
+        alive = int(mill.rng.binomial(n, _true_germination(mill, kept, lot)))
+        crop = reference().crops[kept.kind]
+        days = [crop.first_count_days, (crop.first_count_days + crop.final_count_days) / 2]
+        days.append(crop.final_count_days + 1)
+        up_at = np.sort(mill.rng.random(alive))
+        for day in days:
+            at = when + day * DAY_S
+            last = day == days[-1]
+            share = float(time_course(day, crop.first_count_days, crop.final_count_days))
+            up = alive if last else int((up_at < share).sum())
+            mouldy = min(n - alive, 1 if last and n - alive > 2 else 0)
+            if not finish and at > mill.end_s - 3 * 3600:
+                continue
+
+            def enter(up: int = up, mouldy: int = mouldy, last: bool = last) -> None:
+                entry = trials.CountEntry(normal=up, mouldy=mouldy)
+                trials.count_trial(mill.larder, mill.ref(), trial, entry, last and finish)
+
+            mill.at(at, enter)
+
+    return start
+
+
+def _true_germination(mill: Pellwick, kept: scene.Kept, lot: int) -> float:
+    with mill.larder.store.read() as session:
+        house = session.get(Household, 1)
+        assert house is not None, "made at the start"
+        world, kinds = World(session, house, mill.clock.at_s), load_kinds(session)
+        look = outlook(session, world, kinds, [lot])
+        a = float(look.state.a_probit[0])
+    ki, d = mill.truth[kept.variety]
+    return float(kinds.get(kept.kind).living * ndtr(ki - a * 10**-d))
+
+
+def _plan_sowings(mill: Pellwick) -> None:
+    """Last spring's sowings, settled, and one of this autumn that is not yet up."""
+    spring = _summer(mill.end_s, 4, 20)
+    for variety, n, share in (
+        ("Millrace", 60, 0.8), ("Ember Root", 400, 0.55), ("Little Ember", 24, 0.85),
+        ("Stone Sentry", 40, 0.8), ("Darkwater", 120, 0.7),
+    ):  # fmt: skip
+
+        def do(variety: str = variety, n: int = n, share: float = share) -> None:
+            lot = mill.lots.get(variety)
+            if lot is None:
+                return
+            made = growing.sow(mill.larder, mill.ref(), lot, n, "outdoors")
+            sowing = int(str(made["sowing_id"]))
+            mill.at(
+                mill.clock.at_s + 15 * DAY_S,
+                lambda: _ignore(
+                    growing.count_sowing(mill.larder, mill.ref(), sowing, round(n * share), True)
+                ),
+            )
+
+        mill.at(spring, do)
+    for variety, n, ago in (("Weirside", 30, 26.0), ("Millrace", 25, 9.0)):
+
+        def autumn(variety: str = variety, n: int = n) -> None:
+            lot = mill.lots.get(variety)
+            if lot is not None:
+                growing.sow(mill.larder, mill.ref(), lot, n, "outdoors")
+
+        mill.at(mill.end_s - ago * DAY_S, autumn)
+
+
+def _wants(mill: Pellwick) -> None:
+    for product, name, per_week, weeks, shelf in scene.FOODS:
+        needs_acts.set_target(
+            mill.larder, mill.ref(), product=product, per_week=per_week, weeks=weeks, name=name
+        )
+        if shelf:
+            needs_acts.book_pantry(mill.larder, mill.ref(), product, "counted", shelf)
+    for variety, plants, purpose in scene.PICKS:
+        if variety in mill.lots:
+            needs_acts.set_pick(mill.larder, mill.ref(), mill.lots[variety], plants, purpose)
+    stock.log_event(
+        mill.larder, mill.ref(), mill.lots["Cobblestone"], "insects",
+        "two weevil holes, sorted out by hand",
+    )  # fmt: skip

@@ -1,0 +1,161 @@
+"""History: what was done, by whom, and taking an act back (or doing it again)."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+
+from sqlmodel import Session, col, select
+
+from ..core.errors import Conflict, NotFound
+from ..core.units import DAY_S
+from ..data.acts import UNDO_DAYS, ActRef, Recorder, act, is_undone, restore_rows
+from ..data.tables import Act, ImportBatch, Lot, Node, Part, Person, Stay
+from .forecast import mark, remark_everything, touch
+from .larder import Larder, household, live
+from .readings import bring_back, bring_back_batch, set_aside, take_back_batch
+from .world import World
+
+
+@dataclass(frozen=True)
+class Done:
+    """One act, newest first in lists. ``undoable``: still within reach and not undone."""
+
+    act_id: str
+    at_s: int
+    who: str
+    kind: str
+    summary: str
+    undone: bool
+    undoable: bool
+    is_undo: bool
+
+
+def recent(larder: Larder, limit: int = 40) -> list[Done]:
+    """The latest acts, newest first."""
+    with larder.store.read() as session:
+        people = {p.id: p.name for p in session.exec(select(Person))}
+        rows = session.exec(
+            select(Act).order_by(col(Act.at_s).desc(), col(Act.id)).limit(limit)
+        ).all()
+        now_s = larder.now_s()
+        out = []
+        for row in rows:
+            undone = is_undone(session, row.id)
+            reach = (
+                now_s - row.at_s < UNDO_DAYS * DAY_S and row.schema_rev == larder.store.schema_rev
+            )
+            out.append(
+                Done(
+                    row.id, row.at_s, people.get(row.person_id, ""), row.kind, row.summary, undone,
+                    reach and not undone, row.undoes_act_id is not None,
+                )
+            )  # fmt: skip
+        return out
+
+
+def undo(larder: Larder, ref: ActRef, act_id: str) -> dict[str, object]:
+    """Take an act back; taking back an undo does the act again.
+
+    Raises NotFound, and Conflict when it is out of reach, already undone, or something changed since.
+    """
+    with act(larder.store, larder.clock, ref, "undo") as a:
+        if a.replayed:
+            return a.result
+        target = a.session.get(Act, act_id)
+        if target is None:
+            raise NotFound("There is no such act in this file")
+        if a.now_s - target.at_s > UNDO_DAYS * DAY_S:
+            raise Conflict(f"Only acts of the last {UNDO_DAYS} days can be taken back")
+        if target.schema_rev != larder.store.schema_rev:
+            raise Conflict("That act was made by an older version and can only be read")
+        if is_undone(a.session, act_id):
+            raise Conflict("That act has already been taken back")
+        a.undoes = act_id
+        rows = restore_rows(a, target)
+        _readings(a, target)
+        for name, row in rows:
+            if isinstance(row, ImportBatch):
+                _batch(a, row)
+            _after(a, name, row)
+        _sweep(a.session, larder)
+        a.about(*json.loads(target.subjects))
+        a.result = {"undone": act_id}
+        word = "Did again" if target.undoes_act_id else "Took back"
+        inner = target.summary.removeprefix("Took back: ").removeprefix("Did again: ")
+        a.summary = f"{word}: {inner}"
+        return a.result
+
+
+def _readings(a: Recorder, target: Act) -> None:
+    """Readings keep no changes of their own: their acts name them in their subjects."""
+    origin = target
+    depth = 0
+    while origin.undoes_act_id is not None:
+        parent = a.session.get(Act, origin.undoes_act_id)
+        assert parent is not None, "an undo names an act of this file"
+        origin, depth = parent, depth + 1
+    if origin.kind == "reading":
+        _, series, at = next(
+            s for s in json.loads(origin.subjects) if s.startswith("reading:")
+        ).split(":")
+        if depth % 2 == 0:
+            # the note is filed under the act itself, so that a redo finds it whatever the chain
+            set_aside(a.session, a.now_s, origin.id, int(series), int(at), "taken back")
+        else:
+            bring_back(a.session, a.now_s, int(series), int(at), origin.id)
+    elif origin.kind == "void_reading":
+        series, at = next(
+            s.split(":")[1:] for s in json.loads(origin.subjects) if s.startswith("reading:")
+        )
+        if depth % 2 == 0:
+            bring_back(a.session, a.now_s, int(series), int(at), origin.id)
+        else:
+            set_aside(a.session, a.now_s, origin.id, int(series), int(at), "voided")
+
+
+def _batch(a: Recorder, batch: ImportBatch) -> None:
+    origin = f"batch:{batch.id}"
+    if batch.deleted_s is not None:
+        take_back_batch(a.session, a.now_s, origin, batch)
+    else:
+        bring_back_batch(a.session, a.now_s, origin, batch)
+
+
+def _after(a: Recorder, table: str, row: object) -> None:
+    """Mark what the restored row touches, as any act on it would."""
+    session = a.session
+    lot_id = getattr(row, "lot_id", None)
+    if table in ("stay", "node", "household", "own_kind", "crop_change", "deployment"):
+        if isinstance(row, Stay) and row.lot_id is not None:
+            parts = session.exec(select(Part.id).where(Part.lot_id == row.lot_id)).all()
+            mark(session, [p for p in parts if p is not None], row.from_s)
+        else:
+            remark_everything(session)
+    elif table in ("part", "cohort", "variety", "moisture_obs"):
+        remark_everything(session)
+    elif isinstance(lot_id, int):
+        touch(session, [lot_id])
+    touch(session)
+
+
+def _sweep(session: Session, larder: Larder) -> None:
+    """The checks any write makes: nothing live may stand in something that is gone or in itself."""
+    world = World(session, household(session), larder.now_s())
+    nodes = {n.id: n for n in session.exec(select(Node))}
+    lots = {lot.id: lot for lot in session.exec(select(Lot))}
+    for stay in session.exec(select(Stay)):
+        if not live(stay) or stay.to_s is not None:
+            continue
+        parent = nodes[stay.parent_node_id]
+        subject = lots.get(stay.lot_id) if stay.lot_id else nodes.get(stay.node_id)
+        if subject is not None and live(subject) and not live(parent):
+            raise Conflict(
+                f"{parent.name} would be gone while something stands in it: move it first"
+            )
+        seen, at = set(), stay.node_id
+        while at is not None:
+            if at in seen:
+                raise Conflict(f"{nodes[at].name} would stand inside itself")
+            seen.add(at)
+            at = world.parent_now(at)

@@ -1,0 +1,209 @@
+"""The household itself: settings, people, one tap for where they live."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from sqlmodel import select
+
+from ..core.errors import InvalidValue
+from ..core.units import local_day, zone
+from ..data.acts import ActRef, act, expect_version
+from ..data.tables import CropChange, Household, OwnKind, Person, Series
+from .checks import share
+from .crops import UNKNOWN, check_overrule, load_kinds, reference
+from .forecast import remark_everything
+from .larder import Larder, household, household_year, live
+
+# one tap for where they live: outdoor mean degC, last and first frost (day of the year, north), sd
+LIVING_PLACES: dict[str, tuple[str, float, int | None, int | None, float]] = {
+    "cool_upland": ("Cool hills or the far side of the temperate belt", 7.5, 135, 270, 12.0),
+    "mild_coast": ("Mild coast, few frosts", 11.0, 95, 320, 15.0),
+    "inland": ("Inland, warm summers and cold winters", 9.5, 122, 283, 10.0),
+    "warm_dry": ("Warm, dry summers", 15.5, 70, 335, 18.0),
+    "frost_free": ("No frost", 22.0, None, None, 10.0),
+}
+
+
+@dataclass(frozen=True)
+class Home:
+    """The household as the app shows it, with its local day and household year."""
+
+    household: Household
+    today: str
+    year: int
+    people: list[Person]
+    model_figures: dict[str, float]
+
+
+def describe(larder: Larder) -> Home:
+    """The household's settings. Raises NotFound before it was set up."""
+    with larder.store.read() as session:
+        home = household(session)
+        day = local_day(larder.now_s(), home.tz)
+        people = [p for p in session.exec(select(Person)) if live(p)]
+        wanted = ("dry_below_erh", "crisp_below_erh", "middling_below_erh", "wet_from_erh")
+        figures = {key: reference().figure(key) for key in wanted}
+        return Home(home, day.isoformat(), household_year(day, home), people, figures)
+
+
+def ensure_household(larder: Larder, name: str = "Our larder", tz: str = "UTC") -> None:
+    """Make the household of a new file; nothing happens when there is one."""
+    with larder.store.read() as session:
+        if session.get(Household, 1) is not None:
+            return
+    zone(tz)
+    with larder.store.write() as session:
+        session.add(Household(id=1, name=name, tz=tz))
+        session.add(Series(name="read by eye", origin="dial"))
+
+
+EDITABLE = {
+    "name", "tz", "hemisphere", "outdoor_mean_c", "last_frost_day", "last_frost_sd_days",
+    "first_frost_day", "first_frost_sd_days", "temperature_unit", "mass_unit", "year_starts_month",
+    "sow_level", "confidence", "line_confidence", "order_lead_days", "unplaced_kind",
+}  # fmt: skip
+
+
+def change_household(
+    larder: Larder, ref: ActRef, values: dict[str, object], version: int | None = None
+) -> dict[str, object]:
+    """Change settings; all forecasts follow. Raises InvalidValue or Conflict (stale version)."""
+    for key in values:
+        if key not in EDITABLE:
+            raise InvalidValue("setting", key, "one of " + ", ".join(sorted(EDITABLE)))
+    if "tz" in values:
+        zone(str(values["tz"]))
+    for key in ("sow_level", "confidence", "line_confidence"):
+        if key in values:
+            value = float(str(values[key]))
+            share(key, value)
+            if not 0.05 <= value <= 0.99:
+                raise InvalidValue(key, value, "between 5 and 99 %")
+            if key != "sow_level" and value < 0.5:
+                raise InvalidValue(key, value, "at least 50 %")
+    if "unplaced_kind" in values and values["unplaced_kind"] not in reference().places:
+        raise InvalidValue("place", values["unplaced_kind"], ", ".join(reference().places))
+    with act(larder.store, larder.clock, ref, "household") as a:
+        if a.replayed:
+            return a.result
+        home = household(a.session)
+        expect_version(home, version, "The household")
+        for key, new in values.items():
+            setattr(home, key, new)
+        a.session.add(home)
+        a.session.flush()
+        remark_everything(a.session)
+        a.about("household")
+        a.summary = "Changed the household's settings"
+        return a.result
+
+
+def settle(larder: Larder, ref: ActRef, living: str, southern: bool = False) -> dict[str, object]:
+    """One tap for where they live: outdoor mean and frost dates of such a place, marked as a guess."""
+    if living not in LIVING_PLACES:
+        raise InvalidValue("where", living, "one of " + ", ".join(LIVING_PLACES))
+    label, mean_c, last, first, sd = LIVING_PLACES[living]
+
+    def turned(day: int | None) -> int | None:
+        return day if day is None or not southern else (day + 182 - 1) % 365 + 1
+
+    with act(larder.store, larder.clock, ref, "settle") as a:
+        if a.replayed:
+            return a.result
+        home = household(a.session)
+        home.hemisphere = "south" if southern else "north"
+        home.outdoor_mean_c = mean_c
+        home.last_frost_day, home.first_frost_day = turned(last), turned(first)
+        home.last_frost_sd_days = home.first_frost_sd_days = sd
+        home.year_starts_month = 4 if southern else 10
+        home.settled = 1
+        a.session.add(home)
+        a.session.flush()
+        remark_everything(a.session)
+        a.about("household")
+        a.summary = f"Said where we live: {label.lower()}"
+        return a.result
+
+
+def add_person(larder: Larder, ref: ActRef, name: str) -> dict[str, object]:
+    """Somebody who does things here. Raises InvalidValue for an empty name."""
+    if not name.strip():
+        raise InvalidValue("name", name, "at least one letter")
+    with act(larder.store, larder.clock, ref, "person") as a:
+        if a.replayed:
+            return a.result
+        person = Person(name=name.strip())
+        a.session.add(person)
+        a.session.flush()
+        a.result = {"person_id": person.id}
+        a.summary = f"Added {person.name} to the household"
+        return a.result
+
+
+def overrule_crop(
+    larder: Larder, ref: ActRef, crop: str, field: str, value: float, source: str
+) -> dict[str, object]:
+    """Overrule a reference figure of a crop with the household's own, and where it is from."""
+    check_overrule(crop, field, value)
+    if not source.strip():
+        raise InvalidValue("source", source, "where the figure is from")
+    with act(larder.store, larder.clock, ref, "crop_change") as a:
+        if a.replayed:
+            return a.result
+        row = a.session.exec(
+            select(CropChange).where(CropChange.crop == crop, CropChange.field == field)
+        ).first() or CropChange(crop=crop, field=field, value=value, source=source)
+        row.value, row.source, row.deleted_s = value, source, None
+        a.session.add(row)
+        a.session.flush()
+        remark_everything(a.session)
+        a.about(f"crop:{crop}")
+        a.summary = f"Set {field.replace('_', ' ')} of {crop.replace('_', ' ')} to {value:g}"
+        return a.result
+
+
+@dataclass(frozen=True)
+class KindChoice:
+    """A kind as a choice in a list."""
+
+    key: str
+    name: str
+    season: str
+    known: bool
+    grade: str
+
+
+def kinds(larder: Larder) -> list[KindChoice]:
+    """All kinds, own ones first, then by name."""
+    with larder.store.read() as session:
+        found = load_kinds(session).by_key.values()
+        out = [
+            KindChoice(k.key, k.name, k.season, k.known, k.grade) for k in found if k.key != UNKNOWN
+        ]
+    return sorted(out, key=lambda k: (k.known, k.name.lower()))
+
+
+def add_own_kind(
+    larder: Larder, ref: ActRef, name: str, stand_in: str | None, season: str = "cool"
+) -> dict[str, object]:
+    """A kind outside the table: a name, a stand-in relative (or none), a wide band."""
+    if not name.strip():
+        raise InvalidValue("name", name, "at least one letter")
+    if stand_in is not None and stand_in not in reference().crops:
+        raise InvalidValue("relative", stand_in, "a kind of the table, or none")
+    if season not in ("cool", "warm", "herb", "flower", "cover"):
+        raise InvalidValue("season", season, "cool, warm, herb, flower or cover")
+    with act(larder.store, larder.clock, ref, "own_kind") as a:
+        if a.replayed:
+            return a.result
+        key = "own:" + "_".join(name.lower().split())
+        taken = a.session.exec(select(OwnKind).where(OwnKind.key == key)).all()
+        if any(live(row) for row in taken):
+            raise InvalidValue("name", name, "a name that no other own kind has")
+        row = OwnKind(key=key, name=name.strip(), stand_in=stand_in, season=season)
+        a.session.add(row)
+        a.session.flush()
+        a.result = {"key": key}
+        a.summary = f"Added the kind {row.name}"
+        return a.result

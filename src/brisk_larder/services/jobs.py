@@ -1,0 +1,319 @@
+"""This year's list and today's jobs: one set of proposals, computed; rows only once acted upon."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass, replace
+
+from sqlmodel import col, select
+
+from ..core.errors import InvalidValue
+from ..core.units import DAY_S, YEAR_S
+from ..data.acts import ActRef, act
+from ..data.tables import Job, Person
+from .checks import get_live
+from .growing import Due, GrowingRoom, growing_room
+from .larder import Larder, household, today
+from .needs import NeedsRoom, needs_room
+from .storage import Shelf, shelves
+from .trials import Bench, bench
+from .wording import day_words
+
+FORTNIGHT_S = 14 * DAY_S
+STATES = ("open", "in_progress", "done", "moved", "handed_over", "dropped")
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """One thing to do. ``origin_key``: rule + subject + season, so a dropped one stays dropped.
+
+    kind: test, count, regrow, order, read, sown (due emergence); where: house, cold store,
+    greenhouse, garden; due_s: by when (None: any time).
+    """
+
+    origin_key: str
+    kind: str
+    title: str
+    why: str
+    where: str
+    due_s: float | None
+    subject: str
+    urgent: bool
+    state: str = "open"
+    job_id: int | None = None
+    version: int = 0
+    moved_to_s: int | None = None
+    person: str = ""
+
+
+@dataclass(frozen=True)
+class YearList:
+    """This year's list: tests, regrowing and shortfalls, each with its reason."""
+
+    tests: list[Proposal]
+    regrow: list[Proposal]
+    shortfalls: list[Proposal]
+    wanted_foods: int
+    season: str
+
+
+@dataclass(frozen=True)
+class TodayRoom:
+    """The fortnight's jobs by place, what is due, and what was settled lately."""
+
+    day: str
+    jobs: list[Proposal]
+    later: list[Proposal]
+    due: list[Due]
+    settled: list[Proposal]
+    readings_due: int
+    hurting: list[str]
+    lots: int
+    foods: int
+    places: int
+
+
+def year_of(
+    larder: Larder, room: Bench | None = None, needs: NeedsRoom | None = None,
+    growing: GrowingRoom | None = None,
+) -> YearList:  # fmt: skip
+    """This year's list; the same that Tests, Growing and Needs show."""
+    room, needs = room or bench(larder), needs or needs_room(larder)
+    growing = growing or growing_room(larder)
+    with larder.store.read() as session:
+        day = today(larder, household(session))
+    tests = [
+        Proposal(
+            origin_key=f"test:{w.line.lot_id}:{needs.year}",
+            kind="test",
+            title=f"Test {w.seeds} seeds of {w.line.code} {w.line.variety} ({w.line.kind_name})",
+            why=w.why,
+            where="house",
+            due_s=w.due_s,
+            subject=f"lot:{w.line.lot_id}",
+            urgent=w.line.urgency >= 2,
+        )
+        for w in room.wanted
+    ]
+    first = growing.years[0] if growing.years else day.year
+    regrow = [
+        Proposal(
+            origin_key=f"regrow:{r.variety_id}:{r.year}",
+            kind="regrow",
+            title=f"Regrow {r.variety} ({r.kind_name}) in {r.year}: {r.mothers} mothers or more, "
+            f"from {' + '.join(r.lots)}",
+            why=r.why,
+            where="garden",
+            due_s=None,
+            subject=f"lot:{r.lot_ids[0]}",
+            urgent=r.code in ("regrow_already_unsafe", "regrow_crowded"),
+        )
+        for r in growing.regrow
+        if r.year <= first + 1
+    ]
+    shortfalls = [
+        Proposal(
+            origin_key=f"order:{x.key}:{needs.year}",
+            kind="order" if x.says != "not sure enough" else "test",
+            title=f"{x.name}: {x.says}; {x.next_act}",
+            why=" ".join(x.why[-2:]),
+            where="house",
+            due_s=x.order_by_s,
+            subject=x.key,
+            urgent=x.order_by_s is not None and x.order_by_s < larder.now_s() + 60 * DAY_S,
+        )
+        for x in needs.lines
+        if x.short_plants
+    ]
+    return YearList(
+        tests, regrow, shortfalls, sum(x.kind == "food" for x in needs.lines), needs.season
+    )
+
+
+def _counts_due(room: Bench, now_s: int) -> list[Proposal]:
+    out = []
+    for r in room.running:
+        since = (now_s - r.sown_s) / DAY_S - (r.counted_days[-1] if r.counted_days else 0.0)
+        last = r.day >= r.days
+        if since < 2 and not last:
+            continue
+        out.append(
+            Proposal(
+                f"count:{r.trial_id}:{int(r.day)}", "count",
+                f"Count test {r.code} of {r.line.code} {r.line.variety}",
+                f"Day {r.day:.0f} of {r.days:.0f}; {r.up} of {r.n} up so far; {r.verdict}.",
+                "house", float(now_s), f"trial:{r.trial_id}", last,
+            )
+        )  # fmt: skip
+    return out
+
+
+def _readings_due(places: list[Shelf], now_s: int) -> list[Proposal]:
+    out = []
+    for shelf in places:
+        for box in [shelf.place, *shelf.boxes]:
+            read_before = box.dial_at_s is not None
+            if not box.lots or not read_before or box.dial_at_s is None:
+                continue
+            days = (now_s - box.dial_at_s) / DAY_S
+            if days > 21:
+                out.append(
+                    Proposal(
+                        f"read:{box.node_id}:{box.dial_at_s}", "read", f"Read {box.path}",
+                        f"Last read {day_words(box.dial_at_s)}, {days:.0f} days ago; {box.lots} lots lean "
+                        "on its usual curve since.",
+                        "cold store", float(now_s), f"node:{box.node_id}", False,
+                    )
+                )  # fmt: skip
+    return out
+
+
+def _with_state(larder: Larder, proposals: list[Proposal]) -> list[Proposal]:
+    """Put the keeper's own states on the computed proposals."""
+    with larder.store.read() as session:
+        people = {p.id: p.name for p in session.exec(select(Person))}
+        rows = {
+            j.origin_key: j for j in session.exec(select(Job).where(col(Job.deleted_s).is_(None)))
+        }
+    out = []
+    for p in proposals:
+        row = rows.get(p.origin_key)
+        if row is None:
+            out.append(p)
+            continue
+        due = float(row.moved_to_s) if row.state == "moved" and row.moved_to_s else p.due_s
+        out.append(
+            replace(
+                p, state=row.state, job_id=row.id, version=row.version, due_s=due,
+                moved_to_s=row.moved_to_s, person=people.get(row.person_id, ""),
+            )
+        )  # fmt: skip
+    return out
+
+
+def today_room(larder: Larder) -> TodayRoom:
+    """The worked list for the day and the fortnight."""
+    now_s = larder.now_s()
+    room, needs, growing = bench(larder), needs_room(larder), growing_room(larder)
+    places = shelves(larder)
+    year = year_of(larder, room, needs, growing)
+    proposals = [
+        *_counts_due(room, now_s),
+        *year.tests,
+        *year.shortfalls,
+        *year.regrow,
+        *_readings_due(places, now_s),
+    ]
+    proposals = _with_state(larder, proposals)
+    with larder.store.read() as session:
+        day = today(larder, household(session))
+        due = due_list_of(growing)
+        settled = [
+            _settled(j)
+            for j in session.exec(
+                select(Job).where(col(Job.deleted_s).is_(None)).order_by(col(Job.id).desc())
+            )
+            if j.state in ("done", "dropped")
+        ][:12]
+    active = [p for p in proposals if p.state not in ("done", "dropped")]
+    soon = [p for p in active if (p.due_s is not None and p.due_s <= now_s + FORTNIGHT_S)]
+    later = [p for p in active if p not in soon]
+    hurting = [
+        f"{box.path}: {box.says}, {box.lots} lots inside"
+        for shelf in places
+        for box in shelf.boxes
+        if box.hurting
+    ]
+    return TodayRoom(
+        day=day.isoformat(),
+        jobs=sorted(soon, key=lambda p: (not p.urgent, p.due_s or 0.0, p.title)),
+        later=sorted(later, key=lambda p: (not p.urgent, p.due_s or now_s + YEAR_S, p.title)),
+        due=due,
+        settled=settled,
+        readings_due=sum(p.kind == "read" for p in soon),
+        hurting=hurting,
+        lots=sum(box.lots for shelf in places for box in [shelf.place, *shelf.boxes]),
+        foods=year.wanted_foods,
+        places=len(places),
+    )
+
+
+def due_list_of(growing: GrowingRoom) -> list[Due]:
+    """Sowings whose seedlings are due or overdue first."""
+    order = {"overdue": 0, "due": 1, "early": 2}
+    return sorted(growing.due, key=lambda d: (order[d.state], d.sown_s))
+
+
+def _settled(job: Job) -> Proposal:
+    reason = json.loads(job.reason)
+    return Proposal(
+        job.origin_key, job.kind, job.title, reason.get("why", ""), job.place,
+        float(job.due_s) if job.due_s else None, job.subject, False, job.state, job.id, job.version,
+    )  # fmt: skip
+
+
+def set_job(
+    larder: Larder, ref: ActRef, origin_key: str, state: str, *, moved_to_s: int | None = None,
+    person_id: int | None = None,
+) -> dict[str, object]:  # fmt: skip
+    """Say what became of a proposed job: in progress, done, moved, handed to somebody, dropped.
+
+    Raises InvalidValue for a move without a later date or a handing over without a person.
+    """
+    if state not in STATES:
+        raise InvalidValue("state", state, ", ".join(STATES))
+    if state == "moved" and (moved_to_s is None or moved_to_s <= larder.now_s()):
+        raise InvalidValue("moved to", moved_to_s, "a day after today")
+    if state == "handed_over" and person_id is None:
+        raise InvalidValue("handed to", person_id, "somebody of the household")
+    with larder.store.read() as session:
+        known = session.exec(
+            select(Job).where(Job.origin_key == origin_key, col(Job.deleted_s).is_(None))
+        ).first()
+    found = None
+    if known is None:
+        room = today_room(larder)
+        found = next((p for p in [*room.jobs, *room.later] if p.origin_key == origin_key), None)
+        if found is None:
+            raise InvalidValue("job", origin_key, "a job of the list")
+    with act(larder.store, larder.clock, ref, "job") as a:
+        if a.replayed:
+            return a.result
+        row = a.session.exec(
+            select(Job).where(Job.origin_key == origin_key, col(Job.deleted_s).is_(None))
+        ).first()
+        if row is None:
+            assert found is not None, "looked up above"
+            row = Job(
+                origin_key=origin_key, kind=found.kind, title=found.title, place=found.where,
+                due_s=int(found.due_s) if found.due_s else None, subject=found.subject,
+                reason=json.dumps({"why": found.why}),
+            )  # fmt: skip
+        who = ""
+        if person_id is not None:
+            who = get_live(a.session, Person, person_id, "person").name
+        row.state, row.person_id, row.moved_to_s = state, person_id, moved_to_s
+        a.session.add(row)
+        a.session.flush()
+        a.about(row.subject, f"job:{row.id}")
+        words = {
+            "moved": f"moved to {day_words(moved_to_s or 0)}", "handed_over": f"handed to {who}",
+            "in_progress": "in progress",
+        }.get(state, state)  # fmt: skip
+        a.result = {"job_id": row.id}
+        a.summary = f"{row.title}: {words}"
+        return a.result
+
+
+def short_words(year: YearList) -> str:
+    """The list as plain text for the command line."""
+    out = [f"This year's list ({year.season})"]
+    for head, rows in (
+        ("Tests", year.tests), ("Regrow", year.regrow), ("Short for the table", year.shortfalls),
+    ):  # fmt: skip
+        out.append(f"\n{head}: {len(rows) or 'nothing'}")
+        for p in rows:
+            by = f" by {day_words(p.due_s)}" if p.due_s else ""
+            out.append(f"  - {p.title}{by}")
+            out.append(f"      {p.why}")
+    return "\n".join(out)

@@ -1,0 +1,297 @@
+"""One lot in full: the strip, the why, tests, history, cautions, and what elsewhere would change."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+from sqlmodel import Session, col, select
+
+from ..core import belief as be
+from ..core.errors import NotFound
+from ..core.moisture import erh_at, moisture_pct_fwb
+from ..core.trials import what_n_tells
+from ..core.units import YEAR_S
+from ..data.tables import Act, Cohort, Lot, LotEvent, Person, Variety
+from .checks import get_live
+from .crops import Kind, load_kinds
+from .forecast import Row, fresh
+from .glance import TestMark
+from .larder import Larder, household
+from .outlook import Outlook, ahead, outlook
+from .stock import LotLine, cautions_of, lot_lines, node_path
+from .wording import day_words, dryness, out_of_ten, percent, temperature
+from .world import Leg, World
+
+
+@dataclass(frozen=True)
+class WhyLine:
+    """One line of the reasoning: a plain sentence and the exact term for those who want it."""
+
+    text: str
+    exact: str
+
+
+@dataclass(frozen=True)
+class Elsewhere:
+    """The same lot moved now: germination at its next sowing and until when it is good."""
+
+    node_id: int
+    name: str
+    at_sowing: float | None
+    good_until_s: float | None
+    caution: str
+
+
+@dataclass(frozen=True)
+class TestLine:
+    """One test of the lot with what its number of seeds can tell."""
+
+    trial_id: int
+    code: str
+    sown_s: int
+    closed: bool
+    n: int
+    up: int
+    says: str
+
+
+@dataclass(frozen=True)
+class HistoryLine:
+    """One act that touched the lot."""
+
+    act_id: str
+    at_s: int
+    who: str
+    summary: str
+
+
+@dataclass(frozen=True)
+class LotPage:
+    """Everything on a lot's page."""
+
+    line: LotLine
+    version: int
+    why: list[WhyLine]
+    elsewhere: list[Elsewhere]
+    tests: list[TestLine]
+    history: list[HistoryLine]
+    cautions: list[str]
+    events: list[str]
+    packet: list[str]
+    species: str
+    moisture_pct: float
+    dryness: str
+
+
+def lot_page(larder: Larder, lot_id: int) -> LotPage:
+    """The page of one lot. Raises NotFound."""
+    fresh(larder)
+    lines = {line.lot_id: line for line in lot_lines(larder)}
+    with larder.store.read() as session:
+        home, kinds = household(session), load_kinds(session)
+        lot = get_live(session, Lot, lot_id, "lot")
+        if lot_id not in lines:
+            raise NotFound(f"Lot {lot.code} was let go; undo that in the history to see it again")
+        line = lines[lot_id]
+        world = World(session, home, larder.now_s())
+        look = outlook(session, world, kinds, [lot_id])
+        row = look.rows[0]
+        kind = row.kind
+        now_c = float(world.past(row.legs[-1].node).temperature_c[-1])
+        state = np.array([[line.glance.erh25]])
+        moisture = float(
+            moisture_pct_fwb(
+                kinds.classes.iso,
+                np.array([kinds.classes.iso_ix[kind.class_ix]]),
+                state,
+            )[0, 0]
+        )
+        shown = float(erh_at(line.glance.erh25, 20.0))
+        return LotPage(
+            line=line,
+            version=lot.version,
+            why=_why(world, look, line, kind, now_c, shown, moisture),
+            elsewhere=_elsewhere(session, world, look, line),
+            tests=[_test_line(t) for t in line.glance.tests],
+            history=history_of(session, lot_id),
+            cautions=cautions_of(kind, row.variety, row.cohort),
+            events=_events(session, lot_id),
+            packet=_packet(row.variety, row.cohort, kind),
+            species=kind.crop.species if kind.known else "",
+            moisture_pct=moisture,
+            dryness=dryness(shown),
+        )
+
+
+def _why(
+    world: World, look: Outlook, line: LotLine, kind: Kind, now_c: float, shown: float,
+    moisture: float,
+) -> list[WhyLine]:  # fmt: skip
+    g, home, row = line.glance, world.home, look.rows[0]
+    years = (world.now_s - row.part.from_s) / YEAR_S
+    out = []
+    source = {"bought": "bought seed", "own": "your own seed", "gift": "seed from friends"}.get(
+        row.cohort.source, "seed of unknown age"
+    )
+    out.append(
+        WhyLine(
+            f"It set out as {source}: about {percent(g.start)} could come up.",
+            f"Ki prior of that source; median germination at the record's start {g.start:.3f}",
+        )
+    )
+    place = line.place or "no place named: taken as a cupboard in the house"
+    means = {"logged": "read by a logger", "bridged": "read now and then",
+             "usual": "never read lately: the usual curve of such a place, a guess"}  # fmt: skip
+    out.append(
+        WhyLine(
+            f"It stands in {place}, now {temperature(now_c, home)}, seed {dryness(shown)} "
+            f"({percent(shown)}); the air there is {means[g.climate_source]}.",
+            f"erh25 {g.erh25:.3f}, moisture {moisture:.1f} % of fresh weight; wall time constant "
+            f"{row.legs[-1].tau_days:.0f} d",
+        )
+    )
+    lost = max(0.0, g.start - g.now.mid)
+    out.append(
+        WhyLine(
+            f"In {years:.1f} years of record it lost about {100 * lost:.0f} points.",
+            f"A = {g.a_probit:.3f} probits, sd of log10 A {g.sd_log10_a:.2f}",
+        )
+    )
+    out += [
+        WhyLine(
+            f"{day_words(e.from_s)[-8:]} took {100 * e.points:.0f} of those points "
+            f"({node_path(world, e.node_id) or 'away from its place'}).",
+            "share of A in that month times the whole fall",
+        )
+        for e in sorted(g.episodes, key=lambda e: -e.points)[:3]
+    ]
+    grades = {
+        "A": "The figures of this crop are measured ones.",
+        "B": "The figures of this crop are measured, but doubtful.",
+        "C": "The figures of this crop are an educated guess until you have tested it.",
+        "guess": "Nobody has figures for this kind: a wide guess until you have tested it.",
+    }
+    out.append(
+        WhyLine(
+            grades[kind.grade],
+            f"grade {kind.grade}; sd of log10 sigma {kind.sd_log10_sigma:.2f}; "
+            f"{kind.viability.evidence}",
+        )
+    )
+    closed = [t for t in g.tests if t.share is not None]
+    if closed:
+        last = closed[-1]
+        out.append(
+            WhyLine(
+                f"Tests: {len(closed)}; the last, {last.code}, had {last.up} of {last.n} up.",
+                "posterior on a 31 x 21 grid in Ki and d; beta-binomial counts",
+            )
+        )
+    out.append(
+        WhyLine(
+            f"So now {out_of_ten(g.now.mid)} come up: {percent(g.now.mid)}, "
+            f"likely {100 * g.now.low:.0f}\u2013{100 * g.now.high:.0f}.",
+            "median and 80 % interval of living * Phi(Ki - A * 10^-d)",
+        )
+    )
+    return out
+
+
+def _routed(row: Row, leg: Leg) -> Row:
+    return replace(row, legs=(*row.legs[:-1], leg))
+
+
+def _elsewhere(session: Session, world: World, look: Outlook, line: LotLine) -> list[Elsewhere]:
+    """What another place would do: the same projection with another last leg."""
+    row, g = look.rows[0], line.glance
+    a_level = be.ageing_until(look.belief, world.home.sow_level, 0.5)
+    out = []
+    candidates = [n for n in world.nodes.values() if n.deleted_s is None and n.id is not None]
+    kinds = load_kinds(session)
+    for node in candidates:
+        assert node.id is not None, "filtered above"
+        if node.id == line.node_id:
+            continue
+        air, walls = world.walls_up(node.id, world.now_s)
+        if node.role == "place" and any(world.parent_now(n.id or 0) == node.id for n in candidates):
+            continue  # its containers are offered instead
+        tau = world.tau_of(walls, row.part.lot_id)
+        leg = Leg(float(world.now_s), float("inf"), air, tau)
+        moved = _routed(row, leg)
+        path = ahead(world, kinds, [moved], look.state)[0]
+        assert path is not None, "an open part has a path ahead"
+        there = Outlook(
+            [moved],
+            look.state,
+            [np.concatenate([[world.now_s], path.end_s])],
+            [np.concatenate([look.state.a_probit[:1], path.a_probit[0]])],
+            look.belief,
+        )
+        until = there.date_of(0, float(a_level[0]))
+        at = None
+        if g.next_sowing_s is not None:
+            a = there.a_at(0, np.array([g.next_sowing_s]))
+            at = float(be.quantiles(look.belief, a[None, :], (0.5,))[0, 0, 0])
+        cold = world.future(air).temperature_c.mean() < 0
+        caution = ""
+        if cold and float(erh_at(g.erh25, 20.0)) > 0.40:
+            caution = "dry it to 40 % before freezing"
+        beyond = until > world.now_s + (60 if cold else 25) * YEAR_S
+        out.append(
+            Elsewhere(node.id, node_path(world, node.id), at, None if beyond else until, caution)
+        )
+    out.sort(key=lambda e: -(e.good_until_s or 9e12))
+    return out[:4]
+
+
+def _test_line(test: TestMark) -> TestLine:
+    if test.share is None:
+        says = "running"
+    else:
+        low = what_n_tells(test.n, min(test.up, test.n)).low
+        says = f"by itself says: at least {100 * low:.0f} %, nineteen times in twenty"
+    return TestLine(
+        test.trial_id, test.code, test.at_s, test.share is not None, test.n, test.up, says
+    )
+
+
+def history_of(session: Session, lot_id: int) -> list[HistoryLine]:
+    """Acts that named the lot or the container it stands in, newest first."""
+    people = {p.id: p.name for p in session.exec(select(Person))}
+    needle = f'%"lot:{lot_id}"%'
+    acts = session.exec(
+        select(Act).where(col(Act.subjects).like(needle)).order_by(col(Act.at_s).desc()).limit(60)
+    )
+    return [HistoryLine(a.id, a.at_s, people.get(a.person_id, ""), a.summary) for a in acts]
+
+
+def _events(session: Session, lot_id: int) -> list[str]:
+    rows = session.exec(
+        select(LotEvent)
+        .where(LotEvent.lot_id == lot_id, col(LotEvent.deleted_s).is_(None))
+        .order_by(col(LotEvent.at_s))
+    )
+    return [f"{day_words(e.at_s)}: {e.kind}" + (f", {e.note}" if e.note else "") for e in rows]
+
+
+def _packet(variety: Variety, cohort: Cohort, kind: Kind) -> list[str]:
+    """What the packet says, and the book where it is silent; each says which it is."""
+    out = []
+    if cohort.stated_germination is not None:
+        out.append(f"Stated germination {percent(cohort.stated_germination)} (packet)")
+    if variety.packet_sow_window:
+        out.append(f"Sow {variety.packet_sow_window} (packet)")
+    if variety.packet_days_to_sprout:
+        out.append(f"Up in {variety.packet_days_to_sprout} days (packet)")
+    elif kind.known:
+        c = kind.crop
+        out.append(f"Up in {c.first_count_days:g} to {c.final_count_days:g} days (book)")
+    if variety.packet_days_to_harvest:
+        out.append(f"Ready in {variety.packet_days_to_harvest} days (packet)")
+    elif kind.known:
+        span = kind.crop.days_to_maturity
+        out.append(f"Ready in {span.low:g} to {span.high:g} days (book)")
+    if cohort.person_from:
+        out.append(f"From {cohort.person_from}")
+    return out

@@ -1,0 +1,187 @@
+"""What is believed of parts and how they go on: state now, ageing behind and ahead, belief."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+
+import numpy as np
+from scipy.special import ndtr
+from sqlmodel import Session, col, select
+
+from ..core import ageing as ag
+from ..core import belief as be
+from ..core.moisture import F
+from ..core.units import DAY_S, YEAR_DAYS, month_start_s, next_month_s
+from ..data.tables import DMonth
+from .crops import Kinds, reference
+from .forecast import Row, advance, initial_state, load_rows, month_state, pick, stack
+from .trial_data import trial_counts
+from .world import EPOCH_S, World
+
+
+@dataclass(frozen=True)
+class Outlook:
+    """Everything the rooms read about some parts at one moment.
+
+    ``state``: now; ``track_s`` [M], ``track_a`` [L, M]: A from the record's start to ten years
+    ahead; ``belief``: what is believed of each part; ``moisture_now``: erh25.
+    """
+
+    rows: list[Row]
+    state: ag.AgeState
+    track_s: list[F]
+    track_a: list[F]
+    belief: be.Belief
+
+    def a_at(self, i: int, dates_s: F) -> F:
+        """A of row i at dates [T]; zero before its record starts, the last year's rate beyond."""
+        times, values = self.track_s[i], self.track_a[i]
+        inside = np.interp(dates_s, times, values, left=0.0)
+        year_ago = np.interp(times[-1] - YEAR_DAYS * DAY_S, times, values)
+        slope = (values[-1] - year_ago) / (YEAR_DAYS * DAY_S)
+        return np.asarray(inside + slope * np.maximum(dates_s - times[-1], 0.0))
+
+    def date_of(self, i: int, a: float) -> float:
+        """Epoch seconds at which row i reaches A; inf when it never does within a century."""
+        times, values = self.track_s[i], self.track_a[i]
+        if a <= values[-1]:
+            return float(np.interp(a, values, times))
+        year_ago = np.interp(times[-1] - YEAR_DAYS * DAY_S, times, values)
+        slope = (values[-1] - year_ago) / (YEAR_DAYS * DAY_S)
+        years = (a - values[-1]) / max(slope, 1e-15) / (YEAR_DAYS * DAY_S)
+        return float(times[-1] + years * YEAR_DAYS * DAY_S) if years < 100 else float("inf")
+
+
+def states_now(
+    session: Session, world: World, kinds: Kinds, rows: list[Row]
+) -> tuple[ag.AgeState, list[F], list[F]]:
+    """State of each part now and its A at month ends, from the cached months."""
+    months: dict[int, list[DMonth]] = {}
+    ids = [row.part_id for row in rows]
+    query = select(DMonth).where(col(DMonth.part_id).in_(ids)).order_by(col(DMonth.month_s))
+    for month in session.exec(query):
+        months.setdefault(month.part_id, []).append(month)
+    now_month = month_start_s(world.now_s)
+    states, track_s, track_a = [], [], []
+    for row in rows:
+        mine = months.get(row.part_id, [])
+        states.append(month_state(mine[-1]) if mine else initial_state(row))
+        begin = float(max(row.part.from_s, EPOCH_S))
+        track_s.append(np.array([begin, *(float(next_month_s(m.month_s)) for m in mine)]))
+        track_a.append(np.array([0.0, *(m.a_probit for m in mine)]))
+    state = advance(world, kinds, rows, stack(states), now_month, world.now_s)
+    for i in range(len(rows)):
+        if world.now_s > track_s[i][-1]:
+            track_s[i] = np.append(track_s[i], float(world.now_s))
+            track_a[i] = np.append(track_a[i], state.a_probit[i])
+    return state, track_s, track_a
+
+
+def ahead(
+    world: World, kinds: Kinds, rows: list[Row], state: ag.AgeState
+) -> list[ag.AgePath | None]:
+    """The path of each part through the future climate of where it is now."""
+    groups: dict[int, list[int]] = {}
+    for i, row in enumerate(rows):
+        if row.part.to_s is None:
+            groups.setdefault(row.legs[-1].node, []).append(i)
+    out: list[ag.AgePath | None] = [None] * len(rows)
+    for node, members in groups.items():
+        index = np.array(members)
+        class_ix = np.array([rows[i].kind.class_ix for i in members], dtype=np.intp)
+        tau = np.array([rows[i].legs[-1].tau_days for i in members])
+        path = ag.integrate(pick(state, index), kinds.classes, class_ix, world.future(node), tau)
+        for j, i in enumerate(members):
+            out[i] = ag.AgePath(
+                path.end_s, path.a_probit[j : j + 1], path.erh25[j : j + 1],
+                pick(path.state, np.array([j])),
+            )  # fmt: skip
+    return out
+
+
+def priors(rows: list[Row], sd_log10_a: F) -> be.Prior:
+    """What is believed before any test: quality by source, doubt of the book and of the record."""
+    ref = reference()
+    ki_mean, ki_sd, d_sd, living = [], [], [], []
+    for row, climate_sd in zip(rows, sd_log10_a, strict=True):
+        cohort = row.cohort
+        mean = ref.figure(f"ki_mean_{cohort.source}")
+        sd = ref.figure(f"ki_sd_{cohort.source}")
+        if cohort.year_guessed:
+            lo = cohort.origin_lo_s if cohort.origin_lo_s is not None else cohort.record_from_s
+            hi = cohort.origin_hi_s if cohort.origin_hi_s is not None else cohort.record_from_s
+            years = max(1.0, (hi - lo) / (YEAR_DAYS * DAY_S))
+            mean -= years * ref.figure("ki_mean_drop_per_unknown_year")
+            sd += years * ref.figure("ki_sd_rise_per_unknown_year")
+        if row.part.shock_mean is not None:
+            mean -= row.part.shock_mean
+            sd = float(np.hypot(sd, row.part.shock_sd or 0.0))
+        ki_mean.append(mean)
+        ki_sd.append(sd)
+        d_sd.append(float(np.hypot(row.kind.sd_log10_sigma, climate_sd)))
+        living.append(row.kind.living)
+    as_array = [np.array(x, dtype=float) for x in (ki_mean, ki_sd, d_sd, living)]
+    return be.Prior(as_array[0], as_array[1], np.zeros(len(rows)), as_array[2], as_array[3])
+
+
+def outlook(
+    session: Session,
+    world: World,
+    kinds: Kinds,
+    lot_ids: Iterable[int] | None = None,
+    rows: list[Row] | None = None,
+) -> Outlook:
+    """State, projection and belief of the parts of some lots (None: all). ``fresh`` comes first."""
+    if rows is None:
+        rows = load_rows(session, world, kinds, lot_ids)
+    if not rows:
+        empty = ag.fresh_state(np.empty(0), np.empty(0))
+        e = np.empty((0, be.D_NODES))
+        return Outlook([], empty, [], [], be.Belief(e, e, e, e, np.empty(0)))
+    state, track_s, track_a = states_now(session, world, kinds, rows)
+    paths = ahead(world, kinds, rows, state)
+    sd = state.sd_log10_a.copy()
+    for i, path in enumerate(paths):
+        if path is None:
+            continue
+        if world.now_s - rows[i].part.from_s < 30 * DAY_S:
+            # a record hardly begun knows little of its place: the doubt of the years ahead counts
+            sd[i] = max(sd[i], float(path.state.sd_log10_a[0]))
+        track_s[i] = np.concatenate([track_s[i], path.end_s])
+        track_a[i] = np.concatenate([track_a[i], path.a_probit[0]])
+    prior = priors(rows, sd)
+    untested = Outlook(rows, state, track_s, track_a, be.fit(prior, be.Counts.none()))
+    return replace(untested, belief=be.fit(prior, _counts(session, untested, world.now_s)))
+
+
+def _counts(session: Session, look: Outlook, now_s: int) -> be.Counts:
+    """Tests and stated germination of all rows as evidence."""
+    ref = reference()
+    by_lot = trial_counts(session, {row.part.lot_id for row in look.rows}, now_s)
+    entries: list[tuple[int, float, float, float, float, float, float]] = []
+    for i, row in enumerate(look.rows):
+        if row.cohort.stated_germination is not None:
+            n = ref.figure("stated_germination_seeds")
+            k = n * min(row.cohort.stated_germination, row.kind.living)
+            entries.append((i, 0.0, n, k, 1.0, ref.figure("test_rho_good"), 1.0))
+        for test in by_lot.get(row.part.lot_id, []):
+            early = test.trial.sown_s < row.part.from_s
+            a = 0.0 if early else float(look.a_at(i, np.array([float(test.trial.sown_s)]))[0])
+            weight = test.trial.weight * (ref.figure("early_test_weight") if early else 1.0)
+            entries.append((i, a, test.n, test.viable, test.ceiling(row.kind), test.rho, weight))
+    if not entries:
+        return be.Counts.none()
+    table = np.array(entries, dtype=float)
+    return be.Counts(table[:, 0].astype(np.intp), *(table[:, c] for c in range(1, 7)))
+
+
+def quantile_note(q: F) -> str:
+    """Quantiles as JSON for a forecast note."""
+    return json.dumps([round(float(x), 4) for x in q])
+
+
+def start_quality(row: Row) -> float:
+    """Germination a lot of that source starts with (median of the prior), a fraction."""
+    return float(row.kind.living * ndtr(reference().figure(f"ki_mean_{row.cohort.source}")))

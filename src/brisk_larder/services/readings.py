@@ -1,0 +1,362 @@
+"""Readings: log one by eye, correct or void it, take in a logger's file, take it back."""
+
+from __future__ import annotations
+
+import hashlib
+from dataclasses import dataclass
+
+from sqlalchemy import text
+from sqlmodel import Session, col, select
+
+from ..core.errors import BadFile, Conflict, InvalidValue
+from ..core.units import DAY_S
+from ..data.acts import ActRef, act
+from ..data.tables import Deployment, ImportBatch, Node, Part, Reading, ReadingPast, Series
+from ..formats.readings_csv import ParsedReadings, parse_readings
+from .checks import (
+    erh_possible,
+    get_live,
+    not_before_records,
+    not_future,
+    temperature_possible,
+    to_c,
+)
+from .forecast import mark
+from .larder import Larder, household
+from .stock import node_path
+from .wording import percent, temperature
+from .world import World
+
+
+@dataclass(frozen=True)
+class DialReading:
+    """A dial as read: temperatures in the household's unit, humidity in per cent."""
+
+    temperature: float | None = None
+    humidity_pct: float | None = None
+    t_min: float | None = None
+    t_max: float | None = None
+    at_s: int | None = None
+
+
+def parts_under(session: Session, world: World, node_id: int) -> list[int]:
+    """Parts of all lots that ever stood in a node or in anything that ever stood in it."""
+    below, frontier = {node_id}, {node_id}
+    while frontier:
+        frontier = {
+            node
+            for node, stays in world.node_stays.items()
+            if any(s.parent_node_id in frontier for s in stays) and node not in below
+        }
+        below |= frontier
+    lots = [
+        lot
+        for lot, stays in world.lot_stays.items()
+        if any(s.parent_node_id in below for s in stays)
+    ]
+    return [p for p in session.exec(select(Part.id).where(col(Part.lot_id).in_(lots))) if p]
+
+
+def _previous_s(world: World, node_id: int, at_s: float) -> float:
+    """Time of the reading before one: only what lies after it changes."""
+    before = world.readings(node_id).at_s
+    before = before[before < at_s]
+    return float(before[-1]) if len(before) else 0.0
+
+
+def dial_series(session: Session, node_id: int) -> Series:
+    """The series of dial readings of a node, deployed there from the start."""
+    found = session.exec(
+        select(Series)
+        .join(Deployment, col(Deployment.series_id) == Series.id)
+        .where(
+            Deployment.node_id == node_id,
+            Series.origin == "dial",
+            col(Deployment.deleted_s).is_(None),
+            col(Series.deleted_s).is_(None),
+        )
+    ).first()
+    if found is not None:
+        return found
+    made = Series(name="dial", origin="dial")
+    session.add(made)
+    session.flush()
+    session.add(Deployment(series_id=made.id or 0, node_id=node_id, from_s=0))
+    session.flush()
+    return made
+
+
+def log_reading(larder: Larder, ref: ActRef, node_id: int, dial: DialReading) -> dict[str, object]:
+    """Log a dial. Raises InvalidValue naming the field for what cannot be."""
+    with act(larder.store, larder.clock, ref, "reading") as a:
+        if a.replayed:
+            return a.result
+        home = household(a.session)
+        node = get_live(a.session, Node, node_id, "place or container")
+        world = World(a.session, home, a.now_s)
+        place = world.nodes[world.root(node_id)].place_kind or "outdoors"
+        when = dial.at_s if dial.at_s is not None else a.now_s
+        not_future("read on", when, a.now_s, home)
+        not_before_records("read on", when)
+        values: dict[str, float | None] = {}
+        for name, field, given in (
+            ("temperature_c", "temperature", dial.temperature),
+            ("t_min_c", "lowest", dial.t_min),
+            ("t_max_c", "highest", dial.t_max),
+        ):
+            values[name] = None if given is None else to_c(given, home)
+            value = values[name]
+            if value is not None:
+                temperature_possible(value, place, home, field)
+        low, high = values["t_min_c"], values["t_max_c"]
+        if (low is None) != (high is None):
+            raise InvalidValue("lowest and highest", low or high, "both or neither")
+        if low is not None and high is not None and low > high:
+            raise InvalidValue("lowest", dial.t_min, f"at most the highest, {dial.t_max:g}")
+        if dial.humidity_pct is not None:
+            erh_possible(dial.humidity_pct / 100)
+        if dial.temperature is None and dial.humidity_pct is None:
+            raise InvalidValue("reading", None, "a temperature, a humidity, or both")
+        series = dial_series(a.session, node_id)
+        since = _previous_s(world, node_id, when)
+        while a.session.get(Reading, (series.id, when)) is not None:
+            if dial.at_s is not None:
+                raise Conflict(f"{node.name} already has a reading at that time: correct that one")
+            when += 1
+        a.session.add(
+            Reading(
+                series_id=series.id or 0,
+                at_s=when,
+                erh=None if dial.humidity_pct is None else dial.humidity_pct / 100,
+                temperature_c=values["temperature_c"],
+                t_min_c=low,
+                t_max_c=high,
+            )
+        )
+        a.session.flush()
+        mark(a.session, parts_under(a.session, world, node_id), since)
+        a.about(f"node:{node_id}", f"reading:{series.id}:{when}")
+        shown = [
+            temperature(values["temperature_c"], home)
+            if values["temperature_c"] is not None
+            else "",
+            percent(dial.humidity_pct / 100) if dial.humidity_pct is not None else "",
+        ]
+        a.result = {"series_id": series.id, "at_s": when}
+        a.summary = f"Read {node.name}: " + ", ".join(filter(None, shown))
+        return a.result
+
+
+def void_reading(
+    larder: Larder, ref: ActRef, series_id: int, at_s: int, why: str = "voided"
+) -> dict[str, object]:
+    """Take one reading out of account; it moves to the past readings and stays visible there."""
+    with act(larder.store, larder.clock, ref, "void_reading") as a:
+        if a.replayed:
+            return a.result
+        nodes = set_aside(a.session, a.now_s, a.id, series_id, at_s, why)
+        a.about(*(f"node:{n}" for n in nodes), f"reading:{series_id}:{at_s}")
+        a.summary = f"Took back a reading ({why})"
+        return a.result
+
+
+def set_aside(
+    session: Session, now_s: int, act_id: str, series_id: int, at_s: int, why: str
+) -> list[int]:
+    """Move one reading to the past ones and mark what it touched; returns its nodes."""
+    row = session.get(Reading, (series_id, at_s))
+    if row is None:
+        raise Conflict("That reading is not there any more")
+    session.add(
+        ReadingPast(
+            series_id=series_id, at_s=at_s, temperature_c=row.temperature_c, erh=row.erh,
+            t_min_c=row.t_min_c, t_max_c=row.t_max_c, batch_id=row.batch_id, act_id=act_id, why=why,
+        )
+    )  # fmt: skip
+    nodes = nodes_of_series(session, series_id, at_s)
+    world = World(session, household(session), now_s)
+    for node in nodes:
+        mark(session, parts_under(session, world, node), _previous_s(world, node, at_s))
+    session.delete(row)
+    session.flush()
+    return nodes
+
+
+def bring_back(session: Session, now_s: int, series_id: int, at_s: int, act_id: str) -> None:
+    """Put a reading that an act set aside back in its place (redo)."""
+    past = session.exec(
+        select(ReadingPast).where(
+            ReadingPast.series_id == series_id,
+            ReadingPast.at_s == at_s,
+            ReadingPast.act_id == act_id,
+        )
+    ).first()
+    if past is None:
+        raise Conflict("That reading cannot be found among the past ones")
+    session.add(
+        Reading(
+            series_id=series_id, at_s=at_s, temperature_c=past.temperature_c, erh=past.erh,
+            t_min_c=past.t_min_c, t_max_c=past.t_max_c, batch_id=past.batch_id,
+        )
+    )  # fmt: skip
+    session.delete(past)
+    session.flush()
+    world = World(session, household(session), now_s)
+    for node in nodes_of_series(session, series_id, at_s):
+        mark(session, parts_under(session, world, node), _previous_s(world, node, at_s))
+
+
+def nodes_of_series(session: Session, series_id: int, at_s: int) -> list[int]:
+    """Nodes in which a series was read at a time."""
+    rows = session.exec(
+        select(Deployment).where(
+            Deployment.series_id == series_id, col(Deployment.deleted_s).is_(None)
+        )
+    )
+    return [d.node_id for d in rows if d.from_s <= at_s and (d.to_s is None or at_s < d.to_s)]
+
+
+def import_readings(
+    larder: Larder, ref: ActRef, node_id: int, file_name: str, data: bytes, tz: str | None = None
+) -> dict[str, object]:
+    """Take in a logger's CSV for a node: all rows or none.
+
+    The same times and values again add nothing; a time that already holds another value keeps it
+    and refuses the file. Raises BadFile with line and field for anything that cannot be read.
+    """
+    with larder.store.read() as session:
+        home = household(session)
+    parsed = parse_readings(data, file_name, tz or home.tz, home.temperature_unit)
+    with act(larder.store, larder.clock, ref, "import_readings") as a:
+        if a.replayed:
+            return a.result
+        node = get_live(a.session, Node, node_id, "place or container")
+        world = World(a.session, household(a.session), a.now_s)
+        if parsed.at_s[-1] > a.now_s + 60:
+            raise BadFile(
+                f"{file_name}: the last row lies in the future; is the logger's clock right?"
+            )
+        place = world.nodes[world.root(node_id)].place_kind or "outdoors"
+        for value in (min(parsed.temperature_c), max(parsed.temperature_c)):
+            temperature_possible(value, place, household(a.session), f"{file_name}, temperature")
+        series = _logger_series(a.session, node_id, parsed.device)
+        result = _store_rows(a.session, series.id or 0, file_name, data, parsed)
+        since = _previous_s(world, node_id, parsed.at_s[0])
+        mark(a.session, parts_under(a.session, world, node_id), since)
+        a.about(f"node:{node_id}", f"batch:{result['batch_id']}")
+        a.result = result | {"node": node_path(world, node_id)}
+        a.summary = f"Took in {file_name} for {node.name}: {result['new_rows']} readings"
+        return a.result
+
+
+def _logger_series(session: Session, node_id: int, device: str) -> Series:
+    found = session.exec(
+        select(Series)
+        .join(Deployment, col(Deployment.series_id) == Series.id)
+        .where(Deployment.node_id == node_id, Series.origin == "logger", Series.name == device)
+    ).first()
+    if found is not None:
+        return found
+    made = Series(name=device, origin="logger")
+    session.add(made)
+    session.flush()
+    session.add(Deployment(series_id=made.id or 0, node_id=node_id, from_s=0))
+    session.flush()
+    return made
+
+
+def _store_rows(
+    session: Session, series_id: int, file_name: str, data: bytes, parsed: ParsedReadings
+) -> dict[str, object]:
+    have = {
+        row[0]: (row[1], row[2])
+        for row in session.execute(
+            text(
+                "SELECT at_s, temperature_c, erh FROM reading "
+                "WHERE series_id = :s AND at_s BETWEEN :a AND :b"
+            ),
+            {"s": series_id, "a": parsed.at_s[0], "b": parsed.at_s[-1]},
+        )
+    }
+    rows = list(zip(parsed.at_s, parsed.temperature_c, parsed.erh, parsed.lines, strict=True))
+    clash = [
+        {"line": line, "field": "time", "reason": f"holds {have[at][0]:g}, file says {t:g}"}
+        for at, t, erh, line in rows
+        if at in have and have[at] != (t, erh)
+    ]
+    if clash:
+        raise BadFile(
+            f"{file_name}: {len(clash)} times already hold other values; nothing was taken in",
+            clash,
+        )
+    new = [r for r in rows if r[0] not in have]
+    batch = ImportBatch(
+        file_name=file_name,
+        sha256=hashlib.sha256(data).hexdigest(),
+        series_id=series_id,
+        rows=len(new),
+        known_rows=len(rows) - len(new),
+        first_s=parsed.at_s[0],
+        last_s=parsed.at_s[-1],
+    )
+    session.add(batch)
+    session.flush()
+    if new:
+        session.execute(
+            text(
+                "INSERT INTO reading (series_id, at_s, temperature_c, erh, batch_id) "
+                "VALUES (:s, :at, :t, :erh, :batch)"
+            ),
+            [
+                {"s": series_id, "at": at, "t": t, "erh": erh, "batch": batch.id}
+                for at, t, erh, _ in new
+            ],
+        )
+    gaps = sum(b - a > DAY_S for a, b in zip(parsed.at_s, parsed.at_s[1:], strict=False))
+    return {
+        "batch_id": batch.id,
+        "rows": len(rows),
+        "new_rows": len(new),
+        "known_rows": len(rows) - len(new),
+        "first_s": parsed.at_s[0],
+        "last_s": parsed.at_s[-1],
+        "gaps": gaps,
+    }
+
+
+def take_back_batch(session: Session, now_s: int, act_id: str, batch: ImportBatch) -> None:
+    """Move a file's readings to the past ones in one statement, and mark what they touched."""
+    session.execute(
+        text(
+            "INSERT INTO reading_past (series_id, at_s, temperature_c, erh, t_min_c, t_max_c, "
+            "batch_id, act_id, why) SELECT series_id, at_s, temperature_c, erh, t_min_c, t_max_c, "
+            "batch_id, :act, 'file taken back' FROM reading WHERE batch_id = :b"
+        ),
+        {"act": act_id, "b": batch.id},
+    )
+    _mark_batch(session, now_s, batch)
+    session.execute(text("DELETE FROM reading WHERE batch_id = :b"), {"b": batch.id})
+
+
+def bring_back_batch(session: Session, now_s: int, act_id: str, batch: ImportBatch) -> None:
+    """The reverse of take_back_batch, for redo."""
+    session.execute(
+        text(
+            "INSERT INTO reading (series_id, at_s, temperature_c, erh, t_min_c, t_max_c, batch_id) "
+            "SELECT series_id, at_s, temperature_c, erh, t_min_c, t_max_c, batch_id "
+            "FROM reading_past WHERE batch_id = :b AND act_id = :act"
+        ),
+        {"act": act_id, "b": batch.id},
+    )
+    session.execute(
+        text("DELETE FROM reading_past WHERE batch_id = :b AND act_id = :act"),
+        {"act": act_id, "b": batch.id},
+    )
+    _mark_batch(session, now_s, batch)
+
+
+def _mark_batch(session: Session, now_s: int, batch: ImportBatch) -> None:
+    world = World(session, household(session), now_s)
+    for node in nodes_of_series(session, batch.series_id, batch.last_s or 0):
+        since = _previous_s(world, node, batch.first_s or 0)
+        mark(session, parts_under(session, world, node), since)

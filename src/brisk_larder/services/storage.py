@@ -1,0 +1,437 @@
+"""Storage: places and containers with their latest dial, dryness and ageing speed."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from sqlmodel import Session, col, select
+
+from ..core import ageing as ag
+from ..core import climate as cl
+from ..core.errors import Conflict, InvalidValue
+from ..core.moisture import erh_at
+from ..core.units import DAY_S
+from ..data.acts import ActRef, act, expect_version
+from ..data.tables import Node, NodeEvent, Stay
+from .checks import get_live, not_future, whole
+from .crops import reference
+from .forecast import remark_everything, touch
+from .larder import Larder, household, live
+from .stock import node_path
+from .wording import dryness
+from .world import World
+
+
+@dataclass(frozen=True)
+class Box:
+    """A place or container on the shelf. Temperatures degC, humidity fractions.
+
+    ``speed``: ageing over the last 12 months against a room at 18 degC and 50 %; ``speed_now``:
+    today's; ``dial_*``: the latest reading (None: never read).
+    """
+
+    node_id: int
+    code: str
+    name: str
+    role: str
+    kind: str
+    kind_words: str
+    parent_id: int | None
+    place_id: int
+    path: str
+    lots: int
+    capacity_lots: int | None
+    dial_at_s: int | None
+    dial_temperature_c: float | None
+    dial_erh: float | None
+    now_temperature_c: float
+    now_erh: float
+    dryness: str
+    source: str
+    speed: float
+    speed_now: float
+    steady_temperature_c: float
+    steady_erh: float
+    airtight: str
+    hurting: bool
+    says: str
+    former_use: str | None
+    version: int
+    walk_order: int
+
+
+@dataclass(frozen=True)
+class Shelf:
+    """One place with what stands in it."""
+
+    place: Box
+    boxes: list[Box]
+
+
+def _year_past(world: World, node: int) -> cl.Climate:
+    past = world.past(node)
+    return cl.clip(past, world.now_s - 365 * DAY_S, past.panels.end_s[-1])
+
+
+def shelves(larder: Larder) -> list[Shelf]:
+    """All places with their containers, the worst first."""
+    with larder.store.read() as session:
+        home = household(session)
+        world = World(session, home, larder.now_s())
+        classes = ag.reference_classes()
+        counts: dict[int, int] = {}
+        for stays in world.lot_stays.values():
+            if stays[-1].to_s is None:
+                counts[stays[-1].parent_node_id] = counts.get(stays[-1].parent_node_id, 0) + 1
+        boxes = [
+            _box(world, classes, node, counts)
+            for node in world.nodes.values()
+            if node.deleted_s is None
+        ]
+    inside: dict[int, list[Box]] = {}
+    for box in boxes:
+        if box.role == "container":
+            inside.setdefault(box.place_id, []).append(box)
+    out = [
+        Shelf(b, sorted(inside.get(b.node_id, []), key=lambda x: (-x.hurting, -x.speed)))
+        for b in boxes
+        if b.role == "place"
+    ]
+    return sorted(
+        out,
+        key=lambda s: (
+            -sum(b.lots for b in s.boxes if b.hurting),
+            -max((b.speed for b in s.boxes), default=0.0),
+        ),
+    )
+
+
+def _box(world: World, classes: ag.SigmaClasses, node: Node, counts: dict[int, int]) -> Box:
+    assert node.id is not None, "a node in the file has an id"
+    past = world.past(node.id)
+    year = _year_past(world, node.id)
+    steady = ag.steady_climate(classes, year)
+    speeds = ag.relative_speed(
+        classes, past.slice(len(past.panels.hours) - 1, len(past.panels.hours))
+    )
+    readings = world.readings(node.id)
+    last = len(readings.at_s) - 1
+    now_c = float(past.temperature_c[-1])
+    now_erh = float(erh_at(past.erh25[-1], now_c))
+    lots = counts.get(node.id, 0)
+    kind = node.place_kind or node.container_kind or ""
+    store = reference().storage.get(kind)
+    hurting = lots > 0 and (steady.speed > 2.0 or now_erh >= 0.85)
+    return Box(
+        node_id=node.id,
+        code=node.code,
+        name=node.name,
+        role=node.role,
+        kind=kind,
+        kind_words=kind.replace("_", " "),
+        parent_id=world.parent_now(node.id),
+        place_id=world.root(node.id),
+        path=node_path(world, node.id),
+        lots=lots,
+        capacity_lots=node.capacity_lots,
+        dial_at_s=int(readings.at_s[last]) if last >= 0 else None,
+        dial_temperature_c=_or_none(readings.temperature_c[last]) if last >= 0 else None,
+        dial_erh=_or_none(readings.erh[last]) if last >= 0 else None,
+        now_temperature_c=now_c,
+        now_erh=now_erh,
+        dryness=dryness(now_erh),
+        source=world.source_now(node.id),
+        speed=steady.speed,
+        speed_now=float(speeds[0]),
+        steady_temperature_c=steady.temperature_c,
+        steady_erh=float(erh_at(steady.erh25, steady.temperature_c)),
+        airtight=store.airtight if store else "",
+        hurting=hurting,
+        says=speed_words(steady.speed),
+        former_use=node.former_use,
+        version=node.version,
+        walk_order=node.walk_order,
+    )
+
+
+def _or_none(value: float) -> float | None:
+    return float(value) if np.isfinite(value) else None
+
+
+def speed_words(speed: float) -> str:
+    """Ageing speed in words, against a steady bedroom at 18 degC and 50 %."""
+    if speed >= 1.25:
+        return f"a year here costs as much as {speed:.1f} in a steady bedroom"
+    if speed >= 0.8:
+        return "a year here costs about what it does in a steady bedroom"
+    return f"{1 / max(speed, 0.01):.1f} years here cost as much as one in a steady bedroom"
+
+
+@dataclass(frozen=True)
+class NewNode:
+    """A place (place_kind) or a container (container_kind, standing in parent_id)."""
+
+    name: str
+    place_kind: str | None = None
+    container_kind: str | None = None
+    parent_id: int | None = None
+    capacity_lots: int | None = None
+    former_use: str | None = None
+
+
+HAZARDOUS_USE = ("fuel", "petrol", "paraffin", "pesticide", "poison", "bait", "paint", "ammunition")
+
+
+def add_node(larder: Larder, ref: ActRef, new: NewNode) -> dict[str, object]:
+    """Add a place or a container. Raises InvalidValue for a bad kind or a hazardous former use."""
+    ref_tables = reference()
+    if not new.name.strip():
+        raise InvalidValue("name", new.name, "at least one letter")
+    if (new.place_kind is None) == (new.container_kind is None):
+        raise InvalidValue("kind", None, "either a kind of place or a kind of container")
+    if new.place_kind is not None and new.place_kind not in ref_tables.places:
+        raise InvalidValue("kind of place", new.place_kind, ", ".join(ref_tables.places))
+    if new.container_kind is not None and new.container_kind not in ref_tables.storage:
+        raise InvalidValue("kind of container", new.container_kind, ", ".join(ref_tables.storage))
+    if new.container_kind is not None and new.parent_id is None:
+        raise InvalidValue("stands in", None, "a place or another container")
+    if new.capacity_lots is not None:
+        whole("room for lots", new.capacity_lots, 1, 10_000)
+    former = (new.former_use or "").lower()
+    if any(word in former for word in HAZARDOUS_USE):
+        raise InvalidValue(
+            "held before", new.former_use,
+            "a clean food-grade container: never one that held fuel, poison, paint or ammunition",
+        )  # fmt: skip
+    with act(larder.store, larder.clock, ref, "add_node") as a:
+        if a.replayed:
+            return a.result
+        home = household(a.session)
+        role = "place" if new.place_kind else "container"
+        if new.parent_id is not None and role == "container":
+            get_live(a.session, Node, new.parent_id, "place or container")
+        codes = {n.code for n in a.session.exec(select(Node)) if live(n)}
+        letter = "P" if role == "place" else "C"
+        number = next(i for i in range(1, 10_000) if f"{letter}{i}" not in codes)
+        node = Node(
+            code=f"{letter}{number}",
+            name=new.name.strip(),
+            role=role,
+            place_kind=new.place_kind,
+            container_kind=new.container_kind,
+            capacity_lots=new.capacity_lots,
+            former_use=new.former_use,
+            walk_order=number,
+        )
+        a.session.add(node)
+        a.session.flush()
+        if role == "container":
+            a.session.add(Stay(node_id=node.id, parent_node_id=new.parent_id or 0, from_s=a.now_s))
+        elif not home.settled:
+            home.settled = 1
+        touch(a.session)
+        a.about(f"node:{node.id}")
+        a.result = {"node_id": node.id}
+        a.summary = f"Added {node.name}"
+        return a.result
+
+
+def move_node(
+    larder: Larder, ref: ActRef, node_id: int, parent_id: int, at_s: int | None = None
+) -> dict[str, object]:
+    """Put a container with all in it somewhere else.
+
+    Raises InvalidValue when it would stand inside itself or before it came to where it stands.
+    """
+    with act(larder.store, larder.clock, ref, "move_node") as a:
+        if a.replayed:
+            return a.result
+        home = household(a.session)
+        node = get_live(a.session, Node, node_id, "container")
+        parent = get_live(a.session, Node, parent_id, "place or container")
+        if node.role == "place":
+            raise InvalidValue("container", node.name, "a container: a place cannot be moved")
+        when = at_s if at_s is not None else a.now_s
+        not_future("moved on", when, a.now_s, home)
+        world = World(a.session, home, a.now_s)
+        above: int | None = parent_id
+        while above is not None:
+            if above == node_id:
+                raise InvalidValue(
+                    "stands in", parent.name, f"anything that is not itself inside {node.name}"
+                )
+            above = world.parent_now(above)
+        stay = a.session.exec(
+            select(Stay).where(
+                Stay.node_id == node_id, col(Stay.to_s).is_(None), col(Stay.deleted_s).is_(None)
+            )
+        ).first()
+        if stay is not None:
+            if when <= stay.from_s:
+                raise InvalidValue("moved on", when, "after it came to where it stands")
+            stay.to_s = when
+            a.session.add(stay)
+            a.session.flush()
+        a.session.add(Stay(node_id=node_id, parent_node_id=parent_id, from_s=when))
+        a.session.flush()
+        remark_everything(a.session)
+        a.about(f"node:{node_id}", f"node:{parent_id}")
+        a.summary = f"Moved {node.name} to {parent.name}"
+        return a.result
+
+
+def rename_node(
+    larder: Larder, ref: ActRef, node_id: int, name: str, version: int | None
+) -> dict[str, object]:
+    """Give a place or container another name. Raises Conflict for a stale version."""
+    if not name.strip():
+        raise InvalidValue("name", name, "at least one letter")
+    with act(larder.store, larder.clock, ref, "rename_node") as a:
+        if a.replayed:
+            return a.result
+        node = get_live(a.session, Node, node_id, "place or container")
+        expect_version(node, version, node.name)
+        before, node.name = node.name, name.strip()
+        a.about(f"node:{node_id}")
+        a.summary = f"{before} is now called {node.name}"
+        return a.result
+
+
+def remove_node(larder: Larder, ref: ActRef, node_id: int) -> dict[str, object]:
+    """Take a place or container out of use; refused (Conflict) while anything is in it."""
+    with act(larder.store, larder.clock, ref, "remove_node") as a:
+        if a.replayed:
+            return a.result
+        node = get_live(a.session, Node, node_id, "place or container")
+        inside = a.session.exec(
+            select(Stay).where(
+                Stay.parent_node_id == node_id,
+                col(Stay.to_s).is_(None),
+                col(Stay.deleted_s).is_(None),
+            )
+        ).all()
+        if inside:
+            raise Conflict(f"{node.name} still holds {len(inside)} things: move them first")
+        node.deleted_s = a.now_s
+        a.about(f"node:{node_id}")
+        a.summary = f"Took {node.name} out of use"
+        return a.result
+
+
+def node_event(
+    larder: Larder, ref: ActRef, node_id: int, kind: str, note: str = ""
+) -> dict[str, object]:
+    """Note that a container was opened, sealed, gone through, wet or cleaned."""
+    if kind not in ("opened", "sealed", "gone_through", "wet", "cleaned"):
+        raise InvalidValue("event", kind, "opened, sealed, gone_through, wet or cleaned")
+    with act(larder.store, larder.clock, ref, "node_event") as a:
+        if a.replayed:
+            return a.result
+        node = get_live(a.session, Node, node_id, "place or container")
+        a.session.add(NodeEvent(node_id=node_id, at_s=a.now_s, kind=kind, note=note))
+        a.about(f"node:{node_id}")
+        a.summary = f"{node.name}: {kind.replace('_', ' ')}"
+        return a.result
+
+
+@dataclass(frozen=True)
+class ReadingRow:
+    """One reading as a table row; ``past`` says why when it was replaced or voided."""
+
+    series_id: int
+    at_s: int
+    temperature_c: float | None
+    erh: float | None
+
+
+@dataclass(frozen=True)
+class Chart:
+    """A node's climate as column arrays: shown air, readings, and ageing speed on one time axis."""
+
+    name: str
+    at_s: list[float]
+    temperature_c: list[float]
+    erh: list[float]
+    source: list[str]
+    speed: list[float]
+    read: list[ReadingRow]
+    said: str
+
+
+MAX_POINTS = 1500
+
+
+def chart(larder: Larder, node_id: int, from_s: float | None, to_s: float | None) -> Chart:
+    """Climate of a node over a span (default: the last 12 months), under 1,500 points.
+
+    Panels are drawn together by equal counts; a bucket shows the mean temperature and humidity and
+    the mean speed, so that the area under the speed stays true.
+    """
+    with larder.store.read() as session:
+        home = household(session)
+        node = get_live(session, Node, node_id, "place or container")
+        now_s = larder.now_s()
+        world = World(session, home, now_s)
+        start = from_s if from_s is not None else now_s - 365 * DAY_S
+        end = to_s if to_s is not None else float(now_s)
+        if end <= start:
+            raise InvalidValue("span", "its end", "after its start")
+        span = cl.clip(world.past(node_id), start, min(end, now_s))
+        speed = ag.relative_speed(ag.reference_classes(), span)
+        erh = erh_at(span.erh25, span.temperature_c)
+        step = max(1, int(np.ceil(len(speed) / MAX_POINTS)))
+        edges = np.arange(0, len(speed), step)
+        weight = span.panels.hours
+        held = np.add.reduceat(weight, edges) if len(edges) else np.empty(0)
+
+        def mean(values: np.ndarray) -> list[float]:
+            if not len(edges):
+                return []
+            return [round(float(v), 4) for v in np.add.reduceat(values * weight, edges) / held]
+
+        readings = world.readings(node_id)
+        inside = (readings.at_s >= start) & (readings.at_s <= end)
+        few = np.flatnonzero(inside)
+        every = max(1, len(few) // 400)
+        series = world.deployments.get(node_id, [])
+        return Chart(
+            name=node.name,
+            at_s=[float(v) for v in span.panels.middle_s[edges]] if len(edges) else [],
+            temperature_c=mean(span.temperature_c),
+            erh=mean(erh),
+            source=[cl.SOURCES[int(i)] for i in span.source[edges]],
+            speed=mean(speed),
+            read=[
+                ReadingRow(
+                    series[0].series_id if series else 0,
+                    int(readings.at_s[i]),
+                    _or_none(readings.temperature_c[i]),
+                    _or_none(readings.erh[i]),
+                )
+                for i in few[::every]
+            ],
+            said=_said(session, world, node_id, speed, span),
+        )
+
+
+def _said(session: Session, world: World, node_id: int, speed: np.ndarray, span: cl.Climate) -> str:
+    """The worst stretch of the span in a sentence: how few days did how much of the ageing."""
+    if not len(speed):
+        return "No record in this span."
+    cost = speed * span.panels.hours
+    order = np.argsort(-speed)
+    running = np.cumsum(cost[order]) / cost.sum()
+    hours = np.cumsum(span.panels.hours[order])
+    third = int(np.searchsorted(running, 1 / 3))
+    days = hours[min(third, len(hours) - 1)] / 24
+    whole_days = span.panels.hours.sum() / 24
+    share = days / whole_days
+    if share < 0.2:
+        when = span.panels.middle_s[order[: third + 1]].mean()
+        month = np.datetime64(int(when), "s").astype(object).strftime("%B")
+        return f"The {days:.0f} hardest days, around {month}, did a third of this span's ageing."
+    unread = float(np.mean(span.source == cl.USUAL))
+    if unread > 0.5:
+        return "Mostly not read: the curve is the usual one of such a place, a guess."
+    return "No single spell stands out: ageing was spread over the span."
