@@ -218,7 +218,7 @@ def _bridge(at_s: F, read_s: I, x: F, sd: F, memory_days: float) -> tuple[F, F, 
     has_left, has_right = right > 0, right < len(read_s)
     left = np.maximum(right - 1, 0)
     ahead = np.minimum(right, len(read_s) - 1)
-    a = np.where(has_left, np.exp(-(at_s - read_s[left]) / m), 0.0)
+    a = np.where(has_left, np.exp(-np.abs(at_s - read_s[left]) / m), 0.0)
     b = np.where(has_right, np.exp(-np.abs(read_s[ahead] - at_s) / m), 0.0)
     whole = np.maximum(1.0 - (a * b) ** 2, 1e-12)
     mean = (a * (1 - b**2) * x[left] + b * (1 - a**2) * x[ahead]) / whole

@@ -6,8 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import ArrayLike
-from scipy.special import ndtr, ndtri
-from scipy.stats import beta
+from scipy.special import betaincinv, ndtr, ndtri
 
 from .belief import log_beta_binomial
 from .errors import InvalidValue
@@ -40,8 +39,8 @@ def what_n_tells(n: int, k: int, chance: float = 0.95) -> Interval:
         raise InvalidValue("seeds", n, "a test has at least one seed")
     if not 0 <= k <= n:
         raise InvalidValue("up", k, f"between 0 and the {n} sown")
-    low = 0.0 if k == 0 else float(beta.ppf(1 - chance, k, n - k + 1))
-    high = 1.0 if k == n else float(beta.ppf(chance, k + 1, n - k))
+    low = 0.0 if k == 0 else float(betaincinv(k, n - k + 1, 1 - chance))
+    high = 1.0 if k == n else float(betaincinv(k + 1, n - k, chance))
     return Interval(low, high)
 
 

@@ -6,23 +6,24 @@ import heapq
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from datetime import date, timedelta
+from itertools import pairwise
 from pathlib import Path
 
 import numpy as np
 from scipy.special import ndtr
+from sqlmodel import col, select
 
 from ..clock import MovedClock
 from ..core.trials import time_course
 from ..core.units import DAY_S, day_start_s, local_day
 from ..data.acts import ActRef
 from ..data.store import Store
-from ..data.tables import Household
+from ..data.tables import DMonth, Household, Part
 from ..services import growing, home, needs_acts, readings, stock, stock_entry, storage, trials
 from ..services.crops import load_kinds, reference
 from ..services.forecast import ensure_model_rev, fresh
 from ..services.larder import Larder
-from ..services.outlook import outlook
-from ..services.world import World, place_curve
+from ..services.world import place_curve
 from ..standins.logger import Spell, logger_csv, simulate
 from . import scene
 
@@ -223,7 +224,7 @@ def _summer(end_s: int, month: int, day: int) -> float:
 
 def _quarters(rows: int) -> list[slice]:
     edges = np.linspace(0, rows, max(2, rows // 2200 + 1)).astype(int)
-    return [slice(int(a), int(b)) for a, b in zip(edges, edges[1:], strict=False) if b > a]
+    return [slice(int(a), int(b)) for a, b in pairwise(edges) if b > a]
 
 
 def _plan_tests(mill: Pellwick, start_s: int) -> None:
@@ -272,14 +273,17 @@ def _test(mill: Pellwick, kept: scene.Kept, when: float, finish: bool) -> Callab
 
 
 def _true_germination(mill: Pellwick, kept: scene.Kept, lot: int) -> float:
+    """Germination of the hidden truth: its own Ki and d, on the ageing recorded so far."""
     with mill.larder.store.read() as session:
-        house = session.get(Household, 1)
-        assert house is not None, "made at the start"
-        world, kinds = World(session, house, mill.clock.at_s), load_kinds(session)
-        look = outlook(session, world, kinds, [lot])
-        a = float(look.state.a_probit[0])
+        a = session.exec(
+            select(DMonth.a_probit)
+            .join(Part, col(DMonth.part_id) == Part.id)
+            .where(Part.lot_id == lot)
+            .order_by(col(DMonth.month_s).desc())
+        ).first()
+        living = load_kinds(session).get(kept.kind).living
     ki, d = mill.truth[kept.variety]
-    return float(kinds.get(kept.kind).living * ndtr(ki - a * 10**-d))
+    return float(living * ndtr(ki - (a or 0.0) * 10**-d))
 
 
 def _plan_sowings(mill: Pellwick) -> None:

@@ -30,7 +30,8 @@ def rows_of(text: str, name: str) -> list[tuple[int, list[str]]]:
     lines = text.splitlines()
     if not any(line.strip() for line in lines):
         raise BadFile(f"{name} is empty")
-    first = next(line for line in lines if line.strip())
+    # the first line that has a delimiter at all: a title or device line may stand above the header
+    first = next((line for line in lines if any(d in line for d in ";\t,")), ",")
     delimiter = max(";\t,", key=first.count)
     reader = csv.reader(StringIO(text), delimiter=delimiter, strict=True)
     out = []

@@ -207,14 +207,13 @@ def _elsewhere(session: Session, world: World, look: Outlook, line: LotLine) -> 
     row, g = look.rows[0], line.glance
     a_level = be.ageing_until(look.belief, world.home.sow_level, 0.5)
     out = []
-    candidates = [n for n in world.nodes.values() if n.deleted_s is None and n.id is not None]
+    candidates = [n for n in world.nodes.values() if n.deleted_s is None]
     kinds = load_kinds(session)
     for node in candidates:
-        assert node.id is not None, "filtered above"
         if node.id == line.node_id:
             continue
         air, walls = world.walls_up(node.id, world.now_s)
-        if node.role == "place" and any(world.parent_now(n.id or 0) == node.id for n in candidates):
+        if node.role == "place" and any(world.parent_now(n.id) == node.id for n in candidates):
             continue  # its containers are offered instead
         tau = world.tau_of(walls, row.part.lot_id)
         leg = Leg(float(world.now_s), float("inf"), air, tau)

@@ -58,10 +58,17 @@ def parts_under(session: Session, world: World, node_id: int) -> list[int]:
 
 
 def _previous_s(world: World, node_id: int, at_s: float) -> float:
-    """Time of the reading before one: only what lies after it changes."""
-    before = world.readings(node_id).at_s
-    before = before[before < at_s]
-    return float(before[-1]) if len(before) else 0.0
+    """Time of the reading before one (0: none): only what lies after it changes."""
+    found = 0
+    for d in world.deployments.get(node_id, []):
+        row = world.session.execute(
+            text(
+                "SELECT max(at_s) FROM reading WHERE series_id = :s AND at_s < :at AND at_s >= :a"
+            ),
+            {"s": d.series_id, "at": at_s, "a": d.from_s},
+        ).scalar()
+        found = max(found, row or 0)
+    return float(found)
 
 
 def dial_series(session: Session, node_id: int) -> Series:

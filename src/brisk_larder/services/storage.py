@@ -20,7 +20,7 @@ from .forecast import remark_everything, touch
 from .larder import Larder, household, live
 from .stock import node_path
 from .wording import dryness
-from .world import World
+from .world import NodeRow, World
 
 
 @dataclass(frozen=True)
@@ -107,8 +107,7 @@ def shelves(larder: Larder) -> list[Shelf]:
     )
 
 
-def _box(world: World, classes: ag.SigmaClasses, node: Node, counts: dict[int, int]) -> Box:
-    assert node.id is not None, "a node in the file has an id"
+def _box(world: World, classes: ag.SigmaClasses, node: NodeRow, counts: dict[int, int]) -> Box:
     past = world.past(node.id)
     year = _year_past(world, node.id)
     steady = ag.steady_climate(classes, year)

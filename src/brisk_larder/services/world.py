@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
+from typing import NamedTuple, TypeVar
 
 import numpy as np
-from sqlalchemy import text
-from sqlmodel import Session, col, select
+from sqlmodel import Session
 
 from ..core import climate as cl
 from ..core.moisture import wall_tau_days
-from ..data.tables import Deployment, Household, MoistureObs, Node, Stay
+from ..data.tables import Household
 from .crops import reference
 
 EPOCH_S = (
@@ -21,6 +20,54 @@ EPOCH_S = (
 UNPLACED = 0  # a lot that stands nowhere: the household's own usual cupboard
 GAP_STRIDE = 10_000_000
 FUTURE_YEARS = 10.0
+
+
+class NodeRow(NamedTuple):
+    """A node as the snapshot holds it."""
+
+    id: int
+    code: str
+    name: str
+    role: str
+    place_kind: str | None
+    container_kind: str | None
+    capacity_lots: int | None
+    walk_order: int
+    former_use: str | None
+    version: int
+    deleted_s: int | None
+
+
+class StayRow(NamedTuple):
+    """A live stay."""
+
+    node_id: int | None
+    lot_id: int | None
+    parent_node_id: int
+    wrapper_kind: str
+    from_s: int
+    to_s: int | None
+
+
+class DeploymentRow(NamedTuple):
+    """A live deployment."""
+
+    series_id: int
+    node_id: int
+    from_s: int
+    to_s: int | None
+
+
+class MoistureRow(NamedTuple):
+    """How dry a lot was found to be."""
+
+    lot_id: int
+    at_s: int
+    erh25: float
+    sd: float
+
+
+T = TypeVar("T", bound=tuple[object, ...])
 
 
 @dataclass(frozen=True)
@@ -74,20 +121,21 @@ class World:
         self.session = session
         self.home = home
         self.now_s = now_s
-        self.nodes = {n.id: n for n in session.exec(select(Node)) if n.id is not None}
-        self.lot_stays: dict[int, list[Stay]] = {}
-        self.node_stays: dict[int, list[Stay]] = {}
-        live = select(Stay).where(col(Stay.deleted_s).is_(None)).order_by(col(Stay.from_s))
-        for stay in session.exec(live):
+        session.flush()  # the driver sees only what was flushed
+        # plain tuples from the driver: a snapshot is taken for every act and every look
+        self.nodes = {r.id: r for r in self._all(NodeRow, "node", "1 = 1", "id")}
+        self.lot_stays: dict[int, list[StayRow]] = {}
+        self.node_stays: dict[int, list[StayRow]] = {}
+        for stay in self._all(StayRow, "stay", "deleted_s IS NULL", "from_s, id"):
             if stay.lot_id is not None:
                 self.lot_stays.setdefault(stay.lot_id, []).append(stay)
             elif stay.node_id is not None:
                 self.node_stays.setdefault(stay.node_id, []).append(stay)
-        self.deployments: dict[int, list[Deployment]] = {}
-        for row in session.exec(select(Deployment).where(col(Deployment.deleted_s).is_(None))):
+        self.deployments: dict[int, list[DeploymentRow]] = {}
+        for row in self._all(DeploymentRow, "deployment", "deleted_s IS NULL", "id"):
             self.deployments.setdefault(row.node_id, []).append(row)
-        self.observations: dict[int, list[MoistureObs]] = {}
-        for seen in session.exec(select(MoistureObs).where(col(MoistureObs.deleted_s).is_(None))):
+        self.observations: dict[int, list[MoistureRow]] = {}
+        for seen in self._all(MoistureRow, "moisture_obs", "deleted_s IS NULL", "at_s, id"):
             self.observations.setdefault(seen.lot_id, []).append(seen)
         self._readings: dict[int, cl.Readings] = {}
         self._base: dict[int, cl.Climate] = {}
@@ -95,20 +143,30 @@ class World:
         self._future: dict[int, cl.Climate] = {}
         self._hourly: dict[int, set[int]] = {}
 
+    def _all(self, kind: type[T], table: str, where: str, order: str) -> list[T]:
+        names = ", ".join(kind._fields)  # type: ignore[attr-defined]
+        raw = self.session.connection().connection.cursor()
+        raw.execute(f"SELECT {names} FROM {table} WHERE {where} ORDER BY {order}")
+        rows = [kind(*row) for row in raw.fetchall()]
+        raw.close()
+        return rows
+
     def readings(self, node: int) -> cl.Readings:
         """All readings taken in a node up to now, in time order."""
         if node not in self._readings:
-            rows: list[Sequence[float | None]] = []
+            # plain tuples from the driver: a year of hourly rows is read in milliseconds
+            raw = self.session.connection().connection.cursor()
+            rows: list[tuple[float | None, ...]] = []
             for d in self.deployments.get(node, []):
-                rows += self.session.execute(
-                    text(
-                        "SELECT at_s, temperature_c, erh, t_min_c, t_max_c FROM reading "
-                        "WHERE series_id = :s AND at_s >= :a AND at_s < :b AND at_s <= :now"
-                    ),
-                    {"s": d.series_id, "a": d.from_s, "b": d.to_s or 2**62, "now": self.now_s},
-                ).all()
-            rows.sort(key=lambda r: r[0] or 0)
+                raw.execute(
+                    "SELECT at_s, temperature_c, erh, t_min_c, t_max_c FROM reading "
+                    "WHERE series_id = ? AND at_s >= ? AND at_s < ? AND at_s <= ? ORDER BY at_s",
+                    (d.series_id, d.from_s, d.to_s or 2**62, self.now_s),
+                )
+                rows += raw.fetchall()
+            raw.close()
             table = np.array(rows, dtype=float).reshape(-1, 5)
+            table = table[np.argsort(table[:, 0], kind="stable")]
             self._readings[node] = cl.Readings(
                 table[:, 0].astype(np.int64), table[:, 1], table[:, 2], table[:, 3], table[:, 4]
             )
