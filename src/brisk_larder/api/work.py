@@ -8,10 +8,11 @@ from fastapi import APIRouter, File, UploadFile
 from fastapi.responses import PlainTextResponse, Response
 from pydantic import BaseModel
 
-from ..services import growing, jobs, papers, ribbon
+from ..services import growing, jobs, papers, ribbon, saving
 from ..services.growing import GrowingRoom
 from ..services.jobs import TodayRoom, YearList
 from ..services.ribbon import Ribbon
+from ..services.saving import SavingLine
 from .deps import ActDep, Answer, LarderDep, answer
 
 router = APIRouter(prefix="/api", tags=["today, growing, papers"])
@@ -75,6 +76,12 @@ def get_ribbon(larder: LarderDep) -> Ribbon:
 def get_growing(larder: LarderDep) -> GrowingRoom:
     """What was sown and is due, and the regrow proposal by year."""
     return growing.growing_room(larder)
+
+
+@router.get("/saving")
+def get_saving(larder: LarderDep) -> list[SavingLine]:
+    """Kept lines and what the book says of saving them."""
+    return saving.saving_room(larder)
 
 
 @router.post("/sowings")

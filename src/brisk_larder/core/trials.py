@@ -14,7 +14,8 @@ from .moisture import F
 from .reasons import Reason
 from .units import DAY_S
 
-CERTAIN = 0.05  # below this doubt either way a test cannot change the decision
+CERTAIN = 0.10  # below this doubt either way a test hardly ever changes the decision (guess)
+WORTH_GAIN = 0.05  # a test must lower the chance of choosing wrongly by so much (guess)
 SIZES = (4, 6, 8, 10, 12, 15, 20, 25, 30, 40, 50)
 SEED_COST = 0.003  # one seed weighs as much as 0.3 points of wrong decision (guess)
 MARGIN_DAYS = 7.0  # days kept between the end of a test and the sowing it decides
@@ -93,7 +94,7 @@ def retest(
     start; next_use_s: next sowing (nan: none); test_days: days a test takes; seeds_left.
 
     A third of ``days_to_fall`` is the routine interval (FAO Genebank Standards 2014), never past
-    the next use; a lot that is certainly good or certainly poor (5 %) is not tested.
+    the next use; a lot that is certainly good or certainly poor (nine in ten) is not tested.
     """
     out = []
     for i, chance in enumerate(chance_below):
@@ -138,6 +139,13 @@ class TestSize:
     seeds: int
     error_before: float
     error_after: float
+
+    @property
+    def worth_it(self) -> bool:
+        """Whether the test lowers the chance of a wrong decision by more than its seeds cost,
+        and by five points at least (guess)."""
+        gain = self.error_before - self.error_after
+        return gain >= max(WORTH_GAIN, SEED_COST * self.seeds)
 
 
 def wrong_decision(g: F, weight: F, level: float, n: int, rho: float = 0.02) -> float:

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import sqlite3
 import threading
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar, cast
 
 from alembic import command
 from alembic.config import Config
@@ -20,6 +20,7 @@ from sqlmodel import Session
 
 from ..core.errors import BadFile
 
+V = TypeVar("V")
 MIGRATIONS = Path(__file__).parent / "migrations"
 
 
@@ -127,7 +128,27 @@ class Store:
         self._reader = _engine(path, write=False)
         self._writer = _engine(path, write=True)
         self._lock = threading.RLock()
+        # sees every commit, also those of other programs; never writes
+        self._watch = sqlite3.connect(path, check_same_thread=False, isolation_level=None)
+        self._watch_lock = threading.Lock()
+        self._memo: dict[str, tuple[tuple[int, int], Any]] = {}
         self.schema_rev = head_revision()
+
+    def version(self) -> int:
+        """A number that changes with every commit to the file by anybody."""
+        with self._watch_lock:
+            return int(self._watch.execute("PRAGMA data_version").fetchone()[0])
+
+    def remembered(self, name: str, now_s: int, make: Callable[[], V]) -> V:
+        """What ``make`` returns, kept until the file changes or the minute is over."""
+        key = (self.version(), now_s // 60)
+        kept = self._memo.get(name)
+        if kept is not None and kept[0] == key:
+            return cast(V, kept[1])
+        value = make()
+        if self.version() == key[0]:  # else something was written meanwhile, if only its own caches
+            self._memo[name] = (key, value)
+        return value
 
     @contextmanager
     def read(self) -> Iterator[Session]:
@@ -148,5 +169,6 @@ class Store:
 
     def close(self) -> None:
         """Release the file."""
+        self._watch.close()
         self._reader.dispose()
         self._writer.dispose()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterable
-from dataclasses import asdict, dataclass, field
+from dataclasses import asdict, dataclass
 from datetime import UTC, date, datetime
 
 import numpy as np
@@ -12,14 +12,25 @@ from sqlmodel import Session, col, select
 
 from ..core import belief as be
 from ..core.needs import Success, success
+from ..core.reasons import Reason
 from ..core.regrow import chance_of_mothers, last_safe_year
 from ..core.trials import Advice, retest, seeds_to_test
 from ..core.units import DAY_S, YEAR_S, day_start_s
 from ..core.windows import next_sowing, sowing_windows
-from ..data.tables import DGlance, DLeg, Household, Lot
+from ..data.tables import (
+    Cohort,
+    DGlance,
+    DLeg,
+    FoodTarget,
+    Household,
+    Lot,
+    Part,
+    Pick,
+    Variety,
+)  # fmt: skip
 from .crops import Kind, Kinds, load_kinds
-from .forecast import fresh
-from .larder import Larder, household, today
+from .forecast import Row, fresh
+from .larder import Larder, household, planning_year, today
 from .outlook import Outlook, outlook
 from .quantity import Seeds, seeds_left
 from .trial_data import TestSoFar, all_tests
@@ -109,11 +120,11 @@ class Glance:
     sd_log10_a: float
     climate_source: str
     guess: bool
-    tests: list[TestMark] = field(default_factory=list)
-    episodes: list[Episode] = field(default_factory=list)
-    last_safe_year: int | None = None
-    regrow_asked: bool = False
-    mothers: list[float] = field(default_factory=list)
+    tests: list[TestMark]
+    episodes: list[Episode]
+    last_safe_year: int | None
+    regrow_asked: bool
+    mothers: list[float]
 
 
 def strip_dates(now_s: float) -> np.ndarray:
@@ -164,9 +175,12 @@ def seed_success(look: Outlook, i: int, at_s: float, setting: str | None) -> Suc
 def _advice(
     look: Outlook, home: Household, now_s: int, seeds: dict[int, Seeds],
     tests: dict[int, list[TestSoFar]], sowings: list[tuple[float, str, bool] | None],
+    uses: Uses,
 ) -> list[TestAdvice]:  # fmt: skip
     n = len(look.rows)
-    next_use = np.array([s[0] if s else np.nan for s in sowings])
+    next_use = np.array([
+        s[0] if s and uses.wants(row) else np.nan for s, row in zip(sowings, look.rows, strict=True)
+    ])  # fmt: skip
     at_use = np.array([
         look.a_at(i, np.array([next_use[i] if np.isfinite(next_use[i]) else now_s]))[0]
         for i in range(n)
@@ -199,6 +213,10 @@ def _advice(
             g = be.nodes(look.belief.rows(np.array([i])), at_use[i : i + 1])
             have = float(left[i]) if np.isfinite(left[i]) else 200.0
             size = seeds_to_test(g.g[0], g.weight[0], home.sow_level, have)
+            if not size.worth_it:
+                one = Advice("not_worth", None, one.chance_below, one.reason)
+                why = sentence(Reason("test_not_worth", one.reason.figures), home)
+                size = None
         out.append(
             TestAdvice(
                 one.code, one.wanted, one.due_s, size.seeds if size else None,
@@ -207,6 +225,36 @@ def _advice(
             )
         )  # fmt: skip
     return out
+
+
+@dataclass(frozen=True)
+class Uses:
+    """What the household means to grow: kinds for foods, picked lots; ``any_use``: nothing was
+    said yet, so every lot may be wanted."""
+
+    kinds: frozenset[str]
+    lots: frozenset[int]
+    any_use: bool
+
+    def wants(self, row: Row) -> bool:
+        """Whether a lot has a use in sight: a food, a pick, or a line to keep."""
+        return (
+            self.any_use
+            or row.kind.key in self.kinds
+            or row.part.lot_id in self.lots
+            or bool(row.variety.kept_line)
+        )
+
+
+def uses_of(session: Session, year: int) -> Uses:
+    """Foods and picks of a planning year."""
+    foods = session.exec(
+        select(FoodTarget.crop).where(FoodTarget.year == year, col(FoodTarget.deleted_s).is_(None))
+    ).all()
+    picks = session.exec(
+        select(Pick.lot_id).where(Pick.year == year, col(Pick.deleted_s).is_(None))
+    ).all()
+    return Uses(frozenset(foods), frozenset(picks), not foods and not picks)
 
 
 def _episodes(session: Session, look: Outlook, i: int, fall: float) -> list[Episode]:
@@ -279,7 +327,8 @@ def make_glances(
     q = be.quantiles(look.belief, a, QUANTILES)
     starts = be.quantiles(look.belief, np.zeros((len(lots), 1)), (0.5,))[:, 0, 0]
     a_until = be.ageing_until(look.belief, home.sow_level, 0.5)
-    advice = _advice(look, home, now_s, seeds, tests, sowings)
+    uses = uses_of(session, planning_year(day, home))
+    advice = _advice(look, home, now_s, seeds, tests, sowings, uses)
     lines = _lines(look, seeds, sowings, home.line_confidence, day)
     out = []
     for i, row in enumerate(look.rows):
@@ -347,6 +396,22 @@ def _thaw(data: str) -> Glance:
     return Glance(**raw)
 
 
+def with_their_lines(session: Session, lot_ids: list[int]) -> set[int]:
+    """Some lots and all lots of the same kept varieties: a line's last safe year needs them all."""
+    mine = (
+        select(Cohort.variety_id)
+        .join(Part, col(Part.cohort_id) == Cohort.id)
+        .where(col(Part.lot_id).in_(lot_ids))
+    )
+    relatives = session.exec(
+        select(Part.lot_id)
+        .join(Cohort, col(Part.cohort_id) == Cohort.id)
+        .join(Variety, col(Cohort.variety_id) == Variety.id)
+        .where(Variety.kept_line == 1, col(Variety.id).in_(mine))
+    ).all()
+    return {*lot_ids, *relatives}
+
+
 def glances(larder: Larder) -> dict[int, Glance]:
     """The glances of all live lots, by lot; stale ones are made again and kept for the day."""
     fresh(larder)
@@ -364,9 +429,9 @@ def glances(larder: Larder) -> dict[int, Glance]:
         missing = [lot for lot in ids if lot not in kept]
         made: list[Glance] = []
         if missing:
-            # a line's last safe year needs all its lots, so they are computed together
             world = World(session, home, larder.now_s())
-            made = make_glances(session, world, load_kinds(session), home, day, ids)
+            wanted = with_their_lines(session, missing)
+            made = make_glances(session, world, load_kinds(session), home, day, wanted & set(ids))
     if made:
         with larder.store.write() as session:
             for glance in made:
@@ -375,5 +440,5 @@ def glances(larder: Larder) -> dict[int, Glance]:
                         lot_id=glance.lot_id, day=day.isoformat(), data=json.dumps(asdict(glance))
                     )
                 )
-        return {g.lot_id: g for g in made}
-    return {lot: _thaw(kept[lot]) for lot in ids}
+    new = {g.lot_id: g for g in made}
+    return {lot: new.get(lot) or _thaw(kept[lot]) for lot in ids}

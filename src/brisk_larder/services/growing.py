@@ -16,7 +16,7 @@ from .checks import get_live, not_future, whole
 from .crops import Kinds, load_kinds
 from .forecast import touch
 from .glance import REGROW_YEARS
-from .larder import Larder, household, live
+from .larder import Larder, household, live, remembered
 from .quantity import seeds_left
 from .stock import LotLine, lot_lines, variety_of_lot
 from .wording import day_words, sentence
@@ -166,6 +166,7 @@ def regrow_plan(lines: list[LotLine], home: Household, session: Session) -> Grow
     return GrowingRoom([], out, sorted(safe), years)
 
 
+@remembered
 def growing_room(larder: Larder) -> GrowingRoom:
     """Everything the room shows."""
     lines = lot_lines(larder)
@@ -200,7 +201,7 @@ def sow(
                 lot_id=lot_id, at_s=when, kind="sown", seeds_mean=n, ref=f"sowing:{sowing.id}"
             )
         )
-        touch(a.session)
+        touch(a.session, [lot_id])
         a.about(f"lot:{lot_id}", f"sowing:{sowing.id}")
         a.result = {"sowing_id": sowing.id}
         a.summary = f"Sowed {n} of {lot.code} {setting}"

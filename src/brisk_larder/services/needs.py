@@ -17,7 +17,7 @@ from ..reference import Product
 from .crops import Kinds, load_kinds, reference
 from .forecast import fresh
 from .glance import emergence, seed_success, sowing_of
-from .larder import Larder, household, household_year, live, today
+from .larder import Larder, household, live, planning_year, remembered, today
 from .outlook import Outlook, outlook
 from .quantity import seeds_left
 from .wording import often, percent, sentence
@@ -52,6 +52,7 @@ class ChainLine:
     pick_id: int | None
     version: int
     name: str
+    product: str
     crop: str
     crop_name: str
     how: str
@@ -83,14 +84,10 @@ class NeedsRoom:
 
 
 def target_year(larder: Larder) -> int:
-    """The household year that planning is for: the one under way until its sowing is over, which
-    is when half of it has passed; then the next."""
+    """The household year that planning is for now."""
     with larder.store.read() as session:
         home = household(session)
-        day = today(larder, home)
-    year = household_year(day, home)
-    months_in = (day.year - year) * 12 + day.month - home.year_starts_month
-    return year if months_in < 9 else year + 1
+        return planning_year(today(larder, home), home)
 
 
 def _amount(low: float, high: float, unit: str, origin: Origin, note: str) -> Amount:
@@ -230,6 +227,7 @@ def _plan(session: Session, larder: Larder, home: Household, year: int) -> _Plan
     return _Planned(demands, chains, food_by, pick_by, plan, bought, look, sow_s)
 
 
+@remembered
 def needs_room(larder: Larder) -> NeedsRoom:
     """All foods and picks of the planning year with what covers them, shortfalls first."""
     fresh(larder)
@@ -248,7 +246,7 @@ def needs_room(larder: Larder) -> NeedsRoom:
             ]
 
         keys = [*planned.foods, *planned.picks]
-        lines = [_line(k, planned, kinds, home, covered(k), larder) for k in keys]
+        lines = [_line(k, planned, kinds, home, covered(k), larder, names) for k in keys]
         surplus = [
             Covered(lot, lots[lot].code, names.get(lot, ""), left)
             for lot, left in planned.plan.left.items()
@@ -280,7 +278,7 @@ def _to_spare(planned: _Planned, lot: int, left: int) -> bool:
 
 def _line(
     key: str, planned: _Planned, kinds: Kinds, home: Household, covered: list[Covered],
-    larder: Larder,
+    larder: Larder, names: dict[int, str],
 ) -> ChainLine:  # fmt: skip
     food, pick = planned.foods.get(key), planned.picks.get(key)
     demand = next((d for d in planned.demands if d.key == key), None)
@@ -331,7 +329,8 @@ def _line(
         target_id=food.id if food else None,
         pick_id=pick.id if pick else None,
         version=row.version,
-        name=food.name if food else (covered[0].variety if covered else kind.name),
+        name=food.name if food else names.get(pick.lot_id if pick else 0, kind.name),
+        product=food.product if food else "",
         crop=crop,
         crop_name=kind.name,
         how=how,

@@ -12,6 +12,7 @@ from ..data.tables import ChainOverride, Lot, PantryEntry, Pick
 from ..data.tables import FoodTarget as FoodRow
 from .checks import get_live, whole
 from .crops import load_kinds, reference
+from .forecast import touch
 from .larder import Larder
 from .needs import LINKS, METHOD_WORDS, PURPOSES, pantry_units, product_of, target_year
 
@@ -63,6 +64,7 @@ def set_target(
             row.name = name
         a.session.add(row)
         a.session.flush()
+        touch(a.session)  # what is wanted decides what deserves a test
         a.about(f"food:{row.id}")
         a.result = {"target_id": row.id}
         a.summary = f"Wants {per_week:g} {row.unit} of {row.name} a week for {weeks:g} weeks"
@@ -76,6 +78,7 @@ def remove_target(larder: Larder, ref: ActRef, target_id: int) -> dict[str, obje
             return a.result
         row = get_live(a.session, FoodRow, target_id, "food")
         row.deleted_s = a.now_s
+        touch(a.session)  # what is wanted decides what deserves a test
         a.about(f"food:{target_id}")
         a.summary = f"Took {row.name} off the list"
         return a.result
@@ -161,6 +164,7 @@ def set_pick(
         a.session.add(row)
         a.session.flush()
         a.about(f"lot:{lot_id}")
+        touch(a.session)  # what is wanted decides what deserves a test
         a.result = {"pick_id": row.id}
         a.summary = f"Grow {plants} of {lot.code} this year ({purpose})"
         return a.result
@@ -174,6 +178,7 @@ def remove_pick(larder: Larder, ref: ActRef, pick_id: int) -> dict[str, object]:
         row = get_live(a.session, Pick, pick_id, "pick")
         row.deleted_s = a.now_s
         a.about(f"lot:{row.lot_id}")
+        touch(a.session)  # what is wanted decides what deserves a test
         a.summary = "Took a pick back"
         return a.result
 

@@ -23,7 +23,7 @@ from .checks import get_live, not_future
 from .crops import Kind, Kinds, load_kinds, reference
 from .forecast import mark, touch
 from .glance import Glance, glances
-from .larder import Larder, household
+from .larder import Larder, household, remembered
 from .quantity import Seeds, seeds_left
 from .wording import day_words
 from .world import World
@@ -112,6 +112,7 @@ def next_act(
     return "no forecast", "none", 0
 
 
+@remembered
 def lot_lines(larder: Larder) -> list[LotLine]:
     """All live lots, by code."""
     found = glances(larder)
@@ -277,7 +278,7 @@ def book_quantity(
                 seeds_sd=counted[1], as_said=amount.strip(),
             )
         )  # fmt: skip
-        touch(a.session)
+        touch(a.session, [lot_id])
         a.about(f"lot:{lot_id}")
         a.summary = f"{LEDGER_WORDS[kind]} {lot.code}: {amount.strip()}"
         return a.result

@@ -17,7 +17,7 @@ from ..data.tables import Node, NodeEvent, Stay
 from .checks import get_live, not_future, whole
 from .crops import reference
 from .forecast import remark_everything, touch
-from .larder import Larder, household, live
+from .larder import Larder, household, live, remembered
 from .stock import node_path
 from .wording import dryness
 from .world import NodeRow, World
@@ -74,6 +74,7 @@ def _year_past(world: World, node: int) -> cl.Climate:
     return cl.clip(past, world.now_s - 365 * DAY_S, past.panels.end_s[-1])
 
 
+@remembered
 def shelves(larder: Larder) -> list[Shelf]:
     """All places with their containers, the worst first."""
     with larder.store.read() as session:

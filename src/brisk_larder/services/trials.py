@@ -18,7 +18,7 @@ from .checks import get_live, not_future
 from .crops import load_kinds
 from .forecast import fresh, model_rev, touch
 from .glance import Likely
-from .larder import Larder, household
+from .larder import Larder, household, remembered
 from .outlook import Outlook, outlook
 from .quantity import seeds_left
 from .stock import LotLine, kind_of_lot, lot_lines
@@ -93,6 +93,7 @@ class ClosedTest:
     after: Likely
 
 
+@remembered
 def bench(larder: Larder) -> Bench:
     """Everything the room shows."""
     lines = lot_lines(larder)
@@ -342,7 +343,7 @@ def start_trial(
                 ),
             ]
         )
-        touch(a.session)
+        touch(a.session, [lot_id])
         a.about(f"lot:{lot_id}", f"trial:{trial.id}")
         a.result = {"trial_id": trial.id, "code": trial.code}
         a.summary = f"Started test {trial.code} of {lot.code} with {n} seeds"
@@ -403,7 +404,7 @@ def count_trial(
             trial.flaws, trial.weight = flaws, 0.5
         if close:
             trial.closed_s = when
-        touch(a.session)
+        touch(a.session, [trial.lot_id])
         lot = get_live(a.session, Lot, trial.lot_id, "lot")
         a.about(f"lot:{trial.lot_id}", f"trial:{trial_id}")
         a.summary = f"Counted {trial.code} of {lot.code}: {count.normal} of {trial.n} up" + (
@@ -420,7 +421,7 @@ def drop_trial(larder: Larder, ref: ActRef, trial_id: int, why: str) -> dict[str
         trial = get_live(a.session, Trial, trial_id, "test")
         trial.closed_s, trial.weight, trial.flaws = a.now_s, 0.0, why.strip() or "given up"
         a.session.add(TrialCount(trial_id=trial_id, at_s=a.now_s))
-        touch(a.session)
+        touch(a.session, [trial.lot_id])
         a.about(f"lot:{trial.lot_id}", f"trial:{trial_id}")
         a.summary = f"Gave up test {trial.code}: {trial.flaws}"
         return a.result

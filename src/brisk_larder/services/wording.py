@@ -70,12 +70,17 @@ def sentence(reason: Reason, home: Household) -> str:
         case "test_certainly_poor":
             chance = _n(f, "chance_below")
             return f"No test: {percent(chance)} sure to have fallen below {level}. Sow thickly or replace."
+        case "test_not_worth":
+            return (
+                f"No test: a {percent(_n(f, 'chance_below'))} chance of being below {level}, and a test "
+                "of this size would seldom change what you do."
+            )
         case "test_too_few_seeds":
             return "Too few seeds to spend on a test: sow them all and count what comes up."
         case "test_tested_lately":
             return "Tested within the last month."
         case "test_unused":
-            return "No sowing in sight, so a test would decide nothing."
+            return "No food, pick or line asks for it this year, so a test would decide nothing."
         case "short_no_seed":
             return "No lot in hand can be counted on for this."
         case "short_too_few":

@@ -1,0 +1,94 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed, ref, type Ref } from 'vue'
+import { api, Problem, take, type Schemas } from './client'
+
+export const useHome = () =>
+  useQuery({ queryKey: ['home'], queryFn: () => take(api.GET('/api/household')), staleTime: 60_000 })
+export const useLots = () => useQuery({ queryKey: ['lots'], queryFn: () => take(api.GET('/api/stock/lots')) })
+export const useShelves = () =>
+  useQuery({ queryKey: ['shelves'], queryFn: () => take(api.GET('/api/storage/shelves')) })
+export const useBench = () => useQuery({ queryKey: ['bench'], queryFn: () => take(api.GET('/api/tests')) })
+export const useNeeds = () => useQuery({ queryKey: ['needs'], queryFn: () => take(api.GET('/api/needs')) })
+export const useToday = () => useQuery({ queryKey: ['today'], queryFn: () => take(api.GET('/api/today')) })
+export const useGrowing = () =>
+  useQuery({ queryKey: ['growing'], queryFn: () => take(api.GET('/api/growing')) })
+export const useSaving = () => useQuery({ queryKey: ['saving'], queryFn: () => take(api.GET('/api/saving')) })
+export const useRibbon = () => useQuery({ queryKey: ['ribbon'], queryFn: () => take(api.GET('/api/ribbon')) })
+export const useActs = () => useQuery({ queryKey: ['acts'], queryFn: () => take(api.GET('/api/acts')) })
+export const useKinds = () =>
+  useQuery({ queryKey: ['kinds'], queryFn: () => take(api.GET('/api/kinds')), staleTime: 300_000 })
+export const useProducts = () =>
+  useQuery({
+    queryKey: ['products'],
+    queryFn: () => take(api.GET('/api/needs/products')),
+    staleTime: Infinity,
+  })
+export const useStorageKinds = () =>
+  useQuery({
+    queryKey: ['storage-kinds'],
+    queryFn: () => take(api.GET('/api/storage/kinds')),
+    staleTime: Infinity,
+  })
+export const useLot = (id: Ref<number>) =>
+  useQuery({
+    queryKey: ['lot', id],
+    queryFn: () => take(api.GET('/api/stock/lots/{lot_id}', { params: { path: { lot_id: id.value } } })),
+  })
+export const useChart = (id: Ref<number | null>, fromS: Ref<number | undefined>) =>
+  useQuery({
+    queryKey: ['chart', id, fromS],
+    enabled: computed(() => id.value !== null),
+    queryFn: () =>
+      take(
+        api.GET('/api/storage/nodes/{node_id}/chart', {
+          params: { path: { node_id: id.value ?? 0 }, query: { from_s: fromS.value } },
+        }),
+      ),
+  })
+
+/** What was done last and can be taken back: shown for a while at the foot of the page. */
+export const lastAct = ref<{ id: string; words: string; undone: boolean } | null>(null)
+/** The last problem, until it is read. */
+export const lastProblem = ref<Problem | null>(null)
+
+/** Do something that is kept: shows the undo, refreshes every room, shows what went wrong. */
+export function useAct() {
+  const client = useQueryClient()
+  const mutation = useMutation({
+    mutationFn: ({ call }: { call: () => Promise<Schemas['Answer']>; words: string }) => call(),
+    onSuccess: async (answer, { words }) => {
+      lastProblem.value = null
+      lastAct.value = { id: answer.act_id, words, undone: false }
+      await client.invalidateQueries()
+    },
+    onError: (error) => {
+      lastProblem.value =
+        error instanceof Problem ? error : new Problem(0, 'Something went wrong', String(error))
+    },
+  })
+  return {
+    busy: mutation.isPending,
+    /** Resolves with the answer, or null when it was refused (the problem is shown). */
+    async run(words: string, call: () => Promise<Schemas['Answer']>) {
+      try {
+        return await mutation.mutateAsync({ call, words })
+      } catch {
+        return null
+      }
+    },
+  }
+}
+
+export function useUndo() {
+  const act = useAct()
+  return {
+    busy: act.busy,
+    async undo(id: string, words: string) {
+      const done = await act.run(`Took back: ${words}`, () =>
+        take(api.POST('/api/acts/{act_id}/undo', { params: { path: { act_id: id } } })),
+      )
+      if (done && lastAct.value) lastAct.value = { id: done.act_id, words, undone: true }
+      return done
+    },
+  }
+}

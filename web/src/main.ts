@@ -1,0 +1,16 @@
+import '@fontsource-variable/atkinson-hyperlegible-next/wght.css'
+import '@fontsource-variable/vollkorn/wght.css'
+import './style.css'
+import { VueQueryPlugin } from '@tanstack/vue-query'
+import { createApp } from 'vue'
+import App from './App.vue'
+import { router } from './router'
+
+createApp(App)
+  .use(router)
+  .use(VueQueryPlugin, {
+    queryClientConfig: {
+      defaultOptions: { queries: { staleTime: 20_000, retry: 1, refetchOnWindowFocus: true } },
+    },
+  })
+  .mount('#app')

@@ -1,0 +1,144 @@
+<script setup lang="ts">
+import { computed, nextTick, ref } from 'vue'
+import { useRouter } from 'vue-router'
+import { useLots, useNeeds, useShelves, useToday } from '../api/queries'
+
+type Hit = { key: string; words: string; kind: string; to: string }
+const router = useRouter()
+const open = ref(false)
+const text = ref('')
+const index = ref(0)
+const input = ref<HTMLInputElement | null>(null)
+const lots = useLots()
+const shelves = useShelves()
+const needs = useNeeds()
+const today = useToday()
+
+const all = computed<Hit[]>(() => [
+  ...(lots.data.value ?? []).map((l) => ({
+    key: `lot${l.lot_id}`,
+    words: `${l.code} ${l.variety} ${l.kind_name} · ${l.place || 'no place'} ${l.note}`,
+    kind: 'seed',
+    to: `/stock/${l.lot_id}`,
+  })),
+  ...(shelves.data.value ?? [])
+    .flatMap((s) => [s.place, ...s.boxes])
+    .map((b) => ({
+      key: `node${b.node_id}`,
+      words: `${b.path} (${b.code})`,
+      kind: 'place',
+      to: `/storage?node=${b.node_id}`,
+    })),
+  ...(needs.data.value?.lines ?? []).map((n) => ({ key: n.key, words: n.name, kind: 'need', to: '/needs' })),
+  ...[...(today.data.value?.jobs ?? []), ...(today.data.value?.later ?? [])].map((j) => ({
+    key: j.origin_key,
+    words: j.title,
+    kind: 'job',
+    to: '/today',
+  })),
+])
+const hits = computed(() => {
+  const words = text.value.toLowerCase().split(/\s+/).filter(Boolean)
+  if (!words.length) return []
+  return all.value.filter((h) => words.every((w) => h.words.toLowerCase().includes(w))).slice(0, 9)
+})
+
+async function show() {
+  open.value = true
+  text.value = ''
+  index.value = 0
+  await nextTick()
+  input.value?.focus()
+}
+function go(hit: Hit | undefined) {
+  if (!hit) return
+  open.value = false
+  router.push(hit.to)
+}
+defineExpose({ show })
+</script>
+
+<template>
+  <button class="find" type="button" @click="show">Find seed, place, job <kbd>/</kbd></button>
+  <div v-if="open" class="veil" @click.self="open = false">
+    <div class="box card" role="dialog" aria-modal="true" aria-label="Find anything">
+      <input
+        ref="input"
+        v-model="text"
+        class="plain"
+        aria-label="Find"
+        placeholder="code, name, kind, place, food, job"
+        @input="index = 0"
+        @keydown.esc.stop="open = false"
+        @keydown.down.prevent="index = Math.min(index + 1, hits.length - 1)"
+        @keydown.up.prevent="index = Math.max(index - 1, 0)"
+        @keydown.enter="go(hits[index])"
+      />
+      <ul role="listbox" aria-label="Found">
+        <li v-for="(h, i) in hits" :key="h.key" role="option" :aria-selected="i === index" @click="go(h)">
+          <span class="soft small">{{ h.kind }}</span> {{ h.words }}
+        </li>
+        <li v-if="text && !hits.length" class="soft">
+          Nothing by that name. Codes, kinds and places work too.
+        </li>
+      </ul>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.find {
+  border: 1px solid var(--hair);
+  background: var(--page);
+  color: var(--soft);
+  border-radius: 3px;
+  padding: 5px 12px;
+  font: 15px var(--sans);
+  min-width: 250px;
+  text-align: left;
+  cursor: pointer;
+  display: flex;
+  justify-content: space-between;
+  gap: 10px;
+}
+.veil {
+  position: fixed;
+  inset: 0;
+  background: rgb(20 20 20 / 35%);
+  z-index: 1200;
+  padding: 10vh 12px;
+}
+.box {
+  max-width: 640px;
+  margin: auto;
+}
+.box input {
+  width: 100%;
+  font-size: 18px;
+}
+ul {
+  list-style: none;
+  margin: 8px 0 0;
+  padding: 0;
+}
+li {
+  padding: 8px;
+  cursor: pointer;
+  border-top: 1px solid var(--hair-soft);
+}
+li[aria-selected='true'] {
+  background: var(--act-wash);
+}
+li .small {
+  display: inline-block;
+  width: 48px;
+}
+@media (max-width: 760px) {
+  .find {
+    min-width: 0;
+    flex: 1;
+    min-height: 44px;
+    align-items: center;
+  }
+}
+</style>

@@ -1,0 +1,70 @@
+<script setup lang="ts">
+import { watch } from 'vue'
+import { lastAct, lastProblem, useUndo } from '../api/queries'
+
+const { undo, busy } = useUndo()
+let timer: ReturnType<typeof setTimeout> | undefined
+watch(lastAct, () => {
+  clearTimeout(timer)
+  timer = setTimeout(() => (lastAct.value = null), 30_000)
+})
+</script>
+
+<template>
+  <div class="foot" aria-live="polite">
+    <div v-if="lastProblem" class="note problem" role="alert">
+      <div>
+        <strong>{{ lastProblem.title }}.</strong> {{ lastProblem.message }}
+        <ul v-if="lastProblem.problems.length > 1">
+          <li v-for="p in lastProblem.problems.slice(0, 6)" :key="`${p.line}${p.field}`">
+            line {{ p.line }}, {{ p.field }}: {{ p.reason }}
+          </li>
+        </ul>
+      </div>
+      <button class="btn plain" type="button" @click="lastProblem = null">Close</button>
+    </div>
+    <div v-else-if="lastAct" class="note">
+      <span>{{ lastAct.undone ? `Took back: ${lastAct.words}` : lastAct.words }}</span>
+      <button class="btn quiet" type="button" :disabled="busy" @click="undo(lastAct.id, lastAct.words)">
+        {{ lastAct.undone ? 'Do it again' : 'Take back' }} <kbd>u</kbd>
+      </button>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.foot {
+  position: fixed;
+  bottom: 14px;
+  left: 0;
+  right: 0;
+  display: flex;
+  justify-content: center;
+  pointer-events: none;
+  z-index: 1100;
+}
+.note {
+  pointer-events: auto;
+  background: var(--page);
+  border: 1px solid var(--ink);
+  border-radius: 4px;
+  padding: 8px 10px 8px 16px;
+  display: flex;
+  gap: 16px;
+  align-items: center;
+  max-width: min(720px, 94vw);
+  box-shadow: 0 2px 10px rgb(0 0 0 / 12%);
+}
+.problem {
+  border: 2px solid var(--warm);
+}
+ul {
+  margin: 4px 0 0;
+  padding-left: 18px;
+}
+@media (max-width: 760px) {
+  .foot {
+    bottom: 66px;
+  }
+}
+</style>

@@ -1,0 +1,43 @@
+<script setup lang="ts">
+import { ref } from 'vue'
+
+defineProps<{ lines: { text: string; exact?: string }[]; label?: string }>()
+const open = ref(false)
+const exact = ref(false)
+</script>
+
+<template>
+  <span class="why">
+    <button class="btn link" type="button" :aria-expanded="open" @click="open = !open">
+      {{ label ?? 'why?' }}
+    </button>
+    <span v-if="open" class="panel">
+      <span v-for="line in lines" :key="line.text" class="line">
+        {{ line.text }}
+        <span v-if="exact && line.exact" class="exact">{{ line.exact }}</span>
+      </span>
+      <button v-if="lines.some((l) => l.exact)" class="btn link small" type="button" @click="exact = !exact">
+        {{ exact ? 'plain words' : 'exact terms' }}
+      </button>
+    </span>
+  </span>
+</template>
+
+<style scoped>
+.panel {
+  display: block;
+  border-left: 3px solid var(--hair);
+  padding: 4px 0 4px 10px;
+  margin: 4px 0;
+  max-width: 70ch;
+}
+.line {
+  display: block;
+  margin-bottom: 4px;
+}
+.exact {
+  display: block;
+  color: var(--soft);
+  font-size: 13px;
+}
+</style>

@@ -1,0 +1,251 @@
+<script setup lang="ts">
+import { useElementSize } from '@vueuse/core'
+import { computed, ref } from 'vue'
+import { useRibbon } from '../api/queries'
+
+const KINDS: Record<string, string> = {
+  test: 'tests to start',
+  sow: 'sowing opens',
+  order: 'order by',
+  regrow: 'regrow',
+}
+const ribbon = useRibbon()
+const box = ref<HTMLElement | null>(null)
+const { width } = useElementSize(box)
+const narrow = computed(() => width.value > 0 && width.value < 700)
+const week = 7 * 86_400_000
+const start = computed(() => Date.parse(ribbon.data.value?.start ?? ''))
+const at = (date: string) => (Date.parse(date) - start.value) / week
+const now = computed(() => (ribbon.data.value ? at(ribbon.data.value.today) : 0))
+/** On a phone the coming six weeks, else the whole year. */
+const span = computed(() =>
+  narrow.value ? { from: Math.floor(now.value), weeks: 6 } : { from: 0, weeks: 52 },
+)
+const left = (w: number) => `${(100 * (w - span.value.from)) / span.value.weeks}%`
+const shown = computed(() =>
+  (ribbon.data.value?.marks ?? []).filter(
+    (m) => m.week >= span.value.from && m.week < span.value.from + span.value.weeks,
+  ),
+)
+const byWeek = computed(() => {
+  const out = new Map<number, typeof shown.value>()
+  for (const m of shown.value) out.set(m.week, [...(out.get(m.week) ?? []), m])
+  return [...out.entries()]
+})
+const months = computed(() => {
+  const out: { w: number; name: string }[] = []
+  if (!ribbon.data.value) return out
+  const d = new Date(start.value)
+  for (let i = 0; i < 13; i++) {
+    const first = new Date(Date.UTC(d.getUTCFullYear(), d.getUTCMonth() + i, 1))
+    const w = (first.getTime() - start.value) / week
+    if (w >= span.value.from && w < span.value.from + span.value.weeks)
+      out.push({ w, name: first.toLocaleDateString('en-GB', { month: 'short', timeZone: 'UTC' }) })
+  }
+  return out
+})
+const frost = computed(() => {
+  const r = ribbon.data.value
+  if (!r) return []
+  const out: { from: number; to: number; label: string }[] = []
+  const s1 = r.last_frost_sd_days / 7
+  if (r.last_frost)
+    out.push({
+      from: r.first_frost ? Math.max(at(r.first_frost), 0) : 0,
+      to: at(r.last_frost) + s1,
+      label: `last frost ${words(r.last_frost)} ± ${Math.round(r.last_frost_sd_days)} days`,
+    })
+  if (r.first_frost && at(r.first_frost) > (r.last_frost ? at(r.last_frost) : 0))
+    out.push({
+      from: at(r.first_frost) - r.first_frost_sd_days / 7,
+      to: 52,
+      label: `first frost ${words(r.first_frost)}`,
+    })
+  return out
+})
+function words(date: string) {
+  return new Date(date).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', timeZone: 'UTC' })
+}
+const told = computed(() =>
+  shown.value.map((m) => `${weekWords(m.week)}: ${KINDS[m.kind]} ${m.count}`).join('; '),
+)
+function weekWords(w: number) {
+  return `week of ${new Date(start.value + w * week).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', timeZone: 'UTC' })}`
+}
+const open = ref<number | null>(null)
+</script>
+
+<template>
+  <div ref="box" class="ribbon" role="group" aria-label="The household's year">
+    <p class="visually-hidden">{{ told }}</p>
+    <div class="band">
+      <div
+        v-for="f in frost"
+        :key="f.label"
+        class="frost"
+        :style="{
+          left: left(Math.max(f.from, span.from)),
+          width: `${(100 * (Math.min(f.to, span.from + span.weeks) - Math.max(f.from, span.from))) / span.weeks}%`,
+        }"
+      >
+        <span v-if="f.to <= span.from + span.weeks">{{ f.label }}</span>
+      </div>
+      <div v-for="m in months" :key="m.name + m.w" class="month" :style="{ left: left(m.w) }">
+        <span>{{ m.name }}</span>
+      </div>
+      <button
+        v-for="[w, marks] in byWeek"
+        :key="w"
+        class="week"
+        type="button"
+        :style="{ left: left(w), width: `${100 / span.weeks}%` }"
+        :aria-label="`${weekWords(w)}: ${marks.map((m) => `${m.count} ${KINDS[m.kind]}`).join(', ')}`"
+        :aria-expanded="open === w"
+        @click="open = open === w ? null : w"
+        @keydown.esc="open = null"
+      >
+        <template v-for="m in marks" :key="m.kind">
+          <i v-for="n in Math.min(m.count, 3)" :key="n" :class="m.kind" />
+        </template>
+      </button>
+      <div class="needle" :style="{ left: left(now) }" title="today" />
+    </div>
+    <div v-if="open !== null" class="told card" role="status">
+      <strong>{{ weekWords(open) }}</strong>
+      <p v-for="m in shown.filter((x) => x.week === open)" :key="m.kind">
+        <i :class="m.kind" /> {{ KINDS[m.kind] }}: {{ m.words }}
+      </p>
+    </div>
+    <div class="legend small soft">
+      <span v-for="(name, kind) in KINDS" :key="kind"><i :class="kind" /> {{ name }}</span>
+      <span v-if="!ribbon.data.value?.last_frost && ribbon.data.value"
+        >no frost dates set: May stands in</span
+      >
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.ribbon {
+  padding: 2px 22px 6px;
+  position: relative;
+}
+.band {
+  position: relative;
+  height: 58px;
+  background: var(--page);
+  border: 1px solid var(--hair);
+  overflow: visible;
+  margin-bottom: 20px;
+}
+.frost {
+  position: absolute;
+  bottom: 0;
+  height: 15px;
+  background: linear-gradient(90deg, transparent, var(--frost) 4%, var(--frost) 92%, transparent);
+  font-size: 11px;
+  color: var(--wet);
+  text-align: right;
+  padding-right: 12px;
+  white-space: nowrap;
+  overflow: hidden;
+}
+.month {
+  position: absolute;
+  bottom: -18px;
+  border-left: 1px solid var(--shelf);
+  height: 22px;
+  font-size: 12px;
+  color: var(--soft);
+  padding-left: 4px;
+  display: flex;
+  align-items: flex-end;
+}
+.needle {
+  position: absolute;
+  top: -5px;
+  bottom: 0;
+  border-left: 2px solid var(--act);
+  pointer-events: none;
+}
+.needle::before {
+  content: '';
+  position: absolute;
+  top: -1px;
+  left: -6px;
+  border: 5px solid transparent;
+  border-top: 7px solid var(--act);
+  border-bottom: 0;
+}
+.week {
+  position: absolute;
+  top: 0;
+  bottom: 15px;
+  border: 0;
+  background: none;
+  padding: 0 0 2px;
+  display: flex;
+  flex-wrap: wrap-reverse;
+  align-content: flex-start;
+  justify-content: center;
+  gap: 2px;
+  cursor: pointer;
+}
+.week:hover {
+  background: var(--act-wash);
+}
+i {
+  display: inline-block;
+  width: 7px;
+  height: 7px;
+}
+i.test {
+  border: 1.5px solid var(--ink);
+  border-radius: 50%;
+}
+i.sow {
+  background: var(--living);
+}
+i.order {
+  border: 1.5px solid var(--act);
+}
+i.regrow {
+  background: var(--act);
+  clip-path: polygon(50% 0, 100% 100%, 0 100%);
+}
+.legend {
+  display: flex;
+  gap: 16px;
+  position: absolute;
+  right: 24px;
+  bottom: 4px;
+  background: var(--paper);
+  padding-left: 12px;
+  font-size: 12px;
+}
+.told {
+  position: absolute;
+  z-index: 20;
+  left: 22px;
+  right: 22px;
+  max-width: 720px;
+  top: 66px;
+}
+.told p {
+  margin: 4px 0 0;
+}
+@media (max-width: 760px) {
+  .ribbon {
+    padding: 2px 12px 4px;
+  }
+  .band {
+    height: 44px;
+  }
+  .legend {
+    position: static;
+    flex-wrap: wrap;
+    gap: 4px 12px;
+    padding: 0;
+  }
+}
+</style>

@@ -1,0 +1,118 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { useGrowing } from '../../api/queries'
+import Why from '../../parts/Why.vue'
+import { day } from '../../parts/words'
+
+const growing = useGrowing()
+const data = computed(() => growing.data.value)
+const years = computed(() =>
+  (data.value?.years ?? []).map((y) => ({
+    year: y,
+    lines: (data.value?.regrow ?? []).filter((r) => r.year === y),
+  })),
+)
+</script>
+
+<template>
+  <section>
+    <div class="lead">
+      <h1>Growing</h1>
+      <span v-if="data" class="soft"
+        >{{ data.due.length ? `${data.due.length} sowings are being watched. ` : ''
+        }}{{ data.regrow.length }} kept lines want regrowing in the years ahead.</span
+      >
+    </div>
+    <template v-if="growing.isPending.value"><div v-for="i in 6" :key="i" class="skeleton" /></template>
+    <div v-else-if="growing.isError.value" class="card">{{ growing.error.value?.message }}</div>
+    <template v-else-if="data">
+      <h2>Sown, not yet up</h2>
+      <p v-if="!data.due.length" class="soft">
+        Nothing is waiting. Sow from a lot’s own page; what is due then stands here and in
+        <RouterLink to="/today">Today</RouterLink>.
+      </p>
+      <table v-else class="plain">
+        <thead>
+          <tr>
+            <th>lot</th>
+            <th>sown</th>
+            <th>up so far</th>
+            <th>expected</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="d in data.due" :key="d.sowing_id">
+            <td>
+              <RouterLink :to="`/stock/${d.lot_id}`"
+                ><span class="code">{{ d.code }}</span> {{ d.variety }}</RouterLink
+              >
+              <span class="soft">{{ d.kind_name }}</span>
+            </td>
+            <td>{{ d.n }} {{ d.setting }}, {{ day(d.sown_s) }}</td>
+            <td>{{ d.up }} of {{ d.n }}</td>
+            <td :class="{ act: d.state === 'overdue' }">{{ d.state }}: {{ d.says }}</td>
+          </tr>
+        </tbody>
+      </table>
+      <h2>Regrow, year by year</h2>
+      <p v-if="!data.regrow.length && !data.safe.length" class="soft">
+        Mark a lot as a line to keep, and its last safe year is worked out from all its seed.
+      </p>
+      <div class="years">
+        <div v-for="y in years" :key="y.year" class="year">
+          <h3>{{ y.year }}</h3>
+          <p v-if="!y.lines.length" class="soft small">nothing must be grown</p>
+          <div
+            v-for="r in y.lines"
+            :key="r.variety_id"
+            class="line"
+            :class="{ urgent: r.code !== 'regrow_last_safe' && r.code !== 'regrow_moved_forward' }"
+          >
+            <RouterLink :to="`/stock/${r.lot_ids[0]}`" class="name">{{ r.variety }}</RouterLink>
+            <span class="soft">{{ r.kind_name }}</span>
+            <div class="small">
+              from {{ r.lots.join(' + ') }}, {{ r.mothers }} mothers or more<template v-if="r.seasons > 1"
+                >, two seasons</template
+              >
+            </div>
+            <div class="small" :class="r.last_safe_year ? 'soft' : 'act'">
+              {{ r.last_safe_year ? `safe to ${r.last_safe_year}` : 'not safe any more' }}
+            </div>
+            <Why :lines="[{ text: r.why }]" />
+          </div>
+        </div>
+      </div>
+      <p v-if="data.safe.length" class="soft">
+        Safe beyond {{ data.years[data.years.length - 1] }}: {{ data.safe.join(', ') }}.
+      </p>
+    </template>
+  </section>
+</template>
+
+<style scoped>
+h2 {
+  margin: 14px 0 6px;
+}
+.years {
+  display: grid;
+  grid-template-columns: repeat(4, 1fr);
+  gap: 14px 20px;
+}
+.year {
+  border-top: 2px solid var(--shelf);
+  padding-top: 6px;
+}
+.line {
+  padding: 6px 0;
+  border-top: 1px solid var(--hair-soft);
+}
+.line.urgent {
+  border-left: 3px solid var(--act);
+  padding-left: 8px;
+}
+@media (max-width: 900px) {
+  .years {
+    grid-template-columns: 1fr;
+  }
+}
+</style>

@@ -1,0 +1,470 @@
+<script setup lang="ts">
+import { computed, inject, ref, watch, type Ref } from 'vue'
+import { useRoute } from 'vue-router'
+import { api, take } from '../../api/client'
+import { useAct, useHome, useLot, useShelves, useUndo } from '../../api/queries'
+import FadeStrip from '../../parts/FadeStrip.vue'
+import Modal from '../../parts/Modal.vue'
+import StartTest from '../tests/StartTest.vue'
+import { day, iso, likely, percent, seedsWords, tenths, year } from '../../parts/words'
+
+const route = useRoute()
+const id = computed(() => Number(route.params.id))
+const lot = useLot(id)
+const home = useHome()
+const shelves = useShelves()
+const act = useAct()
+const { undo } = useUndo()
+const page = computed(() => lot.data.value)
+const line = computed(() => page.value?.line)
+const g = computed(() => line.value?.glance)
+const level = computed(() => home.data.value?.household.sow_level ?? 0.7)
+const nowS = computed(() => Date.parse(home.data.value?.today ?? new Date().toISOString()) / 1000)
+const thisYear = computed(() => new Date(nowS.value * 1000).getUTCFullYear())
+const fromS = computed(() => Date.UTC(thisYear.value - 3, 0, 1) / 1000)
+const toS = computed(() => Date.UTC(thisYear.value + 7, 0, 1) / 1000)
+const places = computed(() =>
+  (shelves.data.value ?? []).flatMap((s) => (s.boxes.length ? s.boxes : [s.place])),
+)
+
+const asking = ref<'' | 'test' | 'count' | 'move' | 'event' | 'pick' | 'sow' | 'edit'>('')
+const exact = ref(false)
+const amount = ref('')
+const booking = ref('counted')
+const node = ref<number | null>(null)
+const event = ref('mould')
+const note = ref('')
+const plants = ref(12)
+const purpose = ref('table')
+const sowSeeds = ref(20)
+const sowWhere = ref('outdoors')
+const newAsked = inject<Ref<number>>('newAsked')
+watch(newAsked!, () => (asking.value = 'test'))
+const path = computed(() => ({ params: { path: { lot_id: id.value } } }))
+const name = computed(() => `${line.value?.code} ${line.value?.variety}`)
+
+async function finish(words: string, call: () => Promise<never>) {
+  if (await act.run(words, call)) asking.value = ''
+}
+const book = () =>
+  finish(
+    `${name.value}: ${amount.value} ${booking.value}`,
+    () =>
+      take(
+        api.POST('/api/stock/lots/{lot_id}/quantity', {
+          ...path.value,
+          body: { kind: booking.value, amount: amount.value },
+        }),
+      ) as never,
+  )
+const move = (to: number | null, words: string) =>
+  to !== null &&
+  finish(
+    `Moved ${name.value} to ${words}`,
+    () => take(api.POST('/api/stock/lots/{lot_id}/move', { ...path.value, body: { node_id: to } })) as never,
+  )
+const tell = () =>
+  finish(
+    `${name.value}: ${event.value}`,
+    () =>
+      take(
+        api.POST('/api/stock/lots/{lot_id}/events', {
+          ...path.value,
+          body: { kind: event.value, note: note.value },
+        }),
+      ) as never,
+  )
+const pick = () =>
+  finish(
+    `Grow ${plants.value} of ${name.value} this year`,
+    () =>
+      take(
+        api.POST('/api/needs/picks', {
+          body: { lot_id: id.value, plants: plants.value, purpose: purpose.value, note: '' },
+        }),
+      ) as never,
+  )
+const sow = () =>
+  finish(
+    `Sowed ${sowSeeds.value} of ${name.value}`,
+    () =>
+      take(
+        api.POST('/api/sowings', { body: { lot_id: id.value, n: sowSeeds.value, setting: sowWhere.value } }),
+      ) as never,
+  )
+const edit = (body: Record<string, unknown>, words: string) =>
+  finish(
+    words,
+    () =>
+      take(
+        api.PATCH('/api/stock/lots/{lot_id}', {
+          ...path.value,
+          body: { version: page.value?.version, ...body } as never,
+        }),
+      ) as never,
+  )
+const newName = ref('')
+const newNote = ref('')
+watch(line, (l) => {
+  newName.value = l?.variety ?? ''
+  newNote.value = l?.note ?? ''
+  node.value = l?.node_id ?? null
+})
+const untilWords = (s: number | null | undefined) => (s ? year(s) : 'longer than can be said')
+</script>
+
+<template>
+  <section>
+    <RouterLink to="/stock" class="small">← Stock</RouterLink>
+    <template v-if="lot.isPending.value"><div v-for="i in 6" :key="i" class="skeleton" /></template>
+    <div v-else-if="lot.isError.value" class="card">{{ lot.error.value?.message }}</div>
+    <template v-else-if="page && line && g">
+      <div class="lead">
+        <h1>
+          <span class="code">{{ line.code }}</span> {{ line.variety }}
+        </h1>
+        <span class="soft"
+          >{{ line.kind_name }} <i v-if="page.species">{{ page.species }}</i> · {{ seedsWords(line) }} ·
+          {{ line.origin }} · {{ line.place || 'no place named' }}</span
+        >
+      </div>
+      <div class="row acts">
+        <button class="btn" type="button" @click="asking = 'test'">Start a test <kbd>n</kbd></button>
+        <button class="btn quiet" type="button" @click="asking = 'count'">Count seeds</button>
+        <button class="btn quiet" type="button" @click="asking = 'move'">Move</button>
+        <button class="btn quiet" type="button" @click="asking = 'sow'">Sow</button>
+        <button class="btn quiet" type="button" @click="asking = 'pick'">Grow this year</button>
+        <button class="btn plain" type="button" @click="asking = 'event'">Something happened</button>
+        <button class="btn plain" type="button" @click="asking = 'edit'">Change or let go</button>
+      </div>
+
+      <div class="big card">
+        <div class="headline">
+          <div>
+            <span class="figure">{{ percent(g.now.mid) }}</span> {{ likely(g.now) }}
+            <div class="soft">
+              now: {{ tenths(g.now.mid) }} come up{{ g.guess ? ', an educated guess until tested' : '' }}
+            </div>
+          </div>
+          <div v-if="g.at_sowing && g.next_sowing_s">
+            <span class="figure">{{ percent(g.at_sowing.mid) }}</span> {{ likely(g.at_sowing) }}
+            <div class="soft">
+              at its next sowing {{ g.sowing_setting }},
+              <span :title="iso(g.next_sowing_s)">{{ day(g.next_sowing_s) }}</span>
+            </div>
+          </div>
+          <div>
+            <span class="figure">{{
+              g.good_beyond ? 'longer than can be said' : untilWords(g.good_until_s)
+            }}</span>
+            <div class="soft">stays above {{ percent(level) }} until then, as likely as not</div>
+          </div>
+          <div v-if="g.regrow_asked">
+            <span class="figure" :class="{ act: !g.last_safe_year || g.last_safe_year <= thisYear + 1 }">{{
+              g.last_safe_year ?? 'not safe any more'
+            }}</span>
+            <div class="soft">last safe year to regrow the line</div>
+          </div>
+        </div>
+        <div class="plot">
+          <div class="scale small soft" aria-hidden="true">
+            <span>100 %</span><span>50</span><span>0</span>
+          </div>
+          <div>
+            <FadeStrip
+              :glance="g"
+              :from-s="fromS"
+              :to-s="toS"
+              :now-s="nowS"
+              :level="level"
+              :height="120"
+              large
+            />
+            <div class="years small soft" aria-hidden="true">
+              <span v-for="i in 10" :key="i">{{ thisYear - 4 + i }}</span>
+            </div>
+          </div>
+        </div>
+        <p class="small soft legend">
+          Dark ink: nine in ten sure of it; softer above it up to the median and the upper end of the 80 %
+          range. Dotted line: {{ percent(level) }}, the level you sow at.
+        </p>
+      </div>
+
+      <div class="columns">
+        <div>
+          <h2>Why?</h2>
+          <ol class="why">
+            <li v-for="w in page.why" :key="w.text">
+              {{ w.text }}<span v-if="exact" class="exact small soft">{{ w.exact }}</span>
+            </li>
+          </ol>
+          <button class="btn link small" type="button" @click="exact = !exact">
+            {{ exact ? 'plain words only' : 'show the exact terms' }}
+          </button>
+          <h2>What would change it</h2>
+          <table class="plain">
+            <thead>
+              <tr>
+                <th>if it moved now to</th>
+                <th>at sowing</th>
+                <th>{{ percent(level) }} until</th>
+                <th />
+              </tr>
+            </thead>
+            <tbody>
+              <tr>
+                <td>stays here</td>
+                <td>{{ g.at_sowing ? percent(g.at_sowing.mid) : '–' }}</td>
+                <td>{{ g.good_beyond ? 'longer than can be said' : untilWords(g.good_until_s) }}</td>
+                <td />
+              </tr>
+              <tr v-for="e in page.elsewhere" :key="e.node_id">
+                <td>
+                  {{ e.name }}
+                  <div v-if="e.caution" class="small act">{{ e.caution }}</div>
+                </td>
+                <td>{{ e.at_sowing ? percent(e.at_sowing) : '–' }}</td>
+                <td>{{ untilWords(e.good_until_s) }}</td>
+                <td>
+                  <button
+                    class="btn link"
+                    type="button"
+                    :aria-label="`move to ${e.name}`"
+                    @click="move(e.node_id, e.name)"
+                  >
+                    move it
+                  </button>
+                </td>
+              </tr>
+            </tbody>
+          </table>
+        </div>
+        <div>
+          <h2>Tests</h2>
+          <p v-if="g.advice.wanted" class="act">
+            Test {{ g.advice.seeds }} seeds by {{ day(g.advice.due_s ?? 0) }}.
+          </p>
+          <p class="soft">{{ g.advice.why }}</p>
+          <table v-if="page.tests.length" class="plain">
+            <tbody>
+              <tr v-for="t in page.tests" :key="t.trial_id">
+                <td class="code">{{ t.code }}</td>
+                <td :title="iso(t.sown_s)">{{ day(t.sown_s, true) }}</td>
+                <td>{{ t.up }} of {{ t.n }} {{ t.closed ? 'alive' : 'so far' }}</td>
+                <td class="small soft">{{ t.says }}</td>
+              </tr>
+            </tbody>
+          </table>
+          <h2>Cautions and packet</h2>
+          <ul>
+            <li v-for="c in page.cautions" :key="c" class="caution">{{ c }}</li>
+            <li v-for="p in page.packet" :key="p" class="soft">{{ p }}</li>
+            <li v-for="e in page.events" :key="e" class="soft">{{ e }}</li>
+            <li v-if="line.note" class="soft">{{ line.note }}</li>
+          </ul>
+          <h2>History</h2>
+          <ul class="history">
+            <li v-for="h in page.history.slice(0, 12)" :key="h.act_id">
+              <span class="soft" :title="iso(h.at_s)">{{ day(h.at_s, true) }}</span> {{ h.summary
+              }}<span v-if="h.who" class="soft"> · {{ h.who }}</span>
+              <button
+                v-if="nowS - h.at_s < 90 * 86400"
+                class="btn link small"
+                type="button"
+                @click="undo(h.act_id, h.summary)"
+              >
+                take back
+              </button>
+            </li>
+          </ul>
+        </div>
+      </div>
+
+      <StartTest :open="asking === 'test'" :lot-id="id" :name="name" @close="asking = ''" />
+      <Modal :open="asking === 'count'" :title="`How much of ${name}?`" @close="asking = ''">
+        <form class="form" @submit.prevent="book">
+          <label class="field"
+            >what<select v-model="booking">
+              <option value="counted">counted or weighed</option>
+              <option value="given">given away</option>
+              <option value="eaten">eaten</option>
+              <option value="lost">lost</option>
+              <option value="found">found more</option>
+            </select></label
+          >
+          <label class="field">how much<input v-model="amount" placeholder="120 or 3.5 g" /></label>
+          <button class="btn" type="submit" :disabled="!amount.trim()">Save</button>
+        </form>
+      </Modal>
+      <Modal :open="asking === 'move'" :title="`Move ${name}`" @close="asking = ''">
+        <form class="form" @submit.prevent="move(node, places.find((b) => b.node_id === node)?.path ?? '')">
+          <label class="field"
+            >to<select v-model="node">
+              <option v-for="b in places" :key="b.node_id" :value="b.node_id">
+                {{ b.path }} ({{ b.says }})
+              </option>
+            </select></label
+          >
+          <button class="btn" type="submit">Move it</button>
+        </form>
+      </Modal>
+      <Modal :open="asking === 'sow'" :title="`Sow ${name}`" @close="asking = ''">
+        <form class="form" @submit.prevent="sow">
+          <label class="field">seeds<input v-model.number="sowSeeds" type="number" min="1" /></label>
+          <label class="field"
+            >where<select v-model="sowWhere">
+              <option>outdoors</option>
+              <option>indoors</option>
+            </select></label
+          >
+          <button class="btn" type="submit">Sown today</button>
+        </form>
+      </Modal>
+      <Modal :open="asking === 'pick'" :title="`Grow ${name} this year`" @close="asking = ''">
+        <form class="form" @submit.prevent="pick">
+          <label class="field">plants<input v-model.number="plants" type="number" min="1" /></label>
+          <label class="field"
+            >for<select v-model="purpose">
+              <option v-for="p in ['table', 'joy', 'bees', 'soil', 'gift', 'trial']" :key="p">{{ p }}</option>
+            </select></label
+          >
+          <button class="btn" type="submit">Put it on the list</button>
+        </form>
+      </Modal>
+      <Modal :open="asking === 'event'" :title="`What happened to ${name}?`" @close="asking = ''">
+        <form class="form" @submit.prevent="tell">
+          <label class="field"
+            >what<select v-model="event">
+              <option
+                v-for="e in ['wet', 'mould', 'sprouted', 'insects', 'rodents', 'spilled', 'treated', 'note']"
+                :key="e"
+              >
+                {{ e }}
+              </option>
+            </select></label
+          >
+          <label class="field">in your words<input v-model="note" /></label>
+          <p class="small soft">
+            Mouldy seed: no sniffing, discard outdoors. Mouse droppings: wet-clean, no sweeping.
+          </p>
+          <button class="btn" type="submit">Note it</button>
+        </form>
+      </Modal>
+      <Modal :open="asking === 'edit'" :title="name" @close="asking = ''">
+        <form class="form" @submit.prevent="edit({ variety: newName, note: newNote }, `Changed ${name}`)">
+          <label class="field">name<input v-model="newName" /></label>
+          <label class="field">note<input v-model="newNote" /></label>
+          <button class="btn" type="submit">Save</button>
+        </form>
+        <div class="row">
+          <button
+            class="btn plain"
+            type="button"
+            @click="
+              edit(
+                { kept_line: !line.kept_line },
+                `${name}: ${line.kept_line ? 'no longer a kept line' : 'a line to keep'}`,
+              )
+            "
+          >
+            {{ line.kept_line ? 'No longer a line to keep' : 'Keep this line alive' }}
+          </button>
+          <button
+            class="btn plain"
+            type="button"
+            @click="edit({ state: 'missing' }, `${name} could not be found`)"
+          >
+            Could not be found
+          </button>
+          <button class="btn plain" type="button" @click="edit({ state: 'gone' }, `Let ${name} go`)">
+            Let it go
+          </button>
+        </div>
+      </Modal>
+    </template>
+  </section>
+</template>
+
+<style scoped>
+.acts {
+  margin-bottom: 12px;
+}
+.headline {
+  display: flex;
+  gap: 34px;
+  flex-wrap: wrap;
+  margin-bottom: 12px;
+}
+.figure {
+  font: 700 22px var(--serif);
+}
+.plot {
+  display: grid;
+  grid-template-columns: 44px 1fr;
+  gap: 6px;
+}
+.scale {
+  display: flex;
+  flex-direction: column;
+  justify-content: space-between;
+  height: 120px;
+  text-align: right;
+}
+.years {
+  display: grid;
+  grid-template-columns: repeat(10, 1fr);
+  border-top: 1px solid var(--hair);
+}
+.legend {
+  margin: 6px 0 0;
+}
+.columns {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 28px;
+  margin-top: 16px;
+}
+h2 {
+  margin: 12px 0 6px;
+}
+.why {
+  padding-left: 20px;
+  margin: 0;
+}
+.why li {
+  margin-bottom: 4px;
+}
+.exact {
+  display: block;
+}
+ul {
+  padding-left: 18px;
+  margin: 0;
+}
+.caution {
+  color: var(--warm);
+}
+.history {
+  list-style: none;
+  padding: 0;
+}
+.form {
+  display: flex;
+  gap: 10px;
+  flex-direction: column;
+  margin-bottom: 10px;
+}
+.form .btn {
+  align-self: flex-end;
+}
+@media (max-width: 760px) {
+  .columns {
+    grid-template-columns: 1fr;
+  }
+  .headline {
+    gap: 12px;
+    flex-direction: column;
+  }
+}
+</style>

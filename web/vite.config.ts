@@ -1,0 +1,46 @@
+import { copyFileSync, mkdirSync } from 'node:fs'
+import { fileURLToPath } from 'node:url'
+import vue from '@vitejs/plugin-vue'
+import { defineConfig, type Plugin } from 'vite'
+
+// The API's docs page works with no network: its script and style ship with the build.
+function offlineApiDocs(): Plugin {
+  return {
+    name: 'offline-api-docs',
+    apply: 'build',
+    closeBundle() {
+      const from = fileURLToPath(new URL('./node_modules/swagger-ui-dist/', import.meta.url))
+      const to = fileURLToPath(new URL('./dist/api-docs/', import.meta.url))
+      mkdirSync(to, { recursive: true })
+      for (const name of ['swagger-ui-bundle.js', 'swagger-ui.css']) copyFileSync(from + name, to + name)
+    },
+  }
+}
+
+export default defineConfig({
+  plugins: [vue(), offlineApiDocs()],
+  build: {
+    target: 'es2022',
+    sourcemap: false,
+    chunkSizeWarningLimit: 900,
+    rolldownOptions: {
+      output: {
+        codeSplitting: {
+          groups: [
+            {
+              name: 'vue',
+              test: /node_modules[\\/](@vue|vue|vue-router|vue-demi|@tanstack|@vueuse)[\\/]/,
+              priority: 30,
+            },
+            {
+              name: 'antd',
+              test: /node_modules[\\/](ant-design-vue|@ant-design|@ctrl|dayjs|lodash-es|async-validator)[\\/]/,
+              priority: 20,
+            },
+          ],
+        },
+      },
+    },
+  },
+  server: { proxy: { '/api': 'http://127.0.0.1:8437' } },
+})
