@@ -18,7 +18,7 @@ function offlineApiDocs(): Plugin {
 }
 
 export default defineConfig({
-  plugins: [vue(), offlineApiDocs()],
+  plugins: [vue({ template: { compilerOptions: { whitespace: 'preserve' } } }), offlineApiDocs()],
   build: {
     target: 'es2022',
     sourcemap: false,

@@ -39,11 +39,12 @@ def test_time_course_meets_both_count_days():
     assert np.all(np.diff(t.time_course(np.arange(1, 40), 6, 28)) > 0)
 
 
-def advise(chance, fall=900.0, known=-400.0, use=120.0, days=14.0, seeds=200.0):
+def advise(chance, fall=900.0, known=-400.0, use=120.0, days=14.0, seeds=200.0, tested=False):
     one = lambda x: np.array([x])  # noqa: E731
     return t.retest(
-        one(chance), one(fall), one(known * DAY), one(use * DAY), one(days), one(seeds), 0.0
-    )[0]
+        one(chance), one(fall), one(known * DAY), one(tested), one(use * DAY), one(days),
+        one(seeds), 0.0, lead_days=21,
+    )[0]  # fmt: skip
 
 
 def test_only_what_can_change_the_decision_is_tested():
@@ -51,17 +52,18 @@ def test_only_what_can_change_the_decision_is_tested():
     assert advise(0.99).code == "certainly_poor"
     assert advise(0.4, use=np.nan).code == "unused"
     assert advise(0.4, seeds=12).code == "too_few_seeds"
-    assert advise(0.4, known=-10).code == "tested_lately"
     assert not advise(0.01).wanted
 
 
-def test_a_test_is_due_by_the_interval_rule_and_never_after_the_last_call():
-    soon = advise(0.4)  # a third of 900 days after day -400 lies in the past: now
-    assert soon.due_s == 0.0
-    later = advise(0.4, known=-280)
-    assert later.due_s / DAY == pytest.approx(20)
-    capped = advise(0.4, fall=3000, known=-40)
-    assert capped.due_s / DAY == pytest.approx(120 - 14 - 7)
+def test_a_test_holds_for_a_third_of_the_time_to_fall():
+    assert advise(0.4, known=-100, tested=True).code == "still_holds"  # 300 days from day -100
+    assert advise(0.4, known=-200, tested=True).code == "undecided"
+    assert advise(0.4, known=-100).code == "undecided"  # never tested: nothing holds
+
+
+def test_a_test_is_due_in_time_to_order_before_the_next_use():
+    assert advise(0.4).due_s / DAY == pytest.approx(120 - 14 - 7 - 21)
+    assert advise(0.4, use=20).due_s == 0.0  # too late to wait: now
 
 
 def test_the_size_of_a_test_follows_what_it_can_decide():

@@ -78,7 +78,7 @@ onKeyStroke(true, (e) => {
         Keys <kbd>?</kbd>
       </button>
     </header>
-    <YearRibbon class="band" />
+    <YearRibbon />
     <div class="main">
       <nav class="tabs" aria-label="Rooms">
         <RouterLink

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import ArrayLike
+from numpy.typing import ArrayLike, NDArray
 from scipy.special import betaincinv, ndtr, ndtri
 
 from .belief import log_beta_binomial
@@ -64,7 +64,7 @@ class Advice:
     """Whether a lot deserves a test: code, latest start (epoch s, None = none), and why.
 
     codes: undecided (a test would decide), certainly_good, certainly_poor, too_few_seeds,
-    unused (no use in sight), tested_lately.
+    unused (no use in sight), still_holds (the last test is within its interval).
     """
 
     code: str
@@ -82,53 +82,53 @@ def retest(
     chance_below: F,
     days_to_fall: F,
     known_s: F,
+    tested: NDArray[np.bool_],
     next_use_s: F,
     test_days: F,
     seeds_left: F,
     today_s: float,
+    lead_days: float = 0.0,
 ) -> list[Advice]:
     """What deserves a test, for L lots at once.
 
     chance_below: P(germination below the sowing level) at the next use; days_to_fall: predicted
     days from the last knowledge to 85 % of the initial value; known_s: last test, or the record's
-    start; next_use_s: next sowing (nan: none); test_days: days a test takes; seeds_left.
+    start; tested: whether that was a test; next_use_s: next sowing (nan: none); test_days: days a
+    test takes; seeds_left; lead_days: days that ordering fresh seed takes.
 
-    A third of ``days_to_fall`` is the routine interval (FAO Genebank Standards 2014), never past
-    the next use; a lot that is certainly good or certainly poor (nine in ten) is not tested.
+    A lot that is certainly good or poor (nine in ten) is not tested. A test holds for a third of
+    ``days_to_fall`` (the routine interval of FAO Genebank Standards 2014): until then its lot is
+    left alone. All others are due in time to order before the next use.
     """
     out = []
     for i, chance in enumerate(chance_below):
         routine_s = known_s[i] + days_to_fall[i] / 3.0 * DAY_S
+        used = bool(np.isfinite(next_use_s[i]))
         figures = {
             "chance_below": float(chance),
             "days_to_fall": float(days_to_fall[i]),
             "known_s": float(known_s[i]),
             "routine_s": float(routine_s),
-            "next_use_s": float(next_use_s[i]) if np.isfinite(next_use_s[i]) else None,
+            "next_use_s": float(next_use_s[i]) if used else None,
             "seeds_left": float(seeds_left[i]),
+            "lead_days": lead_days,
         }
-
-        def advice(
-            code: str,
-            due: float | None = None,
-            chance: float = float(chance),
-            figures: dict[str, float | None] = figures,
-        ) -> Advice:
-            return Advice(code, due, chance, Reason(f"test_{code}", figures))
-
-        if not np.isfinite(next_use_s[i]):
-            out.append(advice("unused"))
+        due: float | None = None
+        if not used:
+            code = "unused"
         elif seeds_left[i] * SHARE_OF_LOT < SIZES[0]:
-            out.append(advice("too_few_seeds"))
+            code = "too_few_seeds"
         elif chance <= CERTAIN:
-            out.append(advice("certainly_good"))
+            code = "certainly_good"
         elif chance >= 1 - CERTAIN:
-            out.append(advice("certainly_poor"))
-        elif today_s - known_s[i] < 30 * DAY_S:
-            out.append(advice("tested_lately"))
+            code = "certainly_poor"
+        elif tested[i] and routine_s > next_use_s[i]:
+            code = "still_holds"
         else:
-            last_call = next_use_s[i] - (test_days[i] + MARGIN_DAYS) * DAY_S
-            out.append(advice("undecided", max(min(routine_s, last_call), today_s)))
+            code = "undecided"
+            days = test_days[i] + MARGIN_DAYS + lead_days
+            due = max(float(next_use_s[i]) - days * DAY_S, today_s)
+        out.append(Advice(code, due, float(chance), Reason(f"test_{code}", figures)))
     return out
 
 

@@ -186,9 +186,10 @@ def _advice(
         for i in range(n)
     ])  # fmt: skip
     below = be.chance_below(look.belief, at_use[:, None], home.sow_level)[:, 0]
-    known, fall = np.empty(n), np.empty(n)
+    known, fall, tested = np.empty(n), np.empty(n), np.zeros(n, dtype=bool)
     for i, row in enumerate(look.rows):
         closed = [t for t in tests.get(row.part.lot_id, []) if t.trial.closed_s is not None]
+        tested[i] = bool(closed)
         known[i] = max([float(row.part.from_s), *(float(t.trial.sown_s) for t in closed)])
     a_known = np.array([look.a_at(i, known[i : i + 1])[0] for i in range(n)])
     g_known = be.quantiles(look.belief, a_known[:, None], (0.5,))[:, 0, 0]
@@ -200,7 +201,10 @@ def _advice(
         seeds[row.part.lot_id].mean if seeds[row.part.lot_id].known else np.inf
         for row in look.rows
     ])  # fmt: skip
-    advice = retest(below, np.maximum(fall, 1.0), known, next_use, days, left, now_s)
+    advice = retest(
+        below, np.maximum(fall, 1.0), known, tested, next_use, days, left, now_s,
+        home.order_lead_days,
+    )  # fmt: skip
     running = {t.trial.lot_id for ts in tests.values() for t in ts if t.trial.closed_s is None}
     out = []
     for i, (one, row) in enumerate(zip(advice, look.rows, strict=True)):

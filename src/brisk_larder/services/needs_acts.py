@@ -10,6 +10,7 @@ from ..core.errors import InvalidValue
 from ..data.acts import ActRef, act, expect_version
 from ..data.tables import ChainOverride, Lot, PantryEntry, Pick
 from ..data.tables import FoodTarget as FoodRow
+from ..reference import Product
 from .checks import get_live, whole
 from .crops import load_kinds, reference
 from .forecast import touch
@@ -45,7 +46,7 @@ def set_target(
         kinds = load_kinds(a.session)
         if key not in kinds.by_key and key not in reference().pieces:
             raise InvalidValue("crop", key, "a kind of the table or one of your own")
-        fallback = "jars" if book and book.pack_unit == "L_jar" else "kg"
+        fallback = unit_of(book) if book else "kg"
         if target_id is None:
             row = FoodRow(
                 year=planning, product=product, crop=key, name=name or product,
@@ -183,6 +184,13 @@ def remove_pick(larder: Larder, ref: ActRef, pick_id: int) -> dict[str, object]:
         return a.result
 
 
+def unit_of(product: Product) -> str:
+    """What a product is counted in: kilos, jars, or litres where it is frozen or in a crock."""
+    if product.pack_unit == "kg":
+        return "kg"
+    return "jars" if product.method in ("water_bath_can", "pressure_can") else "litres"
+
+
 @dataclass(frozen=True)
 class ProductChoice:
     """A product of the book as a choice in a list."""
@@ -199,7 +207,7 @@ def products() -> list[ProductChoice]:
         (
             ProductChoice(
                 p.product, p.crop, METHOD_WORDS[p.method],
-                "jars" if p.pack_unit == "L_jar" else "kg",
+                unit_of(p),
             )
             for p in reference().products.values()
         ),

@@ -58,11 +58,10 @@ def sentence(reason: Reason, home: Household) -> str:
     level = percent(home.sow_level)
     match reason.code:
         case "test_undecided":
-            years = _n(f, "days_to_fall") / YEAR_DAYS
             return (
-                f"Could be either side of {level} at its next sowing: a {percent(_n(f, 'chance_below'))} "
-                f"chance that it has fallen below. By the forecast it loses a seventh of its start in "
-                f"{years:.1f} years, so it is looked at after a third of that, and in time to act."
+                f"Could be either side of {level} at its next sowing, {day_words(_n(f, 'next_use_s'))}: "
+                f"a {percent(_n(f, 'chance_below'))} chance that it has fallen below. Tested by then, "
+                f"there is still time to order ({_n(f, 'lead_days'):.0f} days) or to sow more thickly."
             )
         case "test_certainly_good":
             chance = 1 - _n(f, "chance_below")
@@ -77,8 +76,12 @@ def sentence(reason: Reason, home: Household) -> str:
             )
         case "test_too_few_seeds":
             return "Too few seeds to spend on a test: sow them all and count what comes up."
-        case "test_tested_lately":
-            return "Tested within the last month."
+        case "test_still_holds":
+            years = _n(f, "days_to_fall") / YEAR_DAYS
+            return (
+                f"No test yet: the last one holds until {day_words(_n(f, 'routine_s'))}, a third of the "
+                f"{years:.1f} years in which this lot loses a seventh of what it had."
+            )
         case "test_unused":
             return "No food, pick or line asks for it this year, so a test would decide nothing."
         case "short_no_seed":

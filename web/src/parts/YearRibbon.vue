@@ -48,18 +48,19 @@ const frost = computed(() => {
   const r = ribbon.data.value
   if (!r) return []
   const out: { from: number; to: number; label: string }[] = []
-  const s1 = r.last_frost_sd_days / 7
-  if (r.last_frost)
+  const last = r.last_frost ? at(r.last_frost) : null
+  const first = r.first_frost ? at(r.first_frost) : null
+  if (last !== null)
     out.push({
-      from: r.first_frost ? Math.max(at(r.first_frost), 0) : 0,
-      to: at(r.last_frost) + s1,
-      label: `last frost ${words(r.last_frost)} ± ${Math.round(r.last_frost_sd_days)} days`,
+      from: first !== null && first < last ? first : 0,
+      to: last + r.last_frost_sd_days / 7,
+      label: `last frost ${words(r.last_frost!)} ± ${Math.round(r.last_frost_sd_days)} days`,
     })
-  if (r.first_frost && at(r.first_frost) > (r.last_frost ? at(r.last_frost) : 0))
+  if (first !== null && (last === null || first > last))
     out.push({
-      from: at(r.first_frost) - r.first_frost_sd_days / 7,
+      from: first - r.first_frost_sd_days / 7,
       to: 52,
-      label: `first frost ${words(r.first_frost)}`,
+      label: `first frost ${words(r.first_frost!)}`,
     })
   return out
 })
@@ -217,10 +218,9 @@ i.regrow {
   display: flex;
   gap: 16px;
   position: absolute;
-  right: 24px;
-  bottom: 4px;
-  background: var(--paper);
-  padding-left: 12px;
+  right: 30px;
+  top: 6px;
+  pointer-events: none;
   font-size: 12px;
 }
 .told {

@@ -168,12 +168,13 @@ const seedsNeeded = (l: ChainLine) =>
             </div>
           </div>
           <div role="cell">
-            <strong :class="{ act: l.short_plants }">{{ l.says }}</strong>
+            <strong :class="{ act: l.short_plants }">{{ l.says }}</strong>&nbsp;<Why
+              :lines="l.why.map((text) => ({ text }))"
+            />
             <div class="small soft">
               {{ l.next_act
               }}<template v-if="l.order_by_s && l.short_plants"> by {{ day(l.order_by_s) }}</template>
             </div>
-            <Why :lines="l.why.map((text) => ({ text }))" />
           </div>
         </div>
         <p class="small soft legend">
@@ -295,8 +296,17 @@ h2 {
   border: 0;
   padding: 2px 0;
 }
+.chain > :first-child {
+  position: relative;
+}
 .tools {
   visibility: hidden;
+  position: absolute;
+  left: -4px;
+  top: 40px;
+  background: var(--page);
+  white-space: nowrap;
+  z-index: 2;
 }
 .chain:hover .tools,
 .chain:focus-within .tools {
@@ -341,6 +351,7 @@ h2 {
   }
   .tools {
     visibility: visible;
+    position: static;
   }
 }
 </style>

@@ -174,10 +174,9 @@ const num = (n: number) => (n === 1 ? 'One falls' : `${n} fall`)
 .axis,
 .lot {
   display: grid;
-  grid-template-columns: 44px minmax(150px, 1.1fr) minmax(110px, 0.75fr) minmax(110px, 0.75fr) minmax(
-      260px,
-      2.3fr
-    ) 186px;
+  grid-template-columns:
+    44px minmax(150px, 1.1fr) minmax(110px, 0.75fr) minmax(110px, 0.75fr) minmax(260px, 2.3fr)
+    186px;
   gap: 10px;
   align-items: center;
 }

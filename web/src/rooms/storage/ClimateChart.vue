@@ -31,7 +31,7 @@ const option = computed(() => {
     values.map((v, i) => [ms[i], (c.source[i] === 'usual') === sure ? null : v] as [number, number | null])
   const t = c.temperature_c.map((v) => Number(units.number(v).toFixed(1)))
   const h = c.erh.map((v) => Math.round(1000 * v) / 10)
-  const label = { color: soft, fontFamily: 'inherit' }
+  const label = { color: soft }
   const line = (color: string, grid: number, data: unknown, guess: boolean, name: string) => ({
     type: 'line', name, data, xAxisIndex: grid, yAxisIndex: grid, showSymbol: false, connectNulls: false, silent: guess,
     lineStyle: { color, width: guess ? 1 : 1.6, type: guess ? 'dotted' : 'solid', opacity: guess ? 0.8 : 1 }, itemStyle: { color },

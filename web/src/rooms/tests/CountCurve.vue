@@ -39,7 +39,6 @@ const told = computed(
       <line :x1="x(test.day)" :x2="x(test.day)" y1="2" :y2="H - 2" class="now" />
       <line :x1="x(test.days)" :x2="x(test.days)" y1="2" :y2="H - 2" class="due" />
     </svg>
-    <figcaption class="small soft">shaded: how many would be up by now · dotted: last count day</figcaption>
   </figure>
 </template>
 

@@ -28,7 +28,7 @@ const REASONS: Record<string, string> = {
   certainly_poor: 'surely poor: sow thickly or replace',
   unused: 'no food, pick or line asks for it',
   not_worth: 'a test would seldom change what you do',
-  tested_lately: 'tested within a month',
+  still_holds: 'the last test still holds',
   too_few_seeds: 'too few seeds to spend',
   running: 'on the bench',
 }
@@ -52,6 +52,10 @@ const left = computed(() =>
       <h2>On the bench</h2>
       <p v-if="!bench.data.value.running.length" class="soft">
         Nothing is being tested. Below stands what deserves it.
+      </p>
+      <p v-else class="small soft">
+        Shaded: how many would usually be up by then, from what is believed of the lot. Ring: a count. Solid
+        line: today. Dotted: the last count day.
       </p>
       <div class="bench">
         <article

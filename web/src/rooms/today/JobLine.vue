@@ -3,7 +3,6 @@ import { computed, ref } from 'vue'
 import { api, take, type Proposal, type Schemas } from '../../api/client'
 import { useAct } from '../../api/queries'
 import StartTest from '../tests/StartTest.vue'
-import Why from '../../parts/Why.vue'
 import { day, iso } from '../../parts/words'
 
 const props = defineProps<{ job: Proposal; nowS: number; people: Schemas['Person'][] }>()
@@ -46,7 +45,7 @@ async function set(state: string, more: { moved_to_s?: number; person_id?: numbe
       <span v-if="job.state && job.state !== 'open'" class="state small"
         >{{ STATES[job.state] ?? job.state }}<template v-if="job.person"> to {{ job.person }}</template></span
       >
-      <Why :lines="[{ text: job.why }]" />
+      <div class="why small soft">{{ job.why }}</div>
     </div>
     <div class="row acts small">
       <button v-if="job.kind === 'test' && lotId" class="btn quiet" type="button" @click="starting = true">
@@ -100,7 +99,13 @@ async function set(state: string, more: { moved_to_s?: number; person_id?: numbe
 <style scoped>
 .job {
   border-top: 1px solid var(--hair-soft);
-  padding: 8px 0 6px;
+  padding: 7px 0 6px;
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 408px;
+  gap: 4px 16px;
+}
+.job > form {
+  grid-column: 1 / 3;
 }
 .urgent .title {
   font-weight: 700;
@@ -112,13 +117,27 @@ async function set(state: string, more: { moved_to_s?: number; person_id?: numbe
   margin-left: 6px;
 }
 .acts {
-  gap: 4px;
-  margin-top: 2px;
+  gap: 0 2px;
+  align-content: start;
+}
+.acts .btn {
+  font-size: 14px;
+  font-weight: 500;
 }
 .acts .btn.quiet {
-  font-size: 14px;
+  font-weight: 600;
   padding: 3px 9px;
+}
+.acts > :first-child {
   margin-right: 6px;
+}
+@media (max-width: 900px) {
+  .job {
+    grid-template-columns: 1fr;
+  }
+  .job > form {
+    grid-column: 1;
+  }
 }
 @media (max-width: 760px) {
   .acts .btn {

@@ -19,6 +19,9 @@ const byPlace = computed(() =>
 )
 const fresh = computed(() => data.value && !data.value.lots && !data.value.jobs.length)
 const showLater = ref(false)
+const later = computed(() =>
+  [...(data.value?.later ?? [])].sort((a, b) => (a.due_s ?? 9e12) - (b.due_s ?? 9e12)),
+)
 const ups = ref<Record<number, string>>({})
 async function count(id: number, settled: boolean, name: string) {
   const up = Number(ups.value[id])
@@ -75,18 +78,24 @@ const date = computed(() =>
             :people="home.data.value?.people ?? []"
           />
         </div>
-        <template v-if="data.later.length">
-          <button class="btn link" type="button" :aria-expanded="showLater" @click="showLater = !showLater">
-            {{ showLater ? 'hide' : 'show' }} what comes later ({{ data.later.length }})
+        <template v-if="later.length">
+          <h2 class="group">In the weeks after</h2>
+          <JobLine
+            v-for="j in showLater ? later : later.slice(0, data.jobs.length > 6 ? 0 : 6)"
+            :key="j.origin_key"
+            :job="j"
+            :now-s="nowS"
+            :people="home.data.value?.people ?? []"
+          />
+          <button
+            v-if="later.length > 6"
+            class="btn link"
+            type="button"
+            :aria-expanded="showLater"
+            @click="showLater = !showLater"
+          >
+            {{ showLater ? 'show fewer' : `show all ${later.length}` }}
           </button>
-          <template v-if="showLater"
-            ><JobLine
-              v-for="j in data.later"
-              :key="j.origin_key"
-              :job="j"
-              :now-s="nowS"
-              :people="home.data.value?.people ?? []"
-          /></template>
         </template>
       </div>
       <aside>
