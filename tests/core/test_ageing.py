@@ -1,5 +1,7 @@
 """The viability equation against its anchors, worked examples and an ODE solver."""
 
+from itertools import pairwise
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -130,7 +132,7 @@ def test_months_integrated_alone_equal_the_whole_to_the_bit():
     cuts = [0, 31, 59, 90, 120, 151, 181, 200]
 
     def run(state, cuts):
-        for first, last in zip(cuts, cuts[1:], strict=False):
+        for first, last in pairwise(cuts):
             state = a.integrate(
                 state, CLASSES, ix("pea", "leek"), climate.slice(first, last), tau
             ).state

@@ -96,7 +96,7 @@ def test_oldest_usable_lot_goes_first_and_the_next_fills_up():
         0.9,
         {},
     )
-    assert [(t.lot, t.seeds) for t in plan.taken][0] == (2, 30)
+    assert (plan.taken[0].lot, plan.taken[0].seeds) == (2, 30)
     assert plan.taken[1].lot == 1
     assert not plan.short
     pmf = n.plants_pmf([t.seeds for t in plan.taken], [sure(0.8)] * 2)

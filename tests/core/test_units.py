@@ -66,6 +66,7 @@ def test_a_bad_row_names_file_line_and_field(model, text, says):
 
 
 def test_an_isotherm_that_falls_is_refused():
-    text = "crop,temperature_c,mc_pct_fwb_at_rh_10,mc_pct_fwb_at_rh_20,mc_pct_fwb_at_rh_30,mc_pct_fwb_at_rh_45,source,confidence\nx,25,5,4,6,7,s,1\n"
+    columns = ",".join(f"mc_pct_fwb_at_rh_{rh}" for rh in (10, 20, 30, 45))
+    text = f"crop,temperature_c,{columns},source,confidence\nx,25,5,4,6,7,s,1\n"
     with pytest.raises(ReferenceError, match="rising"):
         parse_isotherms("i.csv", text)

@@ -232,9 +232,12 @@ onKeyStroke(true, (e) => {
     gap: 8px;
   }
   .house,
-  .keys,
-  .spring {
+  .keys {
     display: none;
+  }
+  .top :deep(.find) {
+    order: 5;
+    flex: 1 0 100%;
   }
   .main {
     display: block;

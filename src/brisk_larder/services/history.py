@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from dataclasses import dataclass
 
+from sqlalchemy import text
 from sqlmodel import Session, col, select
 
 from ..core.errors import Conflict, NotFound
@@ -36,7 +37,7 @@ def recent(larder: Larder, limit: int = 40) -> list[Done]:
     with larder.store.read() as session:
         people = {p.id: p.name for p in session.exec(select(Person))}
         rows = session.exec(
-            select(Act).order_by(col(Act.at_s).desc(), col(Act.id)).limit(limit)
+            select(Act).order_by(col(Act.at_s).desc(), text("act.rowid DESC")).limit(limit)
         ).all()
         now_s = larder.now_s()
         out = []

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 import numpy as np
+from sqlalchemy import text
 from sqlmodel import Session, col, select
 
 from ..core import belief as be
@@ -260,7 +261,10 @@ def history_of(session: Session, lot_id: int) -> list[HistoryLine]:
     people = {p.id: p.name for p in session.exec(select(Person))}
     needle = f'%"lot:{lot_id}"%'
     acts = session.exec(
-        select(Act).where(col(Act.subjects).like(needle)).order_by(col(Act.at_s).desc()).limit(60)
+        select(Act)
+        .where(col(Act.subjects).like(needle))
+        .order_by(col(Act.at_s).desc(), text("act.rowid DESC"))
+        .limit(60)
     )
     return [HistoryLine(a.id, a.at_s, people.get(a.person_id, ""), a.summary) for a in acts]
 

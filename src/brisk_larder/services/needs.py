@@ -360,4 +360,4 @@ def _outcome(short: Short | None, plants: int | None, covered: list[Covered]) ->
     if short.reason.code == "short_too_unsure":
         return "not sure enough", "test first: " + ", ".join(c.code for c in covered)
     missing = "seeds" if short.seeds is None else f"{short.seeds} seeds"
-    return f"{missing} short", f"order, or regrow ({short.plants} plants missing)"
+    return f"{missing} short", f"{short.plants} plants missing: order or regrow"

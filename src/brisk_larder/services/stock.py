@@ -213,15 +213,7 @@ def move_lot(
         if wrapper not in reference().storage:
             raise InvalidValue("wrapper", wrapper, ", ".join(reference().storage))
         if stay is not None:
-            if when <= stay.from_s:
-                raise InvalidValue(
-                    "moved on",
-                    day_words(when),
-                    f"after {day_words(stay.from_s)}, when it came here",
-                )
-            stay.to_s = when
-            a.session.add(stay)
-            a.session.flush()
+            end_stay(a.session, stay, when, a.now_s)
         a.session.add(
             Stay(lot_id=lot_id, parent_node_id=node_id, wrapper_kind=wrapper, from_s=when)
         )
@@ -240,6 +232,24 @@ def open_stay(session: Session, lot_id: int) -> Stay | None:
             Stay.lot_id == lot_id, col(Stay.to_s).is_(None), col(Stay.deleted_s).is_(None)
         )
     ).first()
+
+
+def end_stay(session: Session, stay: Stay, when: int, now_s: int) -> None:
+    """End a stay at a time. One that began at that very time never was: it is taken away.
+
+    Raises InvalidValue for a time before it began.
+    """
+    if when < stay.from_s:
+        began = day_words(stay.from_s)
+        raise InvalidValue(
+            "moved on", day_words(when), f"after {began}, when it came to where it is"
+        )
+    if when == stay.from_s:
+        stay.deleted_s = now_s
+    else:
+        stay.to_s = when
+    session.add(stay)
+    session.flush()
 
 
 def mark_lot(session: Session, lot_id: int, from_s: float) -> None:

@@ -18,7 +18,7 @@ from .checks import get_live, not_future, whole
 from .crops import reference
 from .forecast import remark_everything, touch
 from .larder import Larder, household, live, remembered
-from .stock import node_path
+from .stock import end_stay, node_path
 from .wording import dryness
 from .world import NodeRow, World
 
@@ -268,11 +268,7 @@ def move_node(
             )
         ).first()
         if stay is not None:
-            if when <= stay.from_s:
-                raise InvalidValue("moved on", when, "after it came to where it stands")
-            stay.to_s = when
-            a.session.add(stay)
-            a.session.flush()
+            end_stay(a.session, stay, when, a.now_s)
         a.session.add(Stay(node_id=node_id, parent_node_id=parent_id, from_s=when))
         a.session.flush()
         remark_everything(a.session)

@@ -147,7 +147,7 @@ const seedsNeeded = (l: ChainLine) =>
             :line="l"
             link="wanted"
             :value="l.chain?.wanted"
-            :under="`${l.per_week} a week, ${l.weeks} weeks`"
+            :under="`${l.per_week} a week for ${l.weeks}`"
           />
           <ChainLink :line="l" link="pantry" :value="l.chain?.pantry" />
           <ChainLink :line="l" link="to_put_up" :value="l.chain?.to_put_up" />

@@ -1,115 +1,25 @@
 <script setup lang="ts">
 import { computed, inject, ref, watch, type Ref } from 'vue'
 import { useRoute } from 'vue-router'
-import { api, take } from '../../api/client'
-import { useAct, useHome, useLot, useShelves, useUndo } from '../../api/queries'
+import { useLot, useUndo } from '../../api/queries'
+import { useAxis } from '../../parts/axis'
 import FadeStrip from '../../parts/FadeStrip.vue'
-import Modal from '../../parts/Modal.vue'
-import StartTest from '../tests/StartTest.vue'
+import LotActs, { type Asking } from './LotActs.vue'
 import { day, iso, likely, percent, seedsWords, tenths, year } from '../../parts/words'
 
 const route = useRoute()
 const id = computed(() => Number(route.params.id))
 const lot = useLot(id)
-const home = useHome()
-const shelves = useShelves()
-const act = useAct()
 const { undo } = useUndo()
 const page = computed(() => lot.data.value)
 const line = computed(() => page.value?.line)
 const g = computed(() => line.value?.glance)
-const level = computed(() => home.data.value?.household.sow_level ?? 0.7)
-const nowS = computed(() => Date.parse(home.data.value?.today ?? new Date().toISOString()) / 1000)
-const thisYear = computed(() => new Date(nowS.value * 1000).getUTCFullYear())
-const fromS = computed(() => Date.UTC(thisYear.value - 3, 0, 1) / 1000)
-const toS = computed(() => Date.UTC(thisYear.value + 7, 0, 1) / 1000)
-const places = computed(() =>
-  (shelves.data.value ?? []).flatMap((s) => (s.boxes.length ? s.boxes : [s.place])),
-)
-
-const asking = ref<'' | 'test' | 'count' | 'move' | 'event' | 'pick' | 'sow' | 'edit'>('')
+const { level, nowS, thisYear, fromS, toS, years } = useAxis()
+const acts = ref<InstanceType<typeof LotActs> | null>(null)
+const asking = ref<Asking>('')
 const exact = ref(false)
-const amount = ref('')
-const booking = ref('counted')
-const node = ref<number | null>(null)
-const event = ref('mould')
-const note = ref('')
-const plants = ref(12)
-const purpose = ref('table')
-const sowSeeds = ref(20)
-const sowWhere = ref('outdoors')
 const newAsked = inject<Ref<number>>('newAsked')
 watch(newAsked!, () => (asking.value = 'test'))
-const path = computed(() => ({ params: { path: { lot_id: id.value } } }))
-const name = computed(() => `${line.value?.code} ${line.value?.variety}`)
-
-async function finish(words: string, call: () => Promise<never>) {
-  if (await act.run(words, call)) asking.value = ''
-}
-const book = () =>
-  finish(
-    `${name.value}: ${amount.value} ${booking.value}`,
-    () =>
-      take(
-        api.POST('/api/stock/lots/{lot_id}/quantity', {
-          ...path.value,
-          body: { kind: booking.value, amount: amount.value },
-        }),
-      ) as never,
-  )
-const move = (to: number | null, words: string) =>
-  to !== null &&
-  finish(
-    `Moved ${name.value} to ${words}`,
-    () => take(api.POST('/api/stock/lots/{lot_id}/move', { ...path.value, body: { node_id: to } })) as never,
-  )
-const tell = () =>
-  finish(
-    `${name.value}: ${event.value}`,
-    () =>
-      take(
-        api.POST('/api/stock/lots/{lot_id}/events', {
-          ...path.value,
-          body: { kind: event.value, note: note.value },
-        }),
-      ) as never,
-  )
-const pick = () =>
-  finish(
-    `Grow ${plants.value} of ${name.value} this year`,
-    () =>
-      take(
-        api.POST('/api/needs/picks', {
-          body: { lot_id: id.value, plants: plants.value, purpose: purpose.value, note: '' },
-        }),
-      ) as never,
-  )
-const sow = () =>
-  finish(
-    `Sowed ${sowSeeds.value} of ${name.value}`,
-    () =>
-      take(
-        api.POST('/api/sowings', { body: { lot_id: id.value, n: sowSeeds.value, setting: sowWhere.value } }),
-      ) as never,
-  )
-const edit = (body: Record<string, unknown>, words: string) =>
-  finish(
-    words,
-    () =>
-      take(
-        api.PATCH('/api/stock/lots/{lot_id}', {
-          ...path.value,
-          body: { version: page.value?.version, ...body } as never,
-        }),
-      ) as never,
-  )
-const newName = ref('')
-const newNote = ref('')
-watch(line, (l) => {
-  newName.value = l?.variety ?? ''
-  newNote.value = l?.note ?? ''
-  node.value = l?.node_id ?? null
-})
 const untilWords = (s: number | null | undefined) => (s ? year(s) : 'longer than can be said')
 </script>
 
@@ -181,7 +91,7 @@ const untilWords = (s: number | null | undefined) => (s ? year(s) : 'longer than
               large
             />
             <div class="years small soft" aria-hidden="true">
-              <span v-for="i in 10" :key="i">{{ thisYear - 4 + i }}</span>
+              <span v-for="y in years" :key="y">{{ y }}</span>
             </div>
           </div>
         </div>
@@ -231,7 +141,7 @@ const untilWords = (s: number | null | undefined) => (s ? year(s) : 'longer than
                     class="btn link"
                     type="button"
                     :aria-label="`move to ${e.name}`"
-                    @click="move(e.node_id, e.name)"
+                    @click="acts?.move(e.node_id, e.name)"
                   >
                     move it
                   </button>
@@ -281,107 +191,7 @@ const untilWords = (s: number | null | undefined) => (s ? year(s) : 'longer than
         </div>
       </div>
 
-      <StartTest :open="asking === 'test'" :lot-id="id" :name="name" @close="asking = ''" />
-      <Modal :open="asking === 'count'" :title="`How much of ${name}?`" @close="asking = ''">
-        <form class="form" @submit.prevent="book">
-          <label class="field"
-            >what<select v-model="booking">
-              <option value="counted">counted or weighed</option>
-              <option value="given">given away</option>
-              <option value="eaten">eaten</option>
-              <option value="lost">lost</option>
-              <option value="found">found more</option>
-            </select></label
-          >
-          <label class="field">how much<input v-model="amount" placeholder="120 or 3.5 g" /></label>
-          <button class="btn" type="submit" :disabled="!amount.trim()">Save</button>
-        </form>
-      </Modal>
-      <Modal :open="asking === 'move'" :title="`Move ${name}`" @close="asking = ''">
-        <form class="form" @submit.prevent="move(node, places.find((b) => b.node_id === node)?.path ?? '')">
-          <label class="field"
-            >to<select v-model="node">
-              <option v-for="b in places" :key="b.node_id" :value="b.node_id">
-                {{ b.path }} ({{ b.says }})
-              </option>
-            </select></label
-          >
-          <button class="btn" type="submit">Move it</button>
-        </form>
-      </Modal>
-      <Modal :open="asking === 'sow'" :title="`Sow ${name}`" @close="asking = ''">
-        <form class="form" @submit.prevent="sow">
-          <label class="field">seeds<input v-model.number="sowSeeds" type="number" min="1" /></label>
-          <label class="field"
-            >where<select v-model="sowWhere">
-              <option>outdoors</option>
-              <option>indoors</option>
-            </select></label
-          >
-          <button class="btn" type="submit">Sown today</button>
-        </form>
-      </Modal>
-      <Modal :open="asking === 'pick'" :title="`Grow ${name} this year`" @close="asking = ''">
-        <form class="form" @submit.prevent="pick">
-          <label class="field">plants<input v-model.number="plants" type="number" min="1" /></label>
-          <label class="field"
-            >for<select v-model="purpose">
-              <option v-for="p in ['table', 'joy', 'bees', 'soil', 'gift', 'trial']" :key="p">{{ p }}</option>
-            </select></label
-          >
-          <button class="btn" type="submit">Put it on the list</button>
-        </form>
-      </Modal>
-      <Modal :open="asking === 'event'" :title="`What happened to ${name}?`" @close="asking = ''">
-        <form class="form" @submit.prevent="tell">
-          <label class="field"
-            >what<select v-model="event">
-              <option
-                v-for="e in ['wet', 'mould', 'sprouted', 'insects', 'rodents', 'spilled', 'treated', 'note']"
-                :key="e"
-              >
-                {{ e }}
-              </option>
-            </select></label
-          >
-          <label class="field">in your words<input v-model="note" /></label>
-          <p class="small soft">
-            Mouldy seed: no sniffing, discard outdoors. Mouse droppings: wet-clean, no sweeping.
-          </p>
-          <button class="btn" type="submit">Note it</button>
-        </form>
-      </Modal>
-      <Modal :open="asking === 'edit'" :title="name" @close="asking = ''">
-        <form class="form" @submit.prevent="edit({ variety: newName, note: newNote }, `Changed ${name}`)">
-          <label class="field">name<input v-model="newName" /></label>
-          <label class="field">note<input v-model="newNote" /></label>
-          <button class="btn" type="submit">Save</button>
-        </form>
-        <div class="row">
-          <button
-            class="btn plain"
-            type="button"
-            @click="
-              edit(
-                { kept_line: !line.kept_line },
-                `${name}: ${line.kept_line ? 'no longer a kept line' : 'a line to keep'}`,
-              )
-            "
-          >
-            {{ line.kept_line ? 'No longer a line to keep' : 'Keep this line alive' }}
-          </button>
-          <button
-            class="btn plain"
-            type="button"
-            @click="edit({ state: 'missing' }, `${name} could not be found`)"
-          >
-            Could not be found
-          </button>
-          <button class="btn plain" type="button" @click="edit({ state: 'gone' }, `Let ${name} go`)">
-            Let it go
-          </button>
-        </div>
-      </Modal>
+      <LotActs ref="acts" v-model:asking="asking" :page="page" />
     </template>
   </section>
 </template>
@@ -448,15 +258,6 @@ ul {
 .history {
   list-style: none;
   padding: 0;
-}
-.form {
-  display: flex;
-  gap: 10px;
-  flex-direction: column;
-  margin-bottom: 10px;
-}
-.form .btn {
-  align-self: flex-end;
 }
 @media (max-width: 760px) {
   .columns {

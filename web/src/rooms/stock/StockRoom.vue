@@ -4,7 +4,8 @@ import { useStorage } from '@vueuse/core'
 import { computed, inject, ref, watch, type Ref } from 'vue'
 import { useRouter } from 'vue-router'
 import type { LotLine } from '../../api/client'
-import { useHome, useLots } from '../../api/queries'
+import { useLots } from '../../api/queries'
+import { useAxis } from '../../parts/axis'
 import FadeStrip from '../../parts/FadeStrip.vue'
 import { iso, likely, percent, seedsWords } from '../../parts/words'
 import AddSeeds from './AddSeeds.vue'
@@ -19,19 +20,13 @@ const SEASONS: Record<string, string> = {
 }
 const URGENCY = ['Calm', 'In good time', 'Soon', 'Now']
 const lots = useLots()
-const home = useHome()
 const router = useRouter()
 const group = useStorage<(typeof GROUPS)[number]>('stock-group', 'Season')
 const adding = ref(false)
 const newAsked = inject<Ref<number>>('newAsked')
 watch(newAsked!, () => (adding.value = true))
 
-const level = computed(() => home.data.value?.household.sow_level ?? 0.7)
-const nowS = computed(() => Date.parse(home.data.value?.today ?? new Date().toISOString()) / 1000)
-const thisYear = computed(() => new Date(nowS.value * 1000).getUTCFullYear())
-const fromS = computed(() => Date.UTC(thisYear.value - 3, 0, 1) / 1000)
-const toS = computed(() => Date.UTC(thisYear.value + 7, 0, 1) / 1000)
-const years = computed(() => Array.from({ length: 10 }, (_, i) => thisYear.value - 3 + i))
+const { level, nowS, fromS, toS, years } = useAxis()
 const falling = computed(
   () =>
     (lots.data.value ?? []).filter((l) => l.glance.at_sowing && l.glance.at_sowing.mid < level.value).length,

@@ -123,6 +123,7 @@ async function drop() {
   background: var(--living-wash);
 }
 .pad .row {
+  flex-wrap: nowrap;
   justify-content: center;
   margin-top: 6px;
 }

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { computed, inject, ref, watch, type Ref } from 'vue'
 import type { Running } from '../../api/client'
-import { useBench, useHome } from '../../api/queries'
+import { useBench } from '../../api/queries'
+import { useAxis } from '../../parts/axis'
 import FadeStrip from '../../parts/FadeStrip.vue'
 import Why from '../../parts/Why.vue'
 import { day, likely, percent } from '../../parts/words'
@@ -10,7 +11,6 @@ import CountPad from './CountPad.vue'
 import StartTest from './StartTest.vue'
 
 const bench = useBench()
-const home = useHome()
 const counting = ref<Running | null>(null)
 const starting = ref<{ id: number; name: string } | null>(null)
 const newAsked = inject<Ref<number>>('newAsked')
@@ -18,11 +18,7 @@ watch(newAsked!, () => {
   const first = bench.data.value?.wanted[0]
   if (first) starting.value = { id: first.line.lot_id, name: `${first.line.code} ${first.line.variety}` }
 })
-const level = computed(() => home.data.value?.household.sow_level ?? 0.7)
-const nowS = computed(() => Date.parse(home.data.value?.today ?? new Date().toISOString()) / 1000)
-const thisYear = computed(() => new Date(nowS.value * 1000).getUTCFullYear())
-const fromS = computed(() => Date.UTC(thisYear.value - 3, 0, 1) / 1000)
-const toS = computed(() => Date.UTC(thisYear.value + 7, 0, 1) / 1000)
+const { level, nowS, fromS, toS } = useAxis()
 const REASONS: Record<string, string> = {
   certainly_good: 'surely good enough',
   certainly_poor: 'surely poor: sow thickly or replace',

@@ -1,0 +1,198 @@
+"""The HTTP interface: errors as problems, replay, guard, files, docs offline, the built pages."""
+
+import re
+import uuid
+
+import pytest
+from fastapi.testclient import TestClient
+
+from brisk_larder.api.app import DIST, make_app
+from brisk_larder.services.stock import lot_lines
+
+from ..conftest import DAY
+
+
+@pytest.fixture
+def client(small):
+    return TestClient(
+        make_app(small.larder), base_url="http://127.0.0.1", raise_server_exceptions=False
+    )
+
+
+def test_every_room_answers(client, small):
+    for path in (
+        "household", "household/places", "kinds", "acts", "stock/lots", f"stock/lots/{small.lots['kale']}",
+        "storage/shelves", "storage/kinds", f"storage/nodes/{small.nodes['tin']}/chart", "tests",
+        f"tests/setup/{small.lots['kale']}", "needs", "needs/products", "today", "year", "ribbon",
+        "growing", "saving", "papers/lots.csv", "papers/readings.csv", "papers/everything.json",
+    ):  # fmt: skip
+        answer = client.get(f"/api/{path}")
+        assert answer.status_code == 200, (path, answer.text)
+
+
+def test_the_same_act_twice_is_done_once(client, small):
+    body = {"packets": [{"kind": "pea", "variety": "Millrace", "quantity": "50"}]}
+    headers = {"X-Act-Id": str(uuid.uuid4())}
+    first = client.post("/api/stock/lots", json=body, headers=headers).json()
+    second = client.post("/api/stock/lots", json=body, headers=headers).json()
+    assert first == second
+    assert len(lot_lines(small.larder)) == 4
+    assert client.post(f"/api/acts/{first['act_id']}/undo").status_code == 200
+    assert len(lot_lines(small.larder)) == 3
+    again = client.post(f"/api/acts/{first['act_id']}/undo")
+    assert again.status_code == 409
+    assert client.post("/api/stock/lots", json=body, headers={"X-Act-Id": "7"}).status_code == 422
+
+
+@pytest.mark.parametrize(
+    ("method", "path", "body", "status", "says"),
+    [
+        ("POST", "storage/nodes/{tin}/readings", {"humidity_pct": 140}, 422, "1 to 100 %"),
+        ("POST", "storage/nodes/{tin}/readings", {"temperature": -80}, 422, "-15 to 40 °C"),
+        ("POST", "storage/nodes/{tin}/readings", {"temperature": 5, "t_min": 9, "t_max": 3}, 422, "lowest"),
+        ("POST", "storage/nodes/{tin}/readings", {}, 422, "a temperature, a humidity"),
+        ("POST", "storage/nodes/{tin}/readings", {"temperature": "hot"}, 422, "temperature"),
+        ("POST", "storage/nodes/{tin}/readings", {"temperature": 9, "at_s": 4_000_000_000}, 422, "earlier"),
+        ("POST", "storage/nodes/999/readings", {"temperature": 9}, 404, "number 999"),
+        ("POST", "storage/nodes/{tin}/move", {"parent_id": "{tin}"}, 422, "inside tin"),
+        ("POST", "storage/nodes", {"name": "x", "container_kind": "jug", "parent_id": 1}, 422, "glass_jar"),
+        ("POST", "storage/nodes", {"name": "can", "container_kind": "metal_tin_plain", "parent_id": 1,
+                                   "former_use": "paraffin"}, 422, "food-grade"),
+        ("POST", "stock/lots", {"packets": []}, 422, "packets"),
+        ("POST", "stock/lots", {"packets": [{"kind": "pea"}, {"kind": "pea", "year": 2050}]}, 422, "packet 2"),
+        ("POST", "stock/lots", {"packets": [{}]}, 422, "something to find it by"),
+        ("POST", "stock/lots/{kale}/quantity", {"amount": "-3"}, 422, "quantity"),
+        ("POST", "stock/lots/{kale}/quantity", {"kind": "given", "amount": "99999"}, 422, "in hand"),
+        ("POST", "tests", {"lot_id": "{kale}", "n": 0}, 422, "1 to 400"),
+        ("GET", "storage/nodes/{tin}/chart?from_s=9&to_s=3", None, 422, "after its start"),
+        ("PATCH", "household", {"values": {"tz": "Valley/Nowhere"}}, 422, "time zone"),
+        ("PATCH", "household", {"values": {"sow_level": 1.4}}, 422, "share"),
+        ("PATCH", "household", {"values": {"name": "x"}, "version": 99}, 409, "changed meanwhile"),
+        ("GET", "nothing", None, 404, "/api/nothing"),
+    ],
+)  # fmt: skip
+def test_bad_input_is_a_problem_that_names_what_is_allowed(
+    client, small, method, path, body, status, says
+):
+    def put(value):
+        names = {"{tin}": small.nodes["tin"], "{kale}": small.lots["kale"]}
+        return {k: names.get(v, v) if isinstance(v, str) else v for k, v in value.items()}
+
+    path = path.replace("{tin}", str(small.nodes["tin"])).replace("{kale}", str(small.lots["kale"]))
+    acts = client.get("/api/acts").json()
+    answer = client.request(method, f"/api/{path}", json=None if body is None else put(body))
+    assert answer.status_code == status, answer.text
+    assert answer.headers["content-type"] == "application/problem+json"
+    assert says in answer.json()["detail"]
+    assert client.get("/api/acts").json() == acts
+
+
+CSV = "time,temperature_c,humidity_pct\n"
+FILES = [
+    (b"when,warmth\n1,2\n", "header"),
+    (CSV.encode() + b"2026-01-01 10:00,12,50\nyesterday,12,50\n", "line 3, time"),
+    (CSV.encode() + b"2026-01-01 10:00,12 C,50\n", "own unit"),
+    (CSV.encode() + b"2026-01-01 10:00,12,140\n", "line 2, humidity"),
+    (CSV.encode() + b"2026-01-01 10:00,12\n", "line 2, row"),
+    (b"time,temperature_c\n2026-01-01 10:00,\xff\xfe\n", "line 2"),
+    (CSV.encode() + b"2026-01-01 10:00,12,50\n2026-01-01 10:00,13,50\n", "same time as line 2"),
+    (CSV.encode() + b"2031-01-01 10:00,12,50\n", "future"),
+    (b"", "empty"),
+]
+
+
+@pytest.mark.parametrize(("data", "says"), FILES)
+def test_a_bad_logger_file_names_its_line_and_leaves_nothing(client, small, data, says):
+    url = f"/api/storage/nodes/{small.nodes['tin']}/readings/file"
+    answer = client.post(url, files={"file": ("log.csv", data)})
+    assert answer.status_code == 422
+    assert says in answer.json()["detail"]
+    assert client.get("/api/papers/readings.csv").text.count("\n") == 1
+
+
+def test_a_logger_file_as_loggers_write_them(client, small):
+    data = (
+        "\ufeffdevice: mill-a\nTime;Temp (°F);Humidity %\n01.02.2026 10:00;50,5;61,5\n"
+        "Time;Temp (°F);Humidity %\n01.02.2026 11:00;51;\n"
+    ).encode()
+    url = f"/api/storage/nodes/{small.nodes['tin']}/readings/file"
+    result = client.post(url, files={"file": ("log.csv", data)}, data={"tz": "UTC"}).json()[
+        "result"
+    ]
+    assert (result["new_rows"], result["known_rows"]) == (2, 0)
+    rows = client.get("/api/papers/readings.csv").text.splitlines()
+    assert rows[1].endswith("2026-02-01T10:00:00Z,10.2778,61.5")
+    clash = data.replace(b"50,5", b"70,5")
+    answer = client.post(url, files={"file": ("log.csv", clash)}, data={"tz": "UTC"})
+    assert "already hold other values" in answer.json()["detail"]
+
+
+@pytest.mark.parametrize(
+    ("headers", "status"),
+    [
+        ({"Host": "larder.example"}, 403),
+        ({"Host": "127.0.0.1:8437", "Origin": "http://elsewhere.example"}, 403),
+        ({"Host": "127.0.0.1:8437", "Origin": "http://127.0.0.1:9999"}, 403),
+        ({"Host": "localhost:8437", "Origin": "http://localhost:8437"}, 200),
+        ({"Host": "[::1]:8437"}, 200),
+    ],
+)
+def test_only_this_machine_and_our_own_page_are_answered(client, headers, status):
+    assert client.get("/api/household", headers=headers).status_code == status
+
+
+def test_an_unforeseen_error_shows_no_trace(client, monkeypatch):
+    def broken(larder):
+        raise ZeroDivisionError("secret detail")
+
+    monkeypatch.setattr("brisk_larder.services.jobs.today_room", broken)
+    answer = client.get("/api/today")
+    assert answer.status_code == 500
+    assert "secret" not in answer.text
+
+
+def test_the_api_pages_and_the_front_end_need_no_network(client):
+    assert DIST.is_dir(), "build the front end first: ./run test does"
+    page = client.get("/docs").text
+    for url in re.findall(r'(?:src|href)="([^"]+)"', page):
+        assert url.startswith("/"), url
+        assert client.get(url).status_code == 200, url
+    index = client.get("/stock/3")
+    assert '<div id="app">' in index.text
+    assert not re.search(r"https?://", index.text)
+    for path in DIST.glob("assets/*.css"):
+        assert not re.search(r"url\(['\"]?https?:", path.read_text()), path
+    asset = next(DIST.glob("assets/index-*.js")).name
+    assert "immutable" in client.get(f"/assets/{asset}").headers["cache-control"]
+    assert client.get("/assets/none.js").status_code == 404
+    assert client.get("/..%2f..%2fpyproject.toml").status_code in (200, 404)
+    assert "brisk-larder" not in client.get("/../../pyproject.toml").text
+
+
+def test_temperatures_come_in_the_households_unit(client, small):
+    client.patch("/api/household", json={"values": {"temperature_unit": "F"}})
+    url = f"/api/storage/nodes/{small.nodes['tin']}/readings"
+    assert client.post(url, json={"temperature": 50, "humidity_pct": 40}).status_code == 200
+    boxes = [b for s in client.get("/api/storage/shelves").json() for b in s["boxes"]]
+    assert boxes[0]["dial_temperature_c"] == pytest.approx(10)
+    refused = client.post(url, json={"temperature": 250})
+    assert "°F" in refused.json()["detail"]
+
+
+def test_a_chart_stays_small_and_keeps_the_spell(client, small):
+    larder = small.larder
+    rows = "\n".join(
+        f"2026-0{m}-{d:02d} {h:02d}:00,{38 if (m, d) in ((7, 9), (7, 10)) else 12},50"
+        for m in range(1, 8) for d in range(1, 29) for h in range(24)
+    )  # fmt: skip
+    url = f"/api/storage/nodes/{small.nodes['porch']}/readings/file"
+    client.post(url, files={"file": ("log.csv", f"{CSV}{rows}\n".encode())})
+    chart = client.get(
+        f"/api/storage/nodes/{small.nodes['porch']}/chart?from_s={larder.now_s() - 330 * DAY}"
+    )
+    data = chart.json()
+    assert 300 < len(data["at_s"]) <= 1500
+    assert len({len(data[k]) for k in ("at_s", "temperature_c", "erh", "speed", "source")}) == 1
+    assert max(data["temperature_c"]) > 30
+    assert max(data["speed"]) > 5
+    assert "hardest days" in data["said"]

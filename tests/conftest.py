@@ -1,0 +1,67 @@
+"""An empty larder on a clock that the test moves, and a small one with a place and a few lots."""
+
+from dataclasses import dataclass
+
+import pytest
+
+from brisk_larder.clock import MovedClock
+from brisk_larder.data.acts import ActRef
+from brisk_larder.data.store import Store
+from brisk_larder.services import home, readings, stock, stock_entry, storage
+from brisk_larder.services.forecast import ensure_model_rev
+from brisk_larder.services.larder import Larder
+
+DAY = 86_400
+NOW = 1_795_507_200  # 24 November 2026, 08:00 UTC
+
+
+@pytest.fixture
+def larder(tmp_path):
+    store = Store(tmp_path / "larder.sqlite3")
+    ensure_model_rev(store)
+    made = Larder(store, MovedClock(NOW))
+    home.ensure_household(made, "Pellwick Mill", "Europe/London")
+    yield made
+    store.close()
+
+
+@dataclass
+class Small:
+    """A settled household: a larder with a tin and a porch, kale and onion lots by name."""
+
+    larder: Larder
+    nodes: dict[str, int]
+    lots: dict[str, int]
+
+    def line(self, name: str):
+        return next(x for x in stock.lot_lines(self.larder) if x.lot_id == self.lots[name])
+
+    def read(self, node: str, temperature: float, humidity: float, days_ago: float = 0.0):
+        at = self.larder.now_s() - int(days_ago * DAY)
+        dial = readings.DialReading(temperature, humidity, at_s=at)
+        return readings.log_reading(self.larder, ActRef(), self.nodes[node], dial)
+
+
+def packet(kind, variety, year=2024, quantity="300", **more):
+    return stock_entry.NewSeeds(kind=kind, variety=variety, year=year, quantity=quantity, **more)
+
+
+@pytest.fixture
+def small(larder):
+    home.settle(larder, ActRef(), "cool_upland")
+    nodes = {}
+    for name, kind in (("larder", "larder"), ("porch", "porch")):
+        nodes[name] = storage.add_node(larder, ActRef(), storage.NewNode(name, place_kind=kind))[
+            "node_id"
+        ]
+    tin = storage.NewNode("tin", container_kind="metal_tin_plain", parent_id=nodes["larder"])
+    nodes["tin"] = storage.add_node(larder, ActRef(), tin)["node_id"]
+    pile = [
+        packet(
+            "kale", "Slate Curl", 2023, "700", source="own", kept_line=True, node_id=nodes["tin"]
+        ),
+        packet("onion", "Brackenbulb", 2025, "400", node_id=nodes["tin"]),
+        packet("carrot", "Ember Root", 2025, "2 g", node_id=nodes["porch"]),
+    ]
+    ids = stock_entry.add_seeds(larder, ActRef(), pile)["lot_ids"]
+    return Small(larder, nodes, dict(zip(("kale", "onion", "carrot"), ids, strict=True)))

@@ -1,0 +1,258 @@
+"""Tests, needs, jobs and regrowing through the services, as a keeper goes through them."""
+
+import pytest
+from sqlmodel import select
+
+from brisk_larder.core.errors import BadFile, Conflict, InvalidValue
+from brisk_larder.data.acts import ActRef
+from brisk_larder.data.tables import ForecastNote, Lot
+from brisk_larder.services import (
+    growing,
+    history,
+    home,
+    jobs,
+    lot_page,
+    needs,
+    needs_acts,
+    papers,
+    stock,
+    stock_entry,
+    trials,
+)
+
+from ..conftest import DAY, packet
+
+
+def dry_and_cool(small):
+    """The tin read every month since the lots came: what is in it is well known."""
+    for days in range(1, 1200, 30):
+        small.read("tin", 10.0, 38.0, days)
+
+
+def test_a_test_moves_the_belief_and_uses_up_seed(small):
+    larder, lot = small.larder, small.lots["onion"]
+    before = small.line("onion")
+    made = trials.start_trial(larder, ActRef(), lot, 20)
+    assert small.line("onion").seeds == before.seeds - 20
+    with larder.store.read() as session:
+        note = session.exec(select(ForecastNote)).one()
+    assert note.trial_id == made["trial_id"]
+    larder.clock.at_s += 13 * DAY
+    trials.count_trial(larder, ActRef(), made["trial_id"], trials.CountEntry(normal=6), close=True)
+    after = small.line("onion").glance
+    assert after.now.high < before.glance.now.mid
+    assert after.now.high - after.now.low < before.glance.now.high - before.glance.now.low
+    closed = trials.bench(larder).closed[0]
+    assert closed.before.mid == pytest.approx(before.glance.now.mid, abs=0.02)
+    assert closed.after.mid == after.now.mid
+
+
+@pytest.mark.parametrize(
+    ("count", "field"),
+    [
+        (trials.CountEntry(normal=-1), "normal"),
+        (trials.CountEntry(normal=8, mouldy=4), "seeds counted"),
+        (trials.CountEntry(normal=3), "up"),
+    ],
+)
+def test_impossible_counts_are_refused_and_leave_nothing(small, count, field):
+    larder = small.larder
+    trial = trials.start_trial(larder, ActRef(), small.lots["onion"], 10)["trial_id"]
+    larder.clock.at_s += 8 * DAY
+    trials.count_trial(larder, ActRef(), trial, trials.CountEntry(normal=5))
+    acts = len(history.recent(larder, 99))
+    with pytest.raises(InvalidValue, match=field):
+        trials.count_trial(larder, ActRef(), trial, count)
+    assert len(history.recent(larder, 99)) == acts
+    assert trials.bench(larder).running[0].up == 5
+
+
+def test_more_tests_and_sowings_than_seed_are_refused(small):
+    trials.start_trial(small.larder, ActRef(), small.lots["kale"], 400)
+    with pytest.raises(InvalidValue, match="seeds in hand"):
+        trials.start_trial(small.larder, ActRef(), small.lots["kale"], 400)
+    with pytest.raises(InvalidValue, match="today"):
+        trials.start_trial(
+            small.larder, ActRef(), small.lots["onion"], 4, sown_s=small.larder.now_s() + 2 * DAY
+        )
+    with pytest.raises(InvalidValue, match="seeds in hand"):
+        growing.sow(small.larder, ActRef(), small.lots["onion"], 900)
+
+
+def test_what_is_wanted_decides_what_is_tested(small):
+    larder = small.larder
+    assert "Brackenbulb" in {w.line.variety for w in trials.bench(larder).wanted}
+    needs_acts.set_target(larder, ActRef(), product="carrots, root cellar", per_week=1, weeks=20)
+    assert small.line("onion").glance.advice.code == "unused"
+    needs_acts.set_pick(larder, ActRef(), small.lots["onion"], 20)
+    assert small.line("onion").glance.advice.code == "undecided"
+
+
+def test_a_need_falls_short_and_says_what_to_do(small):
+    larder = small.larder
+    dry_and_cool(small)
+    needs_acts.set_target(
+        larder, ActRef(), product="onions, cured and stored", per_week=0.3, weeks=30
+    )
+    (line,) = needs.needs_room(larder).lines
+    assert line.says == "covered"
+    assert line.chain.wanted.mid == 9
+    assert [c.code for c in line.covered] == ["O1"]
+    target = line.target_id
+    needs_acts.book_pantry(larder, ActRef(), "onions, cured and stored", "counted", 9)
+    assert needs.needs_room(larder).lines[0].plants == 0
+    needs_acts.book_pantry(larder, ActRef(), "onions, cured and stored", "counted", 0)
+    needs_acts.override_link(larder, ActRef(), target, "plants", 900)
+    (line,) = needs.needs_room(larder).lines
+    assert line.short_plants > 500
+    assert "seeds short" in line.says
+    assert line.order_by_s > larder.now_s()
+    assert line.chain.plants.origin == "set"
+    needs_acts.override_link(larder, ActRef(), target, "plants", None)
+    assert needs.needs_room(larder).lines[0].chain.plants.origin == "book"
+
+
+@pytest.mark.parametrize(
+    ("values", "field"),
+    [
+        ({"product": "sauerkraut", "per_week": -1, "weeks": 4}, "per week"),
+        ({"product": "sauerkraut", "per_week": 1, "weeks": 60}, "weeks"),
+        ({"product": "our own relish", "per_week": 1, "weeks": 4}, "crop"),
+        ({"product": " ", "per_week": 1, "weeks": 4}, "food"),
+    ],
+)
+def test_impossible_foods_are_refused(small, values, field):
+    with pytest.raises(InvalidValue, match=field):
+        needs_acts.set_target(small.larder, ActRef(), **values)
+
+
+def test_regrowing_is_proposed_when_a_line_runs_out(small):
+    larder = small.larder
+    dry_and_cool(small)
+    assert growing.growing_room(larder).safe == ["Slate Curl kale"]
+    stock.book_quantity(larder, ActRef(), small.lots["kale"], "counted", "24")
+    room = growing.growing_room(larder)
+    (line,) = room.regrow
+    assert line.mothers == 15
+    assert line.last_safe_year in (2027, 2028, None)
+    year = jobs.year_of(larder)
+    assert any("Regrow Slate Curl" in p.title for p in year.regrow) or line.year > 2028
+
+
+def test_a_job_keeps_what_the_keeper_said_of_it(small):
+    larder = small.larder
+    larder.clock.at_s += 60 * DAY  # the end of January: the onion wants its test
+    key = next(j.origin_key for j in jobs.today_room(larder).jobs if j.kind == "test")
+    person = home.add_person(larder, ActRef(), "Ysolde")["person_id"]
+    jobs.set_job(larder, ActRef(), key, "handed_over", person_id=person)
+    mine = next(j for j in jobs.today_room(larder).jobs if j.origin_key == key)
+    assert (mine.state, mine.person) == ("handed_over", "Ysolde")
+    with pytest.raises(InvalidValue, match="after today"):
+        jobs.set_job(larder, ActRef(), key, "moved", moved_to_s=larder.now_s() - DAY)
+    jobs.set_job(larder, ActRef(), key, "dropped")
+    room = jobs.today_room(larder)
+    assert key not in {j.origin_key for j in [*room.jobs, *room.later]}
+    assert key in {j.origin_key for j in room.settled}
+    jobs.set_job(larder, ActRef(), key, "open")
+    assert key in {j.origin_key for j in jobs.today_room(larder).jobs}
+
+
+def test_the_years_list_is_what_the_rooms_show(small):
+    larder = small.larder
+    needs_acts.set_target(larder, ActRef(), product="peas, shelled, frozen", per_week=1, weeks=20)
+    year = jobs.year_of(larder)
+    assert {p.subject for p in year.tests} == {
+        f"lot:{w.line.lot_id}" for w in trials.bench(larder).wanted
+    }
+    assert [p.subject for p in year.shortfalls] == [
+        x.key for x in needs.needs_room(larder).lines if x.short_plants
+    ]
+    assert all(p.why for p in [*year.tests, *year.regrow, *year.shortfalls])
+
+
+def test_own_and_unknown_kinds_count_as_not_edible(small):
+    larder = small.larder
+    key = home.add_own_kind(larder, ActRef(), "skirret", None)["key"]
+    ids = stock_entry.add_seeds(
+        larder,
+        ActRef(),
+        [packet(key, "Old Row"), packet("", "", None, "a pinch", note="yellow, tall")],
+    )["lot_ids"]
+    own, unknown = (lot_page.lot_page(larder, i) for i in ids)
+    assert any("not edible" in c for c in own.cautions)
+    assert any("not edible" in c for c in unknown.cautions)
+    assert (own.line.kind_name, unknown.line.code) == ("skirret", "?1")
+    carrot = small.line("carrot").glance.now  # bought last year: far surer
+    assert unknown.line.glance.now.high - unknown.line.glance.now.low > carrot.high - carrot.low
+    with pytest.raises(InvalidValue, match="no other own kind"):
+        home.add_own_kind(larder, ActRef(), "Skirret", None)
+
+
+def test_an_overruled_figure_moves_the_forecast_and_says_whose_it_is(small):
+    before = small.line("carrot").glance.now.mid
+    home.overrule_crop(
+        small.larder,
+        ActRef(),
+        "carrot",
+        "typical_initial_germination_pct",
+        60,
+        "our own three years",
+    )
+    assert small.line("carrot").glance.now.mid < before - 0.1
+    with pytest.raises(InvalidValue, match="between"):
+        home.overrule_crop(
+            small.larder, ActRef(), "carrot", "typical_initial_germination_pct", 160, "x"
+        )
+
+
+def test_a_lot_let_go_can_come_back_and_a_stale_page_is_refused(small):
+    larder, lot = small.larder, small.lots["kale"]
+    version = lot_page.lot_page(larder, lot).version
+    stock.edit_lot(larder, ActRef(), lot, version, note="from the north bed")
+    with pytest.raises(Conflict, match="changed meanwhile"):
+        stock.edit_lot(larder, ActRef(), lot, version, note="something else")
+    stock.edit_lot(larder, ActRef(), lot, None, state="gone")
+    assert lot not in {x.lot_id for x in stock.lot_lines(larder)}
+    history.undo(larder, ActRef(), history.recent(larder, 1)[0].act_id)
+    assert lot in {x.lot_id for x in stock.lot_lines(larder)}
+
+
+def test_codes_are_not_used_twice(small):
+    larder = small.larder
+    history.undo(larder, ActRef(), history.recent(larder, 1)[0].act_id)  # the three packets
+    assert stock.lot_lines(larder) == []
+    stock_entry.add_seeds(larder, ActRef(), [packet("kale", "Rook's Feather")])
+    assert [x.code for x in stock.lot_lines(larder)] == ["K2"]  # an old label may still say K1
+
+
+@pytest.mark.parametrize(
+    ("text", "says"),
+    [
+        ("colour,size\nred,3\n", "line 1"),
+        ("kind,year\npea,2031\n", "line 2"),
+        ("kind,year\npea,soon\n", "line 2, year"),
+        ("kind,quantity\npea,3 bushels\n", "line 2"),
+        ("kind,germination\npea,140\n", "line 2, germination"),
+        ("kind,year\n", "no packets"),
+        ("", "empty"),
+    ],
+)
+def test_a_bad_sheet_of_packets_is_refused_as_a_whole(larder, text, says):
+    with pytest.raises(BadFile, match=says):
+        papers.import_packets(larder, ActRef(), "p.csv", text.encode())
+    with larder.store.read() as session:
+        assert session.exec(select(Lot)).all() == []
+
+
+def test_a_sheet_as_people_keep_it_comes_in_with_its_gaps(larder):
+    text = (
+        "\ufeffVariety;Kind;Year;How much;From\r\nMillrace;peas;2024;3,5 g;own\r\n"
+        ";swiss something;;a pinch;gift\r\nTall one;;'22;;\r\n"
+    )
+    done = papers.import_packets(larder, ActRef(), "p.csv", text.encode())
+    assert len(done["lot_ids"]) == 3
+    assert len(done["assumed"]) == 4
+    lines = {x.variety: x for x in stock.lot_lines(larder)}
+    assert lines["Millrace"].kind == "pea"
+    assert lines["Millrace"].seeds == pytest.approx(3.5 * 4, rel=0.5)
+    assert papers.lots_csv(larder).count("\r\n") == 4

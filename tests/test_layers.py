@@ -1,0 +1,85 @@
+"""Guard rails: the arrows between the layers, sizes, and words that stay out."""
+
+import ast
+import re
+from pathlib import Path
+
+import pytest
+
+ROOT = Path(__file__).resolve().parents[1]
+SOURCE = ROOT / "src" / "brisk_larder"
+MAY_IMPORT = {
+    "core": {"core"},
+    "reference": {"reference"},
+    "data": {"data", "core"},
+    "formats": {"formats", "core"},
+    "services": {"services", "core", "data", "formats", "reference"},
+    "standins": {"standins", "core"},
+    "demo": {"demo", "services", "standins", "data", "core", "clock"},
+    "api": {"api", "services", "core", "data"},
+}
+
+
+def imports(path: Path) -> set[str]:
+    """Layers of our own package that a module imports."""
+    package = path.relative_to(SOURCE.parent).with_suffix("").parts
+    out = set()
+    for node in ast.walk(ast.parse(path.read_text())):
+        names = []
+        if isinstance(node, ast.Import):
+            names = [alias.name for alias in node.names]
+        elif isinstance(node, ast.ImportFrom):
+            base = list(package[: len(package) - node.level]) if node.level else []
+            stem = ".".join([*base, *filter(None, [node.module])])
+            names = [stem, *(f"{stem}.{alias.name}" for alias in node.names)]
+        for name in names:
+            parts = name.split(".")
+            if parts[0] == "brisk_larder" and len(parts) > 1 and (SOURCE / parts[1]).exists():
+                out.add(parts[1])
+    return out
+
+
+@pytest.mark.parametrize("layer", sorted(MAY_IMPORT))
+def test_arrows_point_one_way(layer):
+    for path in (SOURCE / layer).rglob("*.py"):
+        if "migrations" in path.parts:
+            continue
+        assert imports(path) <= MAY_IMPORT[layer], path
+
+
+def test_core_knows_no_clock_no_files_no_web():
+    for path in (SOURCE / "core").glob("*.py"):
+        text = path.read_text()
+        found = re.search(
+            r"\b(open\(|requests|fastapi|sqlmodel|sqlalchemy|time\.time|\.now\(|date\.today)", text
+        )
+        assert not found, (path, found)
+
+
+def code_files():
+    for folder in (SOURCE, ROOT / "web" / "src", ROOT / "tests", ROOT / "benchmarks"):
+        for path in folder.rglob("*"):
+            generated = "versions" in path.parts or path.name == "schema.d.ts"
+            if path.suffix in {".py", ".ts", ".vue", ".css"} and not generated:
+                yield path
+
+
+def test_modules_stay_readable():
+    long = {p.name: n for p in code_files() if (n := len(p.read_text().splitlines())) > 460}
+    assert long == {}, "split these"
+
+
+def test_no_address_of_any_registry_or_machine_is_committed():
+    for name in ("requirements.lock", "pyproject.toml", "run", ".ci/run", "web/.npmrc"):
+        assert not re.search(r"https?://(?!127\.0\.0\.1)", (ROOT / name).read_text()), name
+    assert '"resolved"' not in (ROOT / "web" / "package-lock.json").read_text()
+
+
+def test_tests_are_a_quarter_to_a_third_of_the_code():
+    lines = {"tests": 0, "code": 0}
+    for path in code_files():
+        if "benchmarks" in path.parts:
+            continue
+        count = sum(1 for line in path.read_text().splitlines() if line.strip())
+        lines["tests" if ROOT / "tests" in path.parents else "code"] += count
+    assert 0.25 <= lines["tests"] / lines["code"] <= 0.33, lines
