@@ -59,7 +59,7 @@ def test_the_same_act_twice_is_done_once(client, small):
         ("POST", "storage/nodes", {"name": "can", "container_kind": "metal_tin_plain", "parent_id": 1,
                                    "former_use": "paraffin"}, 422, "food-grade"),
         ("POST", "stock/lots", {"packets": []}, 422, "packets"),
-        ("POST", "stock/lots", {"packets": [{"kind": "pea"}, {"kind": "pea", "year": 2050}]}, 422, "packet 2"),
+        ("POST", "stock/lots", {"packets": [{"kind": "pea"}, {"kind": "pea", "year": 2050}]}, 422, "2, year"),
         ("POST", "stock/lots", {"packets": [{}]}, 422, "something to find it by"),
         ("POST", "stock/lots/{kale}/quantity", {"amount": "-3"}, 422, "quantity"),
         ("POST", "stock/lots/{kale}/quantity", {"kind": "given", "amount": "99999"}, 422, "in hand"),

@@ -131,6 +131,7 @@ class Store:
         # sees every commit, also those of other programs; never writes
         self._watch = sqlite3.connect(path, check_same_thread=False, isolation_level=None)
         self._watch_lock = threading.Lock()
+        self._making: dict[str, threading.RLock] = {}
         self._memo: dict[str, tuple[tuple[int, int], Any]] = {}
         self.schema_rev = head_revision()
 
@@ -141,14 +142,17 @@ class Store:
 
     def remembered(self, name: str, now_s: int, make: Callable[[], V]) -> V:
         """What ``make`` returns, kept until the file changes or the minute is over."""
-        key = (self.version(), now_s // 60)
-        kept = self._memo.get(name)
-        if kept is not None and kept[0] == key:
-            return cast(V, kept[1])
-        value = make()
-        if self.version() == key[0]:  # else something was written meanwhile, if only its own caches
-            self._memo[name] = (key, value)
-        return value
+        with self._watch_lock:
+            lock = self._making.setdefault(name, threading.RLock())
+        with lock:  # several rooms ask for the same at once: it is made once
+            key = (self.version(), now_s // 60)
+            kept = self._memo.get(name)
+            if kept is not None and kept[0] == key:
+                return cast(V, kept[1])
+            value = make()
+            if self.version() == key[0]:  # else something was written meanwhile, if only caches
+                self._memo[name] = (key, value)
+            return value
 
     @contextmanager
     def read(self) -> Iterator[Session]:

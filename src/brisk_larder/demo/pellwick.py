@@ -21,7 +21,7 @@ from ..data.store import Store
 from ..data.tables import DMonth, Household, Part
 from ..services import growing, home, needs_acts, readings, stock, stock_entry, storage, trials
 from ..services.crops import load_kinds, reference
-from ..services.forecast import ensure_model_rev, fresh
+from ..services.forecast import ensure_model_rev
 from ..services.larder import Larder
 from ..services.world import place_curve
 from ..standins.logger import Spell, logger_csv, simulate
@@ -85,7 +85,7 @@ def build(path: Path, today: date) -> None:
             do()
         clock.at_s = end_s
         _wants(mill)
-        fresh(larder)
+        stock.lot_lines(larder)  # the first look is ready when the door opens
     finally:
         store.close()
 

@@ -154,7 +154,7 @@ class _Planned:
     plan: CoverPlan
     bought: dict[str, Success]
     look: Outlook
-    sow_s: dict[int, float]
+    idle: dict[int, int]
 
 
 def _bought_success(kinds: Kinds, key: str, setting: str | None) -> Success:
@@ -181,30 +181,6 @@ def _plan(session: Session, larder: Larder, home: Household, year: int) -> _Plan
     foods = [f for f in session.exec(select(FoodRow).where(FoodRow.year == year)) if live(f)]
     picks = [p for p in session.exec(select(Pick).where(Pick.year == year)) if live(p)]
     lots = {lot.id: lot for lot in session.exec(select(Lot)) if live(lot) and lot.state != "gone"}
-    day = today(larder, home)
-    supplies, sow_s = [], {}
-    usable = reference().figure("usable_mean_germination")
-    for i, row in enumerate(look.rows):
-        lot = row.part.lot_id
-        if lot not in lots or not seeds[lot].known:
-            continue
-        sowing = sowing_of(row.kind, day, home)
-        at = sowing[0] if sowing else float(now_s)
-        sow_s[lot] = at
-        one = seed_success(look, i, at, sowing[1] if sowing else None)
-        mean = float(one.p @ one.weight)
-        reserve = row.kind.crop.min_plants_viable * 2 if row.variety.kept_line else 0
-        supplies.append(
-            Supply(
-                lot,
-                row.kind.key,
-                max(0, seeds[lot].whole - reserve),
-                one,
-                mean,
-                float(row.cohort.record_from_s),
-                mean >= usable * row.kind.crop.field_emergence_factor and lots[lot].state == "here",
-            )
-        )
     chains, demands, food_by, pick_by = {}, [], {}, {}
     for pick in sorted(picks, key=lambda p: p.id or 0):
         key = f"pick:{pick.id}"
@@ -219,12 +195,41 @@ def _plan(session: Session, larder: Larder, home: Household, year: int) -> _Plan
         chains[key], food_by[key] = made, food
         if made.plants is not None:
             demands.append(Demand(key, frozenset([food.crop]), int(made.plants.mid)))
+    asked = {c for d in demands for c in d.crops} - {""}
+    day = today(larder, home)
+    supplies, idle = [], {}
+    usable = reference().figure("usable_mean_germination")
+    for i, row in enumerate(look.rows):
+        lot = row.part.lot_id
+        if lot not in lots or not seeds[lot].known:
+            continue
+        reserve = row.kind.crop.min_plants_viable * 2 if row.variety.kept_line else 0
+        spare = max(0, seeds[lot].whole - reserve)
+        if row.kind.key not in asked:
+            idle[lot] = spare
+            continue
+        sowing = sowing_of(row.kind, day, home)
+        one = seed_success(
+            look, i, sowing[0] if sowing else float(now_s), sowing[1] if sowing else None
+        )
+        mean = float(one.p @ one.weight)
+        supplies.append(
+            Supply(
+                lot,
+                row.kind.key,
+                spare,
+                one,
+                mean,
+                float(row.cohort.record_from_s),
+                mean >= usable * row.kind.crop.field_emergence_factor and lots[lot].state == "here",
+            )
+        )
     bought = {}
-    for key in {c for d in demands for c in d.crops} - {""}:
+    for key in sorted(asked):
         sowing = sowing_of(kinds.get(key), day, home)
         bought[key] = _bought_success(kinds, key, sowing[1] if sowing else None)
     plan = cover(demands, supplies, home.confidence, bought)
-    return _Planned(demands, chains, food_by, pick_by, plan, bought, look, sow_s)
+    return _Planned(demands, chains, food_by, pick_by, plan, bought, look, idle)
 
 
 @remembered
@@ -249,7 +254,7 @@ def needs_room(larder: Larder) -> NeedsRoom:
         lines = [_line(k, planned, kinds, home, covered(k), larder, names) for k in keys]
         surplus = [
             Covered(lot, lots[lot].code, names.get(lot, ""), left)
-            for lot, left in planned.plan.left.items()
+            for lot, left in [*planned.plan.left.items(), *planned.idle.items()]
             if left > 0 and _to_spare(planned, lot, left)
         ]
     lines.sort(key=lambda x: (x.short_plants == 0, x.kind != "food", -(x.short_seeds or 0)))

@@ -22,6 +22,12 @@ from .stock import end_stay, node_path
 from .wording import dryness
 from .world import NodeRow, World
 
+HURTING_SPEED = (
+    2.0  # a place that ages seed twice as fast as a steady bedroom costs too much (guess)
+)
+HURTING_NOW = 6.0  # the same for a single day (guess)
+WET_ERH = 0.85
+
 
 @dataclass(frozen=True)
 class Box:
@@ -122,7 +128,10 @@ def _box(world: World, classes: ag.SigmaClasses, node: NodeRow, counts: dict[int
     lots = counts.get(node.id, 0)
     kind = node.place_kind or node.container_kind or ""
     store = reference().storage.get(kind)
-    hurting = lots > 0 and (steady.speed > 2.0 or now_erh >= 0.85)
+    speed_now = float(speeds[0])
+    hurting = lots > 0 and (
+        steady.speed > HURTING_SPEED or speed_now > HURTING_NOW or now_erh >= WET_ERH
+    )
     return Box(
         node_id=node.id,
         code=node.code,
@@ -143,12 +152,12 @@ def _box(world: World, classes: ag.SigmaClasses, node: NodeRow, counts: dict[int
         dryness=dryness(now_erh),
         source=world.source_now(node.id),
         speed=steady.speed,
-        speed_now=float(speeds[0]),
+        speed_now=speed_now,
         steady_temperature_c=steady.temperature_c,
         steady_erh=float(erh_at(steady.erh25, steady.temperature_c)),
         airtight=store.airtight if store else "",
         hurting=hurting,
-        says=speed_words(steady.speed),
+        says=speed_words(steady.speed, speed_now),
         former_use=node.former_use,
         version=node.version,
         walk_order=node.walk_order,
@@ -159,8 +168,10 @@ def _or_none(value: float) -> float | None:
     return float(value) if np.isfinite(value) else None
 
 
-def speed_words(speed: float) -> str:
-    """Ageing speed in words, against a steady bedroom at 18 degC and 50 %."""
+def speed_words(speed: float, speed_now: float = 0.0) -> str:
+    """Ageing speed in words, against a steady bedroom at 18 degC and 50 %; today's if it is bad."""
+    if speed_now > HURTING_NOW and speed_now > 2 * speed:
+        return f"today a day here costs as much as {speed_now:.0f} in a steady bedroom"
     if speed >= 1.25:
         return f"a year here costs as much as {speed:.1f} in a steady bedroom"
     if speed >= 0.8:

@@ -56,10 +56,11 @@ export function useAct() {
   const client = useQueryClient()
   const mutation = useMutation({
     mutationFn: ({ call }: { call: () => Promise<Schemas['Answer']>; words: string }) => call(),
-    onSuccess: async (answer, { words }) => {
+    onSuccess: (answer, { words }) => {
       lastProblem.value = null
       lastAct.value = { id: answer.act_id, words, undone: false }
-      await client.invalidateQueries()
+      // not awaited: the form is free again at once, the rooms follow
+      void client.invalidateQueries()
     },
     onError: (error) => {
       lastProblem.value =

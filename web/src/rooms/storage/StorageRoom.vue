@@ -44,6 +44,7 @@ const temperature = ref('')
 const humidity = ref('')
 const low = ref('')
 const high = ref('')
+const readOn = ref('')
 const more = ref(false)
 const dial = ref<HTMLInputElement | null>(null)
 async function choose(b: Box) {
@@ -71,11 +72,12 @@ async function log() {
           humidity_pct: number(humidity.value),
           t_min: number(low.value),
           t_max: number(high.value),
+          at_s: readOn.value ? Date.parse(`${readOn.value}T12:00`) / 1000 : null,
         },
       }),
     ),
   )
-  if (done) temperature.value = humidity.value = low.value = high.value = ''
+  if (done) temperature.value = humidity.value = low.value = high.value = readOn.value = ''
 }
 async function event(kind: 'opened' | 'gone_through' | 'sealed') {
   if (!box.value) return
@@ -224,9 +226,10 @@ const SOURCES: Record<string, string> = {
           <div v-if="more" class="row">
             <label class="field">lowest since reset<input v-model="low" inputmode="decimal" /></label>
             <label class="field">highest since reset<input v-model="high" inputmode="decimal" /></label>
+            <label class="field">read on<input v-model="readOn" type="date" /></label>
           </div>
           <div class="row small">
-            <button v-if="!more" class="btn link" type="button" @click="more = true">min and max</button>
+            <button v-if="!more" class="btn link" type="button" @click="more = true">min, max, day</button>
             <button class="btn link" type="button" @click="event('opened')">just opened</button>
             <button class="btn link" type="button" @click="event('gone_through')">gone through</button>
             <label class="btn link file"

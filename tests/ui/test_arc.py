@@ -1,0 +1,126 @@
+"""The whole arc in one browser run: a dial goes in, forecasts move, a test decides, a need falls short."""
+
+import re
+
+from playwright.sync_api import Page, expect
+
+DAY = 86_400
+
+
+def open_room(page: Page, name: str):
+    page.get_by_role("navigation", name="Rooms").get_by_role(
+        "link", name=re.compile(f"^{name}")
+    ).click()
+    expect(page.get_by_role("heading", level=1)).to_contain_text(name)
+
+
+def strip_words(page: Page, code: str) -> str:
+    return page.locator(f'.lot[data-code="{code}"] .strip').get_attribute("aria-label") or ""
+
+
+def stays_to(words: str) -> int:
+    found = re.search(r"to (\d{4})", words)
+    assert found, words
+    return int(found[1])
+
+
+def now_percent(words: str) -> int:
+    found = re.search(r"now (\d+) %", words)
+    assert found, words
+    return int(found[1])
+
+
+def test_from_a_hot_damp_spell_to_a_regrow_and_back(mill, page):
+    page.goto(mill.url)
+
+    # before: the leek in tin 1 keeps for years, no test is wanted, the leeks are covered
+    open_room(page, "Stock")
+    expect(page.locator('.lot[data-code="L7"]')).to_be_visible()
+    before = strip_words(page, "L7")
+    assert stays_to(before) >= 2028
+    open_room(page, "Tests")
+    expect(page.get_by_role("heading", name="Deserve a test")).to_be_visible()
+    expect(page.locator('.wanted tr[data-code="L7"]')).to_have_count(0)
+    open_room(page, "Needs")
+    leeks = page.locator('[data-food="Leeks"]')
+    leeks.get_by_label("on the shelf of Leeks").click()
+    page.get_by_label("your own number for on the shelf").fill("0")
+    page.get_by_role("button", name="That is on the shelf").click()
+    expect(leeks).to_contain_text("15 litres")
+    expect(leeks).to_contain_text("covered")
+
+    # a hot, damp spell: two touches per reading (the box, the button), the first one dated back
+    open_room(page, "Storage")
+    page.get_by_role("button", name=re.compile("^Tin 1")).click()
+    page.get_by_label("temperature, °C").fill("36")
+    page.get_by_label("humidity, per cent").fill("82")
+    page.get_by_role("button", name="min, max, day").click()
+    page.get_by_label("read on").fill("2026-11-12")
+    page.get_by_role("button", name="Log the dial").click()
+    expect(page.get_by_text("Read Tin 1: 36 °C, 82 %")).to_be_visible()
+    page.get_by_label("temperature, °C").fill("35,5")
+    page.get_by_label("humidity, per cent").fill("80")
+    page.get_by_label("humidity, per cent").press("Enter")
+    expect(page.get_by_text("Read Tin 1: 35,5 °C, 80 %")).to_be_visible()
+    expect(page.locator(".box.hurting", has_text="Tin 1")).to_be_visible()
+
+    # the strip shortens, and a test is proposed
+    open_room(page, "Stock")
+    expect(page.locator('.lot[data-code="L7"] .strip')).not_to_have_attribute("aria-label", before)
+    hot = strip_words(page, "L7")
+    assert stays_to(hot) < stays_to(before)
+    open_room(page, "Tests")
+    wanted = page.locator('.wanted tr[data-code="L7"]')
+    expect(wanted).to_be_visible()
+    expect(wanted).to_contain_text("seeds")
+
+    # it is started: what the number can tell is said first
+    wanted.get_by_role("button", name="Start").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_label("seeds").fill("20")
+    dialog.get_by_label("seeds").press("Tab")
+    expect(dialog).to_contain_text("20 of 20 up would say: at least 86 %")
+    dialog.get_by_role("button", name="Sown today: start").click()
+    bench = page.locator("article.running", has_text="Winter Pillar")
+    expect(bench).to_contain_text("0 of 20 up")
+
+    # counted on its last day: three of twenty
+    mill.clock.at_s += 15 * DAY
+    page.reload()
+    bench.get_by_role("button", name="Count").click()
+    dialog = page.get_by_role("dialog")
+    for _ in range(3):
+        dialog.get_by_role("button", name="one more up").click()
+    expect(dialog).to_contain_text("17 not yet")
+    expect(dialog.get_by_role("checkbox")).to_be_checked()
+    dialog.get_by_role("button", name="Save count").click()
+    expect(page.locator("tr", has_text="Winter Pillar").filter(has_text="3 of 20")).to_be_visible()
+
+    # the belief moves
+    open_room(page, "Stock")
+    expect(page.locator('.lot[data-code="L7"]')).to_contain_text("regrow")
+    tested = strip_words(page, "L7")
+    assert now_percent(tested) < now_percent(hot) - 20
+
+    # a need falls short: an order is proposed, with its reason
+    open_room(page, "Needs")
+    expect(leeks).to_contain_text("short")
+    leeks.get_by_role("button", name="why?").click()
+    expect(leeks).to_contain_text("What is in hand promises")
+    # and the line must be regrown
+    open_room(page, "Growing")
+    expect(page.locator(".line", has_text="Winter Pillar")).to_contain_text("not safe any more")
+    open_room(page, "Today")
+    page.get_by_role("button", name=re.compile("show all")).click()
+    expect(page.locator(".job", has_text="Leeks")).to_be_visible()
+
+    # undo takes the last act back: the count, and with it the shortfall
+    open_room(page, "Papers")
+    page.locator(".history li", has_text="3 of 20 up").get_by_role(
+        "button", name="take back"
+    ).click()
+    expect(page.get_by_text("Took back: Counted")).to_have_count(2)  # the note and the history
+    open_room(page, "Needs")
+    expect(leeks).to_contain_text("covered")
+    page.keyboard.press("u")  # and the undo itself can be undone
+    expect(leeks).to_contain_text("short")
