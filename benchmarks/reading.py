@@ -1,4 +1,4 @@
-"""A new reading at Pellwick Mill: logged, all it touches rebuilt, the stock list again; against a full rebuild.
+"""A new reading at Pellwick Mill: logged, rebuilt, listed again; against a full rebuild.
 
 Usage: python benchmarks/reading.py [--quick]. The last line is JSON.
 """

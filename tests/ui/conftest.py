@@ -104,7 +104,9 @@ def phone(browser):
 
 
 def open_page(browser, viewport):
-    context = browser.new_context(viewport=viewport, locale="en-GB", timezone_id="Europe/London")
+    context = browser.new_context(
+        viewport=viewport, locale="en-GB", timezone_id="Europe/London", reduced_motion="reduce"
+    )
     made: Page = context.new_page()
     problems: list[str] = []
     made.on("pageerror", lambda error: problems.append(str(error)))

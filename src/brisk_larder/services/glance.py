@@ -261,17 +261,22 @@ def uses_of(session: Session, year: int) -> Uses:
     return Uses(frozenset(foods), frozenset(picks), not foods and not picks)
 
 
-def _episodes(session: Session, look: Outlook, i: int, fall: float) -> list[Episode]:
+def _legs(session: Session, part_ids: list[int]) -> dict[int, list[DLeg]]:
+    """Ageing by month and node of some parts, in order of time."""
+    out: dict[int, list[DLeg]] = {}
+    query = select(DLeg).where(col(DLeg.part_id).in_(part_ids)).order_by(col(DLeg.month_s))
+    for leg in session.exec(query):
+        out.setdefault(leg.part_id, []).append(leg)
+    return out
+
+
+def _episodes(legs: list[DLeg], total: float, fall: float) -> list[Episode]:
     """Months in which a part aged over three times as fast as in its usual month, and lost
-    at least two points by it."""
-    row = look.rows[i]
-    legs = session.exec(
-        select(DLeg).where(DLeg.part_id == row.part_id).order_by(col(DLeg.month_s))
-    ).all()
+    at least two points by it. ``total``: its ageing so far; ``fall``: what it lost (fraction)."""
     if len(legs) < 4:
         return []
     gains = np.array([leg.a_probit for leg in legs])
-    usual, total = float(np.median(gains)), float(look.state.a_probit[i])
+    usual = float(np.median(gains))
     out = []
     for leg, gain in zip(legs, gains, strict=True):
         points = gain / max(total, 1e-12) * fall
@@ -333,6 +338,7 @@ def make_glances(
     a_until = be.ageing_until(look.belief, home.sow_level, 0.5)
     uses = uses_of(session, planning_year(day, home))
     advice = _advice(look, home, now_s, seeds, tests, sowings, uses)
+    legs = _legs(session, [row.part_id for row in look.rows])
     lines = _lines(look, seeds, sowings, home.line_confidence, day)
     out = []
     for i, row in enumerate(look.rows):
@@ -377,7 +383,11 @@ def make_glances(
                 guess=not any(m.share is not None for m in marks)
                 and (source == "usual" or row.kind.grade in ("C", "guess")),
                 tests=marks,
-                episodes=_episodes(session, look, i, float(starts[i] - q[i, 0, 1])),
+                episodes=_episodes(
+                    legs.get(row.part_id, []),
+                    float(look.state.a_probit[i]),
+                    float(starts[i] - q[i, 0, 1]),
+                ),
                 last_safe_year=safe[0] if safe else None,
                 regrow_asked=safe is not None,
                 mothers=[round(c, 4) for c in safe[1]] if safe else [],

@@ -15,13 +15,11 @@ from ..data.tables import ChainOverride, Household, Lot, PantryEntry, Pick
 from ..data.tables import FoodTarget as FoodRow
 from ..reference import Product
 from .crops import Kinds, load_kinds, reference
-from .forecast import fresh
 from .glance import emergence, seed_success, sowing_of
 from .larder import Larder, household, live, planning_year, remembered, today
-from .outlook import Outlook, outlook
+from .outlook import Outlook, whole_outlook
 from .quantity import seeds_left
 from .wording import often, percent, sentence
-from .world import World
 
 PURPOSES = ("table", "joy", "bees", "soil", "gift", "trial")
 LINKS = ("wanted", "to_put_up", "fresh_kg_per_unit", "fresh_kg", "yield_kg_per_plant", "plants")
@@ -170,8 +168,7 @@ def _bought_success(kinds: Kinds, key: str, setting: str | None) -> Success:
 
 def _plan(session: Session, larder: Larder, home: Household, year: int) -> _Planned:
     now_s = larder.now_s()
-    kinds, world = load_kinds(session), World(session, home, now_s)
-    look = outlook(session, world, kinds)
+    kinds, look = load_kinds(session), whole_outlook(larder)
     seeds = seeds_left(session, [row.part.lot_id for row in look.rows])
     pantry = pantry_units(session)
     overrides: dict[int, dict[str, float]] = {}
@@ -235,7 +232,6 @@ def _plan(session: Session, larder: Larder, home: Household, year: int) -> _Plan
 @remembered
 def needs_room(larder: Larder) -> NeedsRoom:
     """All foods and picks of the planning year with what covers them, shortfalls first."""
-    fresh(larder)
     year = target_year(larder)
     with larder.store.read() as session:
         home, kinds = household(session), load_kinds(session)

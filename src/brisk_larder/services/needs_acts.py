@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from sqlmodel import col, select
+from sqlmodel import Session, col, select
 
 from ..core.errors import InvalidValue
 from ..data.acts import ActRef, act, expect_version
-from ..data.tables import ChainOverride, Lot, PantryEntry, Pick
+from ..data.tables import ChainOverride, Cohort, Lot, PantryEntry, Part, Pick, Variety
 from ..data.tables import FoodTarget as FoodRow
 from ..reference import Product
 from .checks import get_live, whole
@@ -16,6 +16,25 @@ from .crops import load_kinds, reference
 from .forecast import touch
 from .larder import Larder
 from .needs import LINKS, METHOD_WORDS, PURPOSES, pantry_units, product_of, target_year
+
+
+def touch_wanted(session: Session, crop: str | None, lot_id: int | None = None) -> None:
+    """What is wanted decides what deserves a test: drop the glances of the lots concerned.
+
+    While little is wanted yet the first food or pick changes it for all lots.
+    """
+    session.flush()
+    wants = [*session.exec(select(FoodRow.id)).all(), *session.exec(select(Pick.id)).all()]
+    if len(wants) <= 2:
+        touch(session)
+        return
+    query = (
+        select(Part.lot_id)
+        .join(Cohort, col(Part.cohort_id) == Cohort.id)
+        .join(Variety, col(Cohort.variety_id) == Variety.id)
+    )
+    query = query.where(Variety.crop == crop if crop else Part.lot_id == lot_id)
+    touch(session, session.exec(query).all())
 
 
 def set_target(
@@ -65,7 +84,7 @@ def set_target(
             row.name = name
         a.session.add(row)
         a.session.flush()
-        touch(a.session)  # what is wanted decides what deserves a test
+        touch_wanted(a.session, row.crop)
         a.about(f"food:{row.id}")
         a.result = {"target_id": row.id}
         a.summary = f"Wants {per_week:g} {row.unit} of {row.name} a week for {weeks:g} weeks"
@@ -79,7 +98,7 @@ def remove_target(larder: Larder, ref: ActRef, target_id: int) -> dict[str, obje
             return a.result
         row = get_live(a.session, FoodRow, target_id, "food")
         row.deleted_s = a.now_s
-        touch(a.session)  # what is wanted decides what deserves a test
+        touch_wanted(a.session, row.crop)
         a.about(f"food:{target_id}")
         a.summary = f"Took {row.name} off the list"
         return a.result
@@ -165,7 +184,7 @@ def set_pick(
         a.session.add(row)
         a.session.flush()
         a.about(f"lot:{lot_id}")
-        touch(a.session)  # what is wanted decides what deserves a test
+        touch_wanted(a.session, None, lot_id)
         a.result = {"pick_id": row.id}
         a.summary = f"Grow {plants} of {lot.code} this year ({purpose})"
         return a.result
@@ -179,7 +198,7 @@ def remove_pick(larder: Larder, ref: ActRef, pick_id: int) -> dict[str, object]:
         row = get_live(a.session, Pick, pick_id, "pick")
         row.deleted_s = a.now_s
         a.about(f"lot:{row.lot_id}")
-        touch(a.session)  # what is wanted decides what deserves a test
+        touch_wanted(a.session, None, row.lot_id)
         a.summary = "Took a pick back"
         return a.result
 

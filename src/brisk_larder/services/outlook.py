@@ -8,15 +8,16 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 from scipy.special import ndtr
-from sqlmodel import Session, col, select
+from sqlmodel import Session
 
 from ..core import ageing as ag
 from ..core import belief as be
 from ..core.moisture import F
 from ..core.units import DAY_S, YEAR_DAYS, month_start_s, next_month_s
 from ..data.tables import DMonth
-from .crops import Kinds, reference
-from .forecast import Row, advance, initial_state, load_rows, month_state, pick, stack
+from .crops import Kinds, load_kinds, reference
+from .forecast import Row, advance, fresh, initial_state, load_rows, month_state, pick, stack
+from .larder import Larder, household, remembered
 from .trial_data import trial_counts
 from .world import EPOCH_S, World
 
@@ -59,10 +60,16 @@ def states_now(
 ) -> tuple[ag.AgeState, list[F], list[F]]:
     """State of each part now and its A at month ends, from the cached months."""
     months: dict[int, list[DMonth]] = {}
-    ids = [row.part_id for row in rows]
-    query = select(DMonth).where(col(DMonth.part_id).in_(ids)).order_by(col(DMonth.month_s))
-    for month in session.exec(query):
-        months.setdefault(month.part_id, []).append(month)
+    names = list(DMonth.model_fields)
+    raw = session.connection().connection.cursor()
+    raw.execute(f"SELECT {', '.join(names)} FROM d_month ORDER BY part_id, month_s")
+    wanted = {row.part_id for row in rows}
+    for values in raw.fetchall():  # thousands of rows: plain tuples, not objects of the session
+        if values[0] in wanted:
+            months.setdefault(values[0], []).append(
+                DMonth.model_construct(**dict(zip(names, values, strict=True)))
+            )
+    raw.close()
     now_month = month_start_s(world.now_s)
     states, track_s, track_a = [], [], []
     for row in rows:
@@ -154,6 +161,15 @@ def outlook(
     prior = priors(rows, sd)
     untested = Outlook(rows, state, track_s, track_a, be.fit(prior, be.Counts.none()))
     return replace(untested, belief=be.fit(prior, _counts(session, untested, world.now_s)))
+
+
+@remembered
+def whole_outlook(larder: Larder) -> Outlook:
+    """The outlook of all lots, made once until the file changes; ``fresh`` comes first."""
+    fresh(larder)
+    with larder.store.read() as session:
+        world = World(session, household(session), larder.now_s())
+        return outlook(session, world, load_kinds(session))
 
 
 def _counts(session: Session, look: Outlook, now_s: int) -> be.Counts:

@@ -1,25 +1,25 @@
 <script setup lang="ts">
-import { AutoComplete } from 'ant-design-vue'
-import { computed } from 'vue'
+import { computed, useId } from 'vue'
 import { useKinds } from '../api/queries'
 
 const model = defineModel<string>({ required: true })
 defineProps<{ label: string }>()
 const kinds = useKinds()
-const options = computed(() => (kinds.data.value ?? []).map((k) => ({ value: k.name, key: k.key })))
-const filter = (text: string, option: unknown) =>
-  String((option as { value: string }).value)
-    .toLowerCase()
-    .includes(text.toLowerCase())
+const id = useId()
+const names = computed(() => (kinds.data.value ?? []).map((k) => k.name))
 </script>
 
 <template>
-  <AutoComplete
-    v-model:value="model"
-    :options="options"
-    :filter-option="filter"
-    :aria-label="label"
-    placeholder="pea, kale, ?"
-    style="width: 100%"
-  />
+  <span>
+    <input v-model="model" class="plain" :list="id" :aria-label="label" placeholder="pea, kale, ?" />
+    <datalist :id="id">
+      <option v-for="name in names" :key="name" :value="name" />
+    </datalist>
+  </span>
 </template>
+
+<style scoped>
+input {
+  width: 100%;
+}
+</style>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Segmented, Select } from 'ant-design-vue'
+import { Segmented } from 'ant-design-vue'
 import { computed, inject, ref, watch, type Ref } from 'vue'
 import { api, take, type ChainLine } from '../../api/client'
 import { useAct, useKinds, useNeeds, useProducts } from '../../api/queries'
@@ -32,29 +32,15 @@ const cautions = computed(() =>
   [...new Set(foods.value.filter((f) => /jar/.test(f.how)).map((f) => f.caution))].filter(Boolean),
 )
 
-const product = ref<string | undefined>()
+const product = ref('')
 const ownCrop = ref<string | undefined>()
 const perWeek = ref(1)
 const weeks = ref(40)
 const changing = ref<ChainLine | null>(null)
-const options = computed(() =>
-  (products.data.value ?? []).map((p) => ({ value: p.name, label: `${p.name} (${p.how})` })),
-)
-const known = computed(() => products.data.value?.find((p) => p.name === product.value))
-const typed = ref('')
-function search(text: string) {
-  typed.value = text
-}
-const matches = computed(() => {
-  const own = typed.value.trim()
-  const list = options.value.filter((o) => o.label.toLowerCase().includes(own.toLowerCase()))
-  return own && !options.value.some((o) => o.value === own)
-    ? [...list, { value: own, label: `“${own}”: our own product` }]
-    : list
-})
+const known = computed(() => products.data.value?.find((p) => p.name === product.value.trim()))
 async function addFood() {
   const line = changing.value
-  const name = line?.name ?? product.value ?? ''
+  const name = line?.name ?? product.value.trim()
   const done = await act.run(`Wants ${perWeek.value} of ${name} a week`, () =>
     take(
       api.POST('/api/needs/foods', {
@@ -69,7 +55,7 @@ async function addFood() {
   if (!done) return
   adding.value = false
   changing.value = null
-  product.value = undefined
+  product.value = ''
 }
 function change(line: ChainLine) {
   changing.value = line
@@ -239,18 +225,13 @@ const seedsNeeded = (l: ChainLine) =>
       <form class="form" @submit.prevent="addFood">
         <label v-if="!changing" class="field"
           >what
-          <Select
-            v-model:value="product"
-            show-search
-            :options="matches"
-            :filter-option="false"
-            placeholder="tomato sauce, sauerkraut, carrots in sand"
-            aria-label="what food"
-            @search="search"
-          />
+          <input v-model="product" list="products" placeholder="tomato sauce, sauerkraut, carrots" />
+          <datalist id="products">
+            <option v-for="p in products.data.value" :key="p.name" :value="p.name">{{ p.how }}</option>
+          </datalist>
         </label>
         <label v-if="!changing && product && !known" class="field"
-          >made of
+          >our own product, made of
           <select v-model="ownCrop">
             <option v-for="k in kinds.data.value" :key="k.key" :value="k.key">{{ k.name }}</option>
           </select>

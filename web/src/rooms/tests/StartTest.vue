@@ -51,7 +51,7 @@ async function start() {
             min="1"
             max="400"
             :value="n"
-            @change="seeds = Number(($event.target as HTMLInputElement).value)"
+            @input="seeds = Number(($event.target as HTMLInputElement).value)"
         /></label>
         <label class="field"
           >on
