@@ -208,6 +208,7 @@ def test_the_dark_theme_and_the_person_are_remembered(mill, page):
 @pytest.mark.parametrize("room", ["today", "stock", "storage", "tests", "needs", "papers"])
 def test_a_phone_shows_each_room_without_sideways_scrolling(mill, phone, room):
     phone.goto(f"{mill.url}/{room}")
+    phone.wait_for_load_state("networkidle")
     expect(phone.locator(".skeleton")).to_have_count(0)
     wide = phone.evaluate("document.documentElement.scrollWidth")
     assert wide <= 390

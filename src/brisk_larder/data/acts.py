@@ -10,6 +10,7 @@ from typing import Any, Protocol
 from uuid import uuid4
 
 from sqlalchemy import desc, event, inspect
+from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session as OrmSession
 from sqlmodel import Session, SQLModel, col, select
 
@@ -190,9 +191,14 @@ def restore_rows(recorder: Recorder, target: Act) -> list[tuple[str, SQLModel]]:
             for name, value in json.loads(change.before).items():
                 if name != "version":
                     setattr(row, name, value)
+        table = change.table_name  # read before the flush: a failed one leaves nothing readable
         session.add(row)
-        session.flush()
-        rows.append((change.table_name, row))
+        try:
+            session.flush()
+        except IntegrityError as error:
+            what = table.replace("_", " ")
+            raise Conflict(f"Another {what} of the same name is in use by now") from error
+        rows.append((table, row))
     return rows
 
 

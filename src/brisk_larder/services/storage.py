@@ -108,8 +108,8 @@ def shelves(larder: Larder) -> list[Shelf]:
     return sorted(
         out,
         key=lambda s: (
-            -sum(b.lots for b in s.boxes if b.hurting),
-            -max((b.speed for b in s.boxes), default=0.0),
+            -sum(b.lots for b in [s.place, *s.boxes] if b.hurting),
+            -max(b.speed for b in [s.place, *s.boxes]),
         ),
     )
 

@@ -59,8 +59,9 @@ export function useAct() {
     onSuccess: (answer, { words }) => {
       lastProblem.value = null
       lastAct.value = { id: answer.act_id, words, undone: false }
-      // not awaited: the form is free again at once, the rooms follow
-      void client.invalidateQueries()
+      // Not awaited: the form is free again at once, the rooms follow. What is still being loaded for
+      // the first time is begun anew, or it would come back as it was before the act.
+      void client.cancelQueries().then(() => client.invalidateQueries())
     },
     onError: (error) => {
       lastProblem.value =

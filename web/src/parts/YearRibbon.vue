@@ -62,7 +62,8 @@ const frost = computed(() => {
       to: 52,
       label: `first frost ${words(r.first_frost!)}`,
     })
-  return out
+  const end = span.value.from + span.value.weeks
+  return out.filter((f) => f.from < end && f.to > span.value.from)
 })
 function words(date: string) {
   return new Date(date).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', timeZone: 'UTC' })

@@ -1,0 +1,173 @@
+"""Sowing windows against dates worked by hand; properties of cover, seeds and regrowing."""
+
+from datetime import date
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from brisk_larder.core import needs as n
+from brisk_larder.core.cover import Demand, Supply, cover
+from brisk_larder.core.errors import InvalidValue
+from brisk_larder.core.regrow import Line, last_safe_year, propose
+from brisk_larder.core.windows import next_sowing, sowing_windows
+
+LAST_FROST = 129  # 9 May in a common year
+
+
+def windows(year=2027, frost=LAST_FROST, hemisphere="north", indoors=(8, 10), outdoors=(-2, 4)):
+    return sowing_windows(year, frost, hemisphere, indoors, outdoors)
+
+
+def test_windows_are_weeks_from_the_last_frost():
+    inside, outside = windows()
+    assert (inside.first, inside.last) == (date(2027, 2, 28), date(2027, 3, 14))
+    assert (outside.first, outside.last) == (date(2027, 4, 25), date(2027, 6, 6))
+    assert (inside.setting, outside.setting) == ("indoors", "outdoors")
+    assert not inside.guessed
+
+
+def test_without_a_frost_date_may_stands_in_and_says_so():
+    (north,) = windows(frost=None, indoors=None)
+    (south,) = windows(frost=None, indoors=None, hemisphere="south")
+    assert (north.first, north.guessed) == (date(2027, 4, 17), True)
+    assert south.first == date(2027, 10, 18)
+
+
+@pytest.mark.parametrize(
+    ("today", "expected"),
+    [
+        (date(2026, 11, 24), date(2027, 2, 28)),  # winter: the next spring
+        (date(2027, 3, 5), date(2027, 4, 25)),  # indoors has under two weeks left: outdoors
+        (date(2027, 5, 1), date(2027, 5, 1)),  # inside a window: today
+        (date(2027, 6, 1), date(2028, 2, 29)),  # too late this year
+    ],
+)
+def test_the_next_sowing_is_today_or_the_next_start(today, expected):
+    years = [windows(y) for y in (2026, 2027, 2028)]
+    found = next_sowing(today, years)
+    assert found is not None
+    assert abs((found[0] - expected).days) <= 1
+
+
+def test_a_kind_with_no_window_is_never_sown():
+    assert sowing_windows(2027, LAST_FROST, "north", None, None) == []
+    assert next_sowing(date(2027, 1, 1), [[], []]) is None
+
+
+def sure(p):
+    return n.Success(np.array([p]), np.array([1.0]))
+
+
+@settings(deadline=None, max_examples=40)
+@given(st.integers(1, 80), st.floats(0.05, 0.99), st.sampled_from([0.5, 0.8, 0.9, 0.95]))
+def test_the_number_of_seeds_is_enough_and_one_fewer_is_not(plants, p, confidence):
+    seeds = n.seeds_for(plants, sure(p), confidence)
+    assert seeds is not None
+    assert n.chance_of_plants(plants, seeds, sure(p)) >= confidence
+    assert n.chance_of_plants(plants, seeds - 1, sure(p)) < confidence
+
+
+@settings(deadline=None, max_examples=40)
+@given(st.integers(1, 60), st.floats(0.2, 0.9), st.floats(0.01, 0.09))
+def test_better_seed_never_needs_more_of_it(plants, p, more):
+    assert n.seeds_for(plants, sure(p + more), 0.9) <= n.seeds_for(plants, sure(p), 0.9)
+
+
+@settings(deadline=None, max_examples=30)
+@given(
+    st.lists(st.tuples(st.integers(1, 90), st.floats(0.3, 0.95)), min_size=1, max_size=4),
+    st.integers(1, 60),
+)
+def test_a_covered_demand_holds_its_promise(lots, plants):
+    supplies = [
+        Supply(i, "kale", seeds, sure(p), p, float(i), True) for i, (seeds, p) in enumerate(lots)
+    ]
+    plan = cover([Demand("d", frozenset({"kale"}), plants)], supplies, 0.9, {"kale": sure(0.8)})
+    seeds = [t.seeds for t in plan.taken]
+    used = [supplies[t.lot].success for t in plan.taken]
+    pmf = n.plants_pmf(seeds, used)
+    chance = pmf[plants:].sum() if len(pmf) > plants else 0.0
+    if plan.short:
+        assert chance < 0.9 + 1e-9
+        assert plan.short[0].chance == pytest.approx(chance, abs=1e-9)
+        assert sum(seeds) == sum(s.seeds for s in supplies)  # all was given before it fell short
+    else:
+        assert chance >= 0.9 - 1e-9
+
+
+def test_chosen_lots_only_and_two_demands_share_one_lot():
+    supplies = [
+        Supply(1, "kale", 100, sure(0.9), 0.9, 1.0, True),
+        Supply(2, "kale", 100, sure(0.9), 0.9, 2.0, True),
+    ]
+    chosen = Demand("pick", frozenset({"kale"}), 50, frozenset({2}))
+    plan = cover([chosen, Demand("food", frozenset({"kale"}), 80)], supplies, 0.9, {})
+    by_demand = {(t.demand, t.lot): t.seeds for t in plan.taken}
+    assert ("pick", 1) not in by_demand
+    assert ("food", 1) in by_demand
+    assert plan.left[1] + by_demand["food", 1] == 100
+
+
+@pytest.mark.parametrize("bad", [0.2, 1.0, 1.5])
+def test_an_impossible_confidence_is_refused(bad):
+    with pytest.raises(InvalidValue, match="confidence"):
+        n.seeds_for(3, sure(0.5), bad)
+    with pytest.raises(InvalidValue, match="emergence"):
+        n.success(np.array([0.5]), np.array([1.0]), 0.0)
+
+
+YEARS = list(range(2027, 2035))
+
+
+@st.composite
+def lines(draw):
+    count = draw(st.integers(1, 12))
+    return [
+        Line(
+            key=i,
+            crossing_group=draw(st.sampled_from(["a", "b", "c"])),
+            seasons=draw(st.sampled_from([1, 2])),
+            last_safe_year=draw(st.none() | st.sampled_from(YEARS)),
+            outcrossing=draw(st.booleans()),
+        )
+        for i in range(count)
+    ]
+
+
+@given(lines(), st.integers(1, 4))
+def test_no_line_is_ever_placed_after_its_last_safe_year(some, per_year):
+    plan = propose(some, YEARS, per_year)
+    by_key = {r.line: r for r in plan}
+    for line in some:
+        if line.last_safe_year is None:
+            assert by_key[line.key].year == YEARS[0]
+        elif line.last_safe_year >= YEARS[-1]:
+            assert line.key not in by_key
+        else:
+            assert by_key[line.key].year <= line.last_safe_year
+
+
+@given(lines(), st.integers(1, 4))
+def test_rules_are_broken_only_where_the_reason_says_so(some, per_year):
+    plan = propose(some, YEARS, per_year)
+    kept = [r for r in plan if r.reason.code in ("regrow_last_safe", "regrow_moved_forward")]
+    facts = {line.key: line for line in some}
+    for year in YEARS:
+        mine = [r for r in kept if r.year == year]
+        assert len(mine) <= per_year
+        groups = [facts[r.line].crossing_group for r in mine if facts[r.line].outcrossing]
+        assert len(groups) == len(set(groups))
+
+
+@given(st.lists(st.floats(0, 1), min_size=1, max_size=9))
+def test_last_safe_year_is_safe_and_so_is_every_year_before(chances):
+    years = [2027 + i for i in range(len(chances))]
+    last = last_safe_year(years, chances)
+    if last is None:
+        assert chances[0] < 0.95
+    else:
+        assert all(c >= 0.95 for c in chances[: last - 2027 + 1])
+        after = chances[last - 2027 + 1 :]
+        assert not after or after[0] < 0.95

@@ -1,0 +1,114 @@
+"""Pellwick Mill: what stands there, that it is current, made up, and the same every time."""
+
+from datetime import date
+
+import pytest
+from sqlmodel import func, select
+
+from brisk_larder.clock import MovedClock
+from brisk_larder.data.store import Store
+from brisk_larder.data.tables import Act, Reading, Trial
+from brisk_larder.demo import build, scene
+from brisk_larder.reference import load_reference
+from brisk_larder.services import growing, jobs, needs, stock, storage, trials
+from brisk_larder.services.larder import Larder
+
+from ..conftest import DAY, NOW
+
+
+@pytest.fixture(scope="module")
+def mill(tmp_path_factory):
+    path = tmp_path_factory.mktemp("mill") / "demo.sqlite3"
+    build(path, date(2026, 11, 24))
+    larder = Larder(Store(path), MovedClock(NOW + 3600))
+    yield larder
+    larder.store.close()
+
+
+def test_the_household_has_what_it_should(mill):
+    lines = stock.lot_lines(mill)
+    assert 85 <= len(lines) <= 100
+    assert len({x.kind for x in lines}) >= 35
+    shelves = storage.shelves(mill)
+    assert len(shelves) == 6
+    assert sum(len(s.boxes) for s in shelves) == 14
+    room = needs.needs_room(mill)
+    assert sum(x.kind == "food" for x in room.lines) == 20
+    assert sum(x.kind == "pick" for x in room.lines) == 12
+    with mill.store.read() as session:
+        assert 50 <= session.exec(select(func.count()).select_from(Trial)).one() <= 65
+        assert session.exec(select(func.count()).select_from(Reading)).one() > 30_000
+        first, last = session.exec(select(func.min(Act.at_s), func.max(Act.at_s))).one()
+    assert (last - first) / DAY > 1090
+    assert NOW - last < DAY
+
+
+def test_it_tells_the_story_it_should(mill):
+    lines = {x.variety: x for x in stock.lot_lines(mill)}
+    crate = [x for x in lines.values() if x.place == "Greenhouse · Crate"]
+    assert any(e.points > 0.03 for x in crate for e in x.glance.episodes)  # forgotten in July
+    assert lines["Lantern Frill"].glance.good_beyond  # dry in the freezer
+    assert lines["Brackenbulb"].glance.now.mid < 0.6  # onions in the loft
+    assert lines["Bank Mallow"].grade == "guess"
+    assert {s.place.name for s in storage.shelves(mill) if any(b.hurting for b in s.boxes)} == {
+        "Greenhouse"
+    }
+    bench = trials.bench(mill)
+    assert len(bench.running) == 4
+    assert 5 <= len(bench.wanted) <= 25
+    today = jobs.today_room(mill)
+    assert today.jobs
+    assert today.due
+    assert len(growing.growing_room(mill).regrow) >= 5
+    assert any(x.short_plants for x in needs.needs_room(mill).lines)
+    assert any(not x.short_plants for x in needs.needs_room(mill).lines)
+
+
+def test_every_number_shown_is_possible(mill):
+    for line in stock.lot_lines(mill):
+        g = line.glance
+        assert 0 <= g.now.low <= g.now.mid <= g.now.high <= 1
+        assert g.a_probit >= 0
+        assert g.strip.mid == sorted(g.strip.mid, reverse=True)
+        assert all(
+            a <= b <= c for a, b, c in zip(g.strip.low, g.strip.mid, g.strip.high, strict=True)
+        )
+        assert line.seeds is None or line.seeds >= 0
+        assert g.advice.why
+        assert line.next_act
+    for x in needs.needs_room(mill).lines:
+        assert x.why
+        if x.chain and x.chain.plants:
+            assert x.chain.plants.low <= x.chain.plants.mid <= x.chain.plants.high
+        assert sum(c.seeds for c in x.covered) >= 0
+
+
+def test_no_lot_is_promised_twice(mill):
+    lines = {x.lot_id: x for x in stock.lot_lines(mill)}
+    given: dict[int, int] = {}
+    for x in needs.needs_room(mill).lines:
+        for c in x.covered:
+            given[c.lot_id] = given.get(c.lot_id, 0) + c.seeds
+    assert given
+    assert all(n <= round(lines[lot].seeds) for lot, n in given.items())
+
+
+def test_it_is_the_same_every_time_and_moves_with_the_day(mill, tmp_path):
+    build(tmp_path / "again.sqlite3", date(2026, 11, 24))
+    again = Larder(Store(tmp_path / "again.sqlite3"), MovedClock(NOW + 3600))
+    assert [x.glance.now for x in stock.lot_lines(again)] == [
+        x.glance.now for x in stock.lot_lines(mill)
+    ]
+    again.store.close()
+
+
+def test_every_kind_and_place_of_the_scene_is_in_the_tables():
+    ref = load_reference()
+    assert {k.kind for k in scene.LOTS} <= set(ref.crops)
+    assert {c.kind for c in scene.CONTAINERS} <= set(ref.storage)
+    assert {kind for _, kind in scene.PLACES} <= set(ref.places)
+    assert {f[0] for f in scene.FOODS} <= set(ref.products)
+    names = [k.variety for k in scene.LOTS]
+    assert len(names) == len(set(names))
+    assert {p[0] for p in scene.PICKS} <= set(names)
+    assert {c.place for c in scene.CONTAINERS} == {name for name, _ in scene.PLACES}

@@ -1,0 +1,222 @@
+"""Every act can be taken back and done again, and both leave the rooms as they were."""
+
+from dataclasses import asdict
+
+import pytest
+from sqlmodel import select
+
+from brisk_larder.core.errors import Conflict, NotFound
+from brisk_larder.data.acts import ActRef
+from brisk_larder.data.tables import Act, Change, OwnKind
+from brisk_larder.services import (
+    growing,
+    history,
+    home,
+    jobs,
+    needs,
+    needs_acts,
+    readings,
+    ribbon,
+    saving,
+    stock,
+    stock_entry,
+    storage,
+    trials,
+)
+
+from ..conftest import DAY, packet
+
+
+def look(larder):
+    """All that the rooms show, less what only tells versions and ids of caches."""
+    return {
+        "stock": [asdict(x) for x in stock.lot_lines(larder)],
+        "shelves": [asdict(x) for x in storage.shelves(larder)],
+        "needs": [asdict(x) for x in needs.needs_room(larder).lines],
+        "bench": asdict(trials.bench(larder)),
+        "growing": asdict(growing.growing_room(larder)),
+        "saving": [asdict(x) for x in saving.saving_room(larder)],
+        "jobs": [asdict(x) for x in jobs.today_room(larder).jobs],
+    }
+
+
+def plain(value):
+    """The same without row versions: an undone change counts as one more edit."""
+    if isinstance(value, dict):
+        return {k: plain(v) for k, v in value.items() if k not in ("version", "job_id", "state")}
+    return [plain(v) for v in value] if isinstance(value, list | tuple) else value
+
+
+def ref():
+    return ActRef()
+
+
+ACTS = {
+    "a packet": lambda s: stock_entry.add_seeds(s.larder, ref(), [packet("pea", "Millrace")]),
+    "a pile": lambda s: stock_entry.add_seeds(
+        s.larder, ref(), [packet("pea", "Millrace"), packet("dill", "Mill Dill", None, "")]
+    ),
+    "a move": lambda s: stock.move_lot(s.larder, ref(), s.lots["kale"], s.nodes["porch"]),
+    "a count": lambda s: stock.book_quantity(s.larder, ref(), s.lots["kale"], "counted", "12"),
+    "a gift": lambda s: stock.book_quantity(s.larder, ref(), s.lots["kale"], "given", "1 g"),
+    "an event": lambda s: stock.log_event(s.larder, ref(), s.lots["kale"], "mould", "two spots"),
+    "a note": lambda s: stock.edit_lot(s.larder, ref(), s.lots["kale"], None, note="north bed"),
+    "another name": lambda s: stock.edit_lot(s.larder, ref(), s.lots["kale"], None, variety="Curl"),
+    "another kind": lambda s: stock.edit_lot(s.larder, ref(), s.lots["kale"], None, kind="cabbage"),
+    "no longer kept": lambda s: stock.edit_lot(
+        s.larder, ref(), s.lots["kale"], None, kept_line=False
+    ),
+    "let go": lambda s: stock.edit_lot(s.larder, ref(), s.lots["carrot"], None, state="gone"),
+    "a reading": lambda s: s.read("tin", 33, 77, 5),
+    "a new place": lambda s: storage.add_node(
+        s.larder, ref(), storage.NewNode("loft", place_kind="attic")
+    ),
+    "a new tin": lambda s: storage.add_node(
+        s.larder,
+        ref(),
+        storage.NewNode("t2", container_kind="wooden_box", parent_id=s.nodes["porch"]),
+    ),
+    "a tin moved": lambda s: storage.move_node(s.larder, ref(), s.nodes["tin"], s.nodes["porch"]),
+    "a tin renamed": lambda s: storage.rename_node(s.larder, ref(), s.nodes["tin"], "Tin 7", None),
+    "a test": lambda s: trials.start_trial(s.larder, ref(), s.lots["onion"], 12),
+    "a food": lambda s: needs_acts.set_target(
+        s.larder, ref(), product="kale, frozen", per_week=1, weeks=20
+    ),
+    "a pick": lambda s: needs_acts.set_pick(s.larder, ref(), s.lots["onion"], 20),
+    "a sowing": lambda s: growing.sow(s.larder, ref(), s.lots["carrot"], 40),
+    "a setting": lambda s: home.change_household(s.larder, ref(), {"sow_level": 0.8}),
+    "where we live": lambda s: home.settle(s.larder, ref(), "warm_dry"),
+    "a figure": lambda s: home.overrule_crop(
+        s.larder, ref(), "kale", "seeds_per_g", 250, "our scales"
+    ),
+}
+
+
+@pytest.mark.parametrize("name", ACTS)
+def test_undo_and_redo_leave_all_rooms_as_they_were(small, name):
+    larder = small.larder
+    before = plain(look(larder))
+    ACTS[name](small)
+    act = history.recent(larder, 1)[0]
+    assert act.summary
+    assert act.undoable
+    after = plain(look(larder))
+    if name not in ("an event", "a figure", "another name"):
+        assert after != before, "the act did something"
+    undone = ActRef()
+    history.undo(larder, undone, act.act_id)
+    assert plain(look(larder)) == before
+    history.undo(larder, ActRef(), undone.id)
+    assert plain(look(larder)) == after
+    assert history.recent(larder, 1)[0].summary == f"Did again: {act.summary}"
+
+
+def test_acts_on_a_running_test_are_taken_back_in_order(small):
+    larder = small.larder
+    made = trials.start_trial(larder, ref(), small.lots["onion"], 12)["trial_id"]
+    started = history.recent(larder, 1)[0].act_id
+    larder.clock.at_s += 9 * DAY
+    trials.count_trial(larder, ref(), made, trials.CountEntry(normal=4))
+    trials.count_trial(larder, ref(), made, trials.CountEntry(normal=7), close=True)
+    closed = history.recent(larder, 1)[0].act_id
+    with pytest.raises(Conflict, match="Counted T-1"):
+        history.undo(larder, ref(), started)
+    history.undo(larder, ref(), closed)
+    assert trials.bench(larder).running[0].up == 4
+    trials.drop_trial(larder, ref(), made, "dried out")
+    bench = trials.bench(larder)
+    assert bench.running == []
+    assert small.line("onion").glance.tests[0].share is not None
+
+
+def test_a_flawed_test_counts_for_less_and_a_dropped_one_for_nothing(small):
+    larder, lot = small.larder, small.lots["onion"]
+    start = small.line("onion").glance.now.mid
+    made = trials.start_trial(larder, ref(), lot, 20)["trial_id"]
+    larder.clock.at_s += 13 * DAY
+    trials.count_trial(
+        larder, ref(), made, trials.CountEntry(normal=4), close=True, flaws="too cold"
+    )
+    flawed = small.line("onion").glance.now.mid
+    act = history.recent(larder, 1)[0].act_id
+    history.undo(larder, ref(), act)
+    trials.count_trial(larder, ref(), made, trials.CountEntry(normal=4), close=True)
+    sound = small.line("onion").glance.now.mid
+    assert sound < flawed < start
+    history.undo(larder, ref(), history.recent(larder, 1)[0].act_id)
+    trials.drop_trial(larder, ref(), made, "lost under the bench")
+    assert small.line("onion").glance.now.mid == pytest.approx(start, abs=0.03)
+
+
+def test_old_acts_and_unknown_ones_are_out_of_reach(small):
+    larder = small.larder
+    act = history.recent(larder, 1)[0]
+    with pytest.raises(NotFound, match="no such act"):
+        history.undo(larder, ref(), "0" * 36)
+    larder.clock.at_s += 91 * DAY
+    assert not history.recent(larder, 1)[0].undoable
+    with pytest.raises(Conflict, match="last 90 days"):
+        history.undo(larder, ref(), act.act_id)
+
+
+def test_acts_of_another_schema_can_only_be_read(small):
+    larder = small.larder
+    with larder.store.write() as session:
+        for row in session.exec(select(Act)).all():
+            row.schema_rev = "0000"
+    act = history.recent(larder, 1)[0]
+    assert not act.undoable
+    with pytest.raises(Conflict, match="only be read"):
+        history.undo(larder, ref(), act.act_id)
+
+
+def test_an_undo_that_clashes_with_a_new_kind_of_the_same_name_is_refused(larder):
+    home.add_own_kind(larder, ref(), "skirret", None)
+    made = history.recent(larder, 1)[0].act_id
+    undone = ActRef()
+    history.undo(larder, undone, made)
+    home.add_own_kind(larder, ref(), "skirret", "parsnip")
+    with pytest.raises(Conflict, match="in use"):
+        history.undo(larder, ref(), undone.id)
+    with larder.store.read() as session:
+        live = [k for k in session.exec(select(OwnKind)) if k.deleted_s is None]
+    assert [k.stand_in for k in live] == ["parsnip"]
+
+
+def test_history_is_complete_and_holds_no_caches(small):
+    larder = small.larder
+    small.read("tin", 12, 50)
+    look(larder)
+    with larder.store.read() as session:
+        tables = {c.table_name for c in session.exec(select(Change))}
+        acts = session.exec(select(Act)).all()
+    assert not any(t.startswith("d_") or t in ("dirty", "reading") for t in tables)
+    assert all(a.summary and a.client_at_s and a.schema_rev for a in acts)
+
+
+def test_the_person_who_acts_is_remembered(small):
+    larder = small.larder
+    person = home.add_person(larder, ref(), "Tamsel")["person_id"]
+    stock.book_quantity(larder, ActRef(person_id=person), small.lots["kale"], "counted", "99")
+    assert history.recent(larder, 1)[0].who == "Tamsel"
+
+
+def test_the_ribbon_shows_what_the_rooms_say(small):
+    larder = small.larder
+    needs_acts.set_target(larder, ref(), product="onions, cured and stored", per_week=3, weeks=40)
+    band = ribbon.ribbon(larder)
+    assert (band.start, band.today, band.weeks) == ("2026-10-01", "2026-11-24", 52)
+    assert band.last_frost == "2027-05-15"
+    kinds = {m.kind: m for m in band.marks}
+    assert "onion" in kinds["sow"].words
+    assert "onions, cured" in kinds["order"].words
+    assert all(0 <= m.week < 52 for m in band.marks)
+    home.settle(larder, ref(), "frost_free")
+    assert ribbon.ribbon(larder).last_frost is None
+
+
+def test_readings_can_be_corrected_by_voiding_and_reading_again(small):
+    made = small.read("tin", 44 - 8, 80, 9)
+    readings.void_reading(small.larder, ref(), made["series_id"], made["at_s"])
+    small.read("tin", 12, 50, 9)
+    assert small.line("onion").glance.now.mid > 0.6

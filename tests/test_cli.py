@@ -1,0 +1,202 @@
+"""The larder command, as the README uses it, and what it says when something is wrong."""
+
+import json
+import socket
+import sqlite3
+from pathlib import Path
+
+import pytest
+from typer.testing import CliRunner
+
+from brisk_larder import cli
+
+ROOT = Path(__file__).resolve().parents[1]
+EXAMPLES = ROOT / "examples"
+TODAY = "2026-11-24"
+
+
+@pytest.fixture
+def run(tmp_path):
+    """Runs a command on a file of its own; returns (exit code, output)."""
+    runner = CliRunner()
+
+    def command(*words, data="household.sqlite3", day=True):
+        line = [*map(str, words), "--data", str(tmp_path / data)]
+        if day:
+            line += ["--today", TODAY]
+        result = runner.invoke(cli.app, line)
+        assert result.exception is None or isinstance(result.exception, SystemExit), (
+            result.exception
+        )
+        return result.exit_code, result.output
+
+    return command
+
+
+@pytest.fixture
+def filled(run):
+    """The README's main job on the two example files."""
+    assert (
+        run(
+            "import",
+            "packets",
+            EXAMPLES / "packets.csv",
+            "--place",
+            "Stone larder",
+            "--kind",
+            "larder",
+        )[0]
+        == 0
+    )
+    assert (
+        run("import", "readings", EXAMPLES / "larder-logger.csv", "--place", "Stone larder")[0] == 0
+    )
+    assert run("want", "onions, cured and stored", "--per-week", 1, "--weeks", 30)[0] == 0
+    assert run("want", "peas, shelled, frozen", "--per-week", 0.3, "--weeks", 26)[0] == 0
+    return run
+
+
+def test_the_main_job_of_the_readme_prints_this_years_list(filled):
+    code, text = filled("year")
+    assert code == 0
+    for words in (
+        "Tests:",
+        "Regrow:",
+        "Short for the table: 2",
+        "Copper Kettle",
+        "onions, cured and stored:",
+    ):
+        assert words in text
+    for line in text.splitlines():
+        if line.startswith("  - "):
+            reason = text.splitlines()[text.splitlines().index(line) + 1]
+            assert reason.startswith("      "), line  # each thing with its reason
+
+
+def test_the_list_for_programs_is_the_same_list(filled):
+    data = json.loads(filled("year", "--json")[1])
+    text = filled("year")[1]
+    for part in ("tests", "regrow", "shortfalls"):
+        assert data[part]
+        for item in data[part]:
+            assert item["title"] in text
+            assert item["why"]
+
+
+def test_the_readme_names_every_command_and_only_true_ones():
+    readme = (ROOT / "README.md").read_text()
+    names = {c.name or c.callback.__name__ for c in cli.app.registered_commands}
+    for name in names:
+        assert f"`{name}" in readme or f"larder {name}" in readme, name
+    for name in ("import packets", "import readings", "./run demo", "./run test"):
+        assert name in readme
+
+
+def test_the_same_files_twice_add_readings_once(filled):
+    code, text = filled(
+        "import", "readings", EXAMPLES / "larder-logger.csv", "--place", "stone larder"
+    )
+    assert code == 0
+    assert "0 readings taken in" in text
+    assert "2880 known already" in text
+
+
+def test_what_was_assumed_of_a_sheet_is_said_line_by_line(run):
+    text = run("import", "packets", EXAMPLES / "packets.csv")[1]
+    assert "line 7: 'Valley Amber' has no year" in text
+    assert "line 11: 'Barrow' has no quantity" in text
+    assert "line 13: 'yellow, tall, by the sluice' is no known kind" in text
+
+
+@pytest.mark.parametrize(
+    ("words", "says"),
+    [
+        (("import", "packets", "nowhere.csv"), "There is no file nowhere.csv"),
+        (("import", "readings", "nowhere.csv", "--place", "x"), "There is no file"),
+        (("want", "pickled moon", "--per-week", 1, "--weeks", 4), "the kind of plant"),
+        (("want", "onions", "--per-week", 1, "--weeks", 4), "Known: cured onions; onions, chopped"),
+        (("want", "sauerkraut", "--per-week", -1, "--weeks", 4), "per week"),
+        (("export", "dreams"), "lots, readings or everything"),
+        (("serve", "--host", "0.0.0.0"), "no access control yet"),
+    ],
+)
+def test_errors_are_one_clear_line(run, words, says):
+    code, text = run(*words)
+    assert code == 1
+    assert says in text
+    assert "Traceback" not in text
+
+
+def test_a_bad_file_is_refused_by_line(run, tmp_path):
+    bad = tmp_path / "bad.csv"
+    bad.write_text("time,temperature_c\n2026-01-01 10:00,12\n2026-01-01 11:00,warm\n")
+    code, text = run("import", "readings", bad, "--place", "cellar", "--kind", "cellar")
+    assert code == 1
+    assert "bad.csv, line 3, temperature: 'warm' is not a number" in text
+
+
+def test_a_bad_day_is_refused(run):
+    code, text = run("year", "--today", "soon", day=False)
+    assert code == 1
+    assert "2026-03-01" in text
+
+
+def test_a_busy_port_is_explained(run):
+    with socket.socket() as taken:
+        taken.bind(("127.0.0.1", 0))
+        taken.listen()
+        port = taken.getsockname()[1]
+        code, text = run("serve", "--port", port)
+    assert code == 1
+    assert f"Port {port} is taken" in text
+    assert f"--port {port + 1}" in text
+
+
+def test_exports_are_open_formats(filled, tmp_path):
+    lots = filled("export", "lots")[1].splitlines()
+    assert lots[0].startswith("code,kind,variety,origin,seeds")
+    assert len(lots) == 13
+    out = tmp_path / "all.json"
+    filled("export", "everything", "-o", out)
+    data = json.loads(out.read_text())
+    assert data["format"] == "brisk-larder"
+    assert len(data["lot"]) == 12
+    assert len(data["reading"]) == 2880
+
+
+def test_backup_and_restore_keep_the_present_file(filled, tmp_path):
+    copy = tmp_path / "copy.sqlite3"
+    assert filled("backup", copy, day=False)[0] == 0
+    assert filled("backup", copy, day=False)[0] == 1  # never over an existing file
+    filled("want", "sauerkraut", "--per-week", 1, "--weeks", 4)
+    assert filled("restore", copy, day=False)[0] == 0
+    assert "sauerkraut" not in filled("year")[1]
+    kept = list(tmp_path.glob("household-before-restore-*.sqlite3"))
+    assert len(kept) == 1
+    with sqlite3.connect(kept[0]) as raw:
+        assert raw.execute("SELECT count(*) FROM food_target").fetchone() == (3,)
+    raw.close()
+
+
+def test_a_restore_of_something_else_is_refused_and_changes_nothing(filled, tmp_path):
+    other = tmp_path / "letter.txt"
+    other.write_text("dear aunt, " * 500)
+    before = filled("year")[1]
+    code, text = filled("restore", other, day=False)
+    assert code == 1
+    assert "not a Brisk Larder file" in text
+    assert filled("year")[1] == before
+    assert filled("backup", tmp_path / "x.sqlite3", data="none.sqlite3", day=False)[0] == 1
+
+
+def test_the_simulated_logger_feeds_the_import(run, tmp_path):
+    out = tmp_path / "sim.csv"
+    result = CliRunner().invoke(
+        cli.app, ["simulate-logger", str(out), "--kind", "porch", "--days", "3", "--today", TODAY]
+    )
+    assert result.exit_code == 0
+    text = run("import", "readings", out, "--place", "porch", "--kind", "porch")[1]
+    assert "72 readings taken in" in text
+    bad = CliRunner().invoke(cli.app, ["simulate-logger", str(out), "--kind", "moon"])
+    assert bad.exit_code == 1
+    assert "heated_room" in bad.output
