@@ -1,0 +1,165 @@
+"""The interface as a contract: every path is checked, every write is an act that can be taken back."""
+
+import json
+import re
+
+import pytest
+from fastapi.testclient import TestClient
+
+from brisk_larder.api.app import make_app
+from brisk_larder.api.problems import STATUS
+from brisk_larder.core import errors
+from brisk_larder.services import history
+
+from ..conftest import NOW
+
+
+@pytest.fixture
+def client(small):
+    return TestClient(make_app(small.larder), base_url="http://127.0.0.1")
+
+
+SPEC = make_app(None).openapi()
+
+
+def writes(small):
+    """One body for every path that writes; {names} are filled in from the small household."""
+    lot, node = small.lots["onion"], small.nodes["tin"]
+    return {
+        ("post", "/api/household/settle"): {"living": "inland"},
+        ("patch", "/api/household"): {"values": {"name": "The mill"}},
+        ("post", "/api/people"): {"name": "Brandic"},
+        ("post", "/api/kinds"): {"name": "skirret"},
+        ("post", "/api/crops/overrule"): {
+            "crop": "kale", "field": "seeds_per_g", "value": 300, "source": "our scales",
+        },
+        ("post", "/api/stock/lots"): {"packets": [{"kind": "pea"}]},
+        ("patch", f"/api/stock/lots/{lot}"): {"note": "by the door"},
+        ("post", f"/api/stock/lots/{lot}/move"): {"node_id": small.nodes["porch"]},
+        ("post", f"/api/stock/lots/{lot}/quantity"): {"amount": "80"},
+        ("post", f"/api/stock/lots/{lot}/events"): {"kind": "insects"},
+        ("post", "/api/storage/nodes"): {"name": "loft", "place_kind": "attic"},
+        ("post", f"/api/storage/nodes/{node}/move"): {"parent_id": small.nodes["porch"]},
+        ("patch", f"/api/storage/nodes/{node}"): {"name": "Tin 9"},
+        ("post", f"/api/storage/nodes/{node}/events"): {"kind": "opened"},
+        ("post", f"/api/storage/nodes/{node}/readings"): {"temperature": 9, "humidity_pct": 40},
+        ("post", "/api/tests"): {"lot_id": lot, "n": 10},
+        ("post", "/api/tests/1/counts"): {"normal": 4},
+        ("post", "/api/tests/1/drop"): {"why": "dried out"},
+        ("post", "/api/needs/foods"): {"product": "kale, frozen", "per_week": 1, "weeks": 20},
+        ("put", "/api/needs/foods/1/links"): {"link": "plants", "value": 12},
+        ("post", "/api/needs/pantry"): {"product": "kale, frozen", "kind": "counted", "units": 3},
+        ("delete", "/api/needs/foods/1"): None,
+        ("post", "/api/needs/picks"): {"lot_id": lot, "plants": 5},
+        ("delete", "/api/needs/picks/1"): None,
+        ("post", "/api/sowings"): {"lot_id": lot, "n": 12},
+        ("post", "/api/sowings/1/counts"): {"up": 3},
+        ("put", "/api/jobs"): {"origin_key": "{job}", "state": "in_progress"},
+        ("delete", "/api/storage/readings/{series}/{at}"): None,
+        ("delete", "/api/storage/nodes/{empty}"): None,
+    }  # fmt: skip
+
+
+def templates(path):
+    """The path of the specification that a real path belongs to."""
+    for known in SPEC["paths"]:
+        if re.fullmatch(re.sub(r"\{\w+\}", "[^/]+", known), path):
+            return known
+    raise AssertionError(f"no such path: {path}")
+
+
+def test_every_write_is_an_act_and_is_listed_here(small):
+    listed = {(method, templates(path)) for method, path in writes(small)}
+    files = {
+        ("post", "/api/storage/nodes/{node_id}/readings/file"), ("post", "/api/papers/packets"),
+        ("post", "/api/acts/{act_id}/undo"),
+    }  # fmt: skip
+    known = {
+        (method, path)
+        for path, methods in SPEC["paths"].items()
+        for method in methods
+        if method != "get"
+    }
+    assert known == listed | files
+
+
+def test_every_write_answers_with_its_act_and_can_be_taken_back(small, client):
+    larder = small.larder
+    small.read("tin", 12, 50, 40)
+    made = small.read("porch", 12, 50, 3)
+    empty = client.post("/api/storage/nodes", json={"name": "spare", "place_kind": "shed"}).json()
+    series, at = made["series_id"], made["at_s"]
+    for (method, path), body in writes(small).items():
+        path = path.replace("{series}", str(series)).replace("{at}", str(at))
+        path = path.replace("{empty}", str(empty["result"]["node_id"]))
+        if body and "{job}" in json.dumps(body):
+            jobs = client.get("/api/today").json()
+            key = next(j["origin_key"] for j in [*jobs["jobs"], *jobs["later"]])
+            body = {**body, "origin_key": key}
+        answer = client.request(method, path, json=body)
+        assert answer.status_code == 200, (method, path, answer.text)
+        act = answer.json()["act_id"]
+        assert history.recent(larder, 1)[0].act_id == act
+        if path.endswith("/drop") or method == "delete":
+            back = client.post(f"/api/acts/{act}/undo")
+            assert back.status_code == 200, (path, back.text)
+
+
+def test_every_error_of_the_core_is_mapped(client):
+    leaves = {
+        kind
+        for kind in vars(errors).values()
+        if isinstance(kind, type)
+        and issubclass(kind, errors.LarderError)
+        and kind is not errors.LarderError
+    }
+    assert leaves == set(STATUS)
+    assert {status for status, _ in STATUS.values()} <= {404, 409, 422}
+
+
+def test_a_stale_write_says_yours_and_theirs(small, client):
+    path = f"/api/stock/lots/{small.lots['kale']}"
+    version = client.get(path).json()["version"]
+    assert client.patch(path, json={"note": "a", "version": version}).status_code == 200
+    stale = client.patch(path, json={"note": "b", "version": version})
+    assert stale.status_code == 409
+    body = stale.json()
+    assert (body["yours"], body["theirs"]) == (version, version + 1)
+    assert body["current"]["note"] == "a"
+
+
+def test_an_undo_refused_names_the_later_act(small, client):
+    path = f"/api/stock/lots/{small.lots['kale']}"
+    first = client.patch(path, json={"note": "a"}).json()["act_id"]
+    client.patch(path, json={"note": "b"})
+    refused = client.post(f"/api/acts/{first}/undo")
+    assert refused.status_code == 409
+    assert refused.json()["later"]
+
+
+def test_numbers_say_their_units_by_name():
+    bare = re.compile(r"temp|temperature|humidity|rh|weight|mass|time|date|moisture")
+    for name, schema in SPEC["components"]["schemas"].items():
+        for field, kind in schema.get("properties", {}).items():
+            if "number" not in json.dumps(kind) or name == "ReadingIn":
+                continue  # a dial is read in the household's own unit
+            assert not bare.fullmatch(field), (name, field)
+
+
+def test_reading_changes_nothing(small, client):
+    paths = [p for p, m in SPEC["paths"].items() if "get" in m and "{" not in p]
+    before = client.get("/api/papers/everything.json").text
+    for path in paths:
+        assert client.get(path).status_code == 200
+    assert client.get("/api/papers/everything.json").text == before
+    assert small.larder.now_s() == NOW
+
+
+def test_a_file_too_large_and_a_file_that_is_none_are_refused(small, client):
+    url = f"/api/storage/nodes/{small.nodes['tin']}/readings/file"
+    assert client.post(url).status_code == 422
+    answer = client.post(url, files={"file": ("x.png", b"\x89PNG\r\n\x1a\n\x00\x00")})
+    assert answer.status_code == 422
+    assert "x.png" in answer.json()["detail"]
+    packets = client.post("/api/papers/packets", files={"file": ("p.csv", b"kind\npea\n")})
+    assert packets.json()["result"]["assumed"]
