@@ -83,3 +83,24 @@ def test_tests_are_a_quarter_to_a_third_of_the_code():
         count = sum(1 for line in path.read_text().splitlines() if line.strip())
         lines["tests" if ROOT / "tests" in path.parents else "code"] += count
     assert 0.25 <= lines["tests"] / lines["code"] <= 0.33, lines
+
+
+def test_links_in_the_papers_lead_somewhere_and_pictures_are_few():
+    papers = [ROOT / "README.md", ROOT / "CONTRIBUTING.md", *(ROOT / "docs").rglob("*.md")]
+    for paper in papers:
+        for link in re.findall(r"\]\(([^)#]+)\)", paper.read_text()):
+            assert "://" not in link, (paper.name, link)
+            assert (paper.parent / link).exists(), (paper.name, link)
+    pictures = list((ROOT / "docs" / "screenshots").iterdir())
+    assert 0 < len(pictures) < 20
+    assert {p.suffix for p in pictures} == {".png"}
+
+
+def test_every_dependency_is_named_with_its_reason():
+    named = (ROOT / "docs" / "dependencies.md").read_text()
+    declared = re.findall(
+        r'^    "([A-Za-z0-9-]+)', (ROOT / "pyproject.toml").read_text(), re.MULTILINE
+    )
+    assert len(declared) > 15
+    for name in declared:
+        assert name in named or name == "httpx2", name

@@ -89,3 +89,46 @@ def test_date_of_fall_is_where_the_chance_is_met():
     median = b.quantiles(fitted, a[:, None], (0.5,))[:, 0, 0]
     assert median == pytest.approx([0.7, 0.7], abs=1e-4)
     assert b.ageing_until(fitted, 0.96, 0.5) == pytest.approx([0, 0])  # more than can ever grow
+
+
+def test_one_test_removes_most_of_the_doubt_of_a_book_figure():
+    """The claim of docs/model.md, section 6: one test removes half to two thirds of the doubt."""
+    wide = prior(ki=1.7, ki_sd=0.35, d_sd=0.34)
+    at = np.array([[1.0]])
+
+    def width(belief):
+        low, high = b.quantiles(belief, at, (0.1, 0.9))[0, 0]
+        return high - low
+
+    before = width(b.fit(wide, b.Counts.none()))
+    after = [width(b.fit(wide, counts([0], 1.0, n, round(0.75 * n)))) for n in (10, 20, 50, 400)]
+    assert after == sorted(after, reverse=True)
+    assert 0.25 < after[1] / before < 0.6
+    assert after[3] / before < 0.3
+
+
+def test_all_cohorts_at_once_equal_each_alone():
+    rng = np.random.default_rng(2)
+    rows = 6
+    p = b.Prior(
+        rng.uniform(1, 2.4, rows), rng.uniform(0.2, 0.6, rows), np.zeros(rows),
+        rng.uniform(0.1, 0.5, rows), rng.uniform(0.7, 0.99, rows),
+    )  # fmt: skip
+    data = counts(list(range(rows)), rng.uniform(0.1, 2, rows), 20, rng.integers(0, 20, rows))
+    together = b.quantiles(b.fit(p, data), np.full((rows, 1), 1.2), (0.1, 0.5, 0.9))
+    for i in range(rows):
+        one = b.Prior(*(x[i : i + 1] for x in (p.ki_mean, p.ki_sd, p.d_mean, p.d_sd, p.living)))
+        mine = counts([0], data.a[i], 20, data.k[i])
+        alone = b.quantiles(b.fit(one, mine), np.array([[1.2]]), (0.1, 0.5, 0.9))
+        assert alone[0, 0] == pytest.approx(together[i, 0], abs=1e-12)
+
+
+def test_weight_and_overdispersion_only_ever_soften_a_test():
+    at = np.array([[0.8]])
+
+    def mid(**how):
+        return b.quantiles(b.fit(prior(), counts([0], 0.8, 20, 4, **how)), at, (0.5,))[0, 0, 0]
+
+    assert mid() < mid(rho=0.2) < mid(rho=0.2, weight=0.5) < mid(weight=0.0)
+    untested = b.quantiles(b.fit(prior(), b.Counts.none()), at, (0.5,))[0, 0, 0]
+    assert mid(weight=0.0) == pytest.approx(untested)

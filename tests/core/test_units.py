@@ -1,7 +1,10 @@
 """Units at the edges, and reference rows that refuse nonsense."""
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
+from brisk_larder.core import errors
 from brisk_larder.core import units as u
 from brisk_larder.core.errors import InvalidValue
 from brisk_larder.reference import Crop, ReferenceError, load_reference
@@ -70,3 +73,51 @@ def test_an_isotherm_that_falls_is_refused():
     text = f"crop,temperature_c,{columns},source,confidence\nx,25,5,4,6,7,s,1\n"
     with pytest.raises(ReferenceError, match="rising"):
         parse_isotherms("i.csv", text)
+
+
+@given(
+    st.integers(631_152_000, 2_500_000_000),
+    st.sampled_from(["UTC", "Europe/London", "Pacific/Auckland"]),
+)
+def test_an_instant_lies_in_its_own_day_and_month(at_s, tz):
+    start = u.day_start_s(u.local_day(at_s, tz), tz)
+    assert start <= at_s < start + 25 * 3600  # the day the clocks go back has twenty-five hours
+    month = u.month_start_s(at_s)
+    assert month <= at_s < u.next_month_s(month)
+    assert u.utc_day_start_s(at_s) % u.DAY_S == 0
+    assert 1 <= u.day_of_year(at_s) < 367
+
+
+@given(st.floats(0.01, 5000), st.sampled_from(list(u.GRAMS)), st.floats(0.5, 2500))
+def test_a_mass_becomes_seeds_with_its_doubt(value, unit, per_g):
+    text = f"{value:.3f} {unit}"
+    counted = u.seeds_from_text(text, per_g)
+    assert counted is not None
+    mean, sd = counted
+    assert mean == pytest.approx(u.grams(float(f"{value:.3f}"), unit) * per_g)
+    assert sd == pytest.approx(0.15 * mean)
+
+
+@given(st.text(max_size=12))
+def test_no_scribble_breaks_the_quantity_reader(text):
+    try:
+        counted = u.seeds_from_text(text, 100)
+    except InvalidValue as error:
+        assert error.field in ("quantity", "unit")  # noqa: PT017 - either outcome is right
+        return
+    assert counted is None or (counted[0] >= 0 and counted[1] >= 0)
+
+
+@pytest.mark.parametrize(
+    ("kind", "needs"),
+    [
+        (errors.InvalidValue("humidity", 1.4, "1 to 100 %"), ("humidity", "1.4", "1 to 100 %")),
+        (errors.Conflict("moved again", yours=1, theirs=2), ("moved again",)),
+        (errors.BadFile("x.csv, line 3", [{"line": 3}]), ("x.csv, line 3",)),
+        (errors.NotFound("no lot 7"), ("no lot 7",)),
+    ],
+)
+def test_errors_say_what_was_given_and_what_is_allowed(kind, needs):
+    assert isinstance(kind, errors.LarderError)
+    assert all(part in kind.message for part in needs)
+    assert str(kind) == kind.message

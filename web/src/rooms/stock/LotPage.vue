@@ -67,7 +67,13 @@ const untilWords = (s: number | null | undefined) => (s ? year(s) : 'longer than
             <span class="figure">{{
               g.good_beyond ? 'longer than can be said' : untilWords(g.good_until_s)
             }}</span>
-            <div class="soft">stays above {{ percent(level) }} until then, as likely as not</div>
+            <div class="soft">
+              {{
+                g.good_until_s && g.good_until_s < nowS
+                  ? `has been below ${percent(level)} since, as likely as not`
+                  : `stays above ${percent(level)} until then, as likely as not`
+              }}
+            </div>
           </div>
           <div v-if="g.regrow_asked">
             <span class="figure" :class="{ act: !g.last_safe_year || g.last_safe_year <= thisYear + 1 }">{{

@@ -101,7 +101,7 @@ async function set(state: string, more: { moved_to_s?: number; person_id?: numbe
   border-top: 1px solid var(--hair-soft);
   padding: 7px 0 6px;
   display: grid;
-  grid-template-columns: minmax(0, 1fr) 408px;
+  grid-template-columns: minmax(0, 1fr) 384px;
   gap: 4px 16px;
 }
 .job > form {
@@ -140,9 +140,12 @@ async function set(state: string, more: { moved_to_s?: number; person_id?: numbe
   }
 }
 @media (max-width: 760px) {
+  .acts {
+    gap: 0;
+  }
   .acts .btn {
     min-height: 44px;
-    padding: 8px 10px;
+    padding: 8px 7px;
   }
 }
 </style>

@@ -159,7 +159,7 @@ const date = computed(() =>
 <style scoped>
 .split {
   display: grid;
-  grid-template-columns: minmax(0, 1.9fr) minmax(280px, 1fr);
+  grid-template-columns: minmax(0, 2.4fr) minmax(270px, 1fr);
   gap: 30px;
 }
 .group {

@@ -1,0 +1,35 @@
+"""Benchmarks run alone, quickly, and end with one JSON line that holds ours and the baseline's figures."""
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+FOLDER = Path(__file__).resolve().parents[1] / "benchmarks"
+
+
+def test_every_benchmark_takes_quick_and_says_how_it_is_used():
+    scripts = sorted(FOLDER.glob("*.py"))
+    assert len(scripts) >= 3
+    for path in scripts:
+        text = path.read_text()
+        assert '"--quick" in sys.argv' in text, path.name
+        assert "json.dumps(" in text.rsplit("def main", 1)[1], path.name
+        assert f"benchmarks/{path.name}" in text, path.name
+
+
+@pytest.mark.parametrize("name", ["ageing.py"])
+def test_the_vectorised_integral_equals_the_plain_loop(name):
+    """No time is asserted: only that both sides computed the same thing, and that figures come out."""
+    done = subprocess.run(
+        [sys.executable, str(FOLDER / name), "--quick"], capture_output=True, text=True, check=True
+    )
+    lines = done.stdout.strip().splitlines()
+    assert len(lines) > 3  # a table for people
+    figures = json.loads(lines[-1])
+    assert figures["difference"] < 1e-6
+    assert figures["ours_s"] > 0
+    assert figures["plain_s"] > 0
+    assert figures["ratio"] == pytest.approx(figures["plain_s"] / figures["ours_s"])
