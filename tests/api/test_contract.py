@@ -44,7 +44,7 @@ def writes(small):
         ("post", f"/api/storage/nodes/{node}/events"): {"kind": "opened"},
         ("post", f"/api/storage/nodes/{node}/readings"): {"temperature": 9, "humidity_pct": 40},
         ("post", "/api/tests"): {"lot_id": lot, "n": 10},
-        ("post", "/api/tests/1/counts"): {"normal": 4},
+        ("post", "/api/tests/1/counts"): {"count": {"normal": 4}},
         ("post", "/api/tests/1/drop"): {"why": "dried out"},
         ("post", "/api/needs/foods"): {"product": "kale, frozen", "per_week": 1, "weeks": 20},
         ("put", "/api/needs/foods/1/links"): {"link": "plants", "value": 12},

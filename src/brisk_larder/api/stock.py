@@ -8,36 +8,16 @@ from pydantic import BaseModel, Field
 from ..services import lot_page, stock, stock_entry
 from ..services.lot_page import LotPage
 from ..services.stock import LotLine
+from ..services.stock_entry import NewSeeds
 from .deps import ActDep, Answer, LarderDep, answer
 
 router = APIRouter(prefix="/api/stock", tags=["stock"])
 
 
-class PacketIn(BaseModel):
-    """One packet as typed; all but a kind or a name may be missing."""
-
-    kind: str = ""
-    variety: str = ""
-    year: int | None = None
-    quantity: str = ""
-    source: str = "bought"
-    node_id: int | None = None
-    wrapper_kind: str = "paper_envelope"
-    stated_germination: float | None = None
-    hybrid: bool = False
-    kept_line: bool = False
-    treated: bool = False
-    note: str = ""
-    person_from: str = ""
-    packet_sow_window: str = ""
-    packet_days_to_sprout: str = ""
-    packet_days_to_harvest: str = ""
-
-
 class PileIn(BaseModel):
     """A pile of packets, added in one act."""
 
-    packets: list[PacketIn] = Field(min_length=1, max_length=500)
+    packets: list[NewSeeds] = Field(min_length=1, max_length=500)
 
 
 class MoveIn(BaseModel):
@@ -82,8 +62,7 @@ def get_lots(larder: LarderDep) -> list[LotLine]:
 @router.post("/lots")
 def post_lots(larder: LarderDep, ref: ActDep, body: PileIn) -> Answer:
     """Add a pile of packets."""
-    items = [stock_entry.NewSeeds(**p.model_dump()) for p in body.packets]
-    return answer(ref, stock_entry.add_seeds(larder, ref, items))
+    return answer(ref, stock_entry.add_seeds(larder, ref, body.packets))
 
 
 @router.get("/lots/{lot_id}")

@@ -6,7 +6,7 @@ from fastapi import APIRouter
 from pydantic import BaseModel
 
 from ..services import trials
-from ..services.trials import Bench, TestSetup
+from ..services.trials import Bench, CountEntry, TestSetup
 from .deps import ActDep, Answer, LarderDep, answer
 
 router = APIRouter(prefix="/api/tests", tags=["tests"])
@@ -23,15 +23,9 @@ class StartIn(BaseModel):
 
 
 class CountIn(BaseModel):
-    """A cumulative count; what is not named is still waiting."""
+    """A cumulative count; what its entry does not name is still waiting."""
 
-    normal: int = 0
-    abnormal: int = 0
-    mouldy: int = 0
-    hard: int = 0
-    fresh: int = 0
-    empty: int = 0
-    gone: int = 0
+    count: CountEntry
     close: bool = False
     at_s: int | None = None
     flaws: str = ""
@@ -64,10 +58,8 @@ def post_test(larder: LarderDep, ref: ActDep, body: StartIn) -> Answer:
 @router.post("/{trial_id}/counts")
 def post_count(larder: LarderDep, ref: ActDep, trial_id: int, body: CountIn) -> Answer:
     """Enter a count, and close the test if asked."""
-    values = body.model_dump()
-    close, at_s, flaws = values.pop("close"), values.pop("at_s"), values.pop("flaws")
-    entry = trials.CountEntry(**values)
-    return answer(ref, trials.count_trial(larder, ref, trial_id, entry, close, at_s, flaws))
+    done = trials.count_trial(larder, ref, trial_id, body.count, body.close, body.at_s, body.flaws)
+    return answer(ref, done)
 
 
 @router.post("/{trial_id}/drop")

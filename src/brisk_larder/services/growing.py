@@ -17,7 +17,7 @@ from .crops import Kinds, load_kinds
 from .forecast import touch
 from .glance import REGROW_YEARS
 from .larder import Larder, household, live, remembered
-from .quantity import seeds_left
+from .quantity import check_in_hand
 from .stock import LotLine, lot_lines, variety_of_lot
 from .wording import day_words, sentence
 
@@ -190,9 +190,7 @@ def sow(
         lot = get_live(a.session, Lot, lot_id, "lot")
         when = at_s if at_s is not None else a.now_s
         not_future("sown on", when, a.now_s, home)
-        have = seeds_left(a.session, [lot_id])[lot_id]
-        if have.known and n > have.mean + 2 * have.sd + 0.5:
-            raise InvalidValue("seeds", n, f"at most the {have.mean:.0f} seeds in hand")
+        check_in_hand(a.session, lot_id, n, "seeds", n)
         sowing = Sowing(lot_id=lot_id, at_s=when, n=n, cells=cells, setting=setting)
         a.session.add(sowing)
         a.session.flush()

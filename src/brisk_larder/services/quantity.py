@@ -8,6 +8,7 @@ from math import hypot
 
 from sqlmodel import Session, col, select
 
+from ..core.errors import InvalidValue
 from ..data.tables import StockEntry
 
 COMES = {"found"}
@@ -48,3 +49,13 @@ def seeds_left(session: Session, lot_ids: Iterable[int]) -> dict[int, Seeds]:
                 before.known or entry.kind in COMES,
             )
     return out
+
+
+def check_in_hand(session: Session, lot_id: int, wanted: float, field: str, given: object) -> None:
+    """Raises InvalidValue when more seed is to leave a lot than can be in it (two sd above its count).
+
+    A lot that nobody ever counted gives what is asked of it.
+    """
+    have = seeds_left(session, [lot_id])[lot_id]
+    if have.known and wanted > have.mean + 2 * have.sd + 0.5:
+        raise InvalidValue(field, given, f"at most the {have.mean:.0f} seeds in hand")

@@ -24,7 +24,7 @@ from .crops import Kind, Kinds, load_kinds, reference
 from .forecast import mark, touch
 from .glance import Glance, glances
 from .larder import Larder, household, remembered
-from .quantity import Seeds, seeds_left
+from .quantity import Seeds, check_in_hand, seeds_left
 from .wording import day_words
 from .world import World
 
@@ -279,9 +279,7 @@ def book_quantity(
         if counted is None:
             raise InvalidValue("quantity", amount, "write a count (120) or a mass (3.5 g)")
         if kind in ("given", "eaten", "lost"):
-            have = seeds_left(a.session, [lot_id])[lot_id]
-            if have.known and counted[0] > have.mean + 2 * have.sd + 0.5:
-                raise InvalidValue("quantity", amount, f"at most the {have.mean:.0f} seeds in hand")
+            check_in_hand(a.session, lot_id, counted[0], "quantity", amount)
         a.session.add(
             StockEntry(
                 lot_id=lot_id, at_s=a.now_s, kind=kind, seeds_mean=counted[0],

@@ -20,7 +20,7 @@ from .forecast import fresh, model_rev, touch
 from .glance import Likely
 from .larder import Larder, household, remembered
 from .outlook import Outlook, outlook
-from .quantity import seeds_left
+from .quantity import check_in_hand
 from .stock import LotLine, kind_of_lot, lot_lines
 from .trial_data import TestSoFar, all_tests
 from .wording import day_words, percent
@@ -314,9 +314,7 @@ def start_trial(
         lot = get_live(a.session, Lot, lot_id, "lot")
         when = sown_s if sown_s is not None else a.now_s
         not_future("sown on", when, a.now_s, home)
-        have = seeds_left(a.session, [lot_id])[lot_id]
-        if have.known and n > have.mean + 2 * have.sd + 0.5:
-            raise InvalidValue("seeds", n, f"at most the {have.mean:.0f} seeds in hand")
+        check_in_hand(a.session, lot_id, n, "seeds", n)
         codes = {t.code for t in a.session.exec(select(Trial))}
         number = next(i for i in range(1, 100_000) if f"T-{i}" not in codes)
         trial = Trial(

@@ -1212,10 +1212,10 @@ export interface components {
             after: components["schemas"]["Likely"];
         };
         /**
-         * CountIn
-         * @description A cumulative count; what is not named is still waiting.
+         * CountEntry
+         * @description A cumulative count: seeds in each state so far; what is not named is still waiting.
          */
-        CountIn: {
+        CountEntry: {
             /**
              * Normal
              * @default 0
@@ -1251,6 +1251,13 @@ export interface components {
              * @default 0
              */
             gone: number;
+        };
+        /**
+         * CountIn
+         * @description A cumulative count; what its entry does not name is still waiting.
+         */
+        CountIn: {
+            count: components["schemas"]["CountEntry"];
             /**
              * Close
              * @default false
@@ -1799,6 +1806,88 @@ export interface components {
             confidence: string;
         };
         /**
+         * NewSeeds
+         * @description One packet as somebody types it. All but a kind or a name may be missing.
+         *
+         *     kind: a key or the word on the packet; year: harvest or packing; quantity: as said
+         *     ("120", "3.5 g", "a pinch"); node_id: where it stands; stated_germination: fraction.
+         */
+        NewSeeds: {
+            /**
+             * Kind
+             * @default
+             */
+            kind: string;
+            /**
+             * Variety
+             * @default
+             */
+            variety: string;
+            /** Year */
+            year?: number | null;
+            /**
+             * Quantity
+             * @default
+             */
+            quantity: string;
+            /**
+             * Source
+             * @default bought
+             */
+            source: string;
+            /** Node Id */
+            node_id?: number | null;
+            /**
+             * Wrapper Kind
+             * @default paper_envelope
+             */
+            wrapper_kind: string;
+            /** Stated Germination */
+            stated_germination?: number | null;
+            /**
+             * Hybrid
+             * @default false
+             */
+            hybrid: boolean;
+            /**
+             * Kept Line
+             * @default false
+             */
+            kept_line: boolean;
+            /**
+             * Treated
+             * @default false
+             */
+            treated: boolean;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Person From
+             * @default
+             */
+            person_from: string;
+            /** Mother Cohort Id */
+            mother_cohort_id?: number | null;
+            /**
+             * Packet Sow Window
+             * @default
+             */
+            packet_sow_window: string;
+            /**
+             * Packet Days To Sprout
+             * @default
+             */
+            packet_days_to_sprout: string;
+            /**
+             * Packet Days To Harvest
+             * @default
+             */
+            packet_days_to_harvest: string;
+        };
+        /**
          * NodeEventIn
          * @description Something that happened to a container.
          */
@@ -1884,83 +1973,6 @@ export interface components {
             season: string;
         };
         /**
-         * PacketIn
-         * @description One packet as typed; all but a kind or a name may be missing.
-         */
-        PacketIn: {
-            /**
-             * Kind
-             * @default
-             */
-            kind: string;
-            /**
-             * Variety
-             * @default
-             */
-            variety: string;
-            /** Year */
-            year?: number | null;
-            /**
-             * Quantity
-             * @default
-             */
-            quantity: string;
-            /**
-             * Source
-             * @default bought
-             */
-            source: string;
-            /** Node Id */
-            node_id?: number | null;
-            /**
-             * Wrapper Kind
-             * @default paper_envelope
-             */
-            wrapper_kind: string;
-            /** Stated Germination */
-            stated_germination?: number | null;
-            /**
-             * Hybrid
-             * @default false
-             */
-            hybrid: boolean;
-            /**
-             * Kept Line
-             * @default false
-             */
-            kept_line: boolean;
-            /**
-             * Treated
-             * @default false
-             */
-            treated: boolean;
-            /**
-             * Note
-             * @default
-             */
-            note: string;
-            /**
-             * Person From
-             * @default
-             */
-            person_from: string;
-            /**
-             * Packet Sow Window
-             * @default
-             */
-            packet_sow_window: string;
-            /**
-             * Packet Days To Sprout
-             * @default
-             */
-            packet_days_to_sprout: string;
-            /**
-             * Packet Days To Harvest
-             * @default
-             */
-            packet_days_to_harvest: string;
-        };
-        /**
          * PantryIn
          * @description What stands on the shelf.
          */
@@ -2026,7 +2038,7 @@ export interface components {
          */
         PileIn: {
             /** Packets */
-            packets: components["schemas"]["PacketIn"][];
+            packets: components["schemas"]["NewSeeds"][];
         };
         /**
          * ProductChoice

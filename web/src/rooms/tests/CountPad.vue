@@ -25,7 +25,7 @@ const oddSum = computed(() => ODD.reduce((sum, k) => sum + (odd[k] ?? 0), 0))
 const waiting = computed(() => props.test.n - up.value - oddSum.value)
 
 async function save() {
-  const body = { normal: up.value, ...odd, close: close.value, flaws: '' }
+  const body = { count: { normal: up.value, ...odd }, close: close.value, flaws: '' }
   const words = `${props.test.code}: ${up.value} of ${props.test.n} up${close.value ? ', closed' : ''}`
   const done = await act.run(words, () =>
     take(
