@@ -200,3 +200,15 @@ def test_the_simulated_logger_feeds_the_import(run, tmp_path):
     bad = CliRunner().invoke(cli.app, ["simulate-logger", str(out), "--kind", "moon"])
     assert bad.exit_code == 1
     assert "heated_room" in bad.output
+
+
+def test_the_demo_never_touches_another_file(filled, tmp_path):
+    before = filled("year")[1]
+    code, text = filled("demo", "--port", 1)
+    assert code == 1
+    assert "left alone" in text
+    assert filled("year")[1] == before
+    letter = tmp_path / "letter.txt"
+    letter.write_text("dear aunt, " * 500)
+    assert filled("demo", "--port", 1, data="letter.txt")[0] == 1
+    assert letter.read_text().startswith("dear aunt")

@@ -18,7 +18,7 @@ from .clock import ShiftedClock, SystemClock
 from .core.errors import LarderError
 from .core.units import day_start_s
 from .data.acts import ActRef, Clock
-from .data.store import Store, copy_database, current_revision
+from .data.store import Store, copy_database, current_revision, remove_database
 from .services import home, jobs, needs_acts, papers, readings, storage
 from .services.forecast import ensure_model_rev
 from .services.larder import Larder
@@ -127,7 +127,10 @@ def demo(
     path = data_file(data, "demo.sqlite3")
     path.parent.mkdir(parents=True, exist_ok=True)
     typer.echo("Making three years at Pellwick Mill ...")
-    build(path, datetime.fromtimestamp(clock.now_s()).date())
+    try:
+        build(path, datetime.fromtimestamp(clock.now_s()).date())
+    except LarderError as error:
+        raise fail(error.message) from None
     run_server(open_larder(path, clock), port)
 
 
@@ -263,8 +266,7 @@ def restore(source: Path, data: DataOption = None) -> None:
         )
         copy_database(target, kept)
         typer.echo(f"The present file is kept as {kept}")
-        for old in target.parent.glob(target.name + "*"):
-            old.unlink()
+        remove_database(target)
     copy_database(source, target)
     typer.echo(f"Restored from {source}")
 

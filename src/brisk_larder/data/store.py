@@ -79,6 +79,12 @@ def current_revision(path: Path) -> str | None:
         engine.dispose()
 
 
+def remove_database(path: Path) -> None:
+    """Remove a file with its write-ahead log, and nothing else beside it."""
+    for suffix in ("", "-wal", "-shm"):
+        path.with_name(path.name + suffix).unlink(missing_ok=True)
+
+
 def copy_database(source: Path, target: Path) -> None:
     """A consistent copy of a live file through SQLite's own backup. Raises BadFile if it is none."""
     target.parent.mkdir(parents=True, exist_ok=True)

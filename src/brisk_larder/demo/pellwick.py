@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import heapq
+import sqlite3
 from collections.abc import Callable
+from contextlib import closing
 from dataclasses import dataclass, field
 from datetime import date, timedelta
 from itertools import pairwise
@@ -14,11 +16,12 @@ from scipy.special import ndtr
 from sqlmodel import col, select
 
 from ..clock import MovedClock
+from ..core.errors import BadFile
 from ..core.trials import time_course
 from ..core.units import DAY_S, day_start_s, local_day
 from ..data.acts import ActRef
-from ..data.store import Store
-from ..data.tables import DMonth, Household, Part
+from ..data.store import Store, remove_database
+from ..data.tables import DMonth, Household, Meta, Part
 from ..services import growing, home, needs_acts, readings, stock, stock_entry, storage, trials
 from ..services.crops import load_kinds, reference
 from ..services.forecast import ensure_model_rev
@@ -27,6 +30,7 @@ from ..services.world import place_curve
 from ..standins.logger import Spell, logger_csv, simulate
 from . import scene
 
+MILL = "Pellwick Mill"
 YEARS = 3
 SEED = 20_240
 TZ = "Europe/London"
@@ -60,10 +64,24 @@ class Pellwick:
             heapq.heappush(self.events, (int(when_s), self.planned, do))
 
 
+def refuse_another_household(path: Path) -> None:
+    """Raises BadFile when the file is there and holds anything but an earlier demo (renamed or not)."""
+    if not path.exists():
+        return
+    try:
+        with closing(sqlite3.connect(path)) as raw:
+            names = [row[0] for row in raw.execute("SELECT name FROM household")]
+            marked = raw.execute("SELECT 1 FROM meta WHERE key = 'demo'").fetchone()
+    except sqlite3.DatabaseError as error:
+        raise BadFile(f"{path} is not a demo file; it is left alone") from error
+    if names and not marked:
+        raise BadFile(f"{path} is the larder of {names[0]!r}, not the demo; it is left alone")
+
+
 def build(path: Path, today: date) -> None:
     """Make the demo's file anew, so that its last day is ``today``."""
-    for old in path.parent.glob(path.name + "*"):
-        old.unlink()
+    refuse_another_household(path)
+    remove_database(path)
     store = Store(path)
     try:
         ensure_model_rev(store)
@@ -71,7 +89,9 @@ def build(path: Path, today: date) -> None:
         start_s = day_start_s(today - timedelta(days=round(YEARS * 365.25)), TZ) + 9 * 3600
         clock = MovedClock(start_s)
         larder = Larder(store, clock)
-        home.ensure_household(larder, "Pellwick Mill", TZ)
+        home.ensure_household(larder, MILL, TZ)
+        with store.write() as session:
+            session.add(Meta(key="demo", value=today.isoformat()))
         mill = Pellwick(larder, clock, end_s, np.random.default_rng(SEED))
         _settle(mill, start_s)
         _plan_stock(mill, start_s)

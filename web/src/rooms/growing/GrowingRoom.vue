@@ -31,7 +31,7 @@ const years = computed(() =>
         Nothing is waiting. Sow from a lot’s own page; what is due then stands here and in
         <RouterLink to="/today">Today</RouterLink>.
       </p>
-      <table v-else class="plain">
+      <table v-else class="plain stack">
         <thead>
           <tr>
             <th>lot</th>

@@ -170,7 +170,7 @@ const seedsNeeded = (l: ChainLine) =>
       </div>
       <template v-if="picks.length">
         <h2>Grown for their own sake</h2>
-        <table class="plain">
+        <table class="plain stack">
           <tbody>
             <tr v-for="l in picks" :key="l.key">
               <td>

@@ -17,7 +17,7 @@ const saving = useSaving()
     <p v-else-if="!saving.data.value?.length" class="soft">
       No line is kept yet. On a lot’s page, “Keep this line alive” puts it here.
     </p>
-    <table v-else class="plain">
+    <table v-else class="plain stack">
       <thead>
         <tr>
           <th>line</th>

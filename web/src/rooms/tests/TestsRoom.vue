@@ -142,7 +142,7 @@ const left = computed(() =>
 
       <template v-if="bench.data.value.closed.length">
         <h2>Closed this year</h2>
-        <table class="plain">
+        <table class="plain stack">
           <thead>
             <tr>
               <th>test</th>
