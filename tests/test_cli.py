@@ -141,15 +141,17 @@ def test_a_bad_day_is_refused(run):
     assert "2026-03-01" in text
 
 
-def test_a_busy_port_is_explained(run):
+def test_a_busy_port_is_explained(run, tmp_path):
     with socket.socket() as taken:
         taken.bind(("127.0.0.1", 0))
         taken.listen()
         port = taken.getsockname()[1]
-        code, text = run("serve", "--port", port)
-    assert code == 1
-    assert f"Port {port} is taken" in text
-    assert f"--port {port + 1}" in text
+        for command in ("serve", "demo"):
+            code, text = run(command, "--port", port, data="untouched.sqlite3")
+            assert code == 1
+            assert f"Port {port} is taken" in text
+            assert f"--port {port + 1}" in text
+    assert not (tmp_path / "untouched.sqlite3").exists()  # found out before anything is made
 
 
 def test_exports_are_open_formats(filled, tmp_path):
@@ -204,11 +206,11 @@ def test_the_simulated_logger_feeds_the_import(run, tmp_path):
 
 def test_the_demo_never_touches_another_file(filled, tmp_path):
     before = filled("year")[1]
-    code, text = filled("demo", "--port", 1)
+    code, text = filled("demo", "--port", 8999)
     assert code == 1
     assert "left alone" in text
     assert filled("year")[1] == before
     letter = tmp_path / "letter.txt"
     letter.write_text("dear aunt, " * 500)
-    assert filled("demo", "--port", 1, data="letter.txt")[0] == 1
+    assert filled("demo", "--port", 8999, data="letter.txt")[0] == 1
     assert letter.read_text().startswith("dear aunt")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 import json
 import socket
 from dataclasses import asdict
@@ -83,17 +84,23 @@ def open_larder(data: Path | None, clock: Clock) -> Larder:
     return larder
 
 
-def run_server(larder: Larder, port: int) -> None:
-    """Serve on loopback until interrupted. A busy port is explained."""
+def need_port(port: int) -> None:
+    """Ends with an explanation when the port is taken."""
     with socket.socket(socket.AF_INET, socket.SOCK_STREAM) as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
             probe.bind(("127.0.0.1", port))
-        except OSError:
+        except OSError as error:
+            if error.errno == errno.EACCES:
+                raise fail(f"Port {port} needs more rights: choose one above 1024") from None
             raise fail(
                 f"Port {port} is taken by another program (or another Brisk Larder). "
                 f"Choose another one: --port {port + 1}"
             ) from None
+
+
+def run_server(larder: Larder, port: int) -> None:
+    """Serve on loopback until interrupted."""
     typer.echo(f"Brisk Larder is at http://127.0.0.1:{port} (Ctrl-C ends it)")
     uvicorn.run(make_app(larder), host="127.0.0.1", port=port, log_level="warning")
 
@@ -113,6 +120,7 @@ def serve(
             f"--host {host} is refused: there is no access control yet, so the larder answers to "
             "this machine only"
         )
+    need_port(port)
     run_server(open_larder(data, clock_of(today)), port)
 
 
@@ -123,8 +131,9 @@ def demo(
     """Make Pellwick Mill anew, as of today, and serve it. Never touches the household's file."""
     from .demo import build
 
+    need_port(port)  # first of all: a demo that is running keeps its file
     clock = clock_of(today)
-    path = data_file(data, "demo.sqlite3")
+    path = data_file(data, f"demo-{port}.sqlite3")
     path.parent.mkdir(parents=True, exist_ok=True)
     typer.echo("Making three years at Pellwick Mill ...")
     try:
