@@ -1,8 +1,10 @@
 """An empty larder on a clock that the test moves, and a small one with a place and a few lots."""
 
+import os
 from dataclasses import dataclass
 
 import pytest
+from hypothesis import settings
 
 from brisk_larder.clock import MovedClock
 from brisk_larder.data.acts import ActRef
@@ -10,6 +12,10 @@ from brisk_larder.data.store import Store
 from brisk_larder.services import home, readings, stock, stock_entry, storage
 from brisk_larder.services.forecast import ensure_model_rev
 from brisk_larder.services.larder import Larder
+
+# no example is failed for being slow on a busy machine; CI takes the same examples every time
+settings.register_profile("house", deadline=None, derandomize=bool(os.environ.get("CI")))
+settings.load_profile("house")
 
 DAY = 86_400
 NOW = 1_795_507_200  # 24 November 2026, 08:00 UTC

@@ -200,16 +200,20 @@ def _plan(session: Session, larder: Larder, home: Household, year: int) -> _Plan
         lot = row.part.lot_id
         if lot not in lots or not seeds[lot].known:
             continue
-        reserve = row.kind.crop.min_plants_viable * 2 if row.variety.kept_line else 0
-        spare = max(0, seeds[lot].whole - reserve)
         if row.kind.key not in asked:
-            idle[lot] = spare
+            idle[lot] = seeds[lot].whole
             continue
         sowing = sowing_of(row.kind, day, home)
         one = seed_success(
             look, i, sowing[0] if sowing else float(now_s), sowing[1] if sowing else None
         )
         mean = float(one.p @ one.weight)
+        spare = seeds[lot].whole
+        if row.variety.kept_line:
+            # the line's own mothers come first; a lot that cannot promise them gives nothing to the table
+            mothers = row.kind.crop.min_plants_viable
+            keep = seeds_for(mothers, one, home.line_confidence, max(spare, mothers))
+            spare = 0 if keep is None else max(0, spare - keep)
         supplies.append(
             Supply(
                 lot,

@@ -28,6 +28,11 @@ def percent(share: float) -> str:
     return f"{100 * share:.0f} %"
 
 
+def surely(share: float) -> str:
+    """A high chance without false precision: never a whole hundred."""
+    return "over 99 %" if share > 0.99 else percent(share)
+
+
 def day_words(at_s: float, today: date | None = None) -> str:
     """A date as people say it; the year only when it is not this one."""
     day = datetime.fromtimestamp(at_s, UTC).date()
@@ -65,10 +70,10 @@ def sentence(reason: Reason, home: Household) -> str:
             )
         case "test_certainly_good":
             chance = 1 - _n(f, "chance_below")
-            return f"No test: {percent(chance)} sure to stand above {level} at its next sowing."
+            return f"No test: {surely(chance)} sure to stand above {level} at its next sowing."
         case "test_certainly_poor":
             chance = _n(f, "chance_below")
-            return f"No test: {percent(chance)} sure to have fallen below {level}. Sow thickly or replace."
+            return f"No test: {surely(chance)} sure to have fallen below {level}. Sow thickly or replace."
         case "test_not_worth":
             return (
                 f"No test: a {percent(_n(f, 'chance_below'))} chance of being below {level}, and a test "
