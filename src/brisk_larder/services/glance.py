@@ -11,6 +11,7 @@ import numpy as np
 from sqlmodel import Session, col, select
 
 from ..core import belief as be
+from ..core.ageing import points_by_episode
 from ..core.needs import Success, success
 from ..core.reasons import Reason
 from ..core.regrow import chance_of_mothers, last_safe_year
@@ -277,9 +278,10 @@ def _episodes(legs: list[DLeg], total: float, fall: float) -> list[Episode]:
         return []
     gains = np.array([leg.a_probit for leg in legs])
     usual = float(np.median(gains))
+    since = max(total - float(gains.sum()), 0.0)  # the month under way
+    lost = points_by_episode(np.append(gains, since), fall, 0.0)[:-1]
     out = []
-    for leg, gain in zip(legs, gains, strict=True):
-        points = gain / max(total, 1e-12) * fall
+    for leg, gain, points in zip(legs, gains, lost, strict=True):
         if gain > 3 * usual and points >= 0.02:
             end = leg.month_s + 31 * DAY_S
             out.append(Episode(leg.month_s, end, leg.node_id, float(points)))

@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
 import numpy as np
-from scipy.special import ndtr
 from sqlmodel import Session
 
 from ..core import ageing as ag
@@ -191,13 +189,3 @@ def _counts(session: Session, look: Outlook, now_s: int) -> be.Counts:
         return be.Counts.none()
     table = np.array(entries, dtype=float)
     return be.Counts(table[:, 0].astype(np.intp), *(table[:, c] for c in range(1, 7)))
-
-
-def quantile_note(q: F) -> str:
-    """Quantiles as JSON for a forecast note."""
-    return json.dumps([round(float(x), 4) for x in q])
-
-
-def start_quality(row: Row) -> float:
-    """Germination a lot of that source starts with (median of the prior), a fraction."""
-    return float(row.kind.living * ndtr(reference().figure(f"ki_mean_{row.cohort.source}")))

@@ -48,8 +48,8 @@ const years = computed(() =>
               >
               <span class="soft">{{ d.kind_name }}</span>
             </td>
-            <td>{{ d.n }} {{ d.setting }}, {{ day(d.sown_s) }}</td>
-            <td>{{ d.up }} of {{ d.n }}</td>
+            <td data-label="sown">{{ d.n }} {{ d.setting }}, {{ day(d.sown_s) }}</td>
+            <td data-label="up so far">{{ d.up }} of {{ d.n }}</td>
             <td :class="{ act: d.state === 'overdue' }">{{ d.state }}: {{ d.says }}</td>
           </tr>
         </tbody>

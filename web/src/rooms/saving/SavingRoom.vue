@@ -34,24 +34,24 @@ const saving = useSaving()
             <RouterLink :to="`/stock/${s.lot_ids[0]}`" class="name">{{ s.variety }}</RouterLink>
             <div class="small soft">{{ s.kind_name }} · {{ s.lots.join(' + ') }}</div>
           </td>
-          <td>
+          <td data-label="mothers">
             {{ s.mothers_least }}, better {{ s.mothers_good }}
             <div v-if="s.seasons > 1" class="small soft">two seasons</div>
           </td>
-          <td>
+          <td data-label="apart">
             {{ s.isolation_home_m }} m, strictly {{ s.isolation_strict_m }} m
             <div class="small soft">
               {{ s.pollination === 'self' ? 'pollinates itself' : `by ${s.pollination}` }}
             </div>
           </td>
-          <td>{{ s.crosses_with.join(', ') || 'nothing in your stock' }}</td>
-          <td>
+          <td data-label="could cross with">{{ s.crosses_with.join(', ') || 'nothing in your stock' }}</td>
+          <td data-label="cleaning">
             {{ s.method }}
             <div class="small soft">
               about {{ s.ripe_after_days }} days after eating stage; {{ s.seed_g_per_plant }} g a plant
             </div>
           </td>
-          <td>{{ s.drying_days }} days in moving air, under 35 °C</td>
+          <td data-label="drying">{{ s.drying_days }} days in moving air, under 35 °C</td>
         </tr>
       </tbody>
     </table>

@@ -158,13 +158,13 @@ const left = computed(() =>
               <td>
                 <RouterLink :to="`/stock/${c.lot_id}`">{{ c.lot_code }} {{ c.variety }}</RouterLink>
               </td>
-              <td>
+              <td data-label="result">
                 {{ c.up }} of {{ c.n }} <span class="soft">on {{ day(c.closed_s, true) }}</span>
               </td>
-              <td class="soft">
+              <td data-label="before" class="soft">
                 <template v-if="c.before">{{ percent(c.before.mid) }}, {{ likely(c.before) }}</template>
               </td>
-              <td>{{ percent(c.after.mid) }}, {{ likely(c.after) }}</td>
+              <td data-label="now">{{ percent(c.after.mid) }}, {{ likely(c.after) }}</td>
             </tr>
           </tbody>
         </table>
