@@ -104,10 +104,11 @@ def test_an_offset_is_learned_for_the_future_only_and_shrunk():
 
 def test_a_container_lags_the_humidity_and_not_the_temperature():
     b = base(800)
-    inside = c.lagged(b, 60.0)
+    inside, end = c.lagged(b, 60.0)
+    assert len(end) == 800
     assert np.array_equal(inside.temperature_c, b.temperature_c)
     assert np.ptp(inside.erh25[365:]) < 0.8 * np.ptp(b.erh25[365:])
-    assert np.ptp(c.lagged(b, 2000.0).erh25[365:]) < 0.1 * np.ptp(b.erh25[365:])
+    assert np.ptp(c.lagged(b, 2000.0)[0].erh25[365:]) < 0.1 * np.ptp(b.erh25[365:])
 
 
 def test_clip_cuts_panels_at_the_edges_only():

@@ -15,6 +15,7 @@ from numpy.typing import ArrayLike, NDArray
 
 from . import moisture
 from .climate import Climate
+from .kernels import STATE_COLUMNS, carry_loop
 from .moisture import F, Isotherms
 
 LN10 = float(np.log(10.0))
@@ -119,11 +120,78 @@ class AgePath:
     state: AgeState
 
 
-def _moisture_slope(classes: SigmaClasses, class_ix: NDArray[np.intp], erh25: F) -> F:
-    step = 0.01
-    up = moisture.log10_moisture(classes.iso, classes.iso_ix[class_ix], erh25 + step)
-    down = moisture.log10_moisture(classes.iso, classes.iso_ix[class_ix], erh25 - step)
-    return np.asarray((up - down) / (2 * step))
+def _prepared(classes: SigmaClasses, kinds: NDArray[np.intp], climate: Climate) -> tuple[F, F, F]:
+    """Per kind and panel [K, P]: the state it moves to, log of the rate but for moisture, and its
+    relative doubt by temperature."""
+    air = moisture.balance(classes.iso, classes.iso_ix[kinds], climate.erh25, climate.temperature_c)
+    terms = np.stack([np.asarray(classes.ch)[kinds], np.asarray(classes.cq)[kinds]], axis=1)
+    pairs, which = np.unique(terms, axis=0, return_inverse=True)  # most kinds share these two
+    t = np.clip(climate.temperature_c, T_LOW_C, T_HIGH_C)[None, :]
+    s2 = np.square(climate.swing_sd_c)[None, :]
+    ch, cq = pairs[:, :1], pairs[:, 1:]
+    a, c = LN10 * (ch + 2 * cq * t), LN10 * cq
+    room = 1.0 - 2.0 * c * s2
+    warm = LN10 * (ch * t + cq * t**2) + a**2 * s2 / (2.0 * room) - 0.5 * np.log(room)
+    doubt = (ch + 2 * cq * climate.temperature_c) * climate.sd_c
+    which = which.reshape(-1)
+    return air, warm[which] - LN10 * np.asarray(classes.ke)[kinds][:, None], doubt[which]
+
+
+@dataclass(frozen=True)
+class Carried:
+    """What carry gives back: the last state, and the states at the panels that were marked."""
+
+    state: AgeState
+    stops: list[AgeState]
+    path: AgePath | None
+
+
+def carry(
+    state: AgeState,
+    classes: SigmaClasses,
+    class_ix: NDArray[np.intp],
+    climate: Climate,
+    tau_days: F,
+    stop: NDArray[np.bool_] | None = None,
+    draw: bool = False,
+) -> Carried:
+    """Carry R parts through one climate behind walls of ``tau_days`` [R], panel by panel.
+
+    Moisture follows the air exactly (as moisture.relax); the rate is taken at the panel's mean
+    moisture. Doubt: within one gap errors go together, gaps are independent
+    (``sd = sqrt(sum_gap (sum A_p s_p)^2)``). ``stop`` [P] marks panels after which the state is
+    noted; ``draw`` asks for the path. A span cut at panel borders gives the same bits as the whole.
+    """
+    rows, count = len(class_ix), len(climate.panels.hours)
+    kinds, kind = np.unique(class_ix, return_inverse=True)
+    stop = np.zeros(count, dtype=np.bool_) if stop is None else stop
+    marks = int(stop.sum())
+    values = np.stack(
+        [state.erh25, state.remain, state.a_probit, state.var_closed, state.gap_open], axis=1
+    )
+    key = state.gap_key.copy()
+    stops, keys = np.empty((rows, marks, STATE_COLUMNS)), np.empty((rows, marks), dtype=np.int64)
+    path, wet = (np.empty((rows, count if draw else 0)) for _ in range(2))
+    if count:
+        air, thermal, by_temperature = _prepared(classes, kinds, climate)
+        carry_loop(
+            kind.astype(np.int64), np.asarray(tau_days, dtype=float), state.start_sd, air, thermal,
+            by_temperature, classes.iso.log10_mc_fwb[classes.iso_ix[kinds]],
+            np.asarray(classes.cw)[kinds], np.ascontiguousarray(climate.panels.hours),
+            np.ascontiguousarray(climate.sd_erh), np.ascontiguousarray(climate.gap), stop, values,
+            key, stops, keys, path, wet,
+        )  # fmt: skip
+    end = _state(values, state.start_sd, key)
+    return Carried(
+        end,
+        [_state(stops[:, s], state.start_sd, keys[:, s]) for s in range(marks)],
+        AgePath(climate.panels.end_s, path, wet, end) if draw else None,
+    )
+
+
+def _state(values: F, start_sd: F, key: NDArray[np.int64]) -> AgeState:
+    erh25, remain, a, closed, opened = (values[:, c].copy() for c in range(STATE_COLUMNS))
+    return AgeState(erh25, start_sd.copy(), remain, a, closed, opened, key.copy())
 
 
 def integrate(
@@ -133,48 +201,10 @@ def integrate(
     climate: Climate,
     tau_days: F,
 ) -> AgePath:
-    """Carry R parts through one climate behind walls of ``tau_days`` [R], panel by panel.
-
-    Moisture follows the air exactly (moisture.relax); the rate is taken at the panel's mean
-    moisture. Doubt: within one gap errors go together, gaps are independent
-    (``sd = sqrt(sum_gap (sum A_p s_p)^2)``). The result for a span split at panel borders equals
-    that of the whole.
-    """
-    hours = climate.panels.hours
-    if not len(hours):
-        empty = np.empty((len(state.erh25), 0))
-        return AgePath(np.empty(0), empty, empty, state)
-    air = moisture.balance(
-        classes.iso, classes.iso_ix[class_ix], climate.erh25, climate.temperature_c
-    )
-    relaxed = moisture.relax(state.erh25, air, hours, tau_days)
-    rate = rate_per_day(classes, class_ix, relaxed.mean, climate.temperature_c, climate.swing_sd_c)
-    gain = rate * (hours / 24.0)
-    a_end = state.a_probit[:, None] + np.cumsum(gain, axis=1)
-    left = state.remain[:, None] * np.exp(-np.cumsum(hours / 24.0)[None, :] / tau_days[:, None])
-    cw = np.asarray(classes.cw)[class_ix][:, None]
-    ch = np.asarray(classes.ch)[class_ix][:, None]
-    cq = np.asarray(classes.cq)[class_ix][:, None]
-    by_temperature = (ch + 2 * cq * climate.temperature_c) * climate.sd_c
-    doubt_erh = np.hypot(climate.sd_erh * (1.0 - left), state.start_sd[:, None] * left)
-    by_moisture = cw * _moisture_slope(classes, class_ix, relaxed.mean) * doubt_erh
-    doubt = gain * np.hypot(by_temperature, by_moisture)
-    starts = np.flatnonzero(np.diff(climate.gap, prepend=climate.gap[0] - 1))
-    sums = np.add.reduceat(doubt, starts, axis=1)
-    same = state.gap_key == climate.gap[0]
-    sums[:, 0] += np.where(same, state.gap_open, 0.0)
-    closed = state.var_closed + np.where(same, 0.0, state.gap_open**2)
-    closed = closed + np.square(sums[:, :-1]).sum(axis=1)
-    end = AgeState(
-        relaxed.end[:, -1],
-        state.start_sd,
-        left[:, -1],
-        a_end[:, -1],
-        closed,
-        sums[:, -1],
-        np.full(len(state.erh25), climate.gap[-1], dtype=np.int64),
-    )
-    return AgePath(climate.panels.end_s, a_end, relaxed.mean, end)
+    """The path of R parts through one climate (see carry)."""
+    path = carry(state, classes, class_ix, climate, tau_days, draw=True).path
+    assert path is not None, "asked for"
+    return path
 
 
 def at_dates(paths: Sequence[AgePath], a_start: F, start_s: float, dates_s: F) -> F:

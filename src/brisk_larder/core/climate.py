@@ -7,7 +7,8 @@ growing doubt. A learned offset goes into the future only (docs/model.md, sectio
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -80,12 +81,12 @@ class Panels:
     start_s: I
     hours: F
 
-    @property
+    @cached_property
     def middle_s(self) -> F:
         """Epoch seconds at the middle of each panel."""
         return self.start_s + self.hours * 1800.0
 
-    @property
+    @cached_property
     def end_s(self) -> F:
         """Epoch seconds at the end of each panel."""
         return self.start_s + self.hours * 3600.0
@@ -94,7 +95,8 @@ class Panels:
 @dataclass(frozen=True)
 class Climate:
     """Climate of one node per panel: degC, erh25 of the air, sd of the swing inside a panel,
-    doubt of each (sd), the source code (SOURCES), and the number of the gap a panel lies in."""
+    doubt of each (sd), the source code (SOURCES), and the gap a panel lies in, named by the time of
+    the reading before it (0: none)."""
 
     panels: Panels
     temperature_c: F
@@ -182,33 +184,28 @@ def resample(base: Climate, at: Panels) -> Climate:
     )
 
 
-def lagged(base: Climate, tau_days: float, start: float | None = None) -> Climate:
-    """The air inside a container: the outer temperature, the outer humidity through the wall.
+def lagged(base: Climate, tau_days: float | F, start: float | None = None) -> tuple[Climate, F]:
+    """The air inside a container, and its erh25 at each panel's end [P].
 
-    Starts at ``start`` (erh25), or in balance with the first year's mean outside; the doubt of
-    the humidity shrinks by the damping of fast departures, ``sqrt(m / (m + tau))`` with m = 30
-    days (guess: mean memory).
+    The outer temperature, the outer humidity through the wall (``tau_days``, or [P] where the wall
+    changes). Starts at ``start`` (erh25), or in balance with the first year's mean outside; the
+    doubt of the humidity shrinks by the damping of fast departures, ``sqrt(m / (m + tau))`` with
+    m = 30 days (guess: mean memory).
     """
     if not len(base.erh25):
-        return base
-    first_year = base.panels.start_s < base.panels.start_s[0] + YEAR_DAYS * DAY_S
+        return base, np.empty(0)
+    tau = np.broadcast_to(np.asarray(tau_days, dtype=float), base.erh25.shape)
     if start is None:
-        start = float(np.average(base.erh25[first_year], weights=base.panels.hours[first_year]))
-    inner = moisture.relax(np.array([start]), base.erh25, base.panels.hours, np.array([tau_days]))
-    return Climate(
-        base.panels,
-        base.temperature_c,
-        inner.mean[0],
-        base.swing_sd_c,
-        base.sd_c,
-        base.sd_erh * np.sqrt(30.0 / (30.0 + tau_days)),
-        base.source,
-        base.gap,
-    )
+        first = base.panels.start_s < base.panels.start_s[0] + YEAR_DAYS * DAY_S
+        start = float(np.average(base.erh25[first], weights=base.panels.hours[first]))
+    inner = moisture.relax(np.array([start]), base.erh25, base.panels.hours, tau[None, :])
+    damped = replace(base, erh25=inner.mean[0], sd_erh=base.sd_erh * np.sqrt(30.0 / (30.0 + tau)))
+    return damped, inner.end[0]
 
 
-def _bridge(at_s: F, read_s: I, x: F, sd: F, memory_days: float) -> tuple[F, F, NDArray[np.intp]]:
-    """Mean and sd of a departure at times, given departures x at read_s; and the gap number.
+def _bridge(at_s: F, read_s: I, x: F, sd: F, memory_days: float) -> tuple[F, F, I]:
+    """Mean and sd of a departure at times, given departures x at read_s; and the time of the
+    reading before each (0: none), which names the gap whatever window of the record is looked at.
 
     Between readings i, j with a = exp(-(t-ti)/m), b = exp(-(tj-t)/m):
     mean = (a(1-b^2)xi + b(1-a^2)xj)/(1-a^2 b^2), var = s^2 (1-a^2)(1-b^2)/(1-a^2 b^2).
@@ -223,7 +220,7 @@ def _bridge(at_s: F, read_s: I, x: F, sd: F, memory_days: float) -> tuple[F, F, 
     whole = np.maximum(1.0 - (a * b) ** 2, 1e-12)
     mean = (a * (1 - b**2) * x[left] + b * (1 - a**2) * x[ahead]) / whole
     var = sd**2 * (1 - a**2) * (1 - b**2) / whole
-    return mean, np.sqrt(np.maximum(var, 0.0)), right
+    return mean, np.sqrt(np.maximum(var, 0.0)), np.where(has_left, read_s[left], 0)
 
 
 def _swing(base: Climate, readings: Readings, at: Panels) -> F:
@@ -273,16 +270,16 @@ def fill(base: Climate, readings: Readings, memory_days: float) -> Climate:
         read_s = readings.at_s[ok]
         if name == "temperature_c":
             x = values[ok] - base.temperature_c[holder[ok]]
-            mean, sd, right = _bridge(mids, read_s, x, base.sd_c, memory_days)
+            mean, sd, left = _bridge(mids, read_s, x, base.sd_c, memory_days)
             temperature, sd_c = base.temperature_c + mean, sd
         else:
             # humidity is bridged as the state it drives (erh25), read at the temperature shown
             shown = np.where(ok, readings.temperature_c, np.nan)
             warm = np.where(np.isfinite(shown), shown, base.temperature_c[holder])[ok]
             x = moisture.erh25(values[ok], warm) - base.erh25[holder[ok]]
-            mean, sd, right = _bridge(mids, read_s, x, base.sd_erh, memory_days)
+            mean, sd, left = _bridge(mids, read_s, x, base.sd_erh, memory_days)
             air, sd_erh = np.clip(base.erh25 + mean, 0.02, 0.99), sd
-        gap = np.maximum(gap, right)
+        gap = np.maximum(gap, left)
     source = _sources(mids, readings.at_s, memory_days)
     hourly = at.hours < 24
     hour_has = np.zeros(len(mids), dtype=bool)
@@ -357,34 +354,23 @@ def offset_ahead(
 
 def shifted(base: Climate, offset_c: float, offset_erh25: float) -> Climate:
     """A future climate: the usual curve with a learned offset."""
-    return Climate(
-        base.panels,
-        base.temperature_c + offset_c,
-        np.clip(base.erh25 + offset_erh25, 0.02, 0.99),
-        base.swing_sd_c,
-        base.sd_c,
-        base.sd_erh,
-        base.source,
-        base.gap,
+    return replace(
+        base,
+        temperature_c=base.temperature_c + offset_c,
+        erh25=np.clip(base.erh25 + offset_erh25, 0.02, 0.99),
     )
 
 
 def clip(climate: Climate, start_s: float, end_s: float) -> Climate:
     """The part of a climate inside [start_s, end_s); end panels are cut, the rest untouched."""
-    first = int(np.searchsorted(climate.panels.end_s, start_s, side="right"))
-    last = int(np.searchsorted(climate.panels.start_s, end_s, side="left"))
+    start = climate.panels.start_s
+    first = max(0, int(np.searchsorted(start, start_s, side="right")) - 1)
+    if first < len(start) and climate.panels.end_s[first] <= start_s:
+        first += 1
+    last = int(np.searchsorted(start, end_s, side="left"))
     cut = climate.slice(first, max(last, first))
     if not len(cut.panels.hours):
         return cut
     starts = np.maximum(cut.panels.start_s, int(start_s))
     ends = np.minimum(cut.panels.end_s, end_s)
-    return Climate(
-        Panels(starts, (ends - starts) / 3600.0),
-        cut.temperature_c,
-        cut.erh25,
-        cut.swing_sd_c,
-        cut.sd_c,
-        cut.sd_erh,
-        cut.source,
-        cut.gap,
-    )
+    return replace(cut, panels=Panels(starts, (ends - starts) / 3600.0))

@@ -14,6 +14,7 @@ from numpy.typing import ArrayLike, NDArray
 from scipy.interpolate import PchipInterpolator
 
 from .errors import InvalidValue
+from .kernels import balance_loop, relax_loop
 
 F = NDArray[np.float64]
 
@@ -153,14 +154,13 @@ def balance(iso: Isotherms, class_ix: NDArray[np.intp], air_erh25: F, temperatur
     ``k(25)/k(T)``, and read back as erh25. For kinds known by the equation alone this is the
     air's own erh25; observed isotherms bend a little otherwise.
     """
-    kinds, back = np.unique(class_ix, return_inverse=True)
-    row = kinds[:, None]
-    shown = np.clip(erh_at(air_erh25, temperature_c), 0.0, 1.0) * (GRID_POINTS - 1)
-    m_db = _gather(iso.dry_basis, row, np.broadcast_to(shown, (len(kinds), len(shown))))
-    m_db = m_db * (K25 / k(temperature_c))[None, :]
-    top = iso.dry_basis[kinds, -1][:, None]
-    state = _gather(iso.inverse, row, np.clip(m_db / top, 0.0, 1.0) * (GRID_POINTS - 1))
-    return np.asarray(state[back])
+    shown = np.clip(erh_at(air_erh25, temperature_c), 0.0, 1.0)
+    scale = np.broadcast_to(K25 / k(temperature_c), shown.shape)
+    out = np.empty((len(class_ix), len(shown)))
+    balance_loop(
+        iso.dry_basis[class_ix], iso.inverse[class_ix], shown, np.ascontiguousarray(scale), out
+    )
+    return out
 
 
 def log10_moisture(iso: Isotherms, class_ix: NDArray[np.intp], erh25_value: F) -> F:
@@ -196,37 +196,18 @@ def relax(erh25_0: ArrayLike, air_erh25: F, hours: F, tau_days: ArrayLike) -> Re
 
     Solves ``du/dt = (air - u)/tau`` with the air held inside each panel:
     ``end = air + (u0 - air) q``, ``mean = air + (u0 - air)(1 - q) tau/h``, ``q = exp(-h/tau)``.
-    ``erh25_0`` [R], ``air_erh25`` [P] or [R, P], ``hours`` [P], ``tau_days`` [R] -> F[R, P].
-    Raises InvalidValue for a time constant that is not positive.
+    ``erh25_0`` [R], ``air_erh25`` [P] or [R, P], ``hours`` [P]; ``tau_days`` [R], or [R, P] where
+    walls change -> F[R, P]. Raises InvalidValue for a time constant that is not positive.
     """
     start = np.atleast_1d(np.asarray(erh25_0, dtype=float))
     tau = np.atleast_1d(np.asarray(tau_days, dtype=float))
     if np.any(tau <= 0):
         raise InvalidValue("tau_days", tau.min(), "a time constant is above zero days")
-    air = np.atleast_2d(air_erh25)
-    x = (hours / 24.0)[None, :] / tau[:, None]
-    q = np.exp(-x)
-    gain = -np.expm1(-x) * air
-    end = np.empty_like(q)
-    # u_n = Q_n (u_0 + sum gain_i / Q_i): summed in runs short enough that Q does not underflow
-    total = np.cumsum(x, axis=1)
-    first = 0
-    state = start.copy()
-    count = q.shape[1]
-    while first < count:
-        reach = total - (total[:, first - 1 : first] if first else 0.0)
-        beyond = np.flatnonzero((reach[:, first:] > 300.0).any(axis=0))
-        last = first + max(1, int(beyond[0]) if beyond.size else count - first)
-        run = slice(first, last)
-        decay = np.exp(-np.minimum(reach[:, run], 700.0))
-        if last - first == 1:
-            end[:, first] = state * q[:, first] + gain[:, first]
-        else:
-            end[:, run] = decay * (state[:, None] + np.cumsum(gain[:, run] / decay, axis=1))
-        state = end[:, last - 1]
-        first = last
-    before = np.concatenate([start[:, None], end[:, :-1]], axis=1)
-    mean = air + (before - air) * (-np.expm1(-x) / x)
+    tau = tau if tau.ndim == 2 else tau[:, None]
+    x = np.ascontiguousarray((hours / 24.0)[None, :] / tau)
+    air = np.ascontiguousarray(np.atleast_2d(air_erh25), dtype=float)
+    mean, end = np.empty_like(x), np.empty_like(x)
+    relax_loop(np.broadcast_to(start, len(x)).copy(), air, x, mean, end)
     return Relaxed(mean, end)
 
 

@@ -1,10 +1,22 @@
 """All tables in one place to import from."""
 
-from .tables_history import Act, Change, DGlance, Dirty, DLeg, DMonth
+from .tables_history import (
+    Act,
+    Change,
+    DAir,
+    DDay,
+    DGlance,
+    DHour,
+    Dirty,
+    DLeg,
+    DMonth,
+)
 from .tables_household import CropChange, Household, Job, Meta, OwnKind, Person
 from .tables_stock import Cohort, Lot, LotEvent, MoistureObs, Part, StockEntry, Variety
 from .tables_storage import (
     Deployment,
+    Device,
+    DeviceSeen,
     ImportBatch,
     Node,
     NodeEvent,
@@ -28,12 +40,12 @@ from .tables_work import (
 HISTORY_TABLES = {
     model.__tablename__: model
     for model in (
-        ChainOverride, Cohort, CropChange, Deployment, FoodTarget, ForecastNote, Household,
+        ChainOverride, Cohort, CropChange, Deployment, Device, FoodTarget, ForecastNote, Household,
         ImportBatch, Job, Lot, LotEvent, MoistureObs, Node, NodeEvent, OwnKind, PantryEntry, Part,
         Person, Pick, Series, Sowing, SowingCount, Stay, StockEntry, Trial, TrialCount, Variety,
     )
 }  # fmt: skip
-DERIVED_TABLES = (DMonth, DLeg, DGlance, Dirty)
+DERIVED_TABLES = (DMonth, DLeg, DAir, DHour, DDay, DGlance, Dirty)
 
 __all__ = [
     "DERIVED_TABLES",
@@ -43,10 +55,15 @@ __all__ = [
     "Change",
     "Cohort",
     "CropChange",
+    "DAir",
+    "DDay",
     "DGlance",
+    "DHour",
     "DLeg",
     "DMonth",
     "Deployment",
+    "Device",
+    "DeviceSeen",
     "Dirty",
     "FoodTarget",
     "ForecastNote",

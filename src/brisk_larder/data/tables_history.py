@@ -68,6 +68,45 @@ class DLeg(SQLModel, table=True):
     a_probit: float
 
 
+class _Bucket(SQLModel):
+    series_id: int = Field(primary_key=True)
+    at_s: int = Field(primary_key=True)
+    n: int
+    t_n: int
+    t_sum: float
+    t_min: float | None = None
+    t_max: float | None = None
+    h_n: int
+    h_sum: float
+    h_min: float | None = None
+    h_max: float | None = None
+
+
+class DHour(_Bucket, table=True):
+    """A logger's readings drawn together by UTC hour (start in ``at_s``); humidity as fraction."""
+
+    __tablename__ = "d_hour"
+    __table_args__ = strict(sqlite_with_rowid=False)
+
+
+class DDay(_Bucket, table=True):
+    """The same by UTC day."""
+
+    __tablename__ = "d_day"
+    __table_args__ = strict(sqlite_with_rowid=False)
+
+
+class DAir(SQLModel, table=True):
+    """The erh25 inside a container at the end of a UTC month, before its own readings are read in."""
+
+    __tablename__ = "d_air"
+    __table_args__ = strict(sqlite_with_rowid=False)
+
+    node_id: int = Field(primary_key=True)
+    month_s: int = Field(primary_key=True)
+    erh25: float
+
+
 class DGlance(SQLModel, table=True):
     """What lists show of a lot, as JSON, for one local day."""
 

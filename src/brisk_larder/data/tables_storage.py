@@ -35,7 +35,10 @@ class Node(Edited, table=True):
 
 
 class Stay(Erasable, table=True):
-    """From when to when a node or a lot stood in a node; a lot also in which wrapper."""
+    """From when to when a node or a lot stood in a node; a lot also in which wrapper.
+
+    ``is_out``: taken out of store for a while, to be put back.
+    """
 
     __tablename__ = "stay"
     __table_args__ = strict(
@@ -62,18 +65,30 @@ class Stay(Erasable, table=True):
     slot: str = ""
     from_s: int
     to_s: int | None = None
+    is_out: int = 0
+
+
+NODE_EVENTS = (
+    "opened", "sealed", "gone_through", "wet", "cleaned",
+    "airtight", "vented", "breathing", "desiccant", "desiccant_out", "note",
+)  # fmt: skip
 
 
 class NodeEvent(Erasable, table=True):
-    """Something that happened to a place or container: opened, sealed, gone through, wet."""
+    """Something that happened to a place or container; ``figures`` is JSON with units in its keys.
+
+    airtight, vented, breathing: how it is closed from then on. desiccant: a sachet put in, with the
+    humidity it brought the inside to and how much slower the wall works since.
+    """
 
     __tablename__ = "node_event"
-    __table_args__ = strict(one_of("kind", "opened", "sealed", "gone_through", "wet", "cleaned"))
+    __table_args__ = strict(one_of("kind", *NODE_EVENTS))
 
     node_id: int = Field(foreign_key="node.id", index=True)
     at_s: int
     kind: str
     note: str = ""
+    figures: str = "{}"
 
 
 class Series(Edited, table=True):
@@ -154,3 +169,33 @@ class ImportBatch(Erasable, table=True):
     first_s: int | None = None
     last_s: int | None = None
     state: str = "in"
+    bad_rows: int = 0
+    conflicts: int = 0
+    mapping: str = "{}"
+
+
+class Device(Edited, table=True):
+    """A recording logger that sends over HTTP: its series, and the hash of its token."""
+
+    __tablename__ = "device"
+    __table_args__ = strict(
+        Index("uq_device_token", "token_hash", unique=True),
+    )
+
+    name: str
+    series_id: int = Field(foreign_key="series.id")
+    token_hash: str
+    revoked_s: int | None = None
+
+
+class DeviceSeen(SQLModel, table=True):
+    """When a device was last heard of; written with every batch and never part of history."""
+
+    __tablename__ = "device_seen"
+    __table_args__ = strict()
+
+    device_id: int = Field(primary_key=True)
+    at_s: int
+    battery_pct: float | None = None
+    skew_s: float = 0.0
+    refused: int = 0

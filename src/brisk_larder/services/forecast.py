@@ -7,11 +7,13 @@ last good month. The increment runs the same code from a month's end, so it equa
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Iterable
+import os
+from collections.abc import Iterable, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 
 import numpy as np
-from sqlalchemy import func, text
+from sqlalchemy import text
 from sqlmodel import Session, col, delete, select
 
 from ..core import ageing as ag
@@ -21,6 +23,7 @@ from ..core.units import month_start_s, next_month_s
 from ..data.store import Store
 from ..data.tables import (
     Cohort,
+    DAir,
     DGlance,
     Dirty,
     DLeg,
@@ -31,6 +34,7 @@ from ..data.tables import (
     Variety,
 )
 from ..reference import load_reference
+from .buckets import rebuild_buckets
 from .crops import Kind, Kinds, load_kinds
 from .larder import Larder
 from .world import EPOCH_S, Leg, World, start_moisture
@@ -38,7 +42,7 @@ from .world import EPOCH_S, Leg, World, start_moisture
 STATE_FIELDS = (
     "erh25", "start_sd", "remain", "a_probit", "var_closed", "gap_open", "gap_key",
 )  # fmt: skip
-MODEL_VERSION = "1"  # raise when core constants or the meaning of a derived column change
+MODEL_VERSION = "2"  # raise when core constants or the meaning of a derived column change
 
 
 def model_rev() -> str:
@@ -53,8 +57,9 @@ def ensure_model_rev(store: Store) -> None:
         row = session.exec(select(Meta).where(Meta.key == "model_rev")).first()
         if row is not None and row.value == model_rev():
             return
-        for table in (DMonth, DLeg, DGlance, Dirty):
+        for table in (DMonth, DLeg, DAir, DGlance, Dirty):
             session.exec(delete(table))
+        rebuild_buckets(session)
         session.add(row or Meta(key="model_rev", value=model_rev()))
         if row is not None:
             row.value = model_rev()
@@ -80,7 +85,23 @@ def remark_everything(session: Session) -> None:
     """Mark all parts from their start and drop all glances: the climate or the crops changed."""
     parts = session.exec(select(Part.id)).all()
     mark(session, [p for p in parts if p is not None], 0)
+    session.exec(delete(DAir))
     touch(session)
+
+
+def mark_node(session: Session, world: World, node_ids: Iterable[int], from_s: float) -> None:
+    """Mark what ever lay in some nodes, or in what ever stood in them, from a time on."""
+    below = {inner for node in node_ids for inner in world.below(node)}
+    listed = ", ".join(map(str, sorted(below))) or "0"
+    parts = world.query(
+        "SELECT DISTINCT part.id FROM stay JOIN part ON part.lot_id = stay.lot_id "
+        f"WHERE stay.deleted_s IS NULL AND stay.parent_node_id IN ({listed})"
+    )
+    session.connection().execute(
+        text(f"DELETE FROM d_air WHERE month_s >= :since AND node_id IN ({listed})"),
+        {"since": month_start_s(max(from_s, 0))},
+    )
+    mark(session, [int(row[0] or 0) for row in parts], from_s)
 
 
 def touch(session: Session, lot_ids: Iterable[int] | None = None) -> None:
@@ -150,6 +171,10 @@ def initial_state(row: Row) -> ag.AgeState:
     return ag.fresh_state(np.array([erh25]), np.array([sd]))
 
 
+Snapshots = dict[tuple[int, int], ag.AgeState]  # (row, month): its state at the month's end
+LegParts = dict[tuple[int, int, int], float]  # (row, month, node): ageing in probits
+
+
 def _segments(row: Row, start_s: float, end_s: float) -> list[Leg]:
     return [
         replace(leg, start_s=max(leg.start_s, start_s), end_s=min(leg.end_s, end_s),
@@ -164,17 +189,18 @@ def advance(
     kinds: Kinds,
     rows: list[Row],
     state: ag.AgeState,
-    start_s: float,
+    starts_s: Sequence[float],
     end_s: float,
-    legs_out: dict[tuple[int, int], float] | None = None,
+    months: Snapshots | None = None,
+    legs_out: LegParts | None = None,
 ) -> ag.AgeState:
-    """Carry all parts from ``start_s`` to ``end_s`` through the past climates of their routes.
+    """Carry all parts from ``starts_s`` [R] to ``end_s`` through the past climates of their routes.
 
-    Parts that share node and span are integrated together. ``legs_out`` gathers the ageing by
-    (row, node).
+    Parts that share node and span are carried together. ``months`` gathers the states at month
+    ends, ``legs_out`` the ageing by (row, month, node).
     """
     state = pick(state, np.arange(len(rows)))
-    pending = [_segments(row, start_s, end_s) for row in rows]
+    pending = [_segments(row, at, end_s) for row, at in zip(rows, starts_s, strict=True)]
     class_ix = np.array([row.kind.class_ix for row in rows], dtype=np.intp)
     step = 0
     while True:
@@ -185,6 +211,8 @@ def advance(
                 groups.setdefault((leg.node, leg.start_s, leg.end_s), []).append(i)
         if not groups:
             return state
+        jobs: list[CarryJob] = []
+        notes: list[tuple[ag.AgeState, list[int], tuple[int, float, float], list[int]]] = []
         for (node, a, b), members in groups.items():
             index = np.array(members)
             part = pick(state, index)
@@ -194,13 +222,55 @@ def advance(
                     part.erh25[j], part.start_sd[j], part.remain[j] = reset[0], reset[1], 1.0
             tau = np.array([pending[i][step].tau_days for i in members])
             past = cl.clip(world.past(node), a, b)
-            end = ag.integrate(part, kinds.classes, class_ix[index], past, tau).state
-            if legs_out is not None:
-                for j, i in enumerate(members):
-                    gain = float(end.a_probit[j] - part.a_probit[j])
-                    legs_out[i, node] = legs_out.get((i, node), 0.0) + gain
-            _put(state, index, end)
+            borders = [m for m in _month_ends(a, b) if months is not None or legs_out is not None]
+            stop = np.isin(past.panels.end_s, borders)
+            jobs.append((part, kinds.classes, class_ix[index], past, tau, stop))
+            notes.append((part, members, (node, a, b), borders))
+        for carried, note in zip(_carry_all(jobs), notes, strict=True):
+            _note(carried, *note, months, legs_out)
+            _put(state, np.array(note[1]), carried.state)
         step += 1
+
+
+CarryJob = tuple[
+    ag.AgeState, ag.SigmaClasses, np.ndarray, cl.Climate, np.ndarray, "np.ndarray | None"
+]
+
+
+def _carry_all(jobs: list[CarryJob]) -> list[ag.Carried]:
+    work = sum(len(job[2]) * len(job[3].panels.hours) for job in jobs)
+    if work < 2_000_000 or len(jobs) < 2:
+        return [ag.carry(*job) for job in jobs]
+    with ThreadPoolExecutor(os.cpu_count()) as pool:  # the loops let go of the interpreter
+        return list(pool.map(lambda job: ag.carry(*job), jobs))
+
+
+def _month_ends(a: float, b: float) -> list[int]:
+    out, at = [], next_month_s(a)
+    while at <= b:
+        out.append(at)
+        at = next_month_s(at)
+    return out
+
+
+def _note(
+    carried: ag.Carried, before: ag.AgeState, members: list[int], leg: tuple[int, float, float],
+    borders: list[int], months: Snapshots | None, legs_out: LegParts | None,
+) -> None:  # fmt: skip
+    """Write down states at month ends, and what was aged in each month in this node."""
+    node, a, b = leg
+    pieces = [*zip(borders, carried.stops, strict=True)]
+    if not borders or borders[-1] < b:
+        pieces.append((0, carried.state))  # a month under way
+    last, month = before.a_probit, month_start_s(a)
+    for border, at in pieces:
+        for j, i in enumerate(members):
+            if legs_out is not None:
+                key = (i, month, node)
+                legs_out[key] = legs_out.get(key, 0.0) + float(at.a_probit[j] - last[j])
+            if months is not None and border:
+                months[i, month] = pick(at, np.array([j]))
+        last, month = at.a_probit, border
 
 
 def month_state(row: DMonth) -> ag.AgeState:
@@ -237,43 +307,52 @@ def _rebuild(session: Session, world: World, kinds: Kinds, rows: list[Row]) -> N
         else:
             starts.append(next_month_s(last.month_s))
             states.append(month_state(last))
-    if not rows:
-        return
-    state = stack(states)
-    month = min(starts)
-    while month < now_month:
-        end = next_month_s(month)
-        active = [
-            i
-            for i, row in enumerate(rows)
-            if starts[i] <= month and row.legs and row.legs[-1].end_s > month
+    behind = [i for i, start in enumerate(starts) if start < now_month]
+    if behind:
+        months: Snapshots = {}
+        legs: LegParts = {}
+        index = np.array(behind)
+        advance(
+            world, kinds, [rows[i] for i in behind], pick(stack(states), index),
+            [starts[i] for i in behind], now_month, months, legs,
+        )  # fmt: skip
+        names = ["part_id", "month_s", *STATE_FIELDS]
+        table = [
+            (
+                rows[behind[i]].part_id,
+                month,
+                *(getattr(at, name)[0].item() for name in STATE_FIELDS),
+            )
+            for (i, month), at in months.items()
         ]
-        if active:
-            index = np.array(active)
-            legs: dict[tuple[int, int], float] = {}
-            new = advance(
-                world, kinds, [rows[i] for i in active], pick(state, index), month, end, legs
-            )
-            _put(state, index, new)
-            for j, i in enumerate(active):
-                session.add(
-                    DMonth(
-                        part_id=rows[i].part_id,
-                        month_s=month,
-                        erh25=float(new.erh25[j]),
-                        start_sd=float(new.start_sd[j]),
-                        remain=float(new.remain[j]),
-                        a_probit=float(new.a_probit[j]),
-                        var_closed=float(new.var_closed[j]),
-                        gap_open=float(new.gap_open[j]),
-                        gap_key=int(new.gap_key[j]),
-                    )
-                )
-            session.add_all(
-                DLeg(part_id=rows[active[j]].part_id, month_s=month, node_id=node, a_probit=gain)
-                for (j, node), gain in legs.items()
-            )
-        month = end
+        _insert(session, "d_month", names, sorted(table))
+        aged = [(rows[behind[i]].part_id, month, node, a) for (i, month, node), a in legs.items()]
+        _insert(session, "d_leg", ["part_id", "month_s", "node_id", "a_probit"], sorted(aged))
+    _insert(session, "d_air", ["node_id", "month_s", "erh25"], world.air_at_months())
+
+
+def _insert(
+    session: Session, table: str, names: list[str], rows: Sequence[tuple[object, ...]]
+) -> None:
+    # hundreds of thousands of rows in a full rebuild: straight to the driver
+    raw = session.connection().connection.cursor()
+    marks = ", ".join("?" * len(names))
+    raw.executemany(f"INSERT OR REPLACE INTO {table} ({', '.join(names)}) VALUES ({marks})", rows)
+    raw.close()
+
+
+def _behind(world_rows: Sequence[tuple[float | None, ...]], now_month: int) -> dict[int, float]:
+    """Parts to rebuild, with the time from which their climate is needed."""
+    out: dict[int, float] = {}
+    for part_id, from_s, to_s, marked, reached in world_rows:
+        start = next_month_s(reached) if reached is not None else float(from_s or 0)
+        live_on = to_s is None or to_s > now_month
+        due = live_on and start < now_month and (from_s or 0) < now_month
+        if marked is not None:
+            start = min(start, float(month_start_s(max(marked, 0))))
+        if marked is not None or due:
+            out[int(part_id or 0)] = max(start, float(EPOCH_S))
+    return out
 
 
 def fresh(larder: Larder, lot_ids: Iterable[int] | None = None) -> None:
@@ -281,52 +360,37 @@ def fresh(larder: Larder, lot_ids: Iterable[int] | None = None) -> None:
 
     ``lot_ids``: only these lots (None: all).
     """
-    only = None if lot_ids is None else set(lot_ids)
     now_s = larder.now_s()
     now_month = month_start_s(now_s)
+    only = "" if lot_ids is None else f" AND p.lot_id IN ({', '.join(map(str, lot_ids)) or '0'})"
+    asked = (
+        "SELECT p.id, p.from_s, p.to_s, d.from_s, "
+        "(SELECT max(m.month_s) FROM d_month m WHERE m.part_id = p.id) "
+        "FROM part p LEFT JOIN dirty d ON d.part_id = p.id WHERE p.deleted_s IS NULL" + only
+    )
     with larder.store.read() as session:
-        home = session.get(Household, 1)
-        if home is None:
+        if session.get(Household, 1) is None:
             return
-        dirty = {d.part_id: d.from_s for d in session.exec(select(Dirty))}
-        reached = dict(
-            session.exec(
-                select(DMonth.part_id, func.max(DMonth.month_s)).group_by(col(DMonth.part_id))
-            ).all()
-        )
-        parts = session.exec(select(Part).where(col(Part.deleted_s).is_(None))).all()
-        behind = [
-            p.lot_id
-            for p in parts
-            if p.id is not None
-            and (only is None or p.lot_id in only)
-            and (
-                p.id in dirty
-                or (
-                    (p.to_s is None or p.to_s > now_month)
-                    and next_month_s(reached.get(p.id, 0)) < now_month
-                    and p.from_s < now_month
-                )
-            )
-        ]
-    if not behind:
+        found = session.connection().exec_driver_sql(asked).fetchall()
+    if not _behind([tuple(r) for r in found], now_month):
         return
     with larder.store.write() as session:
         home = session.get(Household, 1)
         assert home is not None, "read a moment ago, never removed"
-        again = set(session.exec(select(Part.id).where(col(Part.lot_id).in_(set(behind)))).all())
-        for mark_row in session.exec(select(Dirty)).all():
-            if mark_row.part_id not in again:
-                continue
-            since = month_start_s(max(mark_row.from_s, 0))
-            for table in (DMonth, DLeg):
-                session.exec(
-                    delete(table).where(
-                        col(table.part_id) == mark_row.part_id, col(table.month_s) >= since
-                    )
-                )
-            session.delete(mark_row)
-        session.flush()
-        world = World(session, home, now_s)
+        # asked again inside the write: another thread may have rebuilt meanwhile
+        again = [tuple(r) for r in session.connection().exec_driver_sql(asked).fetchall()]
+        behind = _behind(again, now_month)
+        if not behind:
+            return
+        listed = ", ".join(map(str, behind))
+        run = session.connection().exec_driver_sql
+        marks = [(int(p), month_start_s(max(m, 0))) for p, _, _, m, _ in again if m is not None]
+        for table in ("d_month", "d_leg"):
+            for part_id, since in marks:
+                run(f"DELETE FROM {table} WHERE part_id = ? AND month_s >= ?", (part_id, since))
+        run(f"DELETE FROM dirty WHERE part_id IN ({listed})")
+        lots = [int(r[0]) for r in run(f"SELECT lot_id FROM part WHERE id IN ({listed})")]
+        world = World(session, home, now_s, min(behind.values()))
+        world.only_lots(lots)
         kinds = load_kinds(session)
-        _rebuild(session, world, kinds, load_rows(session, world, kinds, set(behind)))
+        _rebuild(session, world, kinds, load_rows(session, world, kinds, lots))

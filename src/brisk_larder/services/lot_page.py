@@ -213,10 +213,9 @@ def _elsewhere(session: Session, world: World, look: Outlook, line: LotLine) -> 
     for node in candidates:
         if node.id == line.node_id:
             continue
-        air, walls = world.walls_up(node.id, world.now_s)
         if node.role == "place" and any(world.parent_now(n.id) == node.id for n in candidates):
             continue  # its containers are offered instead
-        tau = world.tau_of(walls, row.part.lot_id)
+        air, tau = world.tau(node.id, world.wrapper_of(row.part.lot_id), world.now_s)
         leg = Leg(float(world.now_s), float("inf"), air, tau)
         moved = _routed(row, leg)
         path = ahead(world, kinds, [moved], look.state)[0]

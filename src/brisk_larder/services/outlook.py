@@ -76,7 +76,8 @@ def states_now(
         begin = float(max(row.part.from_s, EPOCH_S))
         track_s.append(np.array([begin, *(float(next_month_s(m.month_s)) for m in mine)]))
         track_a.append(np.array([0.0, *(m.a_probit for m in mine)]))
-    state = advance(world, kinds, rows, stack(states), now_month, world.now_s)
+    starts = [now_month] * len(rows)
+    state = advance(world, kinds, rows, stack(states), starts, world.now_s)
     for i in range(len(rows)):
         if world.now_s > track_s[i][-1]:
             track_s[i] = np.append(track_s[i], float(world.now_s))

@@ -11,8 +11,9 @@ from sqlmodel import Session, col, select
 from ..core.errors import BadFile, Conflict, InvalidValue
 from ..core.units import DAY_S
 from ..data.acts import ActRef, act
-from ..data.tables import Deployment, ImportBatch, Node, Part, Reading, ReadingPast, Series
+from ..data.tables import Deployment, ImportBatch, Node, Reading, ReadingPast, Series
 from ..formats.readings_csv import ParsedReadings, parse_readings
+from .buckets import refresh_buckets
 from .checks import (
     erh_possible,
     get_live,
@@ -21,7 +22,7 @@ from .checks import (
     temperature_possible,
     to_c,
 )
-from .forecast import mark
+from .forecast import mark_node
 from .larder import Larder, household
 from .stock import node_path
 from .wording import percent, temperature
@@ -39,27 +40,12 @@ class DialReading:
     at_s: int | None = None
 
 
-def parts_under(session: Session, world: World, node_id: int) -> list[int]:
-    """Parts of all lots that ever stood in a node or in anything that ever stood in it."""
-    below, frontier = {node_id}, {node_id}
-    while frontier:
-        frontier = {
-            node
-            for node, stays in world.node_stays.items()
-            if any(s.parent_node_id in frontier for s in stays) and node not in below
-        }
-        below |= frontier
-    lots = [
-        lot
-        for lot, stays in world.lot_stays.items()
-        if any(s.parent_node_id in below for s in stays)
-    ]
-    return [p for p in session.exec(select(Part.id).where(col(Part.lot_id).in_(lots))) if p]
-
-
 def _previous_s(world: World, node_id: int, at_s: float) -> float:
-    """Time of the reading before one (0: none): only what lies after it changes."""
-    found = 0
+    """Time of the reading before one (0: none): only what lies after it changes.
+
+    A logger's hour counts as one reading, so its whole hour is left out of the search.
+    """
+    found, at_s = 0, at_s // 3600 * 3600
     for d in world.deployments.get(node_id, []):
         row = world.session.execute(
             text(
@@ -141,7 +127,7 @@ def log_reading(larder: Larder, ref: ActRef, node_id: int, dial: DialReading) ->
             )
         )
         a.session.flush()
-        mark(a.session, parts_under(a.session, world, node_id), since)
+        mark_node(a.session, world, [node_id], since)
         a.about(f"node:{node_id}", f"reading:{series.id}:{when}")
         shown = [
             temperature(values["temperature_c"], home)
@@ -183,9 +169,10 @@ def set_aside(
     nodes = nodes_of_series(session, series_id, at_s)
     world = World(session, household(session), now_s)
     for node in nodes:
-        mark(session, parts_under(session, world, node), _previous_s(world, node, at_s))
+        mark_node(session, world, [node], _previous_s(world, node, at_s))
     session.delete(row)
     session.flush()
+    refresh_buckets(session, series_id, at_s, at_s)
     return nodes
 
 
@@ -210,7 +197,8 @@ def bring_back(session: Session, now_s: int, series_id: int, at_s: int, act_id: 
     session.flush()
     world = World(session, household(session), now_s)
     for node in nodes_of_series(session, series_id, at_s):
-        mark(session, parts_under(session, world, node), _previous_s(world, node, at_s))
+        mark_node(session, world, [node], _previous_s(world, node, at_s))
+    refresh_buckets(session, series_id, at_s, at_s)
 
 
 def nodes_of_series(session: Session, series_id: int, at_s: int) -> list[int]:
@@ -249,7 +237,7 @@ def import_readings(
         series = _logger_series(a.session, node_id, parsed.device)
         result = _store_rows(a.session, series.id or 0, file_name, data, parsed)
         since = _previous_s(world, node_id, parsed.at_s[0])
-        mark(a.session, parts_under(a.session, world, node_id), since)
+        mark_node(a.session, world, [node_id], since)
         a.about(f"node:{node_id}", f"batch:{result['batch_id']}")
         a.result = result | {"node": node_path(world, node_id)}
         a.summary = f"Took in {file_name} for {node.name}: {result['new_rows']} readings"
@@ -319,6 +307,7 @@ def _store_rows(
                 for at, t, erh, _ in new
             ],
         )
+        refresh_buckets(session, series_id, parsed.at_s[0], parsed.at_s[-1])
     gaps = sum(b - a > DAY_S for a, b in zip(parsed.at_s, parsed.at_s[1:], strict=False))
     return {
         "batch_id": batch.id,
@@ -343,6 +332,7 @@ def take_back_batch(session: Session, now_s: int, act_id: str, batch: ImportBatc
     )
     _mark_batch(session, now_s, batch)
     session.execute(text("DELETE FROM reading WHERE batch_id = :b"), {"b": batch.id})
+    refresh_buckets(session, batch.series_id, batch.first_s or 0, batch.last_s or 0)
 
 
 def bring_back_batch(session: Session, now_s: int, act_id: str, batch: ImportBatch) -> None:
@@ -366,4 +356,4 @@ def _mark_batch(session: Session, now_s: int, batch: ImportBatch) -> None:
     world = World(session, household(session), now_s)
     for node in nodes_of_series(session, batch.series_id, batch.last_s or 0):
         since = _previous_s(world, node, batch.first_s or 0)
-        mark(session, parts_under(session, world, node), since)
+        mark_node(session, world, [node], since)

@@ -379,8 +379,8 @@ def chart(larder: Larder, node_id: int, from_s: float | None, to_s: float | None
         home = household(session)
         node = get_live(session, Node, node_id, "place or container")
         now_s = larder.now_s()
-        world = World(session, home, now_s)
         start = from_s if from_s is not None else now_s - 365 * DAY_S
+        world = World(session, home, now_s, start)
         end = to_s if to_s is not None else float(now_s)
         if end <= start:
             raise InvalidValue("span", "its end", "after its start")

@@ -1,87 +1,34 @@
-"""Where everything stood and what the air there was: climates of nodes and routes of parts."""
+"""What the air was, is and will be around everything that stands in the snapshot."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from itertools import pairwise
-from typing import NamedTuple, TypeVar
+from dataclasses import replace
 
 import numpy as np
 from sqlmodel import Session
 
 from ..core import climate as cl
-from ..core.moisture import wall_tau_days
+from ..core.barrier import tau_per_panel
+from ..core.moisture import F
+from ..core.units import DAY_S, month_start_s, next_month_s
 from ..data.tables import Household
 from .crops import reference
+from .snapshot import EPOCH_S, UNPLACED, Leg, NodeRow, Snapshot, wall
 
-EPOCH_S = (
-    631_152_000  # 1990-01-01: one fixed start of all records, so increments equal recomputation
-)
-UNPLACED = 0  # a lot that stands nowhere: the household's own usual cupboard
-GAP_STRIDE = 10_000_000
+__all__ = [
+    "EPOCH_S",
+    "UNPLACED",
+    "Leg",
+    "NodeRow",
+    "World",
+    "place_curve",
+    "start_moisture",
+    "wall",
+]
+
+GAP_STRIDE = 2**33
 FUTURE_YEARS = 10.0
-
-
-class NodeRow(NamedTuple):
-    """A node as the snapshot holds it."""
-
-    id: int
-    code: str
-    name: str
-    role: str
-    place_kind: str | None
-    container_kind: str | None
-    capacity_lots: int | None
-    walk_order: int
-    former_use: str | None
-    version: int
-    deleted_s: int | None
-
-
-class StayRow(NamedTuple):
-    """A live stay."""
-
-    node_id: int | None
-    lot_id: int | None
-    parent_node_id: int
-    wrapper_kind: str
-    from_s: int
-    to_s: int | None
-
-
-class DeploymentRow(NamedTuple):
-    """A live deployment."""
-
-    series_id: int
-    node_id: int
-    from_s: int
-    to_s: int | None
-
-
-class MoistureRow(NamedTuple):
-    """How dry a lot was found to be."""
-
-    lot_id: int
-    at_s: int
-    erh25: float
-    sd: float
-
-
-T = TypeVar("T", bound=tuple[object, ...])
-
-
-@dataclass(frozen=True)
-class Leg:
-    """A stretch of a part's life in one measured air behind walls.
-
-    ``reset``: (erh25, sd) when the moisture of the seed became known at its start.
-    """
-
-    start_s: float
-    end_s: float
-    node: int
-    tau_days: float
-    reset: tuple[float, float] | None = None
+LOOK_BACK_DAYS = 400  # what rooms look at: a year, and the readings that teach the future
 
 
 def place_curve(place_kind: str, home: Household) -> cl.PlaceCurve:
@@ -108,105 +55,70 @@ def place_curve(place_kind: str, home: Household) -> cl.PlaceCurve:
     )
 
 
-def wall(container_kind: str) -> tuple[float, float]:
-    """Range of the time constant of a container or wrapper in days."""
-    span = reference().storage[container_kind].moisture_exchange_time_constant_days
-    return span.low, span.high
+class World(Snapshot):
+    """The snapshot with climates, computed when asked for, from ``from_s`` on.
 
+    ``from_s`` is rounded down to a month's start; by default a little over a year ago. Whatever the
+    window, the climate inside it is the same to the bit.
+    """
 
-class World:
-    """One snapshot of places, stays and readings, with climates computed when asked for."""
-
-    def __init__(self, session: Session, home: Household, now_s: int) -> None:
-        self.session = session
-        self.home = home
-        self.now_s = now_s
-        session.flush()  # the driver sees only what was flushed
-        # plain tuples from the driver: a snapshot is taken for every act and every look
-        self.nodes = {r.id: r for r in self._all(NodeRow, "node", "1 = 1", "id")}
-        self.lot_stays: dict[int, list[StayRow]] = {}
-        self.node_stays: dict[int, list[StayRow]] = {}
-        for stay in self._all(StayRow, "stay", "deleted_s IS NULL", "from_s, id"):
-            if stay.lot_id is not None:
-                self.lot_stays.setdefault(stay.lot_id, []).append(stay)
-            elif stay.node_id is not None:
-                self.node_stays.setdefault(stay.node_id, []).append(stay)
-        self.deployments: dict[int, list[DeploymentRow]] = {}
-        for row in self._all(DeploymentRow, "deployment", "deleted_s IS NULL", "id"):
-            self.deployments.setdefault(row.node_id, []).append(row)
-        self.observations: dict[int, list[MoistureRow]] = {}
-        for seen in self._all(MoistureRow, "moisture_obs", "deleted_s IS NULL", "at_s, id"):
-            self.observations.setdefault(seen.lot_id, []).append(seen)
+    def __init__(
+        self, session: Session, home: Household, now_s: int, from_s: float | None = None
+    ) -> None:
+        super().__init__(session, home, now_s)
+        since = now_s - LOOK_BACK_DAYS * DAY_S if from_s is None else from_s
+        self.from_s = month_start_s(max(min(since, now_s), EPOCH_S))
         self._readings: dict[int, cl.Readings] = {}
         self._base: dict[int, cl.Climate] = {}
+        self._air_ends: dict[int, F] = {}
         self._past: dict[int, cl.Climate] = {}
         self._future: dict[int, cl.Climate] = {}
         self._hourly: dict[int, set[int]] = {}
-
-    def _all(self, kind: type[T], table: str, where: str, order: str) -> list[T]:
-        names = ", ".join(kind._fields)  # type: ignore[attr-defined]
-        raw = self.session.connection().connection.cursor()
-        raw.execute(f"SELECT {names} FROM {table} WHERE {where} ORDER BY {order}")
-        rows = [kind(*row) for row in raw.fetchall()]
-        raw.close()
-        return rows
+        self._deeper: World | None = None
 
     def readings(self, node: int) -> cl.Readings:
-        """All readings taken in a node up to now, in time order."""
+        """Readings taken in a node in the window, and the last ones before it, in time order.
+
+        A logger's are drawn together by hour (d_hour), a dial's are as read.
+        """
         if node not in self._readings:
-            # plain tuples from the driver: a year of hourly rows is read in milliseconds
-            raw = self.session.connection().connection.cursor()
             rows: list[tuple[float | None, ...]] = []
             for d in self.deployments.get(node, []):
-                raw.execute(
-                    "SELECT at_s, temperature_c, erh, t_min_c, t_max_c FROM reading "
-                    "WHERE series_id = ? AND at_s >= ? AND at_s < ? AND at_s <= ? ORDER BY at_s",
-                    (d.series_id, d.from_s, d.to_s or 2**62, self.now_s),
-                )
-                rows += raw.fetchall()
-            raw.close()
-            table = np.array(rows, dtype=float).reshape(-1, 5)
-            table = table[np.argsort(table[:, 0], kind="stable")]
+                rows += self._rows(d.series_id, d.from_s, d.to_s or 2**62)
+            table = np.array(sorted(rows, key=lambda r: r[0] or 0), dtype=float).reshape(-1, 5)
             self._readings[node] = cl.Readings(
                 table[:, 0].astype(np.int64), table[:, 1], table[:, 2], table[:, 3], table[:, 4]
             )
         return self._readings[node]
 
-    def measured(self, node: int) -> bool:
-        """Whether a node has any reading of its own."""
-        return len(self.readings(node).at_s) > 0
-
-    def parents(self, node: int) -> list[tuple[float, float, int]]:
-        """Where a node stood: (from, to, parent), without gaps, the last one open-ended.
-
-        The first stay reaches back to the start, and a gap belongs to the stay before it.
-        """
-        stays = self.node_stays.get(node, [])
-        out = []
-        for i, stay in enumerate(stays):
-            start = float(EPOCH_S) if i == 0 else float(stay.from_s)
-            end = float(stays[i + 1].from_s) if i + 1 < len(stays) else float("inf")
-            out.append((start, end, stay.parent_node_id))
-        return out
-
-    def parent_now(self, node: int) -> int | None:
-        """The node in which a node stands now; None for a place."""
-        stays = self.parents(node)
-        return stays[-1][2] if stays else None
-
-    def root(self, node: int) -> int:
-        """The place in which a node stands now (itself for a place)."""
-        while (parent := self.parent_now(node)) is not None:
-            node = parent
-        return node
-
-    def _place_kind(self, node: int) -> str:
-        root = self.nodes.get(self.root(node)) if node != UNPLACED else None
-        return (root.place_kind if root else None) or self.home.unplaced_kind
+    def _rows(self, series: int, from_s: int, to_s: int) -> list[tuple[float | None, ...]]:
+        logger = self.query("SELECT 1 FROM series WHERE id = ? AND origin = 'logger'", (series,))
+        if logger:
+            # an hour counts as one reading at its middle
+            what = (
+                "SELECT at_s + 1800, t_sum / nullif(t_n, 0), h_sum / nullif(h_n, 0), NULL, NULL "
+                "FROM d_hour WHERE series_id = ? AND at_s >= ? AND at_s < ?"
+            )
+            has = ("t_n > 0", "h_n > 0")
+        else:
+            what = (
+                "SELECT at_s, temperature_c, erh, t_min_c, t_max_c "
+                "FROM reading WHERE series_id = ? AND at_s >= ? AND at_s < ?"
+            )
+            has = ("temperature_c IS NOT NULL", "erh IS NOT NULL")
+        first, end = max(from_s, self.from_s), min(to_s, self.now_s + 1)
+        rows = self.query(what, (series, first, end))
+        if first > from_s:
+            before: dict[tuple[float | None, ...], None] = {}
+            for known in has:
+                last = f"{what} AND {known} ORDER BY at_s DESC LIMIT 1"
+                before |= dict.fromkeys(self.query(last, (series, from_s, first)))
+            rows += before
+        return rows
 
     def memory_days(self, node: int) -> float:
         """How long a departure from the usual curve lasts in the place of a node, in days."""
-        return reference().places[self._place_kind(node)].memory_days
+        return reference().places[self.place_kind(node)].memory_days
 
     def hourly(self, node: int) -> set[int]:
         """UTC days with hourly readings in a node or anywhere it stood."""
@@ -220,34 +132,82 @@ class World:
     def base(self, node: int) -> cl.Climate:
         """What a node's past would be without its own readings."""
         if node not in self._base:
-            at = cl.panels(EPOCH_S, self.now_s, self.hourly(node))
-            stays = self.parents(node)
+            at = cl.panels(self.from_s, self.now_s, self.hourly(node))
+            stays = [s for s in self.parents(node) if s[1] > self.from_s]
             if not stays:
-                made = cl.usual(place_curve(self._place_kind(node), self.home), at)
+                made = cl.usual(place_curve(self.place_kind(node), self.home), at)
+                ends = made.erh25
             else:
                 outer = _joined([(end, cl.resample(self.past(p), at)) for _, end, p in stays])
-                made = cl.lagged(outer, self._own_tau(node))
-            self._base[node] = made
+                made, ends = self._inside(node, outer)
+            self._base[node], self._air_ends[node] = made, ends
         return self._base[node]
 
-    def _own_tau(self, node: int) -> float:
-        kind = self.nodes[node].container_kind
-        return wall_tau_days([wall(kind)] if kind else []).tau_days
+    def _inside(self, node: int, outer: cl.Climate) -> tuple[cl.Climate, F]:
+        """The air inside a container, run by run between the desiccants put in."""
+        parts = self.stretches(node)
+        tau = tau_per_panel(parts, outer.panels.start_s, outer.panels.hours)
+        start = None if self.from_s <= EPOCH_S else self._air_start(node)
+        # a sachet starts at the panel that holds its hour: it takes days to work anyway
+        resets = [
+            (int(np.searchsorted(outer.panels.end_s, p.start_s, side="right")), p.reset)
+            for p in parts
+            if p.reset is not None and p.start_s >= self.from_s
+        ]
+        edges = [(0, start), *(r for r in resets if r[0] < len(tau))]
+        runs, ends = [], []
+        for i, (first, begin) in enumerate(edges):
+            last = edges[i + 1][0] if i + 1 < len(edges) else len(tau)
+            if last <= first:
+                continue
+            run, end = cl.lagged(outer.slice(first, last), tau[first:last], begin)
+            runs.append(run)
+            ends.append(end)
+        return replace(
+            outer,
+            erh25=np.concatenate([r.erh25 for r in runs]),
+            sd_erh=np.concatenate([r.sd_erh for r in runs]),
+        ), np.concatenate(ends)
+
+    def _air_start(self, node: int) -> float:
+        """The erh25 inside a container where the window opens: kept, or run up to from further back."""
+        kept = self.query(
+            "SELECT month_s, erh25 FROM d_air WHERE node_id = ? AND month_s < ? "
+            "ORDER BY month_s DESC LIMIT 1",
+            (node, self.from_s),
+        )
+        if kept and next_month_s(int(kept[0][0] or 0)) == self.from_s:
+            return float(kept[0][1] or 0.0)
+        if self._deeper is None:
+            since = next_month_s(int(kept[0][0] or 0)) if kept else EPOCH_S
+            self._deeper = World(self.session, self.home, self.now_s, since)
+        return self._deeper.air_before(node, self.from_s)
+
+    def air_before(self, node: int, at_s: float) -> float:
+        """The erh25 inside a container at a month's start, but for its own readings."""
+        last = int(np.searchsorted(self.base(node).panels.end_s, at_s, side="left"))
+        return float(self._air_ends[node][last])
+
+    def air_at_months(self) -> list[tuple[int, int, float]]:
+        """(node, month, erh25 at its end) of all containers looked at, for the whole months."""
+        out = []
+        for node, ends in self._air_ends.items():
+            if not self.node_stays.get(node):
+                continue
+            end_s = self._base[node].panels.end_s
+            month = self.from_s
+            while (after := next_month_s(month)) <= self.now_s:
+                at = int(np.searchsorted(end_s, after, side="left"))
+                if at < len(end_s) and end_s[at] == after:
+                    out.append((node, month, float(ends[at])))
+                month = after
+        return out
 
     def past(self, node: int) -> cl.Climate:
-        """The air in a node from 1990 to the end of today (UTC), with its doubts."""
+        """The air in a node from the window's start to the end of today (UTC), with its doubts."""
         if node not in self._past:
             made = cl.fill(self.base(node), self.readings(node), self.memory_days(node))
-            self._past[node] = cl.Climate(
-                made.panels,
-                made.temperature_c,
-                made.erh25,
-                made.swing_sd_c,
-                made.sd_c,
-                made.sd_erh,
-                made.source,
-                made.gap % GAP_STRIDE + node * GAP_STRIDE,
-            )
+            self._past[node] = replace(made, gap=made.gap % GAP_STRIDE + node * GAP_STRIDE)
         return self._past[node]
 
     def future(self, node: int) -> cl.Climate:
@@ -256,78 +216,16 @@ class World:
             at = cl.future_panels(self.now_s, FUTURE_YEARS)
             parent = self.parent_now(node)
             if parent is None:
-                base = cl.usual(place_curve(self._place_kind(node), self.home), at)
+                base = cl.usual(place_curve(self.place_kind(node), self.home), at)
             else:
                 start = float(self.base(node).erh25[-1])
-                base = cl.lagged(self.future(parent), self._own_tau(node), start)
+                tau = self.stretch_at(node, self.now_s).tau_days
+                base, _ = cl.lagged(self.future(parent), tau, start)
             offset = cl.offset_ahead(
                 self.base(node), self.readings(node), self.now_s, self.memory_days(node)
             )
             self._future[node] = cl.shifted(base, *offset)
         return self._future[node]
-
-    def walls_up(self, node: int, at_s: float) -> tuple[int, list[tuple[float, float]]]:
-        """The nearest measured air around a node at a time, and the walls up to it."""
-        walls: list[tuple[float, float]] = []
-        while node != UNPLACED and not self.measured(node):
-            stays = self.parents(node)
-            if not stays:
-                break
-            kind = self.nodes[node].container_kind
-            if kind:
-                walls.append(wall(kind))
-            node = next(p for start, end, p in stays if start <= at_s < end)
-        return node, walls
-
-    def _breaks(self, node: int, start_s: float, end_s: float) -> set[float]:
-        """Times at which anything in the chain above a node was moved."""
-        out: set[float] = set()
-        for start, _, parent in self.parents(node):
-            if start_s < start < end_s:
-                out.add(start)
-            out |= self._breaks(parent, start_s, end_s)
-        return out
-
-    def legs(self, lot_id: int, from_s: float, to_s: float | None = None) -> list[Leg]:
-        """The route of a lot from a time on; the last leg is open-ended (inf).
-
-        Before its first stay a lot is taken to have stood where it first stands; between stays
-        it lies in the household's usual cupboard.
-        """
-        end_all = float("inf") if to_s is None else float(to_s)
-        spans: list[tuple[float, float, int, str]] = []
-        at = float(from_s)
-        for stay in self.lot_stays.get(lot_id, []):
-            start = float(stay.from_s) if spans else float(from_s)
-            end = float(stay.to_s) if stay.to_s is not None else float("inf")
-            if end <= from_s:
-                continue
-            if spans and start > at:
-                spans.append((at, start, UNPLACED, "paper_envelope"))
-            spans.append((max(start, float(from_s)), end, stay.parent_node_id, stay.wrapper_kind))
-            at = end
-        if not spans or at < end_all:
-            spans.append((at, end_all, UNPLACED, "paper_envelope"))
-        seen = {float(o.at_s): (o.erh25, o.sd) for o in self.observations.get(lot_id, [])}
-        out: list[Leg] = []
-        for start, end, node, wrapper in spans:
-            last = min(end, end_all)
-            cuts = {start} | {t for t in seen if start < t < last}
-            cuts |= self._breaks(node, start, last) if node != UNPLACED else set()
-            edges = [*sorted(cuts), last]
-            for a, b in pairwise(edges):
-                if a >= b:
-                    continue
-                air, walls = self.walls_up(node, a)
-                tau = wall_tau_days([wall(wrapper), *walls]).tau_days
-                out.append(Leg(a, b, air, tau, seen.get(a)))
-        return out
-
-    def tau_of(self, walls: list[tuple[float, float]], lot_id: int) -> float:
-        """Time constant of a lot behind other walls, in the wrapper it lies in now."""
-        stays = self.lot_stays.get(lot_id, [])
-        wrapper = stays[-1].wrapper_kind if stays else "paper_envelope"
-        return wall_tau_days([wall(wrapper), *walls]).tau_days
 
     def source_now(self, node: int) -> str:
         """Where knowledge of a node's air today comes from: logged, bridged or usual."""

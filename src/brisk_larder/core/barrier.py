@@ -1,0 +1,205 @@
+"""What stands between seed and the measured air, and how it changes: closing, opening, desiccant.
+
+A container's wall has a range of time constants (storage.csv). It may stand closed, vented or
+breathing; an opening takes it away for a while; a sachet of desiccant brings what is inside to one
+common dryness by mass balance and from then on soaks up what comes through the wall.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .errors import InvalidValue
+from .moisture import F, wall_tau_days
+
+INF = float("inf")
+OPEN_S = 3600.0  # an opening counts as an hour without the lid (guess)
+VENTED_SHARE = 0.1  # a lid ajar lets moisture through ten times as fast (guess)
+CLOSINGS = ("airtight", "sealed", "vented", "breathing")
+
+
+@dataclass(frozen=True)
+class Change:
+    """One event at a container: epoch s and kind (CLOSINGS, opened, desiccant, desiccant_out).
+
+    For a desiccant: ``erh25`` the inside comes to, ``slow`` how many times slower the wall works.
+    """
+
+    at_s: float
+    kind: str
+    erh25: float | None = None
+    slow: float = 1.0
+
+
+@dataclass(frozen=True)
+class Stretch:
+    """A time during which a container's wall stays the same.
+
+    ``wall``: range in days, None: no wall. ``slow``: factor by a desiccant inside. ``dried``: a
+    desiccant is at work, so the inside has an air of its own; ``reset``: erh25 at its start.
+    """
+
+    start_s: float
+    end_s: float
+    wall: tuple[float, float] | None
+    slow: float
+    dried: bool
+    reset: float | None
+
+    @property
+    def tau_days(self) -> float:
+        """Time constant of what is inside, days."""
+        return wall_tau_days([self.wall] if self.wall else []).tau_days * self.slow
+
+
+def closed(wall: tuple[float, float] | None, how: str) -> tuple[float, float] | None:
+    """The wall of a container as it stands: airtight or sealed as it is, vented, breathing (none)."""
+    if wall is None or how == "breathing":
+        return None
+    return (wall[0] * VENTED_SHARE, wall[1] * VENTED_SHARE) if how == "vented" else wall
+
+
+def stretches(wall: tuple[float, float] | None, changes: Sequence[Change]) -> list[Stretch]:
+    """A container's stretches from -inf to inf, from its closed wall and its events in time order."""
+    edges: list[tuple[float, str, Change]] = []
+    for change in changes:
+        edges.append((change.at_s, "change", change))
+        if change.kind == "opened":
+            edges.append((change.at_s + OPEN_S, "shut", change))
+    edges.sort(key=lambda e: e[0])
+    out: list[Stretch] = []
+    now, how, slow, dried, reset, opened = -INF, "airtight", 1.0, False, None, 0
+    for at, what, change in [*edges, (INF, "end", Change(INF, "end"))]:
+        if at > now:
+            standing = None if opened else closed(wall, how)
+            out.append(Stretch(now, at, standing, slow, dried, reset))
+            now, reset = at, None
+        if what == "shut":
+            opened -= 1
+        elif change.kind == "opened":
+            opened += 1
+        elif change.kind in CLOSINGS:
+            how = change.kind
+        elif change.kind == "desiccant":
+            slow, dried, reset = change.slow, True, change.erh25
+        elif change.kind == "desiccant_out":
+            slow, dried = 1.0, False
+    return out
+
+
+def tau_per_panel(parts: Sequence[Stretch], start_s: NDArray[np.int64], hours: F) -> F:
+    """Mean time constant in days of each panel [P], exact for walls that change inside a panel."""
+    edges = np.array([p.start_s for p in parts[1:]])
+    rates = np.array([1.0 / p.tau_days for p in parts])
+    ends = start_s + hours * 3600.0
+    if not len(edges):
+        return np.full(len(hours), 1.0 / rates[0])
+    steps = np.concatenate([[0.0], np.cumsum(np.diff(edges) * rates[1:-1])])
+
+    def passed(t: F) -> F:  # integral of the rate from the first edge
+        k = np.searchsorted(edges, t, side="right")
+        left = np.clip(k - 1, 0, len(edges) - 1)
+        return np.where(
+            k == 0, (t - edges[0]) * rates[0], steps[left] + (t - edges[left]) * rates[k]
+        )
+
+    tau: F = (ends - start_s) / (passed(ends) - passed(start_s.astype(float)))
+    return tau
+
+
+GEL_ISOTHERM = (  # g water per 100 g dry gel at eRH: rules of thumb for silica gel (rules.md 5)
+    (0.0, 0.10, 0.20, 0.45, 0.60, 1.0),
+    (0.0, 6.0, 11.0, 22.0, 27.0, 33.0),
+)
+RICE_ISOTHERM = ((0.0, 0.10, 0.30, 0.60, 1.0), (0.0, 2.0, 4.5, 8.0, 14.0))  # oven-dried rice
+BEAD_ISOTHERM = ((0.0, 0.05, 0.10, 0.50, 1.0), (0.0, 17.0, 19.0, 21.0, 22.0))  # zeolite beads
+DESICCANTS = {
+    "silica_gel": GEL_ISOTHERM,
+    "zeolite_beads": BEAD_ISOTHERM,
+    "dried_rice": RICE_ISOTHERM,
+}
+SPENT_ERH25 = 0.40  # above it a sachet no longer keeps seed fit to seal: dry it again (guess)
+
+
+def loading_pct(kind: str, erh: F | float) -> F:
+    """Water held by a desiccant, g per 100 g dry, at an eRH. Raises InvalidValue for its kind."""
+    if kind not in DESICCANTS:
+        raise InvalidValue("desiccant", kind, ", ".join(DESICCANTS))
+    at, held = DESICCANTS[kind]
+    return np.asarray(np.interp(erh, at, held))
+
+
+@dataclass(frozen=True)
+class Balance:
+    """Seed and desiccant shut in together: the common erh25, and how much slower the wall works."""
+
+    erh25: float
+    slow: float
+
+
+def settle(
+    seed_mass_g: float, seed_dry_basis: F, seed_erh25: float, kind: str, mass_g: float,
+    loaded_pct: float = 0.0,
+) -> Balance:  # fmt: skip
+    """The dryness to which seed and desiccant come by mass balance.
+
+    ``seed_dry_basis`` [G]: the kind's moisture, percent dry basis, over an even erh25 grid from 0 to
+    1; masses in grams; ``loaded_pct``: water already in the desiccant. What the air itself holds is
+    left out (10 mg a litre). ``slow``: the buffer of both against that of the seed alone.
+    Raises InvalidValue for masses that are not positive.
+    """
+    for name, value in (("mass of the desiccant", mass_g), ("mass of the seed", seed_mass_g)):
+        if not value > 0:
+            raise InvalidValue(name, value, "above 0 g")
+    grid = np.linspace(0.0, 1.0, len(seed_dry_basis))
+    dry_seed_g = seed_mass_g / (1 + float(np.interp(seed_erh25, grid, seed_dry_basis)) / 100)
+    seed_water = dry_seed_g * seed_dry_basis / 100
+    gel_water = mass_g * loading_pct(kind, grid) / 100
+    had = float(np.interp(seed_erh25, grid, seed_water)) + mass_g * loaded_pct / 100
+    together = seed_water + gel_water
+    erh25 = float(np.interp(had, together, grid))
+    inside = (grid > max(erh25 - 0.05, 0.0)) & (grid < erh25 + 0.20)
+    seed_rise, all_rise = np.ptp(seed_water[inside]), np.ptp(together[inside])
+    return Balance(erh25, float(all_rise / max(seed_rise, 1e-9)))
+
+
+def desiccant_needed_g(
+    seed_mass_g: float, seed_dry_basis: F, from_erh25: float, to_erh25: float, kind: str
+) -> float:
+    """Grams of freshly dried desiccant that bring seed from one dryness to another (both erh25).
+
+    Mass balance: water given up by the seed = water the desiccant holds at the end. Zero when the
+    seed is dry enough already; inf when that desiccant holds nothing there.
+    """
+    grid = np.linspace(0.0, 1.0, len(seed_dry_basis))
+    start, end = (float(np.interp(u, grid, seed_dry_basis)) for u in (from_erh25, to_erh25))
+    water_g = seed_mass_g / (1 + start / 100) * (start - end) / 100
+    held = float(loading_pct(kind, to_erh25)) / 100
+    if water_g <= 0:
+        return 0.0
+    return water_g / held if held > 0 else INF
+
+
+def days_to_dry(tau_days: float, from_erh25: float, air_erh25: float, to_erh25: float) -> float:
+    """Days until seed behind ``tau_days`` falls from one dryness to another in steady drier air.
+
+    ``tau ln((u0 - air)/(u1 - air))``; zero when dry enough, inf when that air never gets it there.
+    """
+    if from_erh25 <= to_erh25:
+        return 0.0
+    if air_erh25 >= to_erh25:
+        return INF
+    return tau_days * float(np.log((from_erh25 - air_erh25) / (to_erh25 - air_erh25)))
+
+
+def days_until_spent(tau_days: float, erh25: float, outside_erh25: float) -> float:
+    """Days until what is shut in with a desiccant has drifted up to SPENT_ERH25."""
+    if erh25 >= SPENT_ERH25:
+        return 0.0
+    if outside_erh25 <= SPENT_ERH25:
+        return INF
+    return tau_days * float(np.log((outside_erh25 - erh25) / (outside_erh25 - SPENT_ERH25)))

@@ -1,0 +1,105 @@
+"""The innermost loops, compiled: moisture through walls and ageing, panel after panel.
+
+Every loop runs strictly forward from a given state, so a record cut anywhere at a panel's border
+gives the same bits as the whole. Compiled once by numba and kept on disk beside this file.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numba import njit
+
+STATE_COLUMNS = 5  # erh25, remain, a_probit, var_closed, gap_open: what a stop writes down
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def relax_loop(start, air, x, mean, end):  # type: ignore[no-untyped-def]
+    """``du/dx = air - u`` per panel of ``x`` time constants: fills mean and end [R, P]."""
+    rows, count = mean.shape
+    shared = air.shape[0] == 1
+    for r in range(rows):
+        u = start[r]
+        a = 0 if shared else r
+        last, q, f = -1.0, 1.0, 1.0
+        for p in range(count):
+            if x[r, p] != last:
+                last = x[r, p]
+                q = np.exp(-last)
+                f = -np.expm1(-last) / last if last > 0 else 1.0
+            away = u - air[a, p]
+            mean[r, p] = air[a, p] + away * f
+            u = air[a, p] + away * q
+            end[r, p] = u
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def balance_loop(dry, inverse, shown, scale, out):  # type: ignore[no-untyped-def]
+    """Isotherm there and back per kind and panel: fills out [K, P]."""
+    kinds, count = out.shape
+    top = dry.shape[1] - 1
+    for k in range(kinds):
+        most = dry[k, top]
+        for p in range(count):
+            at = shown[p] * top
+            i = min(int(at), top - 1)
+            m = (dry[k, i] + (at - i) * (dry[k, i + 1] - dry[k, i])) * scale[p]
+            at = min(max(m / most, 0.0), 1.0) * top
+            i = min(int(at), top - 1)
+            out[k, p] = inverse[k, i] + (at - i) * (inverse[k, i + 1] - inverse[k, i])
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def carry_loop(  # type: ignore[no-untyped-def]
+    kind, tau_days, start_sd, air, thermal, by_temperature, log10_m, cw, hours, sd_erh, gap,
+    stop, state, key, stops, keys, path, wet,
+):  # fmt: skip
+    """Carry R rows through P panels.
+
+    ``kind`` [R] picks rows of air, thermal (log of the rate without moisture), by_temperature
+    [K, P] and of log10_m [K, G], cw [K]. ``state`` [R, 5] and ``key`` [R] are carried on in place;
+    ``stops`` [R, S, 5] and ``keys`` [R, S] take the state at each panel marked in ``stop``; ``path``
+    and ``wet`` [R, P] take A at the end and the mean moisture where they are not empty.
+    """
+    ln10 = np.log(10.0)
+    top = log10_m.shape[1] - 1
+    draw = path.shape[1] > 0
+    for r in range(len(kind)):
+        k, per_hour, sd0 = kind[r], 1.0 / (24.0 * tau_days[r]), start_sd[r]
+        steep = (cw[k] * top) ** 2
+        u, remain, a = state[r, 0], state[r, 1], state[r, 2]
+        closed, opened, gap_key = state[r, 3], state[r, 4], key[r]
+        last, q, f, s = -1.0, 1.0, 1.0, 0
+        for p in range(len(hours)):
+            x = hours[p] * per_hour
+            if x != last:
+                last = x
+                q = np.exp(-x)
+                f = -np.expm1(-x) / x if x > 0 else 1.0
+            away = u - air[k, p]
+            mean = air[k, p] + away * f
+            u = air[k, p] + away * q
+            at = min(max(mean, 0.0), 1.0) * top
+            i = min(int(at), top - 1)
+            rise = log10_m[k, i + 1] - log10_m[k, i]
+            grow = np.exp(thermal[k, p] + ln10 * cw[k] * (log10_m[k, i] + (at - i) * rise))
+            gain = grow * (hours[p] / 24.0)
+            a += gain
+            remain *= q
+            dry = sd_erh[p] * (1.0 - remain)
+            start = sd0 * remain
+            by_moisture = steep * rise * rise * (dry * dry + start * start)
+            warm = by_temperature[k, p]
+            doubt = gain * np.sqrt(warm * warm + by_moisture)
+            if gap[p] != gap_key:
+                closed += opened * opened
+                opened, gap_key = 0.0, gap[p]
+            opened += doubt
+            if draw:
+                path[r, p] = a
+                wet[r, p] = mean
+            if stop[p]:
+                stops[r, s, 0], stops[r, s, 1], stops[r, s, 2] = u, remain, a
+                stops[r, s, 3], stops[r, s, 4], keys[r, s] = closed, opened, gap_key
+                s += 1
+        state[r, 0], state[r, 1], state[r, 2] = u, remain, a
+        state[r, 3], state[r, 4], key[r] = closed, opened, gap_key
