@@ -103,9 +103,8 @@ def tau_per_panel(parts: Sequence[Stretch], start_s: NDArray[np.int64], hours: F
     def passed(t: F) -> F:  # integral of the rate from the first edge
         k = np.searchsorted(edges, t, side="right")
         left = np.clip(k - 1, 0, len(edges) - 1)
-        return np.where(
-            k == 0, (t - edges[0]) * rates[0], steps[left] + (t - edges[left]) * rates[k]
-        )
+        after: F = steps[left] + (t - edges[left]) * rates[k]
+        return np.asarray(np.where(k == 0, (t - edges[0]) * rates[0], after), dtype=float)
 
     tau: F = (ends - start_s) / (passed(ends) - passed(start_s.astype(float)))
     return tau

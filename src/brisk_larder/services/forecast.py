@@ -10,7 +10,7 @@ import hashlib
 import os
 from collections.abc import Iterable, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from sqlalchemy import text
@@ -18,7 +18,6 @@ from sqlmodel import Session, col, delete, select
 
 from ..core import ageing as ag
 from ..core import climate as cl
-from ..core.moisture import F
 from ..core.units import month_start_s, next_month_s
 from ..data.store import Store
 from ..data.tables import (
@@ -171,8 +170,13 @@ def initial_state(row: Row) -> ag.AgeState:
     return ag.fresh_state(np.array([erh25]), np.array([sd]))
 
 
-Snapshots = dict[tuple[int, int], ag.AgeState]  # (row, month): its state at the month's end
-LegParts = dict[tuple[int, int, int], float]  # (row, month, node): ageing in probits
+@dataclass
+class Ledger:
+    """What is written down on the way: rows with their states at a month's end, and what each row
+    aged in a month in a node (probits)."""
+
+    months: list[tuple[list[int], int, ag.AgeState]] = field(default_factory=list)
+    legs: list[tuple[list[int], int, int, np.ndarray]] = field(default_factory=list)
 
 
 def _segments(row: Row, start_s: float, end_s: float) -> list[Leg]:
@@ -191,13 +195,12 @@ def advance(
     state: ag.AgeState,
     starts_s: Sequence[float],
     end_s: float,
-    months: Snapshots | None = None,
-    legs_out: LegParts | None = None,
+    ledger: Ledger | None = None,
 ) -> ag.AgeState:
     """Carry all parts from ``starts_s`` [R] to ``end_s`` through the past climates of their routes.
 
-    Parts that share node and span are carried together. ``months`` gathers the states at month
-    ends, ``legs_out`` the ageing by (row, month, node).
+    Parts that share node and span are carried together. ``ledger`` gathers what is kept
+    by month.
     """
     state = pick(state, np.arange(len(rows)))
     pending = [_segments(row, at, end_s) for row, at in zip(rows, starts_s, strict=True)]
@@ -222,12 +225,13 @@ def advance(
                     part.erh25[j], part.start_sd[j], part.remain[j] = reset[0], reset[1], 1.0
             tau = np.array([pending[i][step].tau_days for i in members])
             past = cl.clip(world.past(node), a, b)
-            borders = [m for m in _month_ends(a, b) if months is not None or legs_out is not None]
+            borders = _month_ends(a, b) if ledger is not None else []
             stop = np.isin(past.panels.end_s, borders)
             jobs.append((part, kinds.classes, class_ix[index], past, tau, stop))
             notes.append((part, members, (node, a, b), borders))
         for carried, note in zip(_carry_all(jobs), notes, strict=True):
-            _note(carried, *note, months, legs_out)
+            if ledger is not None:
+                _note(ledger, carried, *note)
             _put(state, np.array(note[1]), carried.state)
         step += 1
 
@@ -254,80 +258,70 @@ def _month_ends(a: float, b: float) -> list[int]:
 
 
 def _note(
-    carried: ag.Carried, before: ag.AgeState, members: list[int], leg: tuple[int, float, float],
-    borders: list[int], months: Snapshots | None, legs_out: LegParts | None,
+    ledger: Ledger, carried: ag.Carried, before: ag.AgeState, members: list[int],
+    leg: tuple[int, float, float], borders: list[int],
 ) -> None:  # fmt: skip
-    """Write down states at month ends, and what was aged in each month in this node."""
     node, a, b = leg
-    pieces = [*zip(borders, carried.stops, strict=True)]
-    if not borders or borders[-1] < b:
-        pieces.append((0, carried.state))  # a month under way
     last, month = before.a_probit, month_start_s(a)
-    for border, at in pieces:
-        for j, i in enumerate(members):
-            if legs_out is not None:
-                key = (i, month, node)
-                legs_out[key] = legs_out.get(key, 0.0) + float(at.a_probit[j] - last[j])
-            if months is not None and border:
-                months[i, month] = pick(at, np.array([j]))
+    for border, at in zip(borders, carried.stops, strict=True):
+        ledger.months.append((members, month, at))
+        ledger.legs.append((members, month, node, at.a_probit - last))
         last, month = at.a_probit, border
+    if not borders or borders[-1] < b:  # a month under way
+        ledger.legs.append((members, month, node, carried.state.a_probit - last))
 
 
-def month_state(row: DMonth) -> ag.AgeState:
-    """The state at the end of a cached month."""
-
-    def one(value: float) -> F:
-        return np.array([value])
-
-    return ag.AgeState(
-        one(row.erh25),
-        one(row.start_sd),
-        one(row.remain),
-        one(row.a_probit),
-        one(row.var_closed),
-        one(row.gap_open),
-        np.array([row.gap_key], dtype=np.int64),
-    )
+def month_state(values: Sequence[float]) -> ag.AgeState:
+    """The state at the end of a cached month, from its columns in the order of STATE_FIELDS."""
+    arrays = [np.array([v]) for v in values]
+    return ag.AgeState(*arrays)
 
 
 def _rebuild(session: Session, world: World, kinds: Kinds, rows: list[Row]) -> None:
     """Bring d_month and d_leg of some parts up to the start of the current month."""
     now_month = month_start_s(world.now_s)
+    listed = ", ".join(str(row.part_id) for row in rows) or "0"
+    reached = {
+        int(found[0]): found[1:]
+        for found in world.query(
+            f"SELECT part_id, month_s, {', '.join(STATE_FIELDS)} FROM d_month WHERE (part_id, month_s) "
+            f"IN (SELECT part_id, max(month_s) FROM d_month WHERE part_id IN ({listed}) GROUP BY part_id)"
+        )
+    }
     starts, states = [], []
     for row in rows:
-        last = session.exec(
-            select(DMonth)
-            .where(DMonth.part_id == row.part_id)
-            .order_by(col(DMonth.month_s).desc())
-            .limit(1)
-        ).first()
+        last = reached.get(row.part_id)
         if last is None:
             starts.append(month_start_s(max(row.part.from_s, EPOCH_S)))
             states.append(initial_state(row))
         else:
-            starts.append(next_month_s(last.month_s))
-            states.append(month_state(last))
+            starts.append(next_month_s(last[0]))
+            states.append(month_state(last[1:]))
     behind = [i for i, start in enumerate(starts) if start < now_month]
     if behind:
-        months: Snapshots = {}
-        legs: LegParts = {}
+        ledger = Ledger()
         index = np.array(behind)
         advance(
             world, kinds, [rows[i] for i in behind], pick(stack(states), index),
-            [starts[i] for i in behind], now_month, months, legs,
+            [starts[i] for i in behind], now_month, ledger,
         )  # fmt: skip
-        names = ["part_id", "month_s", *STATE_FIELDS]
-        table = [
-            (
-                rows[behind[i]].part_id,
-                month,
-                *(getattr(at, name)[0].item() for name in STATE_FIELDS),
+        ids = [rows[i].part_id for i in behind]
+        kept = [
+            row
+            for members, month, at in ledger.months
+            for row in zip(
+                [ids[i] for i in members], [month] * len(members),
+                *(getattr(at, name).tolist() for name in STATE_FIELDS), strict=True,
             )
-            for (i, month), at in months.items()
-        ]
-        _insert(session, "d_month", names, sorted(table))
-        aged = [(rows[behind[i]].part_id, month, node, a) for (i, month, node), a in legs.items()]
-        _insert(session, "d_leg", ["part_id", "month_s", "node_id", "a_probit"], sorted(aged))
+        ]  # fmt: skip
+        aged: dict[tuple[int, int, int], float] = {}
+        for members, month, node, gains in ledger.legs:
+            for i, gain in zip(members, gains.tolist(), strict=True):
+                key = (ids[i], month, node)
+                aged[key] = aged.get(key, 0.0) + gain
+        _insert(session, "d_month", ["part_id", "month_s", *STATE_FIELDS], sorted(kept))
+        legs = sorted((*key, gain) for key, gain in aged.items())
+        _insert(session, "d_leg", ["part_id", "month_s", "node_id", "a_probit"], legs)
     _insert(session, "d_air", ["node_id", "month_s", "erh25"], world.air_at_months())
 
 
@@ -341,17 +335,23 @@ def _insert(
     raw.close()
 
 
-def _behind(world_rows: Sequence[tuple[float | None, ...]], now_month: int) -> dict[int, float]:
-    """Parts to rebuild, with the time from which their climate is needed."""
-    out: dict[int, float] = {}
-    for part_id, from_s, to_s, marked, reached in world_rows:
-        start = next_month_s(reached) if reached is not None else float(from_s or 0)
-        live_on = to_s is None or to_s > now_month
-        due = live_on and start < now_month and (from_s or 0) < now_month
-        if marked is not None:
-            start = min(start, float(month_start_s(max(marked, 0))))
-        if marked is not None or due:
-            out[int(part_id or 0)] = max(start, float(EPOCH_S))
+def _behind(session: Session, now_month: int, only: str) -> dict[int, tuple[float, int | None]]:
+    """Parts to rebuild: the time from which their climate is needed, and where they are marked from."""
+    last_whole = month_start_s(now_month - 1)
+    rows = session.connection().exec_driver_sql(
+        "SELECT p.id, p.from_s, d.from_s, r.reached FROM part p "
+        "JOIN (SELECT id, (SELECT max(month_s) FROM d_month m WHERE m.part_id = part.id) AS reached "
+        "FROM part) r ON r.id = p.id LEFT JOIN dirty d ON d.part_id = p.id "
+        f"WHERE p.deleted_s IS NULL AND (d.from_s IS NOT NULL OR (p.from_s < {now_month} "
+        f"AND (p.to_s IS NULL OR p.to_s > {now_month}) AND coalesce(r.reached, 0) < {last_whole}))"
+        + only
+    )
+    out: dict[int, tuple[float, int | None]] = {}
+    for part_id, from_s, marked, reached in rows:
+        start = float(from_s) if reached is None else float(next_month_s(reached))
+        since = None if marked is None else month_start_s(max(marked, 0))
+        start = start if since is None else min(start, float(since))
+        out[int(part_id)] = (max(start, float(EPOCH_S)), since)
     return out
 
 
@@ -363,34 +363,28 @@ def fresh(larder: Larder, lot_ids: Iterable[int] | None = None) -> None:
     now_s = larder.now_s()
     now_month = month_start_s(now_s)
     only = "" if lot_ids is None else f" AND p.lot_id IN ({', '.join(map(str, lot_ids)) or '0'})"
-    asked = (
-        "SELECT p.id, p.from_s, p.to_s, d.from_s, "
-        "(SELECT max(m.month_s) FROM d_month m WHERE m.part_id = p.id) "
-        "FROM part p LEFT JOIN dirty d ON d.part_id = p.id WHERE p.deleted_s IS NULL" + only
-    )
     with larder.store.read() as session:
         if session.get(Household, 1) is None:
             return
-        found = session.connection().exec_driver_sql(asked).fetchall()
-    if not _behind([tuple(r) for r in found], now_month):
+        found = _behind(session, now_month, only)
+    if not found:
         return
+    mine = f" AND p.id IN ({', '.join(map(str, found))})"
     with larder.store.write() as session:
         home = session.get(Household, 1)
         assert home is not None, "read a moment ago, never removed"
         # asked again inside the write: another thread may have rebuilt meanwhile
-        again = [tuple(r) for r in session.connection().exec_driver_sql(asked).fetchall()]
-        behind = _behind(again, now_month)
+        behind = _behind(session, now_month, mine)
         if not behind:
             return
         listed = ", ".join(map(str, behind))
         run = session.connection().exec_driver_sql
-        marks = [(int(p), month_start_s(max(m, 0))) for p, _, _, m, _ in again if m is not None]
-        for table in ("d_month", "d_leg"):
-            for part_id, since in marks:
-                run(f"DELETE FROM {table} WHERE part_id = ? AND month_s >= ?", (part_id, since))
+        marks = [(part_id, since) for part_id, (_, since) in behind.items() if since is not None]
+        for table in ("d_month", "d_leg") if marks else ():
+            run(f"DELETE FROM {table} WHERE part_id = ? AND month_s >= ?", marks)
         run(f"DELETE FROM dirty WHERE part_id IN ({listed})")
         lots = [int(r[0]) for r in run(f"SELECT lot_id FROM part WHERE id IN ({listed})")]
-        world = World(session, home, now_s, min(behind.values()))
+        world = World(session, home, now_s, min(start for start, _ in behind.values()))
         world.only_lots(lots)
         kinds = load_kinds(session)
         _rebuild(session, world, kinds, load_rows(session, world, kinds, lots))

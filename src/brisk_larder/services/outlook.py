@@ -12,9 +12,18 @@ from ..core import ageing as ag
 from ..core import belief as be
 from ..core.moisture import F
 from ..core.units import DAY_S, YEAR_DAYS, month_start_s, next_month_s
-from ..data.tables import DMonth
 from .crops import Kinds, load_kinds, reference
-from .forecast import Row, advance, fresh, initial_state, load_rows, month_state, pick, stack
+from .forecast import (
+    STATE_FIELDS,
+    Row,
+    advance,
+    fresh,
+    initial_state,
+    load_rows,
+    month_state,
+    pick,
+    stack,
+)  # fmt: skip
 from .larder import Larder, household, remembered
 from .trial_data import trial_counts
 from .world import EPOCH_S, World
@@ -53,29 +62,28 @@ class Outlook:
         return float(times[-1] + years * YEAR_DAYS * DAY_S) if years < 100 else float("inf")
 
 
-def states_now(
-    session: Session, world: World, kinds: Kinds, rows: list[Row]
-) -> tuple[ag.AgeState, list[F], list[F]]:
+def states_now(world: World, kinds: Kinds, rows: list[Row]) -> tuple[ag.AgeState, list[F], list[F]]:
     """State of each part now and its A at month ends, from the cached months."""
-    months: dict[int, list[DMonth]] = {}
-    names = list(DMonth.model_fields)
-    raw = session.connection().connection.cursor()
-    raw.execute(f"SELECT {', '.join(names)} FROM d_month ORDER BY part_id, month_s")
     wanted = {row.part_id for row in rows}
-    for values in raw.fetchall():  # thousands of rows: plain tuples, not objects of the session
-        if values[0] in wanted:
-            months.setdefault(values[0], []).append(
-                DMonth.model_construct(**dict(zip(names, values, strict=True)))
-            )
-    raw.close()
+    months: dict[int, list[tuple[float, ...]]] = {part: [] for part in wanted}
+    few = len(wanted) < 400
+    listed = f"WHERE part_id IN ({', '.join(map(str, wanted)) or '0'}) " if few else ""
+    # thousands of rows: plain tuples, not objects of the session
+    for found in world.query(
+        f"SELECT part_id, month_s, {', '.join(STATE_FIELDS)} FROM d_month {listed}"
+        "ORDER BY part_id, month_s"
+    ):
+        if found[0] in wanted:
+            months[found[0]].append(found[1:])
     now_month = month_start_s(world.now_s)
     states, track_s, track_a = [], [], []
+    which = 1 + STATE_FIELDS.index("a_probit")
     for row in rows:
-        mine = months.get(row.part_id, [])
-        states.append(month_state(mine[-1]) if mine else initial_state(row))
+        mine = months[row.part_id]
+        states.append(month_state(mine[-1][1:]) if mine else initial_state(row))
         begin = float(max(row.part.from_s, EPOCH_S))
-        track_s.append(np.array([begin, *(float(next_month_s(m.month_s)) for m in mine)]))
-        track_a.append(np.array([0.0, *(m.a_probit for m in mine)]))
+        track_s.append(np.array([begin, *(float(next_month_s(m[0])) for m in mine)]))
+        track_a.append(np.array([0.0, *(m[which] for m in mine)]))
     starts = [now_month] * len(rows)
     state = advance(world, kinds, rows, stack(states), starts, world.now_s)
     for i in range(len(rows)):
@@ -146,7 +154,7 @@ def outlook(
         empty = ag.fresh_state(np.empty(0), np.empty(0))
         e = np.empty((0, be.D_NODES))
         return Outlook([], empty, [], [], be.Belief(e, e, e, e, np.empty(0)))
-    state, track_s, track_a = states_now(session, world, kinds, rows)
+    state, track_s, track_a = states_now(world, kinds, rows)
     paths = ahead(world, kinds, rows, state)
     sd = state.sd_log10_a.copy()
     for i, path in enumerate(paths):

@@ -85,7 +85,8 @@ class World(Snapshot):
             rows: list[tuple[float | None, ...]] = []
             for d in self.deployments.get(node, []):
                 rows += self._rows(d.series_id, d.from_s, d.to_s or 2**62)
-            table = np.array(sorted(rows, key=lambda r: r[0] or 0), dtype=float).reshape(-1, 5)
+            table = np.array(rows, dtype=float).reshape(-1, 5)
+            table = table[np.argsort(table[:, 0], kind="stable")]
             self._readings[node] = cl.Readings(
                 table[:, 0].astype(np.int64), table[:, 1], table[:, 2], table[:, 3], table[:, 4]
             )
