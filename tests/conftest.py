@@ -9,7 +9,7 @@ from hypothesis import settings
 from brisk_larder.clock import MovedClock
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.store import Store
-from brisk_larder.services import home, readings, stock, stock_entry, storage
+from brisk_larder.services import containers, home, readings, stock, stock_entry
 from brisk_larder.services.forecast import ensure_model_rev
 from brisk_larder.services.larder import Larder
 
@@ -57,11 +57,11 @@ def small(larder):
     home.settle(larder, ActRef(), "cool_upland")
     nodes = {}
     for name, kind in (("larder", "larder"), ("porch", "porch")):
-        nodes[name] = storage.add_node(larder, ActRef(), storage.NewNode(name, place_kind=kind))[
-            "node_id"
-        ]
-    tin = storage.NewNode("tin", container_kind="metal_tin_plain", parent_id=nodes["larder"])
-    nodes["tin"] = storage.add_node(larder, ActRef(), tin)["node_id"]
+        nodes[name] = containers.add_node(
+            larder, ActRef(), containers.NewNode(name, place_kind=kind)
+        )["node_id"]
+    tin = containers.NewNode("tin", container_kind="metal_tin_plain", parent_id=nodes["larder"])
+    nodes["tin"] = containers.add_node(larder, ActRef(), tin)["node_id"]
     pile = [
         packet(
             "kale", "Slate Curl", 2023, "700", source="own", kept_line=True, node_id=nodes["tin"]

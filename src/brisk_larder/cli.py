@@ -20,7 +20,7 @@ from .core.errors import LarderError
 from .core.units import day_start_s
 from .data.acts import ActRef, Clock
 from .data.store import Store, copy_database, current_revision, remove_database
-from .services import home, jobs, needs_acts, papers, readings, storage
+from .services import containers, home, jobs, needs_acts, papers, readings, storage
 from .services.forecast import ensure_model_rev
 from .services.larder import Larder
 
@@ -150,7 +150,7 @@ def _node(larder: Larder, name: str | None, kind: str) -> int | None:
     for box in boxes:
         if name.lower() in (box.name.lower(), box.code.lower()):
             return box.node_id
-    made = storage.add_node(larder, ActRef(), storage.NewNode(name=name, place_kind=kind))
+    made = containers.add_node(larder, ActRef(), containers.NewNode(name=name, place_kind=kind))
     typer.echo(f"{name}: a new place of the kind {kind}")
     return int(str(made["node_id"]))
 

@@ -11,7 +11,7 @@ from sqlmodel import select
 from brisk_larder.core.errors import BadFile, Conflict, InvalidValue
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import Act, Dirty, DLeg, DMonth, Reading, ReadingPast
-from brisk_larder.services import history, readings, stock, storage
+from brisk_larder.services import containers, history, readings, stock
 from brisk_larder.services.forecast import ensure_model_rev, fresh
 from brisk_larder.services.stock_entry import NewSeeds, add_seeds
 
@@ -159,19 +159,19 @@ def test_no_file_is_half_taken_in_and_none_breaks_the_reader(small, data):
 
 def test_a_container_in_a_container_moves_with_all_in_it(small):
     larder = small.larder
-    new = storage.NewNode("jar", container_kind="glass_jar_gasket", parent_id=small.nodes["tin"])
-    jar = storage.add_node(larder, ActRef(), new)["node_id"]
+    new = containers.NewNode("jar", container_kind="glass_jar_gasket", parent_id=small.nodes["tin"])
+    jar = containers.add_node(larder, ActRef(), new)["node_id"]
     add_seeds(larder, ActRef(), [packet("pea", "Millrace", node_id=jar)])
     world_path = [x.place for x in stock.lot_lines(larder) if x.variety == "Millrace"]
     assert world_path == ["larder · tin · jar"]
-    storage.move_node(larder, ActRef(), small.nodes["tin"], small.nodes["porch"])
+    containers.move_node(larder, ActRef(), small.nodes["tin"], small.nodes["porch"])
     assert [x.place for x in stock.lot_lines(larder) if x.variety == "Millrace"] == [
         "porch · tin · jar"
     ]
     with pytest.raises(Exception, match="not itself inside"):
-        storage.move_node(larder, ActRef(), small.nodes["tin"], jar)
+        containers.move_node(larder, ActRef(), small.nodes["tin"], jar)
     with pytest.raises(Conflict, match="still holds"):
-        storage.remove_node(larder, ActRef(), small.nodes["tin"])
+        containers.remove_node(larder, ActRef(), small.nodes["tin"])
 
 
 def test_ten_packets_alone_give_forecasts_marked_as_guesses(larder):

@@ -9,6 +9,7 @@ from brisk_larder.core.errors import Conflict, NotFound
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import Act, Change, OwnKind
 from brisk_larder.services import (
+    containers,
     growing,
     history,
     home,
@@ -68,16 +69,20 @@ ACTS = {
     ),
     "let go": lambda s: stock.edit_lot(s.larder, ref(), s.lots["carrot"], None, state="gone"),
     "a reading": lambda s: s.read("tin", 33, 77, 5),
-    "a new place": lambda s: storage.add_node(
-        s.larder, ref(), storage.NewNode("loft", place_kind="attic")
+    "a new place": lambda s: containers.add_node(
+        s.larder, ref(), containers.NewNode("loft", place_kind="attic")
     ),
-    "a new tin": lambda s: storage.add_node(
+    "a new tin": lambda s: containers.add_node(
         s.larder,
         ref(),
-        storage.NewNode("t2", container_kind="wooden_box", parent_id=s.nodes["porch"]),
+        containers.NewNode("t2", container_kind="wooden_box", parent_id=s.nodes["porch"]),
     ),
-    "a tin moved": lambda s: storage.move_node(s.larder, ref(), s.nodes["tin"], s.nodes["porch"]),
-    "a tin renamed": lambda s: storage.rename_node(s.larder, ref(), s.nodes["tin"], "Tin 7", None),
+    "a tin moved": lambda s: containers.move_node(
+        s.larder, ref(), s.nodes["tin"], s.nodes["porch"]
+    ),
+    "a tin renamed": lambda s: containers.edit_node(
+        s.larder, ref(), s.nodes["tin"], None, name="Tin 7"
+    ),
     "a test": lambda s: trials.start_trial(s.larder, ref(), s.lots["onion"], 12),
     "a food": lambda s: needs_acts.set_target(
         s.larder, ref(), product="kale, frozen", per_week=1, weeks=20

@@ -9,7 +9,15 @@ from brisk_larder.core.reasons import Reason
 from brisk_larder.core.units import day_start_s
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import Household
-from brisk_larder.services import home, lot_page, needs_acts, saving, stock, storage, trials
+from brisk_larder.services import (
+    containers,
+    home,
+    lot_page,
+    needs_acts,
+    saving,
+    stock,
+    trials,
+)
 from brisk_larder.services.crops import guess_kind, load_kinds
 from brisk_larder.services.larder import household_year, planning_year
 from brisk_larder.services.quantity import seeds_left
@@ -156,8 +164,8 @@ def test_the_page_of_a_lot_gives_its_reasons_with_the_figures_put_in(small):
 
 def test_what_would_change_it_is_the_same_forecast_with_another_place(small):
     larder = small.larder
-    freezer = storage.add_node(
-        larder, ActRef(), storage.NewNode("freezer", place_kind="freezer_deep")
+    freezer = containers.add_node(
+        larder, ActRef(), containers.NewNode("freezer", place_kind="freezer_deep")
     )
     lot = small.lots["onion"]
     page = lot_page.lot_page(larder, lot)
@@ -173,7 +181,7 @@ def test_what_would_change_it_is_the_same_forecast_with_another_place(small):
 
 def test_damp_seed_is_not_sent_to_the_freezer_without_a_word(small):
     larder = small.larder
-    storage.add_node(larder, ActRef(), storage.NewNode("freezer", place_kind="freezer_deep"))
+    containers.add_node(larder, ActRef(), containers.NewNode("freezer", place_kind="freezer_deep"))
     for days in range(0, 200, 10):
         small.read("tin", 14, 75, days)
     page = lot_page.lot_page(larder, small.lots["onion"])

@@ -8,8 +8,9 @@ from brisk_larder.core.errors import BadFile, Conflict, InvalidValue, NotFound
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import NodeEvent, Reading, ReadingPast
 from brisk_larder.formats.readings_csv import parse_readings
-from brisk_larder.services import history, home, readings, stock, storage
-from brisk_larder.services.storage import NewNode, speed_words
+from brisk_larder.services import containers, history, home, readings, stock, storage
+from brisk_larder.services.containers import NewNode
+from brisk_larder.services.storage import speed_words
 from brisk_larder.services.wording import dryness
 from brisk_larder.services.world import World, place_curve
 from brisk_larder.standins.logger import Spell, logger_csv, simulate
@@ -90,7 +91,7 @@ def test_two_readings_in_one_second_are_both_kept_and_a_dated_one_is_not_doubled
 )  # fmt: skip
 def test_what_a_place_cannot_have_is_a_slip_of_the_pen(larder, place, temperature, fits):
     new = NewNode("p", place_kind=place)
-    node = storage.add_node(larder, ActRef(), new)["node_id"]
+    node = containers.add_node(larder, ActRef(), new)["node_id"]
     dial = readings.DialReading(temperature=temperature)
     if fits:
         readings.log_reading(larder, ActRef(), node, dial)
@@ -125,9 +126,9 @@ def test_voiding_keeps_the_reading_among_the_past_ones_and_can_be_taken_back(sma
 
 def test_events_of_a_container_are_kept(small):
     for kind in ("opened", "gone_through"):
-        storage.node_event(small.larder, ActRef(), small.nodes["tin"], kind)
+        containers.node_event(small.larder, ActRef(), small.nodes["tin"], kind)
     with pytest.raises(InvalidValue, match="event"):
-        storage.node_event(small.larder, ActRef(), small.nodes["tin"], "polished")
+        containers.node_event(small.larder, ActRef(), small.nodes["tin"], "polished")
     with small.larder.store.read() as session:
         assert [e.kind for e in session.exec(select(NodeEvent))] == ["opened", "gone_through"]
 
@@ -135,15 +136,15 @@ def test_events_of_a_container_are_kept(small):
 def test_renaming_and_removing(small):
     larder = small.larder
     tin = box(larder, "tin")
-    storage.rename_node(larder, ActRef(), tin.node_id, "Tin 1", tin.version)
+    containers.edit_node(larder, ActRef(), tin.node_id, tin.version, name="Tin 1")
     with pytest.raises(Conflict, match="changed meanwhile"):
-        storage.rename_node(larder, ActRef(), tin.node_id, "Tin 2", tin.version)
-    empty = storage.add_node(
+        containers.edit_node(larder, ActRef(), tin.node_id, tin.version, name="Tin 2")
+    empty = containers.add_node(
         larder,
         ActRef(),
         NewNode("crate", container_kind="wooden_box", parent_id=small.nodes["porch"]),
     )["node_id"]
-    storage.remove_node(larder, ActRef(), empty)
+    containers.remove_node(larder, ActRef(), empty)
     assert "crate" not in {b.name for s in storage.shelves(larder) for b in s.boxes}
     with pytest.raises(NotFound):
         stock.move_lot(larder, ActRef(), small.lots["kale"], empty)
@@ -153,7 +154,7 @@ def test_renaming_and_removing(small):
 
 def test_undo_never_leaves_a_lot_in_a_container_that_is_gone(small):
     larder = small.larder
-    made = storage.add_node(
+    made = containers.add_node(
         larder,
         ActRef(),
         NewNode("jar", container_kind="glass_jar_gasket", parent_id=small.nodes["larder"]),
@@ -167,7 +168,7 @@ def test_undo_never_leaves_a_lot_in_a_container_that_is_gone(small):
 
 def test_a_container_keeps_the_damp_out_for_as_long_as_its_wall_says(small):
     larder = small.larder
-    jar = storage.add_node(
+    jar = containers.add_node(
         larder,
         ActRef(),
         NewNode("jar", container_kind="glass_jar_gasket", parent_id=small.nodes["porch"]),
@@ -247,7 +248,9 @@ def test_lots_without_a_place_take_the_cupboard_and_say_so(larder):
     lot = add_seeds(larder, ActRef(), [packet("kale", "Slate Curl")])["lot_ids"][0]
     line = next(x for x in stock.lot_lines(larder) if x.lot_id == lot)
     assert (line.place, line.glance.climate_source) == ("", "usual")
-    node = storage.add_node(larder, ActRef(), NewNode("cold", place_kind="freezer_deep"))["node_id"]
+    node = containers.add_node(larder, ActRef(), NewNode("cold", place_kind="freezer_deep"))[
+        "node_id"
+    ]
     stock.move_lot(larder, ActRef(), lot, node)
     moved = next(x for x in stock.lot_lines(larder) if x.lot_id == lot)
     assert moved.glance.good_beyond or moved.glance.good_until_s > line.glance.good_until_s

@@ -8,7 +8,7 @@ from fastapi import APIRouter, File, Form, UploadFile
 from pydantic import BaseModel
 
 from ..core.errors import BadFile
-from ..services import readings, storage
+from ..services import containers, readings, storage
 from ..services.crops import reference
 from ..services.storage import Chart, Shelf
 from .deps import ActDep, Answer, LarderDep, answer
@@ -85,31 +85,31 @@ def get_kinds() -> KindsOut:
 @router.post("/nodes")
 def post_node(larder: LarderDep, ref: ActDep, body: NodeIn) -> Answer:
     """Add a place or a container."""
-    return answer(ref, storage.add_node(larder, ref, storage.NewNode(**body.model_dump())))
+    return answer(ref, containers.add_node(larder, ref, containers.NewNode(**body.model_dump())))
 
 
 @router.post("/nodes/{node_id}/move")
 def post_node_move(larder: LarderDep, ref: ActDep, node_id: int, body: NodeMoveIn) -> Answer:
     """Put a container with all in it somewhere else."""
-    return answer(ref, storage.move_node(larder, ref, node_id, body.parent_id, body.at_s))
+    return answer(ref, containers.move_node(larder, ref, node_id, body.parent_id, body.at_s))
 
 
 @router.patch("/nodes/{node_id}")
 def patch_node(larder: LarderDep, ref: ActDep, node_id: int, body: RenameIn) -> Answer:
     """Give a place or container another name."""
-    return answer(ref, storage.rename_node(larder, ref, node_id, body.name, body.version))
+    return answer(ref, containers.edit_node(larder, ref, node_id, body.version, name=body.name))
 
 
 @router.delete("/nodes/{node_id}")
 def delete_node(larder: LarderDep, ref: ActDep, node_id: int) -> Answer:
     """Take a place or container out of use."""
-    return answer(ref, storage.remove_node(larder, ref, node_id))
+    return answer(ref, containers.remove_node(larder, ref, node_id))
 
 
 @router.post("/nodes/{node_id}/events")
 def post_node_event(larder: LarderDep, ref: ActDep, node_id: int, body: NodeEventIn) -> Answer:
     """Note that a container was opened, sealed, gone through, wet or cleaned."""
-    return answer(ref, storage.node_event(larder, ref, node_id, body.kind, body.note))
+    return answer(ref, containers.node_event(larder, ref, node_id, body.kind, body.note))
 
 
 @router.get("/nodes/{node_id}/chart")

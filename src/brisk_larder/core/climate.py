@@ -203,7 +203,7 @@ def lagged(base: Climate, tau_days: float | F, start: float | None = None) -> tu
     return damped, inner.end[0]
 
 
-def _bridge(at_s: F, read_s: I, x: F, sd: F, memory_days: float) -> tuple[F, F, I]:
+def _bridge(at_s: F, read_s: I, x: F, sd: F, memory_days: float | F) -> tuple[F, F, I]:
     """Mean and sd of a departure at times, given departures x at read_s; and the time of the
     reading before each (0: none), which names the gap whatever window of the record is looked at.
 
@@ -246,7 +246,7 @@ def _swing(base: Climate, readings: Readings, at: Panels) -> F:
     return swing
 
 
-def fill(base: Climate, readings: Readings, memory_days: float) -> Climate:
+def fill(base: Climate, readings: Readings, memory_days: float | F) -> Climate:
     """The past of one node: its base (curve, or outer climate lagged) bridged to its readings.
 
     Hour panels that hold readings take their mean as read; all else is bridged between the two
@@ -309,7 +309,7 @@ def _own_erh25(base: Climate, readings: Readings, holder: NDArray[np.intp]) -> F
     )
 
 
-def _sources(mids: F, read_s: I, memory_days: float) -> NDArray[np.int8]:
+def _sources(mids: F, read_s: I, memory_days: float | F) -> NDArray[np.int8]:
     right = np.searchsorted(read_s, mids, side="right")
     left_gap = np.where(right > 0, mids - read_s[np.maximum(right - 1, 0)], np.inf)
     right_gap = np.where(

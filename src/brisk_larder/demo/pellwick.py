@@ -22,7 +22,16 @@ from ..core.units import DAY_S, day_start_s, local_day
 from ..data.acts import ActRef
 from ..data.store import Store, remove_database
 from ..data.tables import DMonth, Household, Meta, Part
-from ..services import growing, home, needs_acts, readings, stock, stock_entry, storage, trials
+from ..services import (
+    containers,
+    growing,
+    home,
+    needs_acts,
+    readings,
+    stock,
+    stock_entry,
+    trials,
+)
 from ..services.crops import load_kinds, reference
 from ..services.forecast import ensure_model_rev
 from ..services.larder import Larder
@@ -116,14 +125,16 @@ def _settle(mill: Pellwick, start_s: int) -> None:
         mill.people.append(int(str(made["person_id"])))
     home.settle(mill.larder, mill.ref(), "cool_upland")
     for name, kind in scene.PLACES:
-        new = storage.NewNode(name=name, place_kind=kind)
-        mill.nodes[name] = int(str(storage.add_node(mill.larder, mill.ref(), new)["node_id"]))
+        new = containers.NewNode(name=name, place_kind=kind)
+        mill.nodes[name] = int(str(containers.add_node(mill.larder, mill.ref(), new)["node_id"]))
     for box in scene.CONTAINERS:
-        new = storage.NewNode(
+        new = containers.NewNode(
             name=box.name, container_kind=box.kind, parent_id=mill.nodes[box.place],
             capacity_lots=box.capacity,
         )  # fmt: skip
-        mill.nodes[box.name] = int(str(storage.add_node(mill.larder, mill.ref(), new)["node_id"]))
+        mill.nodes[box.name] = int(
+            str(containers.add_node(mill.larder, mill.ref(), new)["node_id"])
+        )
 
 
 def _plan_stock(mill: Pellwick, start_s: int) -> None:

@@ -216,6 +216,18 @@ class Snapshot:
         root = self.nodes.get(self.root(node)) if node != UNPLACED else None
         return (root.place_kind if root else None) or self.home.unplaced_kind
 
+    def place_spans(self, node: int) -> list[tuple[float, float, str]]:
+        """In which kind of place a node stood: (from, to, place kind), without gaps."""
+        stays = self.parents(node)
+        if not stays:
+            return [(-INF, INF, self.place_kind(node))]
+        return [
+            (max(a, start), min(b, end), kind)
+            for start, end, parent in stays
+            for a, b, kind in self.place_spans(parent)
+            if a < end and b > start
+        ]
+
     def below(self, node_id: int) -> set[int]:
         """A node and everything that ever stood in it, at any depth."""
         found, frontier = {node_id}, {node_id}

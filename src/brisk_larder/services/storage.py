@@ -5,20 +5,18 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from sqlmodel import Session, col, select
+from sqlmodel import Session
 
 from ..core import ageing as ag
 from ..core import climate as cl
-from ..core.errors import Conflict, InvalidValue
+from ..core.errors import InvalidValue
 from ..core.moisture import erh_at
 from ..core.units import DAY_S
-from ..data.acts import ActRef, act, expect_version
-from ..data.tables import Node, NodeEvent, Stay
-from .checks import get_live, not_future, whole
+from ..data.tables import Node
+from .checks import get_live
 from .crops import reference
-from .forecast import remark_everything, touch
-from .larder import Larder, household, live, remembered
-from .stock import end_stay, node_path
+from .larder import Larder, household, remembered
+from .stock import node_path
 from .wording import dryness
 from .world import NodeRow, World
 
@@ -177,169 +175,6 @@ def speed_words(speed: float, speed_now: float = 0.0) -> str:
     if speed >= 0.8:
         return "a year here costs about what it does in a steady bedroom"
     return f"{1 / max(speed, 0.01):.1f} years here cost as much as one in a steady bedroom"
-
-
-@dataclass(frozen=True)
-class NewNode:
-    """A place (place_kind) or a container (container_kind, standing in parent_id)."""
-
-    name: str
-    place_kind: str | None = None
-    container_kind: str | None = None
-    parent_id: int | None = None
-    capacity_lots: int | None = None
-    former_use: str | None = None
-
-
-HAZARDOUS_USE = ("fuel", "petrol", "paraffin", "pesticide", "poison", "bait", "paint", "ammunition")
-
-
-def add_node(larder: Larder, ref: ActRef, new: NewNode) -> dict[str, object]:
-    """Add a place or a container. Raises InvalidValue for a bad kind or a hazardous former use."""
-    ref_tables = reference()
-    if not new.name.strip():
-        raise InvalidValue("name", new.name, "at least one letter")
-    if (new.place_kind is None) == (new.container_kind is None):
-        raise InvalidValue("kind", None, "either a kind of place or a kind of container")
-    if new.place_kind is not None and new.place_kind not in ref_tables.places:
-        raise InvalidValue("kind of place", new.place_kind, ", ".join(ref_tables.places))
-    if new.container_kind is not None and new.container_kind not in ref_tables.storage:
-        raise InvalidValue("kind of container", new.container_kind, ", ".join(ref_tables.storage))
-    if new.container_kind is not None and new.parent_id is None:
-        raise InvalidValue("stands in", None, "a place or another container")
-    if new.capacity_lots is not None:
-        whole("room for lots", new.capacity_lots, 1, 10_000)
-    former = (new.former_use or "").lower()
-    if any(word in former for word in HAZARDOUS_USE):
-        raise InvalidValue(
-            "held before", new.former_use,
-            "a clean food-grade container: never one that held fuel, poison, paint or ammunition",
-        )  # fmt: skip
-    with act(larder.store, larder.clock, ref, "add_node") as a:
-        if a.replayed:
-            return a.result
-        home = household(a.session)
-        role = "place" if new.place_kind else "container"
-        if new.parent_id is not None and role == "container":
-            get_live(a.session, Node, new.parent_id, "place or container")
-        codes = {n.code for n in a.session.exec(select(Node)) if live(n)}
-        letter = "P" if role == "place" else "C"
-        number = next(i for i in range(1, 10_000) if f"{letter}{i}" not in codes)
-        node = Node(
-            code=f"{letter}{number}",
-            name=new.name.strip(),
-            role=role,
-            place_kind=new.place_kind,
-            container_kind=new.container_kind,
-            capacity_lots=new.capacity_lots,
-            former_use=new.former_use,
-            walk_order=number,
-        )
-        a.session.add(node)
-        a.session.flush()
-        if role == "container":
-            a.session.add(Stay(node_id=node.id, parent_node_id=new.parent_id or 0, from_s=a.now_s))
-        elif not home.settled:
-            home.settled = 1
-        touch(a.session)
-        a.about(f"node:{node.id}")
-        a.result = {"node_id": node.id}
-        a.summary = f"Added {node.name}"
-        return a.result
-
-
-def move_node(
-    larder: Larder, ref: ActRef, node_id: int, parent_id: int, at_s: int | None = None
-) -> dict[str, object]:
-    """Put a container with all in it somewhere else.
-
-    Raises InvalidValue when it would stand inside itself or before it came to where it stands.
-    """
-    with act(larder.store, larder.clock, ref, "move_node") as a:
-        if a.replayed:
-            return a.result
-        home = household(a.session)
-        node = get_live(a.session, Node, node_id, "container")
-        parent = get_live(a.session, Node, parent_id, "place or container")
-        if node.role == "place":
-            raise InvalidValue("container", node.name, "a container: a place cannot be moved")
-        when = at_s if at_s is not None else a.now_s
-        not_future("moved on", when, a.now_s, home)
-        world = World(a.session, home, a.now_s)
-        above: int | None = parent_id
-        while above is not None:
-            if above == node_id:
-                raise InvalidValue(
-                    "stands in", parent.name, f"anything that is not itself inside {node.name}"
-                )
-            above = world.parent_now(above)
-        stay = a.session.exec(
-            select(Stay).where(
-                Stay.node_id == node_id, col(Stay.to_s).is_(None), col(Stay.deleted_s).is_(None)
-            )
-        ).first()
-        if stay is not None:
-            end_stay(a.session, stay, when, a.now_s)
-        a.session.add(Stay(node_id=node_id, parent_node_id=parent_id, from_s=when))
-        a.session.flush()
-        remark_everything(a.session)
-        a.about(f"node:{node_id}", f"node:{parent_id}")
-        a.summary = f"Moved {node.name} to {parent.name}"
-        return a.result
-
-
-def rename_node(
-    larder: Larder, ref: ActRef, node_id: int, name: str, version: int | None
-) -> dict[str, object]:
-    """Give a place or container another name. Raises Conflict for a stale version."""
-    if not name.strip():
-        raise InvalidValue("name", name, "at least one letter")
-    with act(larder.store, larder.clock, ref, "rename_node") as a:
-        if a.replayed:
-            return a.result
-        node = get_live(a.session, Node, node_id, "place or container")
-        expect_version(node, version, node.name)
-        before, node.name = node.name, name.strip()
-        a.about(f"node:{node_id}")
-        a.summary = f"{before} is now called {node.name}"
-        return a.result
-
-
-def remove_node(larder: Larder, ref: ActRef, node_id: int) -> dict[str, object]:
-    """Take a place or container out of use; refused (Conflict) while anything is in it."""
-    with act(larder.store, larder.clock, ref, "remove_node") as a:
-        if a.replayed:
-            return a.result
-        node = get_live(a.session, Node, node_id, "place or container")
-        inside = a.session.exec(
-            select(Stay).where(
-                Stay.parent_node_id == node_id,
-                col(Stay.to_s).is_(None),
-                col(Stay.deleted_s).is_(None),
-            )
-        ).all()
-        if inside:
-            raise Conflict(f"{node.name} still holds {len(inside)} things: move them first")
-        node.deleted_s = a.now_s
-        a.about(f"node:{node_id}")
-        a.summary = f"Took {node.name} out of use"
-        return a.result
-
-
-def node_event(
-    larder: Larder, ref: ActRef, node_id: int, kind: str, note: str = ""
-) -> dict[str, object]:
-    """Note that a container was opened, sealed, gone through, wet or cleaned."""
-    if kind not in ("opened", "sealed", "gone_through", "wet", "cleaned"):
-        raise InvalidValue("event", kind, "opened, sealed, gone_through, wet or cleaned")
-    with act(larder.store, larder.clock, ref, "node_event") as a:
-        if a.replayed:
-            return a.result
-        node = get_live(a.session, Node, node_id, "place or container")
-        a.session.add(NodeEvent(node_id=node_id, at_s=a.now_s, kind=kind, note=note))
-        a.about(f"node:{node_id}")
-        a.summary = f"{node.name}: {kind.replace('_', ' ')}"
-        return a.result
 
 
 @dataclass(frozen=True)

@@ -207,7 +207,13 @@ class World(Snapshot):
     def past(self, node: int) -> cl.Climate:
         """The air in a node from the window's start to the end of today (UTC), with its doubts."""
         if node not in self._past:
-            made = cl.fill(self.base(node), self.readings(node), self.memory_days(node))
+            base = self.base(node)
+            # by the place of each time: a move must not change what was before it
+            spans = self.place_spans(node)
+            days = np.array([reference().places[kind].memory_days for _, _, kind in spans])
+            since = np.array([start for start, _, _ in spans[1:]])
+            memory = days[np.searchsorted(since, base.panels.middle_s, side="right")]
+            made = cl.fill(base, self.readings(node), memory)
             self._past[node] = replace(made, gap=made.gap % GAP_STRIDE + node * GAP_STRIDE)
         return self._past[node]
 

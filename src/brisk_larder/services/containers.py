@@ -1,0 +1,414 @@
+"""What is done to places and containers: adding, moving, closing, opening, desiccant, in and out."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+
+import numpy as np
+from sqlmodel import Session, col, select
+
+from ..core import barrier
+from ..core.errors import Conflict, InvalidValue
+from ..core.moisture import F
+from ..data.acts import ActRef, act, expect_version
+from ..data.tables import Node, NodeEvent, Stay
+from .checks import get_live, not_before_records, not_future, whole
+from .crops import load_kinds, reference
+from .forecast import fresh, load_rows, mark_node, touch
+from .larder import Larder, household, live
+from .outlook import states_now
+from .quantity import seeds_left
+from .stock import end_stay
+from .wording import percent
+from .world import World
+
+HAZARDOUS_USE = ("fuel", "petrol", "paraffin", "pesticide", "poison", "bait", "paint", "ammunition")
+PLAIN_EVENTS = {
+    "opened": "opened",
+    "sealed": "sealed",
+    "airtight": "closed airtight",
+    "vented": "left with its lid ajar",
+    "breathing": "left open",
+    "gone_through": "gone through",
+    "wet": "got wet",
+    "cleaned": "cleaned",
+    "desiccant_out": "desiccant taken out",
+    "note": "noted",
+}
+MOVES_AIR = {*barrier.CLOSINGS, "opened", "desiccant_out"}
+OUT_KIND = "heated_room"  # where a case stands that was taken out, unless the keeper says (guess)
+OUT_NAME = "Out on the table"
+
+
+@dataclass(frozen=True)
+class NewNode:
+    """A place (place_kind) or a container (container_kind, standing in parent_id)."""
+
+    name: str
+    place_kind: str | None = None
+    container_kind: str | None = None
+    parent_id: int | None = None
+    capacity_lots: int | None = None
+    former_use: str | None = None
+
+
+def _former_use_allowed(former_use: str | None) -> None:
+    if any(word in (former_use or "").lower() for word in HAZARDOUS_USE):
+        raise InvalidValue(
+            "held before", former_use,
+            "a clean food-grade container: never one that held fuel, poison, paint or ammunition",
+        )  # fmt: skip
+
+
+def _node_row(session: Session, new: NewNode) -> Node:
+    role = "place" if new.place_kind else "container"
+    codes = {n.code for n in session.exec(select(Node)) if live(n)}
+    letter = "P" if role == "place" else "C"
+    number = next(i for i in range(1, 10_000) if f"{letter}{i}" not in codes)
+    node = Node(
+        code=f"{letter}{number}",
+        name=new.name.strip(),
+        role=role,
+        place_kind=new.place_kind,
+        container_kind=new.container_kind,
+        capacity_lots=new.capacity_lots,
+        former_use=new.former_use,
+        walk_order=number,
+    )
+    session.add(node)
+    session.flush()
+    return node
+
+
+def add_node(larder: Larder, ref: ActRef, new: NewNode) -> dict[str, object]:
+    """Add a place or a container. Raises InvalidValue for a bad kind or a hazardous former use."""
+    ref_tables = reference()
+    if not new.name.strip():
+        raise InvalidValue("name", new.name, "at least one letter")
+    if (new.place_kind is None) == (new.container_kind is None):
+        raise InvalidValue("kind", None, "either a kind of place or a kind of container")
+    if new.place_kind is not None and new.place_kind not in ref_tables.places:
+        raise InvalidValue("kind of place", new.place_kind, ", ".join(ref_tables.places))
+    if new.container_kind is not None and new.container_kind not in ref_tables.storage:
+        raise InvalidValue("kind of container", new.container_kind, ", ".join(ref_tables.storage))
+    if new.container_kind is not None and new.parent_id is None:
+        raise InvalidValue("stands in", None, "a place or another container")
+    if new.capacity_lots is not None:
+        whole("room for lots", new.capacity_lots, 1, 10_000)
+    _former_use_allowed(new.former_use)
+    with act(larder.store, larder.clock, ref, "add_node") as a:
+        if a.replayed:
+            return a.result
+        home = household(a.session)
+        if new.container_kind is not None:
+            get_live(a.session, Node, new.parent_id or 0, "place or container")
+        node = _node_row(a.session, new)
+        if new.container_kind is not None:
+            a.session.add(Stay(node_id=node.id, parent_node_id=new.parent_id or 0, from_s=a.now_s))
+        elif not home.settled:
+            home.settled = 1
+        touch(a.session)
+        a.about(f"node:{node.id}")
+        a.result = {"node_id": node.id}
+        a.summary = f"Added {node.name}"
+        return a.result
+
+
+def move_node(
+    larder: Larder, ref: ActRef, node_id: int, parent_id: int, at_s: int | None = None
+) -> dict[str, object]:
+    """Put a container with all in it somewhere else. A move is no opening.
+
+    Raises InvalidValue when it would stand inside itself or before it came to where it stands.
+    """
+    with act(larder.store, larder.clock, ref, "move_node") as a:
+        if a.replayed:
+            return a.result
+        node = get_live(a.session, Node, node_id, "container")
+        parent = get_live(a.session, Node, parent_id, "place or container")
+        when = at_s if at_s is not None else a.now_s
+        not_future("moved on", when, a.now_s, household(a.session))
+        _stand(a.session, a.now_s, node, parent, when, is_out=0)
+        a.about(f"node:{node_id}", f"node:{parent_id}")
+        a.summary = f"Moved {node.name} to {parent.name}"
+        return a.result
+
+
+def _stand(session: Session, now_s: int, node: Node, parent: Node, when: int, is_out: int) -> None:
+    if node.role == "place":
+        raise InvalidValue("container", node.name, "a container: a place cannot be moved")
+    home = household(session)
+    world = World(session, home, now_s)
+    above: int | None = parent.id
+    while above is not None:
+        if above == node.id:
+            raise InvalidValue(
+                "stands in", parent.name, f"anything that is not itself inside {node.name}"
+            )
+        above = world.parent_now(above)
+    stay = open_node_stay(session, node.id or 0)
+    if stay is not None:
+        end_stay(session, stay, when, now_s)
+    session.add(Stay(node_id=node.id, parent_node_id=parent.id or 0, from_s=when, is_out=is_out))
+    session.flush()
+    mark_node(session, World(session, home, now_s), [node.id or 0], when)
+
+
+def open_node_stay(session: Session, node_id: int) -> Stay | None:
+    """Where a container stands now."""
+    return session.exec(
+        select(Stay).where(
+            Stay.node_id == node_id, col(Stay.to_s).is_(None), col(Stay.deleted_s).is_(None)
+        )
+    ).first()
+
+
+def take_out(
+    larder: Larder, ref: ActRef, node_id: int, to_node_id: int | None = None
+) -> dict[str, object]:
+    """A case is taken out of store for a while: the climate of those hours counts.
+
+    Without a place it stands in a heated room; an evening reminder asks for it back. Raises Conflict
+    when it is out already.
+    """
+    with act(larder.store, larder.clock, ref, "take_out") as a:
+        if a.replayed:
+            return a.result
+        node = get_live(a.session, Node, node_id, "container")
+        stay = open_node_stay(a.session, node_id)
+        if stay is not None and stay.is_out:
+            raise Conflict(f"{node.name} is out already: put it back first")
+        if to_node_id is not None:
+            place = get_live(a.session, Node, to_node_id, "place")
+        else:
+            found = a.session.exec(select(Node).where(Node.place_kind == OUT_KIND)).all()
+            place = next((n for n in found if live(n)), None) or _node_row(
+                a.session, NewNode(OUT_NAME, place_kind=OUT_KIND)
+            )
+        _stand(a.session, a.now_s, node, place, a.now_s, is_out=1)
+        a.about(f"node:{node_id}")
+        a.summary = f"Took {node.name} out, to {place.name}"
+        return a.result
+
+
+def put_back(larder: Larder, ref: ActRef, node_id: int) -> dict[str, object]:
+    """Put a case back where it stood before it was taken out. Raises Conflict when it is not out."""
+    with act(larder.store, larder.clock, ref, "put_back") as a:
+        if a.replayed:
+            return a.result
+        node = get_live(a.session, Node, node_id, "container")
+        stay = open_node_stay(a.session, node_id)
+        if stay is None or not stay.is_out:
+            raise Conflict(f"{node.name} is not out")
+        world = World(a.session, household(a.session), a.now_s)
+        before = [
+            s for s in world.node_stays.get(node_id, []) if s.to_s is not None and not s.is_out
+        ]
+        if not before:
+            raise Conflict(f"Nobody noted where {node.name} stood: move it instead")
+        parent = get_live(a.session, Node, before[-1].parent_node_id, "place or container")
+        _stand(a.session, a.now_s, node, parent, a.now_s, is_out=0)
+        hours = (a.now_s - stay.from_s) / 3600
+        a.about(f"node:{node_id}")
+        a.summary = f"Put {node.name} back in {parent.name} after {hours:.0f} h"
+        return a.result
+
+
+def edit_node(
+    larder: Larder, ref: ActRef, node_id: int, version: int | None, *, name: str | None = None,
+    capacity_lots: int | None = None, former_use: str | None = None,
+    container_kind: str | None = None,
+) -> dict[str, object]:  # fmt: skip
+    """Change what is written of a place or container. Raises Conflict for a stale version."""
+    if name is not None and not name.strip():
+        raise InvalidValue("name", name, "at least one letter")
+    if capacity_lots is not None:
+        whole("room for lots", capacity_lots, 1, 10_000)
+    _former_use_allowed(former_use)
+    if container_kind is not None and container_kind not in reference().storage:
+        raise InvalidValue("kind of container", container_kind, ", ".join(reference().storage))
+    with act(larder.store, larder.clock, ref, "edit_node") as a:
+        if a.replayed:
+            return a.result
+        node = get_live(a.session, Node, node_id, "place or container")
+        expect_version(node, version, node.name)
+        a.summary = f"Changed {node.name}"
+        if name is not None and name.strip() != node.name:
+            a.summary = f"{node.name} is now called {name.strip()}"
+            node.name = name.strip()
+        if container_kind is not None and node.role == "container":
+            node.container_kind = container_kind
+            a.session.flush()
+            world = World(a.session, household(a.session), a.now_s)
+            mark_node(a.session, world, [node_id], 0)
+        node.capacity_lots = capacity_lots if capacity_lots is not None else node.capacity_lots
+        node.former_use = former_use if former_use is not None else node.former_use
+        touch(a.session)
+        a.about(f"node:{node_id}")
+        return a.result
+
+
+def set_walk_order(larder: Larder, ref: ActRef, node_ids: list[int]) -> dict[str, object]:
+    """The order in which the round is walked: these first, in this order."""
+    with act(larder.store, larder.clock, ref, "walk_order") as a:
+        if a.replayed:
+            return a.result
+        for place, node_id in enumerate(node_ids):
+            get_live(a.session, Node, node_id, "place or container").walk_order = place + 1
+        a.summary = "Changed the order of the round"
+        return a.result
+
+
+def remove_node(larder: Larder, ref: ActRef, node_id: int) -> dict[str, object]:
+    """Take a place or container out of use; refused (Conflict) while anything is in it."""
+    with act(larder.store, larder.clock, ref, "remove_node") as a:
+        if a.replayed:
+            return a.result
+        node = get_live(a.session, Node, node_id, "place or container")
+        inside = a.session.exec(
+            select(Stay).where(
+                Stay.parent_node_id == node_id,
+                col(Stay.to_s).is_(None),
+                col(Stay.deleted_s).is_(None),
+            )
+        ).all()
+        if inside:
+            raise Conflict(f"{node.name} still holds {len(inside)} things: move them first")
+        node.deleted_s = a.now_s
+        a.about(f"node:{node_id}")
+        a.summary = f"Took {node.name} out of use"
+        return a.result
+
+
+def node_event(
+    larder: Larder, ref: ActRef, node_id: int, kind: str, note: str = "", at_s: int | None = None,
+    figures: dict[str, float | str] | None = None,
+) -> dict[str, object]:  # fmt: skip
+    """Note what happened to a container; openings and closings change the climate inside.
+
+    ``figures`` of a sealed can: food_kg, shut_days. Raises InvalidValue for an unknown kind.
+    """
+    if kind not in PLAIN_EVENTS:
+        raise InvalidValue("event", kind, ", ".join(PLAIN_EVENTS))
+    with act(larder.store, larder.clock, ref, "node_event") as a:
+        if a.replayed:
+            return a.result
+        home = household(a.session)
+        node = get_live(a.session, Node, node_id, "place or container")
+        when = a.now_s if at_s is None else at_s
+        not_future("happened on", when, a.now_s, home)
+        not_before_records("happened on", when)
+        a.session.add(
+            NodeEvent(
+                node_id=node_id, at_s=when, kind=kind, note=note.strip(),
+                figures=json.dumps(figures or {}),
+            )
+        )  # fmt: skip
+        a.session.flush()
+        if kind in MOVES_AIR:
+            mark_node(a.session, World(a.session, home, a.now_s), [node_id], when)
+        a.about(f"node:{node_id}")
+        a.summary = f"{node.name}: {PLAIN_EVENTS[kind]}" + (f", {note.strip()}" if note else "")
+        return a.result
+
+
+@dataclass(frozen=True)
+class Contents:
+    """Seed in a container and in what stands in it: grams (a share guessed), the mean dryness, and
+    the moisture curve of the mixture (percent dry basis over an even erh25 grid)."""
+
+    lot_ids: list[int]
+    mass_g: float
+    guessed_lots: int
+    erh25: float
+    driest: float
+    dampest: float
+    dry_basis: F
+
+
+GUESSED_LOT_G = 5.0  # a packet nobody weighed or counted (guess)
+
+
+def contents(session: Session, world: World, node_id: int) -> Contents:
+    """What lies in a container now. ``fresh`` comes first. Raises Conflict when it is empty."""
+    kinds = load_kinds(session)
+    below = [n for n in world.below(node_id) if node_id in _chain(world, n)]
+    lots = [lot for node in below for lot in world.lots_in(node)]
+    rows = load_rows(session, world, kinds, lots) if lots else []
+    rows = [r for r in rows if r.part.to_s is None]
+    if not rows:
+        raise Conflict("There is no seed in it")
+    seeds = seeds_left(session, lots)
+    mass, guessed = [], 0
+    for row in rows:
+        have = seeds[row.part.lot_id]
+        guessed += not have.known
+        grams = have.mean / row.kind.crop.seeds_per_g if have.known else GUESSED_LOT_G
+        mass.append(max(grams * row.part.share_mean, 0.01))
+    state, _, _ = states_now(world, kinds, rows)
+    weight = np.array(mass)
+    iso = kinds.classes.iso
+    curves = iso.dry_basis[[kinds.classes.iso_ix[r.kind.class_ix] for r in rows]]
+    mixed = (curves / (100 + curves) * weight[:, None]).sum(axis=0) / weight.sum()
+    return Contents(
+        lots,
+        float(weight.sum()),
+        guessed,
+        float(np.average(state.erh25, weights=weight)),
+        float(state.erh25.min()),
+        float(state.erh25.max()),
+        100 * mixed / (1 - mixed),
+    )
+
+
+def _chain(world: World, node: int) -> list[int]:
+    out = [node]
+    while (parent := world.parent_now(node)) is not None:
+        out.append(parent)
+        node = parent
+    return out
+
+
+def add_desiccant(
+    larder: Larder, ref: ActRef, node_id: int, kind: str, mass_g: float, at_s: int | None = None,
+    spent: bool = False,
+) -> dict[str, object]:  # fmt: skip
+    """Put a sachet in. What lies inside and the sachet come to one dryness by mass balance.
+
+    ``spent``: it was not dried before, so it holds what room air at 50 % left in it. Raises
+    InvalidValue for an unknown desiccant, Conflict for an empty or open container.
+    """
+    if not 0.1 <= mass_g <= 50_000:
+        raise InvalidValue("mass of the desiccant", mass_g, "0.1 g to 50 kg")
+    fresh(larder)
+    with act(larder.store, larder.clock, ref, "desiccant") as a:
+        if a.replayed:
+            return a.result
+        home = household(a.session)
+        node = get_live(a.session, Node, node_id, "container")
+        when = a.now_s if at_s is None else at_s
+        not_future("put in on", when, a.now_s, home)
+        world = World(a.session, home, a.now_s)
+        standing = world.stretch_at(node_id, when)
+        if standing.wall is None:
+            raise Conflict(f"{node.name} stands open: close it first, or the sachet dries the room")
+        held = contents(a.session, world, node_id)
+        loaded = float(barrier.loading_pct(kind, 0.5)) if spent else 0.0
+        settled = barrier.settle(held.mass_g, held.dry_basis, held.erh25, kind, mass_g, loaded)
+        figures = {
+            "desiccant": kind, "mass_g": mass_g, "seed_g": round(held.mass_g, 1),
+            "erh25": round(settled.erh25, 4), "slow": round(settled.slow, 3),
+            "erh25_before": round(held.erh25, 4),
+        }  # fmt: skip
+        event = NodeEvent(node_id=node_id, at_s=when, kind="desiccant", figures=json.dumps(figures))
+        a.session.add(event)
+        a.session.flush()
+        mark_node(a.session, World(a.session, home, a.now_s), [node_id], when)
+        a.about(f"node:{node_id}", *(f"lot:{lot}" for lot in held.lot_ids))
+        a.result = dict(figures)
+        a.summary = (
+            f"{mass_g:g} g of {kind.replace('_', ' ')} into {node.name}: from about "
+            f"{percent(held.erh25)} to {percent(settled.erh25)}"
+        )
+        return a.result
