@@ -24,7 +24,7 @@ from pathlib import Path
 from brisk_larder.clock import MovedClock
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.store import Store
-from brisk_larder.services import home, readings, storage
+from brisk_larder.services import containers, home, readings
 from brisk_larder.services.forecast import ensure_model_rev
 from brisk_larder.services.larder import Larder
 store = Store(Path(sys.argv[1]))

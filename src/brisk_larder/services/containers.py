@@ -152,7 +152,9 @@ def _stand(session: Session, now_s: int, node: Node, parent: Node, when: int, is
         end_stay(session, stay, when, now_s)
     session.add(Stay(node_id=node.id, parent_node_id=parent.id or 0, from_s=when, is_out=is_out))
     session.flush()
-    mark_node(session, World(session, home, now_s), [node.id or 0], when)
+    # a stay that never was leaves the new one reaching back to the start
+    since = 0 if stay is not None and stay.deleted_s is not None else when
+    mark_node(session, World(session, home, now_s), [node.id or 0], since)
 
 
 def open_node_stay(session: Session, node_id: int) -> Stay | None:

@@ -219,7 +219,9 @@ def move_lot(
         )
         if lot.state in ("fetched", "missing"):
             lot.state = "here"
-        mark_lot(a.session, lot_id, when)
+        # a stay that never was leaves the new one reaching back to the start
+        never_was = stay is not None and stay.deleted_s is not None
+        mark_lot(a.session, lot_id, 0 if never_was else when)
         a.about(f"lot:{lot_id}", f"node:{node_id}")
         a.summary = f"Moved {lot.code} to {node.name}"
         return a.result
