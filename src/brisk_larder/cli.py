@@ -20,7 +20,7 @@ from .core.errors import LarderError
 from .core.units import day_start_s
 from .data.acts import ActRef, Clock
 from .data.store import Store, copy_database, current_revision, remove_database
-from .services import containers, home, jobs, needs_acts, papers, readings, storage
+from .services import containers, home, imports, jobs, needs_acts, papers, storage
 from .services.forecast import ensure_model_rev
 from .services.larder import Larder
 
@@ -166,7 +166,7 @@ def import_readings(
     try:
         node = _node(larder, place, kind)
         assert node is not None, "a place is required"
-        done = readings.import_readings(larder, ActRef(), node, file.name, file.read_bytes(), tz)
+        done = imports.import_readings(larder, ActRef(), node, file.name, file.read_bytes(), tz)
     except FileNotFoundError:
         raise fail(f"There is no file {file}") from None
     except LarderError as error:

@@ -24,7 +24,7 @@ from pathlib import Path
 from brisk_larder.clock import MovedClock
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.store import Store
-from brisk_larder.services import containers, home, readings
+from brisk_larder.services import containers, home, imports, readings
 from brisk_larder.services.forecast import ensure_model_rev
 from brisk_larder.services.larder import Larder
 store = Store(Path(sys.argv[1]))
@@ -38,7 +38,7 @@ for i in range(60000):
     lines.append(f"{datetime.fromtimestamp(1700000000 + 600 * i, UTC):%Y-%m-%d %H:%M:%S},{10 + i % 7}")
 data = "\\n".join(lines).encode()
 print("ready", flush=True)
-readings.import_readings(larder, ActRef(), node, "log.csv", data, "UTC")
+imports.import_readings(larder, ActRef(), node, "log.csv", data, "UTC")
 """
 
 

@@ -11,7 +11,7 @@ from sqlmodel import select
 from brisk_larder.core.errors import BadFile, Conflict, InvalidValue
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import Act, Dirty, DLeg, DMonth, Reading, ReadingPast
-from brisk_larder.services import containers, history, readings, stock
+from brisk_larder.services import containers, history, imports, readings, stock
 from brisk_larder.services.forecast import ensure_model_rev, fresh
 from brisk_larder.services.stock_entry import NewSeeds, add_seeds
 
@@ -119,9 +119,9 @@ def test_a_file_taken_back_leaves_the_forecast_as_it_was(small):
     before = months(larder)
     rows = "\n".join(f"2026-07-{d:02d} {h:02d}:00,38,75" for d in range(1, 20) for h in range(24))
     text = f"time,temperature_c,humidity_pct\n{rows}\n".encode()
-    done = readings.import_readings(larder, ActRef(), small.nodes["porch"], "hot.csv", text)
+    done = imports.import_readings(larder, ActRef(), small.nodes["porch"], "hot.csv", text)
     assert (done["new_rows"], done["known_rows"]) == (19 * 24, 0)
-    again = readings.import_readings(larder, ActRef(), small.nodes["porch"], "hot.csv", text)
+    again = imports.import_readings(larder, ActRef(), small.nodes["porch"], "hot.csv", text)
     assert (again["new_rows"], again["known_rows"]) == (0, 19 * 24)
     assert small.line("carrot").glance.episodes
     for act in history.recent(larder, 2):
@@ -152,7 +152,7 @@ def test_no_file_is_half_taken_in_and_none_breaks_the_reader(small, data):
     with small.larder.store.read() as session:
         count = len(session.exec(select(Reading)).all())
     with pytest.raises(BadFile):
-        readings.import_readings(small.larder, ActRef(), small.nodes["tin"], "x.csv", data)
+        imports.import_readings(small.larder, ActRef(), small.nodes["tin"], "x.csv", data)
     with small.larder.store.read() as session:
         assert len(session.exec(select(Reading)).all()) == count
 

@@ -8,7 +8,7 @@ from fastapi import APIRouter, File, Form, UploadFile
 from pydantic import BaseModel
 
 from ..core.errors import BadFile
-from ..services import containers, readings, storage
+from ..services import containers, imports, readings, storage
 from ..services.crops import reference
 from ..services.storage import Chart, Shelf
 from .deps import ActDep, Answer, LarderDep, answer
@@ -146,4 +146,4 @@ def post_readings_file(
     if len(data) > MOST_BYTES:
         raise BadFile(f"{file.filename} is larger than 64 MB: use 'larder import readings'")
     name = file.filename or "file"
-    return answer(ref, readings.import_readings(larder, ref, node_id, name, data, tz))
+    return answer(ref, imports.import_readings(larder, ref, node_id, name, data, tz))

@@ -26,6 +26,7 @@ from ..services import (
     containers,
     growing,
     home,
+    imports,
     needs_acts,
     readings,
     stock,
@@ -212,7 +213,7 @@ def _plan_readings(mill: Pellwick, start_s: int) -> None:
             text = logger_csv(device, at, t, h)
 
             def take(name: str = name, device: str = device, text: str = text) -> None:
-                readings.import_readings(
+                imports.import_readings(
                     mill.larder, mill.ref(), mill.nodes[name], f"{device}.csv", text.encode(), "UTC"
                 )
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import numpy as np
 from sqlmodel import Session
 
 from ..core.units import DAY_S
@@ -42,3 +43,45 @@ def refresh_buckets(session: Session, series_id: int, first_s: int, last_s: int)
             "WHERE series_id = ? AND at_s >= ? AND at_s < ? GROUP BY series_id, b",
             (series_id, a, b),
         )
+
+
+def put_buckets(
+    session: Session, series_id: int, at_s: np.ndarray, temperature_c: np.ndarray, erh: np.ndarray
+) -> None:
+    """Hours and days of rows just written (in time order, nan: unread).
+
+    Where none are kept for their span yet they are summed here; else they are made anew.
+    """
+    run = session.connection().exec_driver_sql
+    first, last = int(at_s[0]), int(at_s[-1])
+    kept = run(
+        "SELECT 1 FROM d_day WHERE series_id = ? AND at_s >= ? AND at_s <= ? LIMIT 1",
+        (series_id, first // DAY_S * DAY_S, last),
+    ).first()
+    if kept:
+        refresh_buckets(session, series_id, first, last)
+        return
+    marks = ", ".join("?" * 11)
+    raw = session.connection().connection.cursor()
+    for table, width in WIDTHS.items():
+        bucket = at_s // width * width
+        starts = np.flatnonzero(np.diff(bucket, prepend=bucket[0] - 1))
+        count = np.diff(np.append(starts, len(bucket)))
+        columns = [_summed(values, starts) for values in (temperature_c, erh)]
+        rows = list(zip(
+            [series_id] * len(starts), bucket[starts].tolist(), count.tolist(),
+            *columns[0], *columns[1], strict=True,
+        ))  # fmt: skip
+        raw.executemany(f"INSERT INTO {table} ({COLUMNS}) VALUES ({marks})", rows)
+    raw.close()
+
+
+def _summed(values: np.ndarray, starts: np.ndarray) -> list[list[float | None]]:
+    """Count, sum, least and most of each bucket; None where nothing was read."""
+    read = np.isfinite(values)
+    n = np.add.reduceat(read.astype(np.int64), starts)
+    total = np.round(np.add.reduceat(np.where(read, values, 0.0), starts), 6)
+    low = np.minimum.reduceat(np.where(read, values, np.inf), starts)
+    high = np.maximum.reduceat(np.where(read, values, -np.inf), starts)
+    sides = [[v if k else None for v, k in zip(x.tolist(), n, strict=True)] for x in (low, high)]
+    return [n.tolist(), total.tolist(), *sides]

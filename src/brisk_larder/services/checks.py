@@ -50,9 +50,14 @@ def not_before_records(field: str, at_s: float) -> None:
         raise InvalidValue(field, round(at_s), f"{EARLIEST_YEAR} or later")
 
 
+def temperature_limits_c(place_kind: str) -> tuple[float, float]:
+    """Lowest and highest air temperature that such a place can have, degC (guess)."""
+    return PLACE_LIMITS_C.get(place_kind, OTHER_LIMITS_C)
+
+
 def temperature_possible(value_c: float, place_kind: str, home: Household, field: str) -> None:
     """Raises InvalidValue for a temperature that such a place cannot have."""
-    low, high = PLACE_LIMITS_C.get(place_kind, OTHER_LIMITS_C)
+    low, high = temperature_limits_c(place_kind)
     if low <= value_c <= high:
         return
     place = place_kind.replace("_", " ")

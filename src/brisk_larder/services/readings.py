@@ -2,17 +2,14 @@
 
 from __future__ import annotations
 
-import hashlib
 from dataclasses import dataclass
 
 from sqlalchemy import text
 from sqlmodel import Session, col, select
 
-from ..core.errors import BadFile, Conflict, InvalidValue
-from ..core.units import DAY_S
+from ..core.errors import Conflict, InvalidValue
 from ..data.acts import ActRef, act
 from ..data.tables import Deployment, ImportBatch, Node, Reading, ReadingPast, Series
-from ..formats.readings_csv import ParsedReadings, parse_readings
 from .buckets import refresh_buckets
 from .checks import (
     erh_possible,
@@ -24,7 +21,6 @@ from .checks import (
 )
 from .forecast import mark_node
 from .larder import Larder, household
-from .stock import node_path
 from .wording import percent, temperature
 from .world import World
 
@@ -40,7 +36,7 @@ class DialReading:
     at_s: int | None = None
 
 
-def _previous_s(world: World, node_id: int, at_s: float) -> float:
+def previous_s(world: World, node_id: int, at_s: float) -> float:
     """Time of the reading before one (0: none): only what lies after it changes.
 
     A logger's hour counts as one reading, so its whole hour is left out of the search.
@@ -111,7 +107,7 @@ def log_reading(larder: Larder, ref: ActRef, node_id: int, dial: DialReading) ->
         if dial.temperature is None and dial.humidity_pct is None:
             raise InvalidValue("reading", None, "a temperature, a humidity, or both")
         series = dial_series(a.session, node_id)
-        since = _previous_s(world, node_id, when)
+        since = previous_s(world, node_id, when)
         while a.session.get(Reading, (series.id, when)) is not None:
             if dial.at_s is not None:
                 raise Conflict(f"{node.name} already has a reading at that time: correct that one")
@@ -169,7 +165,7 @@ def set_aside(
     nodes = nodes_of_series(session, series_id, at_s)
     world = World(session, household(session), now_s)
     for node in nodes:
-        mark_node(session, world, [node], _previous_s(world, node, at_s))
+        mark_node(session, world, [node], previous_s(world, node, at_s))
     session.delete(row)
     session.flush()
     refresh_buckets(session, series_id, at_s, at_s)
@@ -197,7 +193,7 @@ def bring_back(session: Session, now_s: int, series_id: int, at_s: int, act_id: 
     session.flush()
     world = World(session, household(session), now_s)
     for node in nodes_of_series(session, series_id, at_s):
-        mark_node(session, world, [node], _previous_s(world, node, at_s))
+        mark_node(session, world, [node], previous_s(world, node, at_s))
     refresh_buckets(session, series_id, at_s, at_s)
 
 
@@ -209,115 +205,6 @@ def nodes_of_series(session: Session, series_id: int, at_s: int) -> list[int]:
         )
     )
     return [d.node_id for d in rows if d.from_s <= at_s and (d.to_s is None or at_s < d.to_s)]
-
-
-def import_readings(
-    larder: Larder, ref: ActRef, node_id: int, file_name: str, data: bytes, tz: str | None = None
-) -> dict[str, object]:
-    """Take in a logger's CSV for a node: all rows or none.
-
-    The same times and values again add nothing; a time that already holds another value keeps it
-    and refuses the file. Raises BadFile with line and field for anything that cannot be read.
-    """
-    with larder.store.read() as session:
-        home = household(session)
-    parsed = parse_readings(data, file_name, tz or home.tz, home.temperature_unit)
-    with act(larder.store, larder.clock, ref, "import_readings") as a:
-        if a.replayed:
-            return a.result
-        node = get_live(a.session, Node, node_id, "place or container")
-        world = World(a.session, household(a.session), a.now_s)
-        if parsed.at_s[-1] > a.now_s + 60:
-            raise BadFile(
-                f"{file_name}: the last row lies in the future; is the logger's clock right?"
-            )
-        place = world.nodes[world.root(node_id)].place_kind or "outdoors"
-        for value in (min(parsed.temperature_c), max(parsed.temperature_c)):
-            temperature_possible(value, place, household(a.session), f"{file_name}, temperature")
-        series = _logger_series(a.session, node_id, parsed.device)
-        result = _store_rows(a.session, series.id or 0, file_name, data, parsed)
-        since = _previous_s(world, node_id, parsed.at_s[0])
-        mark_node(a.session, world, [node_id], since)
-        a.about(f"node:{node_id}", f"batch:{result['batch_id']}")
-        a.result = result | {"node": node_path(world, node_id)}
-        a.summary = f"Took in {file_name} for {node.name}: {result['new_rows']} readings"
-        return a.result
-
-
-def _logger_series(session: Session, node_id: int, device: str) -> Series:
-    found = session.exec(
-        select(Series)
-        .join(Deployment, col(Deployment.series_id) == Series.id)
-        .where(Deployment.node_id == node_id, Series.origin == "logger", Series.name == device)
-    ).first()
-    if found is not None:
-        return found
-    made = Series(name=device, origin="logger")
-    session.add(made)
-    session.flush()
-    session.add(Deployment(series_id=made.id or 0, node_id=node_id, from_s=0))
-    session.flush()
-    return made
-
-
-def _store_rows(
-    session: Session, series_id: int, file_name: str, data: bytes, parsed: ParsedReadings
-) -> dict[str, object]:
-    have = {
-        row[0]: (row[1], row[2])
-        for row in session.execute(
-            text(
-                "SELECT at_s, temperature_c, erh FROM reading "
-                "WHERE series_id = :s AND at_s BETWEEN :a AND :b"
-            ),
-            {"s": series_id, "a": parsed.at_s[0], "b": parsed.at_s[-1]},
-        )
-    }
-    rows = list(zip(parsed.at_s, parsed.temperature_c, parsed.erh, parsed.lines, strict=True))
-    clash = [
-        {"line": line, "field": "time", "reason": f"holds {have[at][0]:g}, file says {t:g}"}
-        for at, t, erh, line in rows
-        if at in have and have[at] != (t, erh)
-    ]
-    if clash:
-        raise BadFile(
-            f"{file_name}: {len(clash)} times already hold other values; nothing was taken in",
-            clash,
-        )
-    new = [r for r in rows if r[0] not in have]
-    batch = ImportBatch(
-        file_name=file_name,
-        sha256=hashlib.sha256(data).hexdigest(),
-        series_id=series_id,
-        rows=len(new),
-        known_rows=len(rows) - len(new),
-        first_s=parsed.at_s[0],
-        last_s=parsed.at_s[-1],
-    )
-    session.add(batch)
-    session.flush()
-    if new:
-        session.execute(
-            text(
-                "INSERT INTO reading (series_id, at_s, temperature_c, erh, batch_id) "
-                "VALUES (:s, :at, :t, :erh, :batch)"
-            ),
-            [
-                {"s": series_id, "at": at, "t": t, "erh": erh, "batch": batch.id}
-                for at, t, erh, _ in new
-            ],
-        )
-        refresh_buckets(session, series_id, parsed.at_s[0], parsed.at_s[-1])
-    gaps = sum(b - a > DAY_S for a, b in zip(parsed.at_s, parsed.at_s[1:], strict=False))
-    return {
-        "batch_id": batch.id,
-        "rows": len(rows),
-        "new_rows": len(new),
-        "known_rows": len(rows) - len(new),
-        "first_s": parsed.at_s[0],
-        "last_s": parsed.at_s[-1],
-        "gaps": gaps,
-    }
 
 
 def take_back_batch(session: Session, now_s: int, act_id: str, batch: ImportBatch) -> None:
@@ -355,5 +242,5 @@ def bring_back_batch(session: Session, now_s: int, act_id: str, batch: ImportBat
 def _mark_batch(session: Session, now_s: int, batch: ImportBatch) -> None:
     world = World(session, household(session), now_s)
     for node in nodes_of_series(session, batch.series_id, batch.last_s or 0):
-        since = _previous_s(world, node, batch.first_s or 0)
+        since = previous_s(world, node, batch.first_s or 0)
         mark_node(session, world, [node], since)
