@@ -7,8 +7,11 @@ import json
 import socket
 from dataclasses import asdict
 from datetime import date, datetime
+from functools import partial
 from pathlib import Path
 from typing import Annotated
+from urllib import request
+from urllib.error import HTTPError, URLError
 
 import platformdirs
 import typer
@@ -17,12 +20,16 @@ import uvicorn
 from .api.app import make_app
 from .clock import ShiftedClock, SystemClock
 from .core.errors import LarderError
-from .core.units import day_start_s
+from .core.units import DAY_S, day_start_s
 from .data.acts import ActRef, Clock
 from .data.store import Store, copy_database, current_revision, remove_database
+from .data.tables import Household
 from .services import containers, home, imports, jobs, needs_acts, papers, storage
+from .services.crops import reference
 from .services.forecast import ensure_model_rev
 from .services.larder import Larder
+from .services.world import place_curve
+from .standins.logger import Faults, Sender, as_json, simulate
 
 app = typer.Typer(
     help="Brisk Larder: a household's seed stock, from the command line.",
@@ -153,6 +160,55 @@ def _node(larder: Larder, name: str | None, kind: str) -> int | None:
     made = containers.add_node(larder, ActRef(), containers.NewNode(name=name, place_kind=kind))
     typer.echo(f"{name}: a new place of the kind {kind}")
     return int(str(made["node_id"]))
+
+
+@app.command("simulate-logger")
+def simulate_logger(
+    token: Annotated[str, typer.Option(help="The token shown when the logger was registered")],
+    port: PortOption = DEFAULT_PORT,
+    kind: Annotated[str, typer.Option(help="Kind of place it pretends to stand in")] = "larder",
+    days: Annotated[float, typer.Option(min=0.01, max=390, help="How much past it sends")] = 1.0,
+    every_minutes: Annotated[int, typer.Option(min=1, max=720)] = 60,
+    batch: Annotated[int, typer.Option(min=1, max=5000, help="Readings in one batch")] = 200,
+    drop: Annotated[float, typer.Option(min=0, max=1, help="Chance that a reading is lost")] = 0.0,
+    nonsense: Annotated[float, typer.Option(min=0, max=1, help="Chance of a senseless one")] = 0.0,
+    repeat: Annotated[float, typer.Option(min=0, max=1, help="Chance that a batch comes twice")] = 0.0,
+    drift: Annotated[float, typer.Option(help="degC that it drifts in a day")] = 0.0,
+    clock_off: Annotated[float, typer.Option(help="Seconds its clock is off at first")] = 0.0,
+    seed: int = 1, today: TodayOption = None,
+) -> None:  # fmt: skip
+    """A stand-in for a recording logger: sends readings over HTTP as a real one would."""
+    if kind not in reference().places:
+        raise fail(f"{kind} is no kind of place; one of {', '.join(reference().places)}")
+    now_s = clock_of(today).now_s()
+    curve = place_curve(kind, Household())
+    record = simulate(curve, now_s - days * DAY_S, now_s, 60 * every_minutes, seed)
+    faults = Faults(drop, nonsense, repeat, drift, clock_off)
+    sender = Sender(partial(post_batch, port, token), seed, faults)
+    for rows in sender.batches(*record, batch):
+        status = sender.send(float(now_s), rows, 80.0)
+        if status != 200:
+            raise fail(f"The server answered {status}: {sender.last}")
+    typer.echo(
+        f"sent {sender.sent}: {sender.taken} taken in, {sender.known} known already, "
+        f"{sender.refused} refused"
+    )
+
+
+def post_batch(port: int, token: str, body: dict[str, object]) -> tuple[int, dict[str, object]]:
+    """Carry one batch to the server on this machine."""
+    asked = request.Request(
+        f"http://127.0.0.1:{port}/api/ingest/readings",
+        data=as_json(body),
+        headers={"Content-Type": "application/json", "Authorization": f"Bearer {token}"},
+    )
+    try:
+        with request.urlopen(asked, timeout=30) as answer:
+            return answer.status, json.loads(answer.read())
+    except HTTPError as error:
+        return error.code, json.loads(error.read() or b"{}")
+    except URLError as error:
+        raise fail(f"There is no server on port {port}: {error.reason}") from None
 
 
 @importing.command("readings")

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
 from pathlib import Path
 
 from fastapi import FastAPI
@@ -13,8 +15,10 @@ from starlette.staticfiles import StaticFiles
 from starlette.types import Scope
 
 from .. import __version__
+from ..services.devices import RateLimit
+from ..services.import_desk import ImportDesk
 from ..services.larder import Larder
-from . import home, needs, stock, storage, tests, work
+from . import advice, home, needs, readings, stock, storage, tests, work
 from .guard import LoopbackOnly
 from .problems import add_handlers, problem
 
@@ -35,18 +39,29 @@ class _Built(StaticFiles):
         return answer
 
 
+@asynccontextmanager
+async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
+    yield
+    if app.state.desk is not None:
+        app.state.desk.close()
+
+
 def make_app(larder: Larder | None) -> FastAPI:
     """The ASGI application of one larder (None: only its OpenAPI schema is wanted)."""
     app = FastAPI(
+        lifespan=_lifespan,
         title="Brisk Larder", version=__version__, description=DESCRIPTION, docs_url=None,
         redoc_url=None, openapi_url="/openapi.json",
     )  # fmt: skip
     app.state.larder = larder
+    app.state.rate_limit = RateLimit()
+    app.state.desk = ImportDesk(larder) if larder is not None else None
     app.add_middleware(GZipMiddleware, minimum_size=1024)
     app.add_middleware(LoopbackOnly)
     add_handlers(app)
     for router in (
-        home.router, stock.router, storage.router, tests.router, needs.router, work.router,
+        home.router, stock.router, readings.router, readings.ingest_router, advice.router,
+        storage.router, tests.router, needs.router, work.router,
     ):  # fmt: skip
         app.include_router(router)
 

@@ -9,7 +9,7 @@ from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 
-from ..core.errors import BadFile, Conflict, InvalidValue, LarderError, NotFound
+from ..core.errors import BadFile, Conflict, InvalidValue, LarderError, NotFound, Refused
 
 STATUS: dict[type[LarderError], tuple[int, str]] = {
     InvalidValue: (422, "Not possible"),
@@ -37,6 +37,8 @@ def add_handlers(app: FastAPI) -> None:
         status, title = next(
             (v for k, v in STATUS.items() if isinstance(error, k)), (400, "Not possible")
         )
+        if isinstance(error, Refused):
+            status, title = (429, "Too many") if error.too_many else (401, "Not let in")
         more: dict[str, Any] = {}
         if isinstance(error, InvalidValue):
             more = {"field": error.field, "allowed": error.allowed}

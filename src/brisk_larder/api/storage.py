@@ -1,20 +1,19 @@
-"""Storage: places, containers, readings."""
+"""Storage: places and containers, what is done to them, and what is known of each."""
 
 from __future__ import annotations
 
-from typing import Annotated
+from io import BytesIO
 
-from fastapi import APIRouter, File, Form, UploadFile
+import segno
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
 from pydantic import BaseModel
 
-from ..core.errors import BadFile
-from ..services import containers, imports, readings, storage
+from ..services import alarms, charts, container_page, containers, rounds, storage
 from ..services.crops import reference
-from ..services.storage import Chart, Shelf
 from .deps import ActDep, Answer, LarderDep, answer
 
 router = APIRouter(prefix="/api/storage", tags=["storage"])
-MOST_BYTES = 64 * 1024 * 1024
 
 
 class NodeIn(BaseModel):
@@ -35,28 +34,89 @@ class NodeMoveIn(BaseModel):
     at_s: int | None = None
 
 
-class RenameIn(BaseModel):
-    """Another name."""
+class NodeEditIn(BaseModel):
+    """What is written of a place or container; what is left out stays."""
 
-    name: str
+    name: str | None = None
+    capacity_lots: int | None = None
+    former_use: str | None = None
+    container_kind: str | None = None
     version: int | None = None
 
 
 class NodeEventIn(BaseModel):
-    """Something that happened to a container."""
+    """Something that happened to a container; figures of a sealed can: food_kg, shut_days."""
 
     kind: str
     note: str = ""
-
-
-class ReadingIn(BaseModel):
-    """A dial as read: the household's temperature unit, per cent."""
-
-    temperature: float | None = None
-    humidity_pct: float | None = None
-    t_min: float | None = None
-    t_max: float | None = None
     at_s: int | None = None
+    figures: dict[str, float | str] | None = None
+
+
+class OutIn(BaseModel):
+    """Where a case was taken to (left out: a heated room)."""
+
+    to_node_id: int | None = None
+
+
+class DesiccantIn(BaseModel):
+    """A sachet: kind, grams, and whether it was dried before."""
+
+    kind: str = "silica_gel"
+    mass_g: float
+    at_s: int | None = None
+    spent: bool = False
+
+
+class WalkIn(BaseModel):
+    """The order of the round."""
+
+    node_ids: list[int]
+
+
+class Bucket(BaseModel):
+    """One series as columns: epoch s, readings in each point, degC and fractions with least and most."""
+
+    series_id: int
+    name: str
+    origin: str
+    table: str
+    at_s: list[int]
+    n: list[int]
+    t_mean_c: list[float | None]
+    t_min_c: list[float | None]
+    t_max_c: list[float | None]
+    erh_mean: list[float | None]
+    erh_min: list[float | None]
+    erh_max: list[float | None]
+
+
+class PastReading(BaseModel):
+    """A reading that was corrected or voided."""
+
+    at_s: int
+    temperature_c: float | None
+    erh: float | None
+    why: str
+
+
+class Mark(BaseModel):
+    """An event on the chart."""
+
+    at_s: int
+    kind: str
+    note: str
+
+
+class ReadOut(BaseModel):
+    """What was read in a node over a span."""
+
+    name: str
+    from_s: int
+    to_s: int
+    series: list[Bucket]
+    past: list[PastReading]
+    events: list[Mark]
 
 
 class KindsOut(BaseModel):
@@ -67,7 +127,7 @@ class KindsOut(BaseModel):
 
 
 @router.get("/shelves")
-def get_shelves(larder: LarderDep) -> list[Shelf]:
+def get_shelves(larder: LarderDep) -> list[storage.Shelf]:
     """All places with their containers, the worst first."""
     return storage.shelves(larder)
 
@@ -82,22 +142,41 @@ def get_kinds() -> KindsOut:
     )
 
 
+@router.get("/alarms")
+def get_alarms(larder: LarderDep) -> list[alarms.AlarmLine]:
+    """Standing alarms, the most urgent first."""
+    return alarms.alarms(larder)
+
+
+@router.get("/round")
+def get_round(larder: LarderDep) -> list[rounds.Stop]:
+    """Stops of the round in walking order."""
+    return rounds.round_list(larder)
+
+
+@router.put("/round/order")
+def put_round_order(larder: LarderDep, ref: ActDep, body: WalkIn) -> Answer:
+    """The order in which the round is walked."""
+    return answer(ref, containers.set_walk_order(larder, ref, body.node_ids))
+
+
 @router.post("/nodes")
 def post_node(larder: LarderDep, ref: ActDep, body: NodeIn) -> Answer:
     """Add a place or a container."""
     return answer(ref, containers.add_node(larder, ref, containers.NewNode(**body.model_dump())))
 
 
-@router.post("/nodes/{node_id}/move")
-def post_node_move(larder: LarderDep, ref: ActDep, node_id: int, body: NodeMoveIn) -> Answer:
-    """Put a container with all in it somewhere else."""
-    return answer(ref, containers.move_node(larder, ref, node_id, body.parent_id, body.at_s))
+@router.get("/nodes/{node_id}")
+def get_node(larder: LarderDep, node_id: int) -> container_page.NodePage:
+    """One place or container in full."""
+    return container_page.node_page(larder, node_id)
 
 
 @router.patch("/nodes/{node_id}")
-def patch_node(larder: LarderDep, ref: ActDep, node_id: int, body: RenameIn) -> Answer:
-    """Give a place or container another name."""
-    return answer(ref, containers.edit_node(larder, ref, node_id, body.version, name=body.name))
+def patch_node(larder: LarderDep, ref: ActDep, node_id: int, body: NodeEditIn) -> Answer:
+    """Change what is written of a place or container."""
+    values = body.model_dump(exclude={"version"})
+    return answer(ref, containers.edit_node(larder, ref, node_id, body.version, **values))
 
 
 @router.delete("/nodes/{node_id}")
@@ -106,44 +185,63 @@ def delete_node(larder: LarderDep, ref: ActDep, node_id: int) -> Answer:
     return answer(ref, containers.remove_node(larder, ref, node_id))
 
 
+@router.post("/nodes/{node_id}/move")
+def post_node_move(larder: LarderDep, ref: ActDep, node_id: int, body: NodeMoveIn) -> Answer:
+    """Put a container with all in it somewhere else."""
+    return answer(ref, containers.move_node(larder, ref, node_id, body.parent_id, body.at_s))
+
+
+@router.post("/nodes/{node_id}/out")
+def post_node_out(larder: LarderDep, ref: ActDep, node_id: int, body: OutIn) -> Answer:
+    """Take a case out of store for a while."""
+    return answer(ref, containers.take_out(larder, ref, node_id, body.to_node_id))
+
+
+@router.post("/nodes/{node_id}/back")
+def post_node_back(larder: LarderDep, ref: ActDep, node_id: int) -> Answer:
+    """Put it back where it stood."""
+    return answer(ref, containers.put_back(larder, ref, node_id))
+
+
 @router.post("/nodes/{node_id}/events")
 def post_node_event(larder: LarderDep, ref: ActDep, node_id: int, body: NodeEventIn) -> Answer:
-    """Note that a container was opened, sealed, gone through, wet or cleaned."""
-    return answer(ref, containers.node_event(larder, ref, node_id, body.kind, body.note))
+    """Note what happened to a container; openings and closings change the climate inside."""
+    return answer(ref, containers.node_event(larder, ref, node_id, **body.model_dump()))
 
 
-@router.get("/nodes/{node_id}/chart")
-def get_chart(
+@router.post("/nodes/{node_id}/desiccant")
+def post_desiccant(larder: LarderDep, ref: ActDep, node_id: int, body: DesiccantIn) -> Answer:
+    """Put a sachet of desiccant in."""
+    return answer(ref, containers.add_desiccant(larder, ref, node_id, **body.model_dump()))
+
+
+@router.get("/nodes/{node_id}/read", response_model=ReadOut)
+def get_read(
     larder: LarderDep, node_id: int, from_s: float | None = None, to_s: float | None = None
-) -> Chart:
-    """Climate and ageing speed of a node over a span, as column arrays."""
-    return storage.chart(larder, node_id, from_s, to_s)
+) -> Response:
+    """What was read in a node over a span, as column arrays; least and most of each point are kept."""
+    # already bytes, and of this machine: neither validated nor compressed again
+    return Response(
+        charts.readings_json(larder, node_id, from_s, to_s),
+        media_type="application/json",
+        headers={"Content-Encoding": "identity"},
+    )
 
 
-@router.post("/nodes/{node_id}/readings")
-def post_reading(larder: LarderDep, ref: ActDep, node_id: int, body: ReadingIn) -> Answer:
-    """Log a dial."""
-    dial = readings.DialReading(**body.model_dump())
-    return answer(ref, readings.log_reading(larder, ref, node_id, dial))
+@router.get("/nodes/{node_id}/air")
+def get_air(
+    larder: LarderDep, node_id: int, from_s: float | None = None, to_s: float | None = None
+) -> charts.Air:
+    """The air in a node, read or not, and the ageing speed, as column arrays."""
+    return charts.air(larder, node_id, from_s, to_s)
 
 
-@router.delete("/readings/{series_id}/{at_s}")
-def delete_reading(larder: LarderDep, ref: ActDep, series_id: int, at_s: int) -> Answer:
-    """Take one reading out of account; it stays among the past ones."""
-    return answer(ref, readings.void_reading(larder, ref, series_id, at_s))
-
-
-@router.post("/nodes/{node_id}/readings/file")
-def post_readings_file(
-    larder: LarderDep,
-    ref: ActDep,
-    node_id: int,
-    file: Annotated[UploadFile, File()],
-    tz: Annotated[str | None, Form()] = None,
-) -> Answer:
-    """Take in a logger's CSV: all rows or none."""
-    data = file.file.read(MOST_BYTES + 1)
-    if len(data) > MOST_BYTES:
-        raise BadFile(f"{file.filename} is larger than 64 MB: use 'larder import readings'")
-    name = file.filename or "file"
-    return answer(ref, imports.import_readings(larder, ref, node_id, name, data, tz))
+@router.get("/nodes/{node_id}/code.svg")
+def get_code(larder: LarderDep, request: Request, node_id: int) -> Response:
+    """A QR code that opens the container's page."""
+    container_page.node_page(larder, node_id)  # 404 for one that is not there
+    out = BytesIO()
+    segno.make(f"{request.base_url}storage/{node_id}", error="m").save(
+        out, kind="svg", scale=4, border=2
+    )
+    return Response(out.getvalue(), media_type="image/svg+xml")

@@ -5,6 +5,7 @@ LarderError
 |- NotFound          no such record
 |- Conflict          the record changed meanwhile, or the act clashes with a later one
 |- BadFile           an input file with a bad header, encoding or row (line, field)
+|- Refused           a sender that is not known here, or sends too much at once
 """
 
 from __future__ import annotations
@@ -48,3 +49,11 @@ class BadFile(LarderError):
     def __init__(self, message: str, problems: list[dict[str, Any]] | None = None) -> None:
         super().__init__(message)
         self.problems = problems or []
+
+
+class Refused(LarderError):
+    """A sender that is not let in; ``too_many``: known, but sending too much at once."""
+
+    def __init__(self, message: str, *, too_many: bool = False) -> None:
+        super().__init__(message)
+        self.too_many = too_many

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -332,11 +333,19 @@ class Contents:
 GUESSED_LOT_G = 5.0  # a packet nobody weighed or counted (guess)
 
 
-def contents(session: Session, world: World, node_id: int) -> Contents:
-    """What lies in a container now. ``fresh`` comes first. Raises Conflict when it is empty."""
+def contents(
+    session: Session, world: World, node_id: int, only: Sequence[int] | None = None
+) -> Contents:
+    """What lies in a container now (or some lots, wherever they lie). ``fresh`` comes first.
+
+    Raises Conflict when there is no seed.
+    """
     kinds = load_kinds(session)
-    below = [n for n in world.below(node_id) if node_id in _chain(world, n)]
-    lots = [lot for node in below for lot in world.lots_in(node)]
+    if only is not None:
+        lots = list(only)
+    else:
+        below = [n for n in world.below(node_id) if node_id in _chain(world, n)]
+        lots = [lot for node in below for lot in world.lots_in(node)]
     rows = load_rows(session, world, kinds, lots) if lots else []
     rows = [r for r in rows if r.part.to_s is None]
     if not rows:

@@ -11,8 +11,8 @@ from sqlmodel import Session, col, select
 from ..core.errors import Conflict, NotFound
 from ..core.units import DAY_S
 from ..data.acts import UNDO_DAYS, ActRef, Recorder, act, is_undone, restore_rows
-from ..data.tables import Act, ImportBatch, Lot, Node, Part, Person, Stay
-from .forecast import mark, remark_everything, touch
+from ..data.tables import Act, ImportBatch, Lot, Node, NodeEvent, Part, Person, Stay
+from .forecast import mark, mark_node, remark_everything, touch
 from .larder import Larder, household, live
 from .readings import bring_back, bring_back_batch, set_aside, take_back_batch
 from .world import World
@@ -96,23 +96,26 @@ def _readings(a: Recorder, target: Act) -> None:
         parent = a.session.get(Act, origin.undoes_act_id)
         assert parent is not None, "an undo names an act of this file"
         origin, depth = parent, depth + 1
-    if origin.kind == "reading":
-        _, series, at = next(
-            s for s in json.loads(origin.subjects) if s.startswith("reading:")
-        ).split(":")
-        if depth % 2 == 0:
-            # the note is filed under the act itself, so that a redo finds it whatever the chain
-            set_aside(a.session, a.now_s, origin.id, int(series), int(at), "taken back")
-        else:
-            bring_back(a.session, a.now_s, int(series), int(at), origin.id)
-    elif origin.kind == "void_reading":
-        series, at = next(
-            s.split(":")[1:] for s in json.loads(origin.subjects) if s.startswith("reading:")
-        )
-        if depth % 2 == 0:
-            bring_back(a.session, a.now_s, int(series), int(at), origin.id)
-        else:
-            set_aside(a.session, a.now_s, origin.id, int(series), int(at), "voided")
+    named = [s.split(":") for s in json.loads(origin.subjects) if s.startswith("reading:")]
+    again = depth % 2 == 1  # an undo of an undo
+    for _, series_text, at_text in named:
+        series, at = int(series_text), int(at_text)
+        # notes are filed under the act itself, so that a redo finds them whatever the chain
+        if origin.kind == "reading":
+            if again:
+                bring_back(a.session, a.now_s, series, at, origin.id)
+            else:
+                set_aside(a.session, a.now_s, origin.id, series, at, "taken back")
+        elif origin.kind == "void_reading":
+            if again:
+                set_aside(a.session, a.now_s, origin.id, series, at, "voided")
+            else:
+                bring_back(a.session, a.now_s, series, at, origin.id)
+        elif origin.kind == "correct_reading":
+            old, new = origin.id, f"{origin.id}#new"
+            leaving, coming = (old, new) if again else (new, old)
+            set_aside(a.session, a.now_s, leaving, series, at, "corrected")
+            bring_back(a.session, a.now_s, series, at, coming)
 
 
 def _batch(a: Recorder, batch: ImportBatch) -> None:
@@ -133,6 +136,9 @@ def _after(a: Recorder, table: str, row: object) -> None:
             mark(session, [p for p in parts if p is not None], row.from_s)
         else:
             remark_everything(session)
+    elif isinstance(row, NodeEvent):
+        world = World(session, household(session), a.now_s)
+        mark_node(session, world, [row.node_id], row.at_s)
     elif table in ("part", "cohort", "variety", "moisture_obs"):
         remark_everything(session)
     elif isinstance(lot_id, int):

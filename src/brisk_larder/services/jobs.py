@@ -11,11 +11,14 @@ from ..core.errors import InvalidValue
 from ..core.units import DAY_S, YEAR_S
 from ..data.acts import ActRef, act
 from ..data.tables import Job, Person
+from .alarms import alarms
 from .checks import get_live
 from .growing import Due, GrowingRoom, growing_room
 from .larder import Larder, household, today
 from .needs import NeedsRoom, needs_room
-from .storage import Shelf, shelves
+from .places import planned_moves
+from .stock import put_lot
+from .storage import shelves
 from .trials import Bench, bench
 from .wording import day_words
 
@@ -27,7 +30,7 @@ STATES = ("open", "in_progress", "done", "moved", "handed_over", "dropped")
 class Proposal:
     """One thing to do. ``origin_key``: rule + subject + season, so a dropped one stays dropped.
 
-    kind: test, count, regrow, order, read, sown (due emergence); where: house, cold store,
+    kind: test, count, regrow, order, read, alarm, move, sown (due emergence); where: house, cold store,
     greenhouse, garden; due_s: by when (None: any time).
     """
 
@@ -148,24 +151,30 @@ def _counts_due(room: Bench, now_s: int) -> list[Proposal]:
     return out
 
 
-def _readings_due(places: list[Shelf], now_s: int) -> list[Proposal]:
+def _alarms(larder: Larder, now_s: int) -> list[Proposal]:
+    """Alarms as jobs; a dial not read for long is a plain reading job."""
     out = []
-    for shelf in places:
-        for box in [shelf.place, *shelf.boxes]:
-            read_before = box.dial_at_s is not None
-            if not box.lots or not read_before or box.dial_at_s is None:
-                continue
-            days = (now_s - box.dial_at_s) / DAY_S
-            if days > 21:
-                out.append(
-                    Proposal(
-                        f"read:{box.node_id}:{box.dial_at_s}", "read", f"Read {box.path}",
-                        f"Last read {day_words(box.dial_at_s)}, {days:.0f} days ago; {box.lots} lots lean "
-                        "on its usual curve since.",
-                        "cold store", float(now_s), f"node:{box.node_id}", False,
-                    )
-                )  # fmt: skip
+    for a in alarms(larder):
+        reading = a.code == "not_read"
+        out.append(
+            Proposal(
+                a.key, "read" if reading else "alarm", f"Read {a.path}" if reading else a.title,
+                f"{a.evidence} {a.todo}" + (f" {a.lots} lots inside." if a.lots else ""),
+                "cold store", float(now_s), f"node:{a.node_id}", a.urgency >= 2,
+            )
+        )  # fmt: skip
     return out
+
+
+def _moves(larder: Larder, now_s: int) -> list[Proposal]:
+    """Moves the keeper planned; done means moved."""
+    return [
+        Proposal(
+            j.origin_key, "move", j.title, json.loads(j.reason)["why"], j.place,
+            float(j.due_s or now_s), j.subject, False,
+        )
+        for j in planned_moves(larder)
+    ]  # fmt: skip
 
 
 def _with_state(larder: Larder, proposals: list[Proposal]) -> list[Proposal]:
@@ -202,7 +211,8 @@ def today_room(larder: Larder) -> TodayRoom:
         *year.tests,
         *year.shortfalls,
         *year.regrow,
-        *_readings_due(places, now_s),
+        *_alarms(larder, now_s),
+        *_moves(larder, now_s),
     ]
     proposals = _with_state(larder, proposals)
     with larder.store.read() as session:
@@ -300,6 +310,9 @@ def set_job(
             "moved": f"moved to {day_words(moved_to_s or 0)}", "handed_over": f"handed to {who}",
             "in_progress": "in progress",
         }.get(state, state)  # fmt: skip
+        told = json.loads(row.reason)
+        if row.kind == "move" and state == "done":
+            put_lot(a, told["lot_id"], told["node_id"], None, None)
         a.result = {"job_id": row.id}
         a.summary = f"{row.title}: {words}"
         return a.result

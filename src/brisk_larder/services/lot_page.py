@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 from sqlalchemy import text
 from sqlmodel import Session, col, select
 
-from ..core import belief as be
 from ..core.errors import NotFound
 from ..core.moisture import erh_at, moisture_pct_fwb
 from ..core.trials import what_n_tells
@@ -16,13 +15,14 @@ from ..core.units import YEAR_S
 from ..data.tables import Act, Cohort, Lot, LotEvent, Person, Variety
 from .checks import get_live
 from .crops import Kind, load_kinds
-from .forecast import Row, fresh
+from .forecast import fresh
 from .glance import TestMark
 from .larder import Larder, household
-from .outlook import Outlook, ahead, outlook
+from .outlook import Outlook, outlook
 from .stock import LotLine, cautions_of, lot_lines, node_path
+from .whatif import Option, cautions, fates, standing
 from .wording import day_words, dryness, out_of_ten, percent, temperature
-from .world import Leg, World
+from .world import World
 
 
 @dataclass(frozen=True)
@@ -113,9 +113,9 @@ def lot_page(larder: Larder, lot_id: int) -> LotPage:
             line=line,
             version=lot.version,
             why=_why(world, look, line, kind, now_c, shown, moisture),
-            elsewhere=_elsewhere(session, world, look, line),
+            elsewhere=_elsewhere(world, look, line),
             tests=[_test_line(t) for t in line.glance.tests],
-            history=history_of(session, lot_id),
+            history=history_of(session, f"lot:{lot_id}"),
             cautions=cautions_of(kind, row.variety, row.cohort),
             events=_events(session, lot_id),
             packet=_packet(row.variety, row.cohort, kind),
@@ -199,47 +199,22 @@ def _why(
     return out
 
 
-def _routed(row: Row, leg: Leg) -> Row:
-    return replace(row, legs=(*row.legs[:-1], leg))
-
-
-def _elsewhere(session: Session, world: World, look: Outlook, line: LotLine) -> list[Elsewhere]:
-    """What another place would do: the same projection with another last leg."""
-    row, g = look.rows[0], line.glance
-    a_level = be.ageing_until(look.belief, world.home.sow_level, 0.5)
-    out = []
+def _elsewhere(world: World, look: Outlook, line: LotLine) -> list[Elsewhere]:
+    """What another place would do: the same projection through another air and other walls."""
     candidates = [n for n in world.nodes.values() if n.deleted_s is None]
-    kinds = load_kinds(session)
+    out = []
     for node in candidates:
         if node.id == line.node_id:
             continue
         if node.role == "place" and any(world.parent_now(n.id) == node.id for n in candidates):
             continue  # its containers are offered instead
-        air, tau = world.tau(node.id, world.wrapper_of(row.part.lot_id), world.now_s)
-        leg = Leg(float(world.now_s), float("inf"), air, tau)
-        moved = _routed(row, leg)
-        path = ahead(world, kinds, [moved], look.state)[0]
-        assert path is not None, "an open part has a path ahead"
-        there = Outlook(
-            [moved],
-            look.state,
-            [np.concatenate([[world.now_s], path.end_s])],
-            [np.concatenate([look.state.a_probit[:1], path.a_probit[0]])],
-            look.belief,
-        )
-        until = there.date_of(0, float(a_level[0]))
-        at = None
-        if g.next_sowing_s is not None:
-            a = there.a_at(0, np.array([g.next_sowing_s]))
-            at = float(be.quantiles(look.belief, a[None, :], (0.5,))[0, 0, 0])
-        cold = world.future(air).temperature_c.mean() < 0
-        caution = ""
-        if cold and float(erh_at(g.erh25, 20.0)) > 0.40:
-            caution = "dry it to 40 % before freezing"
-        beyond = until > world.now_s + (60 if cold else 25) * YEAR_S
-        out.append(
-            Elsewhere(node.id, node_path(world, node.id), at, None if beyond else until, caution)
-        )
+        setting = standing(world, node.id)
+        fate = fates(world, look, setting, world.home.sow_level, [line.glance.next_sowing_s])[0]
+        warned = cautions(look, setting, Option(node_id=node.id))
+        at = fate.at_sowing.mid if fate.at_sowing else None
+        caution = warned[0] if warned else ""
+        path = node_path(world, node.id)
+        out.append(Elsewhere(node.id, path, at, fate.good_until_s, caution))
     out.sort(key=lambda e: -(e.good_until_s or 9e12))
     return out[:4]
 
@@ -255,10 +230,10 @@ def _test_line(test: TestMark) -> TestLine:
     )
 
 
-def history_of(session: Session, lot_id: int) -> list[HistoryLine]:
-    """Acts that named the lot or the container it stands in, newest first."""
+def history_of(session: Session, subject: str) -> list[HistoryLine]:
+    """Acts that named a subject (``lot:7``, ``node:3``), newest first."""
     people = {p.id: p.name for p in session.exec(select(Person))}
-    needle = f'%"lot:{lot_id}"%'
+    needle = f'%"{subject}"%'
     acts = session.exec(
         select(Act)
         .where(col(Act.subjects).like(needle))

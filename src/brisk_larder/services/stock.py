@@ -8,7 +8,7 @@ from sqlmodel import Session, col, select
 
 from ..core.errors import InvalidValue
 from ..core.units import YEAR_S, seeds_from_text
-from ..data.acts import ActRef, act, expect_version
+from ..data.acts import ActRef, Recorder, act, expect_version
 from ..data.tables import (
     Cohort,
     Lot,
@@ -203,28 +203,33 @@ def move_lot(
     with act(larder.store, larder.clock, ref, "move_lot") as a:
         if a.replayed:
             return a.result
-        home = household(a.session)
-        lot = get_live(a.session, Lot, lot_id, "lot")
-        node = get_live(a.session, Node, node_id, "place or container")
-        when = at_s if at_s is not None else a.now_s
-        not_future("moved on", when, a.now_s, home)
-        stay = open_stay(a.session, lot_id)
-        wrapper = wrapper_kind or (stay.wrapper_kind if stay else "paper_envelope")
-        if wrapper not in reference().storage:
-            raise InvalidValue("wrapper", wrapper, ", ".join(reference().storage))
-        if stay is not None:
-            end_stay(a.session, stay, when, a.now_s)
-        a.session.add(
-            Stay(lot_id=lot_id, parent_node_id=node_id, wrapper_kind=wrapper, from_s=when)
-        )
-        if lot.state in ("fetched", "missing"):
-            lot.state = "here"
-        # a stay that never was leaves the new one reaching back to the start
-        never_was = stay is not None and stay.deleted_s is not None
-        mark_lot(a.session, lot_id, 0 if never_was else when)
-        a.about(f"lot:{lot_id}", f"node:{node_id}")
-        a.summary = f"Moved {lot.code} to {node.name}"
+        put_lot(a, lot_id, node_id, wrapper_kind, at_s)
         return a.result
+
+
+def put_lot(
+    a: Recorder, lot_id: int, node_id: int, wrapper_kind: str | None, at_s: int | None
+) -> None:
+    """Within an act: a lot stands in another node from a time on. Raises as move_lot."""
+    home = household(a.session)
+    lot = get_live(a.session, Lot, lot_id, "lot")
+    node = get_live(a.session, Node, node_id, "place or container")
+    when = at_s if at_s is not None else a.now_s
+    not_future("moved on", when, a.now_s, home)
+    stay = open_stay(a.session, lot_id)
+    wrapper = wrapper_kind or (stay.wrapper_kind if stay else "paper_envelope")
+    if wrapper not in reference().storage:
+        raise InvalidValue("wrapper", wrapper, ", ".join(reference().storage))
+    if stay is not None:
+        end_stay(a.session, stay, when, a.now_s)
+    a.session.add(Stay(lot_id=lot_id, parent_node_id=node_id, wrapper_kind=wrapper, from_s=when))
+    if lot.state in ("fetched", "missing"):
+        lot.state = "here"
+    # a stay that never was leaves the new one reaching back to the start
+    never_was = stay is not None and stay.deleted_s is not None
+    mark_lot(a.session, lot_id, 0 if never_was else when)
+    a.about(f"lot:{lot_id}", f"node:{node_id}")
+    a.summary = f"Moved {lot.code} to {node.name}"
 
 
 def open_stay(session: Session, lot_id: int) -> Stay | None:

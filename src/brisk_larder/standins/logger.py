@@ -1,8 +1,11 @@
-"""A simulated recording logger: hourly temperature and humidity of a kind of place, as its CSV."""
+"""A simulated recording logger: temperature and humidity of a kind of place, as the file it writes or
+as the batches it sends; it can drop out, repeat itself, drift and send nonsense."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import json
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field
 from datetime import UTC, datetime
 
 import numpy as np
@@ -59,3 +62,89 @@ def logger_csv(device: str, at_s: np.ndarray, temperature_c: np.ndarray, erh: np
         moment = datetime.fromtimestamp(int(at), UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
         lines.append(f"{moment},{t:.1f},{100 * h:.1f}")
     return "\n".join(lines) + "\n"
+
+
+@dataclass(frozen=True)
+class Faults:
+    """What goes wrong: chances per reading of dropping out and of nonsense, per batch of being sent
+    again, drift in degC a day, and by how many seconds its clock is off."""
+
+    drop: float = 0.0
+    nonsense: float = 0.0
+    repeat: float = 0.0
+    drift_c_per_day: float = 0.0
+    clock_off_s: float = 0.0
+
+
+@dataclass
+class Sender:
+    """A logger that sends: ``post`` carries one batch and answers (status, body).
+
+    When it is told that its clock is off (409 with ``skew_s``) it sets it and sends again.
+    """
+
+    post: Callable[[dict[str, object]], tuple[int, dict[str, object]]]
+    seed: int
+    faults: Faults = field(default_factory=Faults)
+    clock_off_s: float = 0.0
+    sent: int = 0
+    taken: int = 0
+    known: int = 0
+    refused: int = 0
+    last: str = ""
+
+    def __post_init__(self) -> None:
+        self.clock_off_s = self.faults.clock_off_s
+
+    def batches(
+        self, at_s: np.ndarray, temperature_c: np.ndarray, erh: np.ndarray, size: int
+    ) -> Iterator[list[dict[str, object]]]:
+        """A record cut into batches, with its faults put in."""
+        rng = np.random.default_rng(self.seed)
+        rows: list[dict[str, object]] = []
+        start = float(at_s[0]) if len(at_s) else 0.0
+        for at, t, h in zip(at_s, temperature_c, erh, strict=True):
+            if rng.random() < self.faults.drop:
+                continue
+            t = t + self.faults.drift_c_per_day * (at - start) / DAY_S
+            row: dict[str, object] = {
+                "at_s": int(at), "temperature_c": round(float(t), 1),
+                "humidity_pct": round(100 * float(h), 1),
+            }  # fmt: skip
+            if rng.random() < self.faults.nonsense:
+                row |= [{"temperature_c": 999.9}, {"humidity_pct": -4.0}, {"temperature_c": None}][
+                    int(rng.integers(3))
+                ]
+            rows.append(row)
+            if len(rows) == size:
+                yield rows
+                if rng.random() < self.faults.repeat:
+                    yield rows
+                rows = []
+        if rows:
+            yield rows
+
+    def send(self, now_s: float, rows: list[dict[str, object]], battery_pct: float) -> int:
+        """Send one batch at its own idea of the time; returns the last status."""
+        status, body = 0, {}
+        for _ in range(2):
+            batch = {
+                "sent_s": now_s + self.clock_off_s, "battery_pct": battery_pct, "readings": rows,
+            }  # fmt: skip
+            status, body = self.post(batch)
+            if status == 409 and "skew_s" in body:
+                self.clock_off_s -= float(str(body["skew_s"]))
+                continue
+            break
+        self.last = str(body.get("detail", ""))
+        if status == 200:
+            self.sent += len(rows)
+            self.taken += int(str(body["taken"]))
+            self.known += int(str(body["known"]))
+            self.refused += int(str(body["refused_count"]))
+        return status
+
+
+def as_json(batch: dict[str, object]) -> bytes:
+    """The body of one batch."""
+    return json.dumps(batch).encode()

@@ -280,6 +280,382 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/storage/nodes/{node_id}/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Reading
+         * @description Log a dial.
+         */
+        post: operations["post_reading_api_storage_nodes__node_id__readings_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/storage/round": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Round
+         * @description Stops of the round in walking order.
+         */
+        get: operations["get_round_api_storage_round_get"];
+        put?: never;
+        /**
+         * Post Round
+         * @description Log a whole round as one act.
+         */
+        post: operations["post_round_api_storage_round_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/storage/readings/{series_id}/{at_s}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Reading
+         * @description Take one reading out of account; it stays among the past ones.
+         */
+        delete: operations["delete_reading_api_storage_readings__series_id___at_s__delete"];
+        options?: never;
+        head?: never;
+        /**
+         * Patch Reading
+         * @description Correct a reading; the old values stay among the past ones.
+         */
+        patch: operations["patch_reading_api_storage_readings__series_id___at_s__patch"];
+        trace?: never;
+    };
+    "/api/storage/nodes/{node_id}/readings/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Readings File
+         * @description Take in a logger's CSV at once, as its header says: all rows or none.
+         */
+        post: operations["post_readings_file_api_storage_nodes__node_id__readings_file_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/storage/nodes/{node_id}/imports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Import
+         * @description Bring a logger's file: it is looked at, nothing is taken in yet.
+         */
+        post: operations["post_import_api_storage_nodes__node_id__imports_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/storage/imports/{token}/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Take
+         * @description Begin to take a file in; ask for its state until it is done.
+         */
+        post: operations["post_take_api_storage_imports__token__take_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/storage/imports/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Import
+         * @description Where a file stands.
+         */
+        get: operations["get_import_api_storage_imports__token__get"];
+        put?: never;
+        post?: never;
+        /**
+         * Delete Import
+         * @description Stop an import, or clear a waiting file away; nothing is left behind.
+         */
+        delete: operations["delete_import_api_storage_imports__token__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/storage/devices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Devices
+         * @description Loggers that send over HTTP.
+         */
+        get: operations["get_devices_api_storage_devices_get"];
+        put?: never;
+        /**
+         * Post Device
+         * @description Register a logger; its token is in this answer and nowhere else.
+         */
+        post: operations["post_device_api_storage_devices_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/storage/devices/{device_id}/move": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Device Move
+         * @description From now on a logger stands elsewhere.
+         */
+        post: operations["post_device_move_api_storage_devices__device_id__move_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/storage/devices/{device_id}/revoke": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Device Revoke
+         * @description Its token is worth nothing from now on.
+         */
+        post: operations["post_device_revoke_api_storage_devices__device_id__revoke_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ingest/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Batch
+         * @description A logger sends a batch; the same batch again adds nothing.
+         */
+        post: operations["post_batch_api_ingest_readings_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/storage/what-if": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post What If
+         * @description Lots side by side: as they are, and under each option. Changes nothing.
+         */
+        post: operations["post_what_if_api_storage_what_if_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/storage/schools": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Schools
+         * @description The ways people store, side by side for some lots.
+         */
+        get: operations["get_schools_api_storage_schools_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/storage/best-use": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Best Use
+         * @description Which lots should lie in the few good places.
+         */
+        get: operations["get_best_use_api_storage_best_use_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/storage/best-use/jobs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Moves
+         * @description Put moves on today's list.
+         */
+        post: operations["post_moves_api_storage_best_use_jobs_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/storage/nodes/{node_id}/drying": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Drying
+         * @description Drying advice for what lies in a container.
+         */
+        get: operations["get_drying_api_storage_nodes__node_id__drying_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/storage/nodes/{node_id}/dew": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Dew
+         * @description How long to leave a cold container shut.
+         */
+        get: operations["get_dew_api_storage_nodes__node_id__dew_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/storage/cans": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Cans
+         * @description Which cans fill to the brim with dry beans or grain.
+         */
+        get: operations["get_cans_api_storage_cans_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/storage/shelves": {
         parameters: {
             query?: never;
@@ -320,6 +696,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/storage/alarms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Alarms
+         * @description Standing alarms, the most urgent first.
+         */
+        get: operations["get_alarms_api_storage_alarms_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/storage/round/order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Round Order
+         * @description The order in which the round is walked.
+         */
+        put: operations["put_round_order_api_storage_round_order_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/storage/nodes": {
         parameters: {
             query?: never;
@@ -338,6 +754,34 @@ export interface paths {
         options?: never;
         head?: never;
         patch?: never;
+        trace?: never;
+    };
+    "/api/storage/nodes/{node_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Node
+         * @description One place or container in full.
+         */
+        get: operations["get_node_api_storage_nodes__node_id__get"];
+        put?: never;
+        post?: never;
+        /**
+         * Delete Node
+         * @description Take a place or container out of use.
+         */
+        delete: operations["delete_node_api_storage_nodes__node_id__delete"];
+        options?: never;
+        head?: never;
+        /**
+         * Patch Node
+         * @description Change what is written of a place or container.
+         */
+        patch: operations["patch_node_api_storage_nodes__node_id__patch"];
         trace?: never;
     };
     "/api/storage/nodes/{node_id}/move": {
@@ -360,7 +804,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/storage/nodes/{node_id}": {
+    "/api/storage/nodes/{node_id}/out": {
         parameters: {
             query?: never;
             header?: never;
@@ -369,19 +813,35 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        post?: never;
         /**
-         * Delete Node
-         * @description Take a place or container out of use.
+         * Post Node Out
+         * @description Take a case out of store for a while.
          */
-        delete: operations["delete_node_api_storage_nodes__node_id__delete"];
+        post: operations["post_node_out_api_storage_nodes__node_id__out_post"];
+        delete?: never;
         options?: never;
         head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/storage/nodes/{node_id}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
         /**
-         * Patch Node
-         * @description Give a place or container another name.
+         * Post Node Back
+         * @description Put it back where it stood.
          */
-        patch: operations["patch_node_api_storage_nodes__node_id__patch"];
+        post: operations["post_node_back_api_storage_nodes__node_id__back_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/storage/nodes/{node_id}/events": {
@@ -395,7 +855,7 @@ export interface paths {
         put?: never;
         /**
          * Post Node Event
-         * @description Note that a container was opened, sealed, gone through, wet or cleaned.
+         * @description Note what happened to a container; openings and closings change the climate inside.
          */
         post: operations["post_node_event_api_storage_nodes__node_id__events_post"];
         delete?: never;
@@ -404,7 +864,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/storage/nodes/{node_id}/chart": {
+    "/api/storage/nodes/{node_id}/desiccant": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Desiccant
+         * @description Put a sachet of desiccant in.
+         */
+        post: operations["post_desiccant_api_storage_nodes__node_id__desiccant_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/storage/nodes/{node_id}/read": {
         parameters: {
             query?: never;
             header?: never;
@@ -412,10 +892,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Get Chart
-         * @description Climate and ageing speed of a node over a span, as column arrays.
+         * Get Read
+         * @description What was read in a node over a span, as column arrays; least and most of each point are kept.
          */
-        get: operations["get_chart_api_storage_nodes__node_id__chart_get"];
+        get: operations["get_read_api_storage_nodes__node_id__read_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -424,60 +904,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/storage/nodes/{node_id}/readings": {
+    "/api/storage/nodes/{node_id}/air": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        get?: never;
-        put?: never;
         /**
-         * Post Reading
-         * @description Log a dial.
+         * Get Air
+         * @description The air in a node, read or not, and the ageing speed, as column arrays.
          */
-        post: operations["post_reading_api_storage_nodes__node_id__readings_post"];
+        get: operations["get_air_api_storage_nodes__node_id__air_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/storage/readings/{series_id}/{at_s}": {
+    "/api/storage/nodes/{node_id}/code.svg": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * Get Code
+         * @description A QR code that opens the container's page.
+         */
+        get: operations["get_code_api_storage_nodes__node_id__code_svg_get"];
         put?: never;
         post?: never;
-        /**
-         * Delete Reading
-         * @description Take one reading out of account; it stays among the past ones.
-         */
-        delete: operations["delete_reading_api_storage_readings__series_id___at_s__delete"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/storage/nodes/{node_id}/readings/file": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Post Readings File
-         * @description Take in a logger's CSV: all rows or none.
-         */
-        post: operations["post_readings_file_api_storage_nodes__node_id__readings_file_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -973,6 +1433,59 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * Air
+         * @description The air in a node, read or not, and the ageing speed in it, over one time axis.
+         *
+         *     ``source`` per point: logged, bridged or usual; ``speed`` against a room at 18 degC and 50 %.
+         */
+        Air: {
+            /** Name */
+            name: string;
+            /** At S */
+            at_s: number[];
+            /** Temperature C */
+            temperature_c: number[];
+            /** Low C */
+            low_c: number[];
+            /** High C */
+            high_c: number[];
+            /** Erh */
+            erh: number[];
+            /** Source */
+            source: string[];
+            /** Speed */
+            speed: number[];
+            /** Said */
+            said: string;
+        };
+        /**
+         * AlarmLine
+         * @description One alarm of a place or container: what is wrong, the evidence, what to do; ``key`` names its
+         *     cause, so that a quiet period or a dropped one holds for that cause only.
+         */
+        AlarmLine: {
+            /** Key */
+            key: string;
+            /** Code */
+            code: string;
+            /** Node Id */
+            node_id: number;
+            /** Path */
+            path: string;
+            /** Title */
+            title: string;
+            /** Evidence */
+            evidence: string;
+            /** Todo */
+            todo: string;
+            /** Urgency */
+            urgency: number;
+            /** Since S */
+            since_s: number;
+            /** Lots */
+            lots: number;
+        };
+        /**
          * Amount
          * @description A quantity with its likely range (80 %), unit and where it came from.
          *
@@ -1011,6 +1524,38 @@ export interface components {
             };
         };
         /**
+         * BatchIn
+         * @description What a logger sends: its clock now (epoch s), its battery, its readings.
+         */
+        BatchIn: {
+            /** Sent S */
+            sent_s: number;
+            /** Battery Pct */
+            battery_pct?: number | null;
+            /** Readings */
+            readings: components["schemas"]["SentReading"][];
+        };
+        /**
+         * BatchOut
+         * @description What became of a batch; ``server_s``: the right time.
+         */
+        BatchOut: {
+            /** Taken */
+            taken: number;
+            /** Known */
+            known: number;
+            /** Conflicts */
+            conflicts: number;
+            /** Refused */
+            refused: {
+                [key: string]: unknown;
+            }[];
+            /** Refused Count */
+            refused_count: number;
+            /** Server S */
+            server_s: number;
+        };
+        /**
          * Bench
          * @description The room: running tests, what deserves one (most urgent first), and what was closed lately.
          */
@@ -1025,6 +1570,29 @@ export interface components {
             untested_reasons: {
                 [key: string]: number;
             };
+        };
+        /**
+         * BestUse
+         * @description The proposal: moves in order of gain, what they save in all, and lots too damp to be moved.
+         */
+        BestUse: {
+            /** Places */
+            places: components["schemas"]["GoodPlace"][];
+            /** Moves */
+            moves: components["schemas"]["Move"][];
+            /** Saved Seeds */
+            saved_seeds: number;
+            /** Too Damp */
+            too_damp: string[];
+            /** Horizon Years */
+            horizon_years: number;
+            /** Note */
+            note: string;
+        };
+        /** Body_post_import_api_storage_nodes__node_id__imports_post */
+        Body_post_import_api_storage_nodes__node_id__imports_post: {
+            /** File */
+            file: string;
         };
         /** Body_post_packets_api_papers_packets_post */
         Body_post_packets_api_papers_packets_post: {
@@ -1043,7 +1611,7 @@ export interface components {
          * @description A place or container on the shelf. Temperatures degC, humidity fractions.
          *
          *     ``speed``: ageing over the last 12 months against a room at 18 degC and 50 %; ``speed_now``:
-         *     today's; ``dial_*``: the latest reading (None: never read).
+         *     today's; ``dial_*``: the latest reading (None: never read); ``deep``: containers around it.
          */
         Box: {
             /** Node Id */
@@ -1102,6 +1670,61 @@ export interface components {
             version: number;
             /** Walk Order */
             walk_order: number;
+            /** Closing */
+            closing: string;
+            /** Is Out */
+            is_out: boolean;
+            /** Deep */
+            deep: number;
+        };
+        /**
+         * Bucket
+         * @description One series as columns: epoch s, readings in each point, degC and fractions with least and most.
+         */
+        Bucket: {
+            /** Series Id */
+            series_id: number;
+            /** Name */
+            name: string;
+            /** Origin */
+            origin: string;
+            /** Table */
+            table: string;
+            /** At S */
+            at_s: number[];
+            /** N */
+            n: number[];
+            /** T Mean C */
+            t_mean_c: (number | null)[];
+            /** T Min C */
+            t_min_c: (number | null)[];
+            /** T Max C */
+            t_max_c: (number | null)[];
+            /** Erh Mean */
+            erh_mean: (number | null)[];
+            /** Erh Min */
+            erh_min: (number | null)[];
+            /** Erh Max */
+            erh_max: (number | null)[];
+        };
+        /**
+         * CanPlan
+         * @description Which cans to fill to the brim, and the size that suits the eating.
+         */
+        CanPlan: {
+            /** Cans */
+            cans: [
+                number,
+                number
+            ][];
+            /** Filled Kg */
+            filled_kg: number;
+            /** Left Kg */
+            left_kg: number;
+            /** Best Size L */
+            best_size_l: number;
+            /** Says */
+            says: string;
         };
         /**
          * Chain
@@ -1164,28 +1787,6 @@ export interface components {
             why: string[];
             /** Caution */
             caution: string;
-        };
-        /**
-         * Chart
-         * @description A node's climate as column arrays: shown air, readings, and ageing speed on one time axis.
-         */
-        Chart: {
-            /** Name */
-            name: string;
-            /** At S */
-            at_s: number[];
-            /** Temperature C */
-            temperature_c: number[];
-            /** Erh */
-            erh: number[];
-            /** Source */
-            source: string[];
-            /** Speed */
-            speed: number[];
-            /** Read */
-            read: components["schemas"]["ReadingRow"][];
-            /** Said */
-            said: string;
         };
         /**
          * ClosedTest
@@ -1286,6 +1887,90 @@ export interface components {
             seeds: number;
         };
         /**
+         * DesiccantIn
+         * @description A sachet: kind, grams, and whether it was dried before.
+         */
+        DesiccantIn: {
+            /**
+             * Kind
+             * @default silica_gel
+             */
+            kind: string;
+            /** Mass G */
+            mass_g: number;
+            /** At S */
+            at_s?: number | null;
+            /**
+             * Spent
+             * @default false
+             */
+            spent: boolean;
+        };
+        /**
+         * DeviceIn
+         * @description A logger that will send over HTTP.
+         */
+        DeviceIn: {
+            /** Name */
+            name: string;
+            /** Node Id */
+            node_id: number;
+        };
+        /**
+         * DeviceLine
+         * @description A device as the page shows it. ``skew_s``: how far its clock was off when last heard of.
+         */
+        DeviceLine: {
+            /** Device Id */
+            device_id: number;
+            /** Name */
+            name: string;
+            /** Node Id */
+            node_id: number | null;
+            /** Place */
+            place: string;
+            /** Last Seen S */
+            last_seen_s: number | null;
+            /** Battery Pct */
+            battery_pct: number | null;
+            /** Skew S */
+            skew_s: number;
+            /** Refused */
+            refused: number;
+            /** Revoked */
+            revoked: boolean;
+            /** Version */
+            version: number;
+        };
+        /**
+         * DeviceMoveIn
+         * @description Where a logger stands from now on.
+         */
+        DeviceMoveIn: {
+            /** Node Id */
+            node_id: number;
+        };
+        /**
+         * DewAdvice
+         * @description What to do when a container is fetched into a room: hours to leave it shut.
+         */
+        DewAdvice: {
+            /** Container */
+            container: string;
+            /** Container C */
+            container_c: number;
+            /** Room C */
+            room_c: number;
+            /** Room Erh */
+            room_erh: number;
+            /** Dew Point C */
+            dew_point_c: number;
+            /** Wait Hours */
+            wait_hours: number;
+            /** Says */
+            says: string;
+        };
+        /**
          * Done
          * @description One act, newest first in lists. ``undoable``: still within reach and not undone.
          */
@@ -1314,6 +1999,43 @@ export interface components {
         DropIn: {
             /** Why */
             why: string;
+        };
+        /**
+         * Drying
+         * @description Advice for what lies in a container. Humidity as fractions at room temperature.
+         *
+         *     ``place_erh``: what the air of the place allows; ``days_in_air``: bare, to the target (None: this
+         *     air never gets it there); ``redry_days``: until a sachet put in now is spent.
+         */
+        Drying: {
+            /** Path */
+            path: string;
+            /** Seed G */
+            seed_g: number;
+            /** Guessed Lots */
+            guessed_lots: number;
+            /** Now Erh */
+            now_erh: number;
+            /** Target Erh */
+            target_erh: number;
+            /** Place Erh */
+            place_erh: number;
+            /** Place Says */
+            place_says: string;
+            /** Days In Air */
+            days_in_air: number | null;
+            /** Sachets */
+            sachets: components["schemas"]["Sachet"][];
+            /** Redry Days */
+            redry_days: number | null;
+            /** May Seal */
+            may_seal: string;
+            /** May Freeze */
+            may_freeze: string;
+            /** Stop When */
+            stop_when: string;
+            /** Lots */
+            lots: components["schemas"]["LotDryness"][];
         };
         /**
          * Due
@@ -1391,6 +2113,29 @@ export interface components {
             note: string;
         };
         /**
+         * EventLine
+         * @description Something that happened to the container.
+         */
+        EventLine: {
+            /** At S */
+            at_s: number;
+            /** Kind */
+            kind: string;
+            /** Note */
+            note: string;
+        };
+        /**
+         * Fate
+         * @description What becomes of one lot in one option. ``good_until_s`` None: longer than is shown.
+         */
+        Fate: {
+            /** Good Until S */
+            good_until_s: number | null;
+            at_sowing: components["schemas"]["Likely"] | null;
+            /** Erh25 In A Year */
+            erh25_in_a_year: number;
+        };
+        /**
          * Glance
          * @description What a list needs of one lot, one part.
          */
@@ -1435,6 +2180,22 @@ export interface components {
             regrow_asked: boolean;
             /** Mothers */
             mothers: number[];
+        };
+        /**
+         * GoodPlace
+         * @description A good place with limited room: how full, and its ageing speed against a bedroom.
+         */
+        GoodPlace: {
+            /** Node Id */
+            node_id: number;
+            /** Path */
+            path: string;
+            /** Capacity Lots */
+            capacity_lots: number;
+            /** Lots */
+            lots: number;
+            /** Speed */
+            speed: number;
         };
         /**
          * GrowingRoom
@@ -1592,6 +2353,57 @@ export interface components {
             version?: number | null;
         };
         /**
+         * ImportState
+         * @description Where a file stands: waiting, reading, done, failed, cancelled; share done 0-1.
+         */
+        ImportState: {
+            /** Token */
+            token: string;
+            /** Node Id */
+            node_id: number;
+            /** State */
+            state: string;
+            /** Share */
+            share: number;
+            preview: components["schemas"]["Preview"];
+            /** Result */
+            result: {
+                [key: string]: unknown;
+            } | null;
+            /** Message */
+            message: string;
+            /** Problems */
+            problems: {
+                [key: string]: unknown;
+            }[];
+            /** Act Id */
+            act_id: string | null;
+        };
+        /**
+         * Inside
+         * @description A lot inside: germination now, and the points (fraction) it lost since it came here.
+         */
+        Inside: {
+            /** Lot Id */
+            lot_id: number;
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /** Kind Name */
+            kind_name: string;
+            /** Since S */
+            since_s: number;
+            /** Now */
+            now: number;
+            /** Lost Here */
+            lost_here: number;
+            /** Lost All */
+            lost_all: number;
+            /** Erh25 */
+            erh25: number;
+        };
+        /**
          * JobIn
          * @description What became of a proposed job.
          */
@@ -1656,6 +2468,46 @@ export interface components {
             key: string;
             /** Words */
             words: string;
+        };
+        /**
+         * LotDryness
+         * @description One lot: eRH at room temperature, percent of fresh weight, and its word.
+         */
+        LotDryness: {
+            /** Lot Id */
+            lot_id: number;
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /** Kind Name */
+            kind_name: string;
+            /** Erh */
+            erh: number;
+            /** Moisture Pct */
+            moisture_pct: number;
+            /** Word */
+            word: string;
+            /** Caution */
+            caution: string;
+        };
+        /**
+         * LotFates
+         * @description One lot under every option, in their order; the first is as it is.
+         */
+        LotFates: {
+            /** Lot Id */
+            lot_id: number;
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /** Kind Name */
+            kind_name: string;
+            /** Next Sowing S */
+            next_sowing_s: number | null;
+            /** Fates */
+            fates: components["schemas"]["Fate"][];
         };
         /**
          * LotIn
@@ -1762,30 +2614,40 @@ export interface components {
             dryness: string;
         };
         /**
-         * Mark
-         * @description What falls in one week: kind (test, sow, order, regrow), how many, and words for it.
+         * Move
+         * @description One proposed move: living seeds of the lot after HORIZON_YEARS if it stays, and if it moves.
          */
-        Mark: {
-            /** Week */
-            week: number;
-            /** Kind */
-            kind: string;
-            /** Count */
-            count: number;
-            /** Words */
-            words: string;
+        Move: {
+            /** Lot Id */
+            lot_id: number;
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /** Kind Name */
+            kind_name: string;
+            /** From Path */
+            from_path: string;
+            /** To Node Id */
+            to_node_id: number;
+            /** To Path */
+            to_path: string;
+            /** Living If Stays */
+            living_if_stays: number;
+            /** Living If Moved */
+            living_if_moved: number;
+            /** Gain */
+            gain: number;
+            /** Why */
+            why: string;
         };
         /**
-         * MoveIn
-         * @description Where a lot goes.
+         * MovesIn
+         * @description Moves for today's list.
          */
-        MoveIn: {
-            /** Node Id */
-            node_id: number;
-            /** Wrapper Kind */
-            wrapper_kind?: string | null;
-            /** At S */
-            at_s?: number | null;
+        MovesIn: {
+            /** Moves */
+            moves: components["schemas"]["brisk_larder__api__advice__MoveIn"][];
         };
         /**
          * NeedsRoom
@@ -1888,8 +2750,24 @@ export interface components {
             packet_days_to_harvest: string;
         };
         /**
+         * NodeEditIn
+         * @description What is written of a place or container; what is left out stays.
+         */
+        NodeEditIn: {
+            /** Name */
+            name?: string | null;
+            /** Capacity Lots */
+            capacity_lots?: number | null;
+            /** Former Use */
+            former_use?: string | null;
+            /** Container Kind */
+            container_kind?: string | null;
+            /** Version */
+            version?: number | null;
+        };
+        /**
          * NodeEventIn
-         * @description Something that happened to a container.
+         * @description Something that happened to a container; figures of a sealed can: food_kg, shut_days.
          */
         NodeEventIn: {
             /** Kind */
@@ -1899,6 +2777,12 @@ export interface components {
              * @default
              */
             note: string;
+            /** At S */
+            at_s?: number | null;
+            /** Figures */
+            figures?: {
+                [key: string]: number | string;
+            } | null;
         };
         /**
          * NodeIn
@@ -1927,6 +2811,86 @@ export interface components {
             parent_id: number;
             /** At S */
             at_s?: number | null;
+        };
+        /**
+         * NodePage
+         * @description A place or container with all that is known of it.
+         */
+        NodePage: {
+            box: components["schemas"]["Box"];
+            /** Holds */
+            holds: components["schemas"]["Box"][];
+            /** Lots */
+            lots: components["schemas"]["Inside"][];
+            /** Cost Says */
+            cost_says: string;
+            /** Events */
+            events: components["schemas"]["EventLine"][];
+            /** Alarms */
+            alarms: components["schemas"]["AlarmLine"][];
+            /** Devices */
+            devices: components["schemas"]["DeviceLine"][];
+            /** History */
+            history: components["schemas"]["HistoryLine"][];
+            /** Out Since S */
+            out_since_s: number | null;
+            /** Note */
+            note: string;
+        };
+        /**
+         * OptionIn
+         * @description Somewhere to put seed; see the what-if page for what may be combined.
+         */
+        OptionIn: {
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+            /** Node Id */
+            node_id?: number | null;
+            /** Place Kind */
+            place_kind?: string | null;
+            /** Container Kind */
+            container_kind?: string | null;
+            /**
+             * Closing
+             * @default airtight
+             */
+            closing: string;
+            /** Desiccant */
+            desiccant?: string | null;
+            /**
+             * Desiccant G
+             * @default 0
+             */
+            desiccant_g: number;
+        };
+        /**
+         * OptionLine
+         * @description An option in words: cautions come first, then the work it takes.
+         */
+        OptionLine: {
+            /** Label */
+            label: string;
+            /** Node Id */
+            node_id: number | null;
+            /** Cautions */
+            cautions: string[];
+            /** Effort */
+            effort: string;
+            /** Median Years */
+            median_years: number;
+            /** Speed */
+            speed: number;
+        };
+        /**
+         * OutIn
+         * @description Where a case was taken to (left out: a heated room).
+         */
+        OutIn: {
+            /** To Node Id */
+            to_node_id?: number | null;
         };
         /**
          * OverrideIn
@@ -1988,6 +2952,20 @@ export interface components {
             units: number;
         };
         /**
+         * PastReading
+         * @description A reading that was corrected or voided.
+         */
+        PastReading: {
+            /** At S */
+            at_s: number;
+            /** Temperature C */
+            temperature_c: number | null;
+            /** Erh */
+            erh: number | null;
+            /** Why */
+            why: string;
+        };
+        /**
          * Person
          * @description Somebody who does things here; chosen on the device, no password.
          */
@@ -2041,6 +3019,31 @@ export interface components {
             packets: components["schemas"]["NewSeeds"][];
         };
         /**
+         * Preview
+         * @description What a file seems to be, before anything is taken in.
+         *
+         *     ``asks``: what the file does not say (unit, tz, day_order, columns); ``layout`` None: columns
+         *     must be chosen. ``known``: a file of this look was taken in here before, its answers are used.
+         */
+        Preview: {
+            /** File Name */
+            file_name: string;
+            /** Header */
+            header: string[];
+            /** Rows */
+            rows: string[][];
+            /** Layout */
+            layout: {
+                [key: string]: unknown;
+            } | null;
+            /** Asks */
+            asks: string[];
+            /** Note */
+            note: string;
+            /** Known */
+            known: boolean;
+        };
+        /**
          * ProductChoice
          * @description A product of the book as a choice in a list.
          */
@@ -2058,7 +3061,7 @@ export interface components {
          * Proposal
          * @description One thing to do. ``origin_key``: rule + subject + season, so a dropped one stays dropped.
          *
-         *     kind: test, count, regrow, order, read, sown (due emergence); where: house, cold store,
+         *     kind: test, count, regrow, order, read, alarm, move, sown (due emergence); where: house, cold store,
          *     greenhouse, garden; due_s: by when (None: any time).
          */
         Proposal: {
@@ -2112,6 +3115,24 @@ export interface components {
             amount: string;
         };
         /**
+         * ReadOut
+         * @description What was read in a node over a span.
+         */
+        ReadOut: {
+            /** Name */
+            name: string;
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+            /** Series */
+            series: components["schemas"]["Bucket"][];
+            /** Past */
+            past: components["schemas"]["PastReading"][];
+            /** Events */
+            events: components["schemas"]["brisk_larder__api__storage__Mark"][];
+        };
+        /**
          * ReadingIn
          * @description A dial as read: the household's temperature unit, per cent.
          */
@@ -2126,20 +3147,16 @@ export interface components {
             t_max?: number | null;
             /** At S */
             at_s?: number | null;
-        };
-        /**
-         * ReadingRow
-         * @description One reading as a table row; ``past`` says why when it was replaced or voided.
-         */
-        ReadingRow: {
-            /** Series Id */
-            series_id: number;
-            /** At S */
-            at_s: number;
-            /** Temperature C */
-            temperature_c: number | null;
-            /** Erh */
-            erh: number | null;
+            /**
+             * Opened
+             * @default false
+             */
+            opened: boolean;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
         };
         /**
          * RegrowLine
@@ -2174,12 +3191,10 @@ export interface components {
             chances: number[];
         };
         /**
-         * RenameIn
-         * @description Another name.
+         * RevokeIn
+         * @description The version seen.
          */
-        RenameIn: {
-            /** Name */
-            name: string;
+        RevokeIn: {
             /** Version */
             version?: number | null;
         };
@@ -2203,7 +3218,15 @@ export interface components {
             /** First Frost Sd Days */
             first_frost_sd_days: number;
             /** Marks */
-            marks: components["schemas"]["Mark"][];
+            marks: components["schemas"]["brisk_larder__services__ribbon__Mark"][];
+        };
+        /**
+         * RoundIn
+         * @description A round of dials: all or nothing.
+         */
+        RoundIn: {
+            /** Stops */
+            stops: components["schemas"]["StopIn"][];
         };
         /**
          * Running
@@ -2252,6 +3275,20 @@ export interface components {
             version: number;
         };
         /**
+         * Sachet
+         * @description One desiccant for the job: grams freshly dried, and days until done (None: never).
+         */
+        Sachet: {
+            /** Kind */
+            kind: string;
+            /** Grams */
+            grams: number | null;
+            /** Days */
+            days: number | null;
+            /** Says */
+            says: string;
+        };
+        /**
          * SavingLine
          * @description One kept line: how many mothers, how far apart, how it is cleaned and dried (the book).
          */
@@ -2290,6 +3327,18 @@ export interface components {
             crosses_with: string[];
             /** Last Safe Year */
             last_safe_year: number | null;
+        };
+        /**
+         * SentReading
+         * @description One reading of a logger: epoch s, degC, per cent.
+         */
+        SentReading: {
+            /** At S */
+            at_s: number;
+            /** Temperature C */
+            temperature_c?: number | null;
+            /** Humidity Pct */
+            humidity_pct?: number | null;
         };
         /**
          * SettleIn
@@ -2355,6 +3404,71 @@ export interface components {
             sown_s?: number | null;
         };
         /**
+         * Stop
+         * @description One stop of the round. Temperatures degC, humidity fractions.
+         *
+         *     ``last_*``: the latest reading by eye (None: never read); outside ``low``..``high`` a value is odd
+         *     and asked about before it is saved.
+         */
+        Stop: {
+            /** Node Id */
+            node_id: number;
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /** Path */
+            path: string;
+            /** Lots */
+            lots: number;
+            /** Last At S */
+            last_at_s: number | null;
+            /** Last C */
+            last_c: number | null;
+            /** Last Erh */
+            last_erh: number | null;
+            /** Low C */
+            low_c: number;
+            /** High C */
+            high_c: number;
+            /** Low Erh */
+            low_erh: number;
+            /** High Erh */
+            high_erh: number;
+            /** Logged */
+            logged: boolean;
+            /** Out */
+            out: boolean;
+        };
+        /**
+         * StopIn
+         * @description One dial of a round.
+         */
+        StopIn: {
+            /** Temperature */
+            temperature?: number | null;
+            /** Humidity Pct */
+            humidity_pct?: number | null;
+            /** T Min */
+            t_min?: number | null;
+            /** T Max */
+            t_max?: number | null;
+            /** At S */
+            at_s?: number | null;
+            /**
+             * Opened
+             * @default false
+             */
+            opened: boolean;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Node Id */
+            node_id: number;
+        };
+        /**
          * Strip
          * @description The fade strip: points from ``from_s`` every ``step_s``, three quantile arrays.
          */
@@ -2369,6 +3483,22 @@ export interface components {
             mid: number[];
             /** High */
             high: number[];
+        };
+        /**
+         * TakeIn
+         * @description How a file is to be read (answers: time, temperature, humidity, date: columns from 0, -1 none;
+         *     unit, tz, month_first, device), and whether good rows are taken when others are bad.
+         */
+        TakeIn: {
+            /** Answers */
+            answers?: {
+                [key: string]: unknown;
+            };
+            /**
+             * Partial
+             * @default false
+             */
+            partial: boolean;
         };
         /**
          * TargetIn
@@ -2543,6 +3673,14 @@ export interface components {
             ctx?: Record<string, never>;
         };
         /**
+         * WalkIn
+         * @description The order of the round.
+         */
+        WalkIn: {
+            /** Node Ids */
+            node_ids: number[];
+        };
+        /**
          * Wanted
          * @description A lot that deserves a test.
          */
@@ -2556,6 +3694,28 @@ export interface components {
             decides: string;
             /** Why */
             why: string;
+        };
+        /**
+         * WhatIf
+         * @description Lots side by side under some options; option 0 is where they are now.
+         */
+        WhatIf: {
+            /** Level */
+            level: number;
+            /** Options */
+            options: components["schemas"]["OptionLine"][];
+            /** Lots */
+            lots: components["schemas"]["LotFates"][];
+        };
+        /**
+         * WhatIfIn
+         * @description Lots, and the options to compare them under.
+         */
+        WhatIfIn: {
+            /** Lot Ids */
+            lot_ids: number[];
+            /** Options */
+            options: components["schemas"]["OptionIn"][];
         };
         /**
          * WhyLine
@@ -2582,6 +3742,54 @@ export interface components {
             wanted_foods: number;
             /** Season */
             season: string;
+        };
+        /**
+         * MoveIn
+         * @description One move of the proposal.
+         */
+        brisk_larder__api__advice__MoveIn: {
+            /** Lot Id */
+            lot_id: number;
+            /** Node Id */
+            node_id: number;
+        };
+        /**
+         * MoveIn
+         * @description Where a lot goes.
+         */
+        brisk_larder__api__stock__MoveIn: {
+            /** Node Id */
+            node_id: number;
+            /** Wrapper Kind */
+            wrapper_kind?: string | null;
+            /** At S */
+            at_s?: number | null;
+        };
+        /**
+         * Mark
+         * @description An event on the chart.
+         */
+        brisk_larder__api__storage__Mark: {
+            /** At S */
+            at_s: number;
+            /** Kind */
+            kind: string;
+            /** Note */
+            note: string;
+        };
+        /**
+         * Mark
+         * @description What falls in one week: kind (test, sow, order, regrow), how many, and words for it.
+         */
+        brisk_larder__services__ribbon__Mark: {
+            /** Week */
+            week: number;
+            /** Kind */
+            kind: string;
+            /** Count */
+            count: number;
+            /** Words */
+            words: string;
         };
     };
     responses: never;
@@ -3054,7 +4262,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["MoveIn"];
+                "application/json": components["schemas"]["brisk_larder__api__stock__MoveIn"];
             };
         };
         responses: {
@@ -3158,6 +4366,754 @@ export interface operations {
             };
         };
     };
+    post_reading_api_storage_nodes__node_id__readings_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts */
+                "x-person-id"?: number | null;
+            };
+            path: {
+                node_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadingIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_round_api_storage_round_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Stop"][];
+                };
+            };
+        };
+    };
+    post_round_api_storage_round_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts */
+                "x-person-id"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RoundIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    delete_reading_api_storage_readings__series_id___at_s__delete: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts */
+                "x-person-id"?: number | null;
+            };
+            path: {
+                series_id: number;
+                at_s: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    patch_reading_api_storage_readings__series_id___at_s__patch: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts */
+                "x-person-id"?: number | null;
+            };
+            path: {
+                series_id: number;
+                at_s: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadingIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    post_readings_file_api_storage_nodes__node_id__readings_file_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts */
+                "x-person-id"?: number | null;
+            };
+            path: {
+                node_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_post_readings_file_api_storage_nodes__node_id__readings_file_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    post_import_api_storage_nodes__node_id__imports_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                node_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_post_import_api_storage_nodes__node_id__imports_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportState"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    post_take_api_storage_imports__token__take_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts */
+                "x-person-id"?: number | null;
+            };
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportState"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_import_api_storage_imports__token__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportState"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    delete_import_api_storage_imports__token__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportState"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_devices_api_storage_devices_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeviceLine"][];
+                };
+            };
+        };
+    };
+    post_device_api_storage_devices_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts */
+                "x-person-id"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeviceIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    post_device_move_api_storage_devices__device_id__move_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts */
+                "x-person-id"?: number | null;
+            };
+            path: {
+                device_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeviceMoveIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    post_device_revoke_api_storage_devices__device_id__revoke_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts */
+                "x-person-id"?: number | null;
+            };
+            path: {
+                device_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RevokeIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    post_batch_api_ingest_readings_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Bearer TOKEN */
+                authorization?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BatchIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    post_what_if_api_storage_what_if_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WhatIfIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhatIf"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_schools_api_storage_schools_get: {
+        parameters: {
+            query: {
+                lot_ids: number[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhatIf"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_best_use_api_storage_best_use_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BestUse"];
+                };
+            };
+        };
+    };
+    post_moves_api_storage_best_use_jobs_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts */
+                "x-person-id"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MovesIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_drying_api_storage_nodes__node_id__drying_get: {
+        parameters: {
+            query?: {
+                target_pct?: number | null;
+            };
+            header?: never;
+            path: {
+                node_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Drying"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_dew_api_storage_nodes__node_id__dew_get: {
+        parameters: {
+            query?: {
+                room_c?: number | null;
+                room_pct?: number | null;
+            };
+            header?: never;
+            path: {
+                node_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DewAdvice"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_cans_api_storage_cans_get: {
+        parameters: {
+            query: {
+                amount_kg: number;
+                kg_a_week?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CanPlan"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     get_shelves_api_storage_shelves_get: {
         parameters: {
             query?: never;
@@ -3194,6 +5150,64 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["KindsOut"];
+                };
+            };
+        };
+    };
+    get_alarms_api_storage_alarms_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AlarmLine"][];
+                };
+            };
+        };
+    };
+    put_round_order_api_storage_round_order_put: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts */
+                "x-person-id"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WalkIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
                 };
             };
         };
@@ -3236,25 +5250,16 @@ export interface operations {
             };
         };
     };
-    post_node_move_api_storage_nodes__node_id__move_post: {
+    get_node_api_storage_nodes__node_id__get: {
         parameters: {
             query?: never;
-            header?: {
-                /** @description UUID made by the client: the same act twice is done once */
-                "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
-            };
+            header?: never;
             path: {
                 node_id: number;
             };
             cookie?: never;
         };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NodeMoveIn"];
-            };
-        };
+        requestBody?: never;
         responses: {
             /** @description Successful Response */
             200: {
@@ -3262,7 +5267,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Answer"];
+                    "application/json": components["schemas"]["NodePage"];
                 };
             };
             /** @description Validation Error */
@@ -3328,9 +5333,125 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RenameIn"];
+                "application/json": components["schemas"]["NodeEditIn"];
             };
         };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    post_node_move_api_storage_nodes__node_id__move_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts */
+                "x-person-id"?: number | null;
+            };
+            path: {
+                node_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NodeMoveIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    post_node_out_api_storage_nodes__node_id__out_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts */
+                "x-person-id"?: number | null;
+            };
+            path: {
+                node_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OutIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    post_node_back_api_storage_nodes__node_id__back_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts */
+                "x-person-id"?: number | null;
+            };
+            path: {
+                node_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description Successful Response */
             200: {
@@ -3392,7 +5513,47 @@ export interface operations {
             };
         };
     };
-    get_chart_api_storage_nodes__node_id__chart_get: {
+    post_desiccant_api_storage_nodes__node_id__desiccant_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts */
+                "x-person-id"?: number | null;
+            };
+            path: {
+                node_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DesiccantIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_read_api_storage_nodes__node_id__read_get: {
         parameters: {
             query?: {
                 from_s?: number | null;
@@ -3412,7 +5573,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Chart"];
+                    "application/json": components["schemas"]["ReadOut"];
                 };
             };
             /** @description Validation Error */
@@ -3426,58 +5587,15 @@ export interface operations {
             };
         };
     };
-    post_reading_api_storage_nodes__node_id__readings_post: {
+    get_air_api_storage_nodes__node_id__air_get: {
         parameters: {
-            query?: never;
-            header?: {
-                /** @description UUID made by the client: the same act twice is done once */
-                "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+            query?: {
+                from_s?: number | null;
+                to_s?: number | null;
             };
+            header?: never;
             path: {
                 node_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ReadingIn"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Answer"];
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
-    delete_reading_api_storage_readings__series_id___at_s__delete: {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description UUID made by the client: the same act twice is done once */
-                "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
-            };
-            path: {
-                series_id: number;
-                at_s: number;
             };
             cookie?: never;
         };
@@ -3489,7 +5607,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Answer"];
+                    "application/json": components["schemas"]["Air"];
                 };
             };
             /** @description Validation Error */
@@ -3503,25 +5621,16 @@ export interface operations {
             };
         };
     };
-    post_readings_file_api_storage_nodes__node_id__readings_file_post: {
+    get_code_api_storage_nodes__node_id__code_svg_get: {
         parameters: {
             query?: never;
-            header?: {
-                /** @description UUID made by the client: the same act twice is done once */
-                "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
-            };
+            header?: never;
             path: {
                 node_id: number;
             };
             cookie?: never;
         };
-        requestBody: {
-            content: {
-                "multipart/form-data": components["schemas"]["Body_post_readings_file_api_storage_nodes__node_id__readings_file_post"];
-            };
-        };
+        requestBody?: never;
         responses: {
             /** @description Successful Response */
             200: {
@@ -3529,7 +5638,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Answer"];
+                    "application/json": unknown;
                 };
             };
             /** @description Validation Error */

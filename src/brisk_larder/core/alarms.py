@@ -1,0 +1,160 @@
+"""What a keeper would want to be woken for, from plain figures. Thresholds are guesses (model.csv).
+
+A cause raises one alarm, however many readings show it: it stands until the latest figures fall
+below the lower limit of its pair, so a value wavering about a limit does not ring twice.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from .handling import can_state
+from .moisture import F
+from .reasons import Reason
+
+DAY_S = 86_400
+HOT_C, HOT_CLEARED_C = 32.0, 28.0
+DAMP_ERH, DAMP_CLEARED_ERH = 0.70, 0.65
+SWING_C, SWING_CLEARED_C = 14.0, 11.0  # between least and most of one day
+FREEZER_C, FREEZER_CLEARED_C = -10.0, -13.0
+AIRTIGHT_DAMP_ERH25 = 0.60
+STALLED_DAYS, STALLED_ABOVE = 10.0, 0.12
+SILENT_DIAL_DAYS, SILENT_LOGGER_DAYS = 21.0, 2.0
+BATTERY_PCT = 15.0
+OUT_HOURS = 4.0
+QUARTER_S = 91 * DAY_S  # a weak battery is said again each quarter until it is changed
+
+
+@dataclass(frozen=True)
+class Alarm:
+    """One alarm: code, since when (epoch s: the start of its cause), how urgent (1-3), its figures."""
+
+    code: str
+    since_s: float
+    urgency: int
+    reason: Reason
+
+
+def _alarm(code: str, since_s: float, urgency: int, **figures: float) -> Alarm:
+    return Alarm(code, since_s, urgency, Reason(f"alarm_{code}", figures))
+
+
+def spell(at_s: F, values: F, limit: float, cleared: float) -> tuple[float, float] | None:
+    """The spell over a limit that still lasts: (start, worst); None when the latest is at or below
+    ``cleared``, or none was over ``limit`` since it last was. nan is skipped."""
+    ok = np.isfinite(values)
+    at, v = at_s[ok], values[ok]
+    if not len(v) or v[-1] <= cleared:
+        return None
+    calm = np.flatnonzero(v <= cleared)
+    first = int(calm[-1]) + 1 if len(calm) else 0
+    over = np.flatnonzero(v[first:] > limit)
+    if not len(over):
+        return None
+    start = first + int(over[0])
+    return float(at[start]), float(v[start:].max())
+
+
+@dataclass(frozen=True)
+class Evidence:
+    """What is known of one place or container with seed in it.
+
+    ``read_s``, ``read_c``, ``read_erh`` [N]: the readings of the last weeks; ``day_s``, ``day_range_c``
+    [D]: least to most of each logged day; ``inside_erh25``: dryness of the seed inside (nan: none);
+    ``closed_s``: when the container was last closed or came to stand.
+    """
+
+    now_s: float
+    read_s: F
+    read_c: F
+    read_erh: F
+    day_s: F
+    day_range_c: F
+    freezer: bool
+    airtight: bool
+    inside_erh25: float
+    closed_s: float
+    last_read_s: float | None
+    has_logger: bool
+    battery_pct: float | None = None
+    desiccant_s: float | None = None
+    desiccant_erh25: float | None = None
+    desiccant_now_erh25: float | None = None
+    spent_erh25: float = 0.40
+    out_since_s: float | None = None
+    can: Mapping[str, float] | None = None
+
+
+def of_node(e: Evidence) -> list[Alarm]:
+    """All alarms of a place or container."""
+    out: list[Alarm] = []
+    if e.freezer:
+        warm = spell(e.read_s, e.read_c, FREEZER_C, FREEZER_CLEARED_C)
+        if warm:
+            out.append(_alarm("freezer_warming", warm[0], 3, worst_c=warm[1], limit_c=FREEZER_C))
+    else:
+        hot = spell(e.read_s, e.read_c, HOT_C, HOT_CLEARED_C)
+        if hot:
+            out.append(_alarm("too_hot", hot[0], 3, worst_c=hot[1], limit_c=HOT_C))
+        wide = spell(e.day_s, e.day_range_c, SWING_C, SWING_CLEARED_C)
+        if wide:
+            out.append(_alarm("swinging", wide[0], 1, worst_range_c=wide[1], limit_c=SWING_C))
+    damp = spell(e.read_s, e.read_erh, DAMP_ERH, DAMP_CLEARED_ERH)
+    shut_damp = e.airtight and e.inside_erh25 > AIRTIGHT_DAMP_ERH25
+    if shut_damp:
+        out.append(_alarm("airtight_damp", e.closed_s, 3, erh25=e.inside_erh25,
+                          limit=AIRTIGHT_DAMP_ERH25))  # fmt: skip
+    elif damp and not e.freezer:
+        out.append(_alarm("too_damp", damp[0], 2, worst_erh=damp[1], limit=DAMP_ERH))
+    out += _desiccant(e)
+    out += _silence(e)
+    if e.out_since_s is not None and e.now_s - e.out_since_s > OUT_HOURS * 3600:
+        hours = (e.now_s - e.out_since_s) / 3600
+        out.append(_alarm("left_out", e.out_since_s, 2, hours=hours))
+    if e.can:
+        out += _can(e)
+    return out
+
+
+def _desiccant(e: Evidence) -> list[Alarm]:
+    if e.desiccant_s is None or e.desiccant_erh25 is None:
+        return []
+    days = (e.now_s - e.desiccant_s) / DAY_S
+    read = e.read_erh[(e.read_s > e.desiccant_s + STALLED_DAYS * DAY_S) & np.isfinite(e.read_erh)]
+    if len(read) and read[-1] > e.desiccant_erh25 + STALLED_ABOVE:
+        return [_alarm("drying_stalled", e.desiccant_s, 2, read_erh=float(read[-1]),
+                       expected_erh=e.desiccant_erh25, days=days)]  # fmt: skip
+    if e.desiccant_now_erh25 is not None and e.desiccant_now_erh25 > e.spent_erh25:
+        return [_alarm("desiccant_spent", e.desiccant_s, 2, erh25=e.desiccant_now_erh25,
+                       limit=e.spent_erh25, days=days)]  # fmt: skip
+    return []
+
+
+def _silence(e: Evidence) -> list[Alarm]:
+    out = []
+    if e.last_read_s is not None:
+        days = (e.now_s - e.last_read_s) / DAY_S
+        if days > (SILENT_LOGGER_DAYS if e.has_logger else SILENT_DIAL_DAYS):
+            code = "logger_silent" if e.has_logger else "not_read"
+            out.append(_alarm(code, e.last_read_s, 1, days=days))
+    if e.battery_pct is not None and e.battery_pct < BATTERY_PCT:
+        out.append(
+            _alarm("battery_low", e.now_s // QUARTER_S * QUARTER_S, 1, battery_pct=e.battery_pct)
+        )
+    return out
+
+
+def _can(e: Evidence) -> list[Alarm]:
+    assert e.can is not None, "asked before"
+    state = can_state(
+        e.can["sealed_s"], e.now_s, e.can.get("opened_s"), e.can.get("shut_days", 60.0)
+    )
+    urgency = {"opened_early": 2, "due": 1, "overdue": 2}.get(state.state)
+    if urgency is None:
+        return []
+    since = e.can.get("opened_s") or e.can["sealed_s"]
+    return [_alarm(f"can_{state.state}", since, urgency, days_shut=state.days_shut,
+                   days_to_go=state.days_to_go)]  # fmt: skip
