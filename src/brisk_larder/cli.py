@@ -29,7 +29,7 @@ from .services.crops import reference
 from .services.forecast import ensure_model_rev
 from .services.larder import Larder
 from .services.world import place_curve
-from .standins.logger import Faults, Sender, as_json, simulate
+from .standins.logger import Faults, Sender, as_json, logger_csv, simulate
 
 app = typer.Typer(
     help="Brisk Larder: a household's seed stock, from the command line.",
@@ -164,10 +164,11 @@ def _node(larder: Larder, name: str | None, kind: str) -> int | None:
 
 @app.command("simulate-logger")
 def simulate_logger(
-    token: Annotated[str, typer.Option(help="The token shown when the logger was registered")],
+    out: Annotated[Path | None, typer.Argument(help="Write a file instead of sending")] = None,
+    token: Annotated[str, typer.Option(help="Send: the token shown when it was registered")] = "",
     port: PortOption = DEFAULT_PORT,
     kind: Annotated[str, typer.Option(help="Kind of place it pretends to stand in")] = "larder",
-    days: Annotated[float, typer.Option(min=0.01, max=390, help="How much past it sends")] = 1.0,
+    days: Annotated[float, typer.Option(min=0.01, max=4000, help="How much past")] = 60.0,
     every_minutes: Annotated[int, typer.Option(min=1, max=720)] = 60,
     batch: Annotated[int, typer.Option(min=1, max=5000, help="Readings in one batch")] = 200,
     drop: Annotated[float, typer.Option(min=0, max=1, help="Chance that a reading is lost")] = 0.0,
@@ -177,16 +178,24 @@ def simulate_logger(
     clock_off: Annotated[float, typer.Option(help="Seconds its clock is off at first")] = 0.0,
     seed: int = 1, today: TodayOption = None,
 ) -> None:  # fmt: skip
-    """A stand-in for a recording logger: sends readings over HTTP as a real one would."""
+    """A stand-in for a recording logger: writes its file, or sends over HTTP as a real one would."""
     if kind not in reference().places:
-        raise fail(f"{kind} is no kind of place; one of {', '.join(reference().places)}")
-    now_s = clock_of(today).now_s()
-    curve = place_curve(kind, Household())
-    record = simulate(curve, now_s - days * DAY_S, now_s, 60 * every_minutes, seed)
-    faults = Faults(drop, nonsense, repeat, drift, clock_off)
-    sender = Sender(partial(post_batch, port, token), seed, faults)
+        raise fail(f"{kind!r} is not a kind of place: {', '.join(reference().places)}")
+    if (out is None) == (not token):
+        raise fail("Say where to write (OUT), or with which --token to send")
+    step_s = 60 * every_minutes
+    end_s = clock_of(today).now_s() // step_s * step_s
+    curve = place_curve(kind, Household(id=1, name="simulated"))
+    record = simulate(curve, end_s - days * DAY_S, end_s, step_s, seed)
+    if out is not None:
+        out.write_text(logger_csv(f"simulated-{kind}", *record))
+        typer.echo(f"Written to {out}: {len(record[0])} readings")
+        return
+    sender = Sender(
+        partial(post_batch, port, token), seed, Faults(drop, nonsense, repeat, drift, clock_off)
+    )
     for rows in sender.batches(*record, batch):
-        status = sender.send(float(now_s), rows, 80.0)
+        status = sender.send(float(clock_of(today).now_s()), rows, 80.0)
         if status != 200:
             raise fail(f"The server answered {status}: {sender.last}")
     typer.echo(
@@ -334,27 +343,6 @@ def restore(source: Path, data: DataOption = None) -> None:
         remove_database(target)
     copy_database(source, target)
     typer.echo(f"Restored from {source}")
-
-
-@app.command("simulate-logger")
-def simulate_logger(
-    out: Path, kind: KindOption = "larder",
-    days: Annotated[int, typer.Option(min=1, max=4000)] = 60,
-    seed: Annotated[int, typer.Option()] = 1, today: TodayOption = None,
-) -> None:  # fmt: skip
-    """Write the CSV that a recording logger would have written in such a place."""
-    from .data.tables import Household
-    from .services.crops import reference
-    from .services.world import place_curve
-    from .standins.logger import logger_csv, simulate
-
-    if kind not in reference().places:
-        raise fail(f"{kind!r} is not a kind of place: {', '.join(reference().places)}")
-    end_s = clock_of(today).now_s() // 3600 * 3600
-    curve = place_curve(kind, Household(id=1, name="simulated"))
-    at, t, h = simulate(curve, end_s - days * 86_400, end_s, 3600, seed)
-    out.write_text(logger_csv(f"simulated-{kind}", at, t, h))
-    typer.echo(f"Written to {out}: {len(at)} readings")
 
 
 if __name__ == "__main__":

@@ -22,7 +22,9 @@ def client(small):
 def test_every_room_answers(client, small):
     for path in (
         "household", "household/places", "kinds", "acts", "stock/lots", f"stock/lots/{small.lots['kale']}",
-        "storage/shelves", "storage/kinds", f"storage/nodes/{small.nodes['tin']}/chart", "tests",
+        "storage/shelves", "storage/kinds", f"storage/nodes/{small.nodes['tin']}/air", "tests",
+        *(f"storage/nodes/{small.nodes['tin']}{x}" for x in ("", "/read", "/code.svg", "/drying", "/dew")),
+        "storage/round", "storage/alarms", "storage/best-use", "storage/cans?amount_kg=12",
         f"tests/setup/{small.lots['kale']}", "needs", "needs/products", "today", "year", "ribbon",
         "growing", "saving", "papers/lots.csv", "papers/readings.csv", "papers/everything.json",
     ):  # fmt: skip
@@ -64,7 +66,7 @@ def test_the_same_act_twice_is_done_once(client, small):
         ("POST", "stock/lots/{kale}/quantity", {"amount": "-3"}, 422, "quantity"),
         ("POST", "stock/lots/{kale}/quantity", {"kind": "given", "amount": "99999"}, 422, "in hand"),
         ("POST", "tests", {"lot_id": "{kale}", "n": 0}, 422, "1 to 400"),
-        ("GET", "storage/nodes/{tin}/chart?from_s=9&to_s=3", None, 422, "after its start"),
+        ("GET", "storage/nodes/{tin}/air?from_s=9&to_s=3", None, 422, "after its start"),
         ("PATCH", "household", {"values": {"tz": "Valley/Nowhere"}}, 422, "time zone"),
         ("PATCH", "household", {"values": {"sow_level": 1.4}}, 422, "share"),
         ("PATCH", "household", {"values": {"name": "x"}, "version": 99}, 409, "changed meanwhile"),
@@ -124,7 +126,11 @@ def test_a_logger_file_as_loggers_write_them(client, small):
     assert rows[1].endswith("2026-02-01T10:00:00Z,10.2778,61.5")
     clash = data.replace(b"50,5", b"70,5")
     answer = client.post(url, files={"file": ("log.csv", clash)}, data={"tz": "UTC"})
-    assert "already hold other values" in answer.json()["detail"]
+    kept = answer.json()["result"]
+    assert (kept["new_rows"], kept["known_rows"], kept["conflicts"]) == (0, 1, 1)
+    assert kept["conflict_list"][0]["line"] == 3
+    assert "10.2778" in kept["conflict_list"][0]["reason"]
+    assert client.get("/api/papers/readings.csv").text.splitlines() == rows
 
 
 @pytest.mark.parametrize(
@@ -187,10 +193,16 @@ def test_a_chart_stays_small_and_keeps_the_spell(client, small):
     )  # fmt: skip
     url = f"/api/storage/nodes/{small.nodes['porch']}/readings/file"
     client.post(url, files={"file": ("log.csv", f"{CSV}{rows}\n".encode())})
-    chart = client.get(
-        f"/api/storage/nodes/{small.nodes['porch']}/chart?from_s={larder.now_s() - 330 * DAY}"
-    )
-    data = chart.json()
+    url = f"/api/storage/nodes/{small.nodes['porch']}"
+    since = f"from_s={larder.now_s() - 330 * DAY}"
+    (read,) = client.get(f"{url}/read?{since}").json()["series"]
+    assert read["table"] == "reading"
+    assert sum(read["n"]) == 7 * 28 * 24
+    assert len(read["at_s"]) < 2000
+    assert max(read["t_max_c"]) == 38
+    long = client.get(f"{url}/read?from_s={larder.now_s() - 3650 * DAY}").json()["series"][0]
+    assert (long["table"], max(long["t_max_c"])) == ("d_day", 38)
+    data = client.get(f"{url}/air?{since}").json()
     assert 300 < len(data["at_s"]) <= 1500
     assert len({len(data[k]) for k in ("at_s", "temperature_c", "erh", "speed", "source")}) == 1
     assert max(data["temperature_c"]) > 30

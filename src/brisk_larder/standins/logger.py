@@ -112,9 +112,10 @@ class Sender:
                 "humidity_pct": round(100 * float(h), 1),
             }  # fmt: skip
             if rng.random() < self.faults.nonsense:
-                row |= [{"temperature_c": 999.9}, {"humidity_pct": -4.0}, {"temperature_c": None}][
-                    int(rng.integers(3))
-                ]
+                wrong: tuple[str, float | None] = [
+                    ("temperature_c", 999.9), ("humidity_pct", -4.0), ("temperature_c", None),
+                ][int(rng.integers(3))]  # fmt: skip
+                row[wrong[0]] = wrong[1]
             rows.append(row)
             if len(rows) == size:
                 yield rows
@@ -126,7 +127,7 @@ class Sender:
 
     def send(self, now_s: float, rows: list[dict[str, object]], battery_pct: float) -> int:
         """Send one batch at its own idea of the time; returns the last status."""
-        status, body = 0, {}
+        status, body = 0, dict[str, object]()
         for _ in range(2):
             batch = {
                 "sent_s": now_s + self.clock_off_s, "battery_pct": battery_pct, "readings": rows,
