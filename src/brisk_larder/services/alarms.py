@@ -6,9 +6,11 @@ import json
 from dataclasses import dataclass
 
 import numpy as np
+from sqlmodel import col, select
 
 from ..core import alarms as al
 from ..core.units import DAY_S
+from ..data.tables import Job
 from .crops import reference
 from .devices import devices
 from .forecast import fresh
@@ -43,7 +45,7 @@ class AlarmLine:
 @remembered
 def alarms(larder: Larder) -> list[AlarmLine]:
     """All standing alarms, the most urgent first. Only what holds seed can raise one, but for cans
-    and devices."""
+    and devices; a quiet period and a settled cause are respected."""
     fresh(larder)
     weak = {d.node_id: d.battery_pct for d in devices(larder) if not d.revoked}
     now_s = larder.now_s()
@@ -61,6 +63,16 @@ def alarms(larder: Larder) -> list[AlarmLine]:
             found = _evidence(world, node.id, inside.get(node.id, float("nan")), weak, can)
             for alarm in al.of_node(found):
                 out.append(_line(world, node.id, alarm, len(lots)))
+        quiet = {
+            j.origin_key
+            for j in session.exec(select(Job).where(col(Job.origin_key).like("alarm:%")))
+            if j.deleted_s is None
+            and (
+                j.state in ("done", "dropped")
+                or (j.state == "moved" and (j.moved_to_s or 0) > now_s)
+            )
+        }
+    out = [a for a in out if a.key not in quiet]
     return sorted(out, key=lambda a: (-a.urgency, -a.lots, a.path))
 
 

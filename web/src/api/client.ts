@@ -64,12 +64,12 @@ export async function take<T>(call: Promise<Answered<T>>): Promise<T> {
 }
 
 /** Send a file to an address that takes one. */
-export async function sendFile(url: string, file: File): Promise<Schemas['Answer']> {
+export async function sendFile<T = Schemas['Answer']>(url: string, file: File): Promise<T> {
   const body = new FormData()
   body.append('file', file)
   const headers: Record<string, string> = { 'X-Act-Id': crypto.randomUUID() }
   if (person.id !== null) headers['X-Person-Id'] = String(person.id)
   const response = await fetch(url, { method: 'POST', body, headers })
   const data = await response.json()
-  return take(Promise.resolve(response.ok ? { data, response } : { error: data, response }))
+  return take<T>(Promise.resolve(response.ok ? { data, response } : { error: data, response }))
 }

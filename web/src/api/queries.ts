@@ -1,5 +1,5 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
-import { computed, ref, type Ref } from 'vue'
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { ref, type Ref } from 'vue'
 import { api, Problem, take, type Schemas } from './client'
 
 export const useHome = () =>
@@ -34,17 +34,39 @@ export const useLot = (id: Ref<number>) =>
     queryKey: ['lot', id],
     queryFn: () => take(api.GET('/api/stock/lots/{lot_id}', { params: { path: { lot_id: id.value } } })),
   })
-export const useChart = (id: Ref<number | null>, fromS: Ref<number | undefined>) =>
+/** A span of a node's chart: epoch seconds. */
+export type Span = { from: number; to: number }
+export const useRead = (id: Ref<number>, span: Ref<Span>) =>
   useQuery({
-    queryKey: ['chart', id, fromS],
-    enabled: computed(() => id.value !== null),
+    queryKey: ['read', id, span],
+    placeholderData: keepPreviousData,
     queryFn: () =>
       take(
-        api.GET('/api/storage/nodes/{node_id}/chart', {
-          params: { path: { node_id: id.value ?? 0 }, query: { from_s: fromS.value } },
+        api.GET('/api/storage/nodes/{node_id}/read', {
+          params: { path: { node_id: id.value }, query: { from_s: span.value.from, to_s: span.value.to } },
         }),
       ),
   })
+export const useAir = (id: Ref<number>, span: Ref<Span>) =>
+  useQuery({
+    queryKey: ['air', id, span],
+    placeholderData: keepPreviousData,
+    queryFn: () =>
+      take(
+        api.GET('/api/storage/nodes/{node_id}/air', {
+          params: { path: { node_id: id.value }, query: { from_s: span.value.from, to_s: span.value.to } },
+        }),
+      ),
+  })
+export const useNode = (id: Ref<number>) =>
+  useQuery({
+    queryKey: ['node', id],
+    queryFn: () => take(api.GET('/api/storage/nodes/{node_id}', { params: { path: { node_id: id.value } } })),
+  })
+export const useAlarms = () =>
+  useQuery({ queryKey: ['alarms'], queryFn: () => take(api.GET('/api/storage/alarms')) })
+export const useRound = () =>
+  useQuery({ queryKey: ['round'], queryFn: () => take(api.GET('/api/storage/round')) })
 
 /** What was done last and can be taken back: shown for a while at the foot of the page. */
 export const lastAct = ref<{ id: string; words: string; undone: boolean } | null>(null)

@@ -27,7 +27,7 @@ const all = computed<Hit[]>(() => [
       key: `node${b.node_id}`,
       words: `${b.path} (${b.code})`,
       kind: 'place',
-      to: `/storage?node=${b.node_id}`,
+      to: `/storage/${b.node_id}`,
     })),
   ...(needs.data.value?.lines ?? []).map((n) => ({ key: n.key, words: n.name, kind: 'need', to: '/needs' })),
   ...[...(today.data.value?.jobs ?? []), ...(today.data.value?.later ?? [])].map((j) => ({

@@ -1,25 +1,25 @@
 <script setup lang="ts">
-import { computed, defineAsyncComponent, inject, nextTick, ref, watch, type Ref } from 'vue'
+import { computed, inject, nextTick, ref, watch, type Ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { api, sendFile, take, type Box } from '../../api/client'
-import { useAct, useChart, useHome, useLots, useShelves } from '../../api/queries'
+import type { Box } from '../../api/client'
+import { useAlarms, useLots, useShelves } from '../../api/queries'
 import { day, percent, useUnits } from '../../parts/words'
 import AddPlace from './AddPlace.vue'
+import AlarmList from './AlarmList.vue'
+import BestUse from './BestUse.vue'
+import DialForm from './DialForm.vue'
+import ImportFile from './ImportFile.vue'
 
-const ClimateChart = defineAsyncComponent(() => import('./ClimateChart.vue'))
 const shelves = useShelves()
 const lots = useLots()
-const home = useHome()
+const alarms = useAlarms()
 const units = useUnits()
-const act = useAct()
 const route = useRoute()
 const router = useRouter()
 const chosen = ref<number | null>(route.query.node ? Number(route.query.node) : null)
-const span = ref(365)
-const nowS = computed(() => Date.parse(home.data.value?.today ?? new Date().toISOString()) / 1000)
-const fromS = computed<number | undefined>(() => nowS.value - span.value * 86_400)
-const chart = useChart(chosen, fromS)
 const adding = ref(false)
+const placing = ref(false)
+const allAlarms = ref(false)
 const newAsked = inject<Ref<number>>('newAsked')
 watch(newAsked!, () => (adding.value = true))
 watch(
@@ -30,6 +30,10 @@ const all = computed(() => (shelves.data.value ?? []).flatMap((s) => [s.place, .
 const box = computed(() => all.value.find((b) => b.node_id === chosen.value))
 const inside = computed(() => (lots.data.value ?? []).filter((l) => l.node_id === chosen.value))
 const hurting = computed(() => all.value.filter((b) => b.hurting))
+const rung = computed(
+  () => new Set((alarms.data.value ?? []).filter((a) => a.urgency >= 2).map((a) => a.node_id)),
+)
+const shownAlarms = computed(() => (alarms.data.value ?? []).slice(0, allAlarms.value ? 99 : 3))
 watch(
   shelves.data,
   () => {
@@ -39,65 +43,16 @@ watch(
   },
   { immediate: true },
 )
-
-const temperature = ref('')
-const humidity = ref('')
-const low = ref('')
-const high = ref('')
-const readOn = ref('')
-const more = ref(false)
-const dial = ref<HTMLInputElement | null>(null)
+const dial = ref<InstanceType<typeof DialForm> | null>(null)
 async function choose(b: Box) {
   chosen.value = b.node_id
   router.replace({ query: { node: b.node_id } })
   await nextTick()
   dial.value?.focus()
 }
-const number = (text: string) => (text.trim() === '' ? null : Number(text.replace(',', '.')))
-async function log() {
-  if (!box.value) return
-  const id = box.value.node_id
-  const said = [
-    temperature.value && `${temperature.value} ${units.unit.value}`,
-    humidity.value && `${humidity.value} %`,
-  ]
-    .filter(Boolean)
-    .join(', ')
-  const done = await act.run(`Read ${box.value.name}: ${said}`, () =>
-    take(
-      api.POST('/api/storage/nodes/{node_id}/readings', {
-        params: { path: { node_id: id } },
-        body: {
-          temperature: number(temperature.value),
-          humidity_pct: number(humidity.value),
-          t_min: number(low.value),
-          t_max: number(high.value),
-          at_s: readOn.value ? Date.parse(`${readOn.value}T12:00`) / 1000 : null,
-        },
-      }),
-    ),
-  )
-  if (done) temperature.value = humidity.value = low.value = high.value = readOn.value = ''
-}
-async function event(kind: 'opened' | 'gone_through' | 'sealed') {
-  if (!box.value) return
-  const id = box.value.node_id
-  await act.run(`${box.value.name}: ${kind.replace('_', ' ')}`, () =>
-    take(
-      api.POST('/api/storage/nodes/{node_id}/events', {
-        params: { path: { node_id: id } },
-        body: { kind, note: '' },
-      }),
-    ),
-  )
-}
-async function upload(e: Event) {
-  const input = e.target as HTMLInputElement
-  const file = input.files?.[0]
-  if (!file || !box.value) return
-  const id = box.value.node_id
-  await act.run(`Took in ${file.name}`, () => sendFile(`/api/storage/nodes/${id}/readings/file`, file))
-  input.value = ''
+/** Containers of a shelf, those inside others right after them. */
+function nested(boxes: Box[], parent: number): Box[] {
+  return boxes.filter((b) => b.parent_id === parent).flatMap((b) => [b, ...nested(boxes, b.node_id)])
 }
 /** The bar of a shelf: full at eight times a steady bedroom; a tick at one. */
 const bar = (speed: number) => `${Math.min(100, (100 * Math.log2(1 + speed)) / Math.log2(9))}%`
@@ -107,6 +62,7 @@ const SOURCES: Record<string, string> = {
   bridged: 'read now and then',
   usual: 'not read: a guess',
 }
+const CLOSED: Record<string, string> = { vented: 'ajar', breathing: 'open', desiccant: 'desiccant in' }
 </script>
 
 <template>
@@ -123,7 +79,13 @@ const SOURCES: Record<string, string> = {
         >
       </span>
       <span class="spring" />
-      <button class="btn" type="button" @click="adding = true">Add a place or container <kbd>n</kbd></button>
+      <RouterLink v-if="all.length" to="/storage/round" class="btn">The round</RouterLink>
+      <button v-if="all.length" class="btn quiet" type="button" @click="placing = true">
+        Best use of good places
+      </button>
+      <button class="btn quiet" type="button" @click="adding = true">
+        Add a place or container <kbd>n</kbd>
+      </button>
     </div>
     <template v-if="shelves.isPending.value"><div v-for="i in 6" :key="i" class="skeleton" /></template>
     <div v-else-if="shelves.isError.value" class="card">{{ shelves.error.value?.message }}</div>
@@ -135,142 +97,118 @@ const SOURCES: Record<string, string> = {
       </p>
       <button class="btn" type="button" @click="adding = true">Add the first place</button>
     </div>
-    <div v-else class="split">
-      <div>
-        <div v-for="s in shelves.data.value" :key="s.place.node_id" class="shelf">
-          <button
-            class="place"
-            type="button"
-            :class="{ on: chosen === s.place.node_id }"
-            @click="choose(s.place)"
-          >
-            <strong class="name">{{ s.place.name }}</strong>
-            <span class="small soft"
-              >{{ units.temperature(s.place.now_temperature_c) }}, {{ percent(s.place.now_erh) }}</span
-            >
-            <span class="small soft">{{ SOURCES[s.place.source] }}</span>
-          </button>
-          <div class="boxes">
+    <template v-else>
+      <AlarmList :alarms="shownAlarms" />
+      <button
+        v-if="(alarms.data.value ?? []).length > 3"
+        class="btn link small more"
+        type="button"
+        @click="allAlarms = !allAlarms"
+      >
+        {{ allAlarms ? 'fewer' : `${(alarms.data.value ?? []).length - 3} more to look at` }}
+      </button>
+      <div class="split">
+        <div>
+          <div v-for="s in shelves.data.value" :key="s.place.node_id" class="shelf">
             <button
-              v-for="b in s.boxes"
-              :key="b.node_id"
+              class="place"
               type="button"
-              class="box"
-              :class="{ on: chosen === b.node_id, hurting: b.hurting }"
-              :aria-pressed="chosen === b.node_id"
-              @click="choose(b)"
+              :class="{ on: chosen === s.place.node_id }"
+              @click="choose(s.place)"
             >
-              <span class="name">{{ b.name }}</span>
-              <strong>{{ units.temperature(b.now_temperature_c) }}</strong>
-              <span>{{ percent(b.now_erh) }} · {{ b.dryness }}</span>
+              <strong class="name">{{ s.place.name }}</strong>
               <span class="small soft"
-                >{{ b.lots }} {{ b.lots === 1 ? 'lot' : 'lots'
-                }}<template v-if="b.source === 'usual'"> · a guess</template></span
+                >{{ units.temperature(s.place.now_temperature_c) }}, {{ percent(s.place.now_erh) }}</span
               >
-              <span class="bar" :title="b.says"
-                ><i :style="{ width: bar(b.speed) }" :class="{ fast: b.speed > 1.25 }" /><b
-                  :style="{ left: tick }"
-              /></span>
-              <span class="visually-hidden">ageing speed {{ b.speed.toFixed(1) }}</span>
+              <span class="small soft">{{ SOURCES[s.place.source] }}</span>
             </button>
-            <span v-if="!s.boxes.length" class="soft small none">nothing stands here</span>
+            <div class="boxes">
+              <button
+                v-for="b in nested(s.boxes, s.place.node_id)"
+                :key="b.node_id"
+                type="button"
+                class="box"
+                :class="{ on: chosen === b.node_id, hurting: b.hurting, inner: b.deep > 1 }"
+                :aria-pressed="chosen === b.node_id"
+                @click="choose(b)"
+                @dblclick="router.push(`/storage/${b.node_id}`)"
+              >
+                <span class="name">{{ b.name }}</span>
+                <strong>{{ units.temperature(b.now_temperature_c) }}</strong>
+                <span>{{ percent(b.now_erh) }} · {{ b.dryness }}</span>
+                <span class="small soft"
+                  >{{ b.lots }} {{ b.lots === 1 ? 'lot' : 'lots'
+                  }}<template v-if="b.source === 'usual'"> · a guess</template
+                  ><template v-if="CLOSED[b.closing]"> · {{ CLOSED[b.closing] }}</template
+                  ><template v-if="b.is_out"> · out</template></span
+                >
+                <span v-if="rung.has(b.node_id)" class="small act">look at it</span>
+                <span class="bar" :title="b.says"
+                  ><i :style="{ width: bar(b.speed) }" :class="{ fast: b.speed > 1.25 }" /><b
+                    :style="{ left: tick }"
+                /></span>
+                <span class="visually-hidden">ageing speed {{ b.speed.toFixed(1) }}</span>
+              </button>
+              <span v-if="!s.boxes.length" class="soft small none">nothing stands here</span>
+            </div>
           </div>
-        </div>
-        <p class="small soft">
-          Bar: how fast seed ages there over a year. The tick is a steady bedroom at 18 °C and 50 %; a full
-          bar is eight times that; hatched is faster than the tick.
-        </p>
-      </div>
-
-      <aside v-if="box" class="side">
-        <h2>{{ box.path }}</h2>
-        <p class="soft">
-          {{ box.kind_words }} · {{ box.lots }} lots<template v-if="box.capacity_lots">
-            of {{ box.capacity_lots }}</template
-          >
-          ·
-          <template v-if="box.dial_at_s"
-            >last read <span>{{ day(box.dial_at_s) }}</span>: {{ units.temperature(box.dial_temperature_c) }},
-            {{ box.dial_erh === null || box.dial_erh === undefined ? '–' : percent(box.dial_erh) }}</template
-          >
-          <template v-else>never read</template>
-        </p>
-        <p>
-          <strong>{{ box.says.charAt(0).toUpperCase() + box.says.slice(1) }}</strong>
-          <span class="soft"
-            >(like a steady {{ units.temperature(box.steady_temperature_c) }} and
-            {{ percent(box.steady_erh) }}).</span
-          >
-        </p>
-        <form class="log card" @submit.prevent="log">
-          <div class="row">
-            <label class="field"
-              >{{ units.unit.value
-              }}<input
-                ref="dial"
-                v-model="temperature"
-                inputmode="decimal"
-                :aria-label="`temperature, ${units.unit.value}`"
-            /></label>
-            <label class="field"
-              >% humidity<input v-model="humidity" inputmode="decimal" aria-label="humidity, per cent"
-            /></label>
-            <button
-              class="btn"
-              type="submit"
-              :disabled="act.busy.value || (!temperature.trim() && !humidity.trim())"
-            >
-              Log the dial
-            </button>
-          </div>
-          <div v-if="more" class="row">
-            <label class="field">lowest since reset<input v-model="low" inputmode="decimal" /></label>
-            <label class="field">highest since reset<input v-model="high" inputmode="decimal" /></label>
-            <label class="field">read on<input v-model="readOn" type="date" /></label>
-          </div>
-          <div class="row small">
-            <button v-if="!more" class="btn link" type="button" @click="more = true">min, max, day</button>
-            <button class="btn link" type="button" @click="event('opened')">just opened</button>
-            <button class="btn link" type="button" @click="event('gone_through')">gone through</button>
-            <label class="btn link file"
-              >logger file<input type="file" accept=".csv,text/csv,text/plain" @change="upload"
-            /></label>
-          </div>
-        </form>
-        <div class="row spans small" role="group" aria-label="Span">
-          <button
-            v-for="d in [30, 90, 365, 1100]"
-            :key="d"
-            class="btn link"
-            type="button"
-            :aria-pressed="span === d"
-            @click="span = d"
-          >
-            {{ d === 1100 ? '3 years' : d === 365 ? 'a year' : `${d} days` }}
-          </button>
-        </div>
-        <template v-if="chart.data.value">
-          <ClimateChart :chart="chart.data.value" />
-          <p>
-            <strong>{{ chart.data.value.said }}</strong>
+          <p class="small soft">
+            Bar: how fast seed ages there over a year. The tick is a steady bedroom at 18 °C and 50 %; a full
+            bar is eight times that; hatched is faster than the tick.
           </p>
-        </template>
-        <div v-else class="skeleton tall" />
-        <template v-if="inside.length">
-          <h3>Inside</h3>
-          <ul class="lots">
-            <li v-for="l in inside" :key="l.lot_id">
-              <RouterLink :to="`/stock/${l.lot_id}`"
-                ><span class="code">{{ l.code }}</span> {{ l.variety }}</RouterLink
+        </div>
+
+        <aside v-if="box" class="side">
+          <h2>
+            <RouterLink :to="`/storage/${box.node_id}`">{{ box.path }}</RouterLink>
+          </h2>
+          <p class="soft">
+            {{ box.kind_words }} · {{ box.lots }} lots<template v-if="box.capacity_lots">
+              of {{ box.capacity_lots }}</template
+            >
+            ·
+            <template v-if="box.dial_at_s"
+              >last read <span>{{ day(box.dial_at_s) }}</span>:
+              {{ units.temperature(box.dial_temperature_c) }},
+              {{
+                box.dial_erh === null || box.dial_erh === undefined ? '–' : percent(box.dial_erh)
+              }}</template
+            >
+            <template v-else>never read</template>
+          </p>
+          <p>
+            <strong>{{ box.says.charAt(0).toUpperCase() + box.says.slice(1) }}</strong>
+            <span class="soft"
+              >(like a steady {{ units.temperature(box.steady_temperature_c) }} and
+              {{ percent(box.steady_erh) }}).</span
+            >
+          </p>
+          <div class="card">
+            <DialForm :key="box.node_id" ref="dial" :node-id="box.node_id" :name="box.name" />
+            <div class="row small">
+              <ImportFile :node-id="box.node_id" :name="box.name" />
+              <RouterLink :to="`/storage/${box.node_id}`" class="btn link"
+                >its climate, what if, drying</RouterLink
               >
-              <span class="soft"> {{ l.kind_name }}</span> · {{ percent(l.glance.now.mid) }}
-              <span class="small" :class="l.urgency >= 2 ? 'act' : 'soft'">{{ l.next_act }}</span>
-            </li>
-          </ul>
-        </template>
-      </aside>
-    </div>
+            </div>
+          </div>
+          <template v-if="inside.length">
+            <h3>Inside</h3>
+            <ul class="lots">
+              <li v-for="l in inside" :key="l.lot_id">
+                <RouterLink :to="`/stock/${l.lot_id}`"
+                  ><span class="code">{{ l.code }}</span> {{ l.variety }}</RouterLink
+                >
+                <span class="soft"> {{ l.kind_name }}</span> · {{ percent(l.glance.now.mid) }}
+                <span class="small" :class="l.urgency >= 2 ? 'act' : 'soft'">{{ l.next_act }}</span>
+              </li>
+            </ul>
+          </template>
+        </aside>
+      </div>
+    </template>
     <AddPlace :open="adding" :all="all" @close="adding = false" />
+    <BestUse :open="placing" @close="placing = false" />
   </section>
 </template>
 
@@ -339,6 +277,13 @@ const SOURCES: Record<string, string> = {
   outline: 2px solid var(--act);
   outline-offset: 1px;
 }
+.box.inner {
+  width: 116px;
+  border-style: dashed;
+}
+.more {
+  margin: -8px 0 8px;
+}
 .bar {
   position: relative;
   display: block;
@@ -366,25 +311,6 @@ const SOURCES: Record<string, string> = {
   padding-left: 20px;
   min-width: 0;
 }
-.log input {
-  width: 92px;
-}
-.log .row {
-  align-items: flex-end;
-}
-.file input {
-  display: none;
-}
-.spans {
-  margin-top: 10px;
-}
-.spans [aria-pressed='true'] {
-  font-weight: 800;
-  text-decoration: none;
-}
-.tall {
-  height: 330px;
-}
 .lots {
   list-style: none;
   padding: 0;
@@ -410,9 +336,6 @@ const SOURCES: Record<string, string> = {
   }
   .box {
     width: calc(50% - 5px);
-  }
-  .log input {
-    width: 100px;
   }
 }
 </style>

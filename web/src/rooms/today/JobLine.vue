@@ -20,7 +20,8 @@ const go = computed(() => {
   const [what, id] = props.job.subject.split(':')
   if (props.job.kind === 'count') return { to: '/tests', words: 'Count' }
   if (props.job.kind === 'order') return { to: '/needs', words: 'See the chain' }
-  if (what === 'node') return { to: `/storage?node=${id}`, words: 'Read the dial' }
+  if (what === 'node')
+    return { to: `/storage/${id}`, words: props.job.kind === 'read' ? 'Read the dial' : 'Look at it' }
   if (props.job.kind === 'regrow') return { to: '/growing', words: 'See the years' }
   return what === 'lot'
     ? { to: `/stock/${id}`, words: 'See the lot' }

@@ -1,0 +1,221 @@
+<script setup lang="ts">
+import { computed, reactive, ref } from 'vue'
+import { api, take, type Schemas } from '../../api/client'
+import { useAct, useRound } from '../../api/queries'
+import { day, percent, useUnits } from '../../parts/words'
+
+/** The Sunday round: dials in walking order, Enter goes on, an odd value is asked about before saving. */
+type Stop = Schemas['Stop']
+const round = useRound()
+const units = useUnits()
+const act = useAct()
+const entries = reactive<Record<number, { t: string; h: string; sure: boolean }>>({})
+const order = ref(false)
+const list = ref<HTMLElement | null>(null)
+const stops = computed(() => round.data.value ?? [])
+const entry = (s: Stop) => (entries[s.node_id] ??= { t: '', h: '', sure: false })
+const number = (text: string) => (text.trim() === '' ? null : Number(text.replace(',', '.')))
+function celsius(text: string): number | null {
+  const v = number(text)
+  return v === null ? null : units.unit.value === '°F' ? (v - 32) / 1.8 : v
+}
+/** What is odd about an entry, in words; empty when nothing is. */
+function odd(s: Stop): string {
+  const e = entries[s.node_id]
+  if (!e) return ''
+  const t = celsius(e.t)
+  const h = number(e.h)
+  if ((t !== null && Number.isNaN(t)) || (h !== null && Number.isNaN(h))) return 'not a number'
+  const said = []
+  if (t !== null && (t < s.low_c || t > s.high_c))
+    said.push(`${units.temperature(s.low_c)} to ${units.temperature(s.high_c)} would be usual`)
+  if (h !== null && (h / 100 < s.low_erh || h / 100 > s.high_erh))
+    said.push(`${percent(s.low_erh)} to ${percent(s.high_erh)} would be usual`)
+  return said.join('; ')
+}
+const filled = computed(() =>
+  stops.value.filter((s) => entries[s.node_id]?.t.trim() || entries[s.node_id]?.h.trim()),
+)
+const doubtful = computed(() => filled.value.filter((s) => odd(s) && !entries[s.node_id]?.sure))
+function next(e: KeyboardEvent) {
+  const fields = [...(list.value?.querySelectorAll<HTMLInputElement>('input[inputmode]') ?? [])]
+  const at = fields.indexOf(e.target as HTMLInputElement)
+  if (at >= 0 && at + 1 < fields.length) {
+    fields[at + 1]?.focus()
+    fields[at + 1]?.scrollIntoView({ block: 'center' })
+  } else void save()
+}
+async function save() {
+  if (!filled.value.length || doubtful.value.length) return
+  const body = {
+    stops: filled.value.map((s) => ({
+      node_id: s.node_id,
+      temperature: number(entries[s.node_id]!.t),
+      humidity_pct: number(entries[s.node_id]!.h),
+      opened: false,
+      note: '',
+    })),
+  }
+  const n = filled.value.length
+  const done = await act.run(`A round of ${n} dials`, () => take(api.POST('/api/storage/round', { body })))
+  if (done) for (const s of stops.value) delete entries[s.node_id]
+}
+async function shift(i: number, by: number) {
+  const ids = stops.value.map((s) => s.node_id)
+  const [moved] = ids.splice(i, 1)
+  ids.splice(i + by, 0, moved!)
+  await act.run('Changed the order of the round', () =>
+    take(api.PUT('/api/storage/round/order', { body: { node_ids: ids } })),
+  )
+}
+</script>
+
+<template>
+  <section class="round">
+    <div class="lead">
+      <h1>The round</h1>
+      <span class="soft">Enter goes on to the next field; leave out what you do not read.</span>
+      <button class="btn link small" type="button" @click="order = !order">
+        {{ order ? 'done ordering' : 'change the order' }}
+      </button>
+    </div>
+    <div v-if="round.isPending.value"><div v-for="i in 6" :key="i" class="skeleton" /></div>
+    <div v-else-if="!stops.length" class="card">
+      No container holds seed yet, so there is nothing to read.
+      <RouterLink to="/storage" class="btn">To Storage</RouterLink>
+    </div>
+    <form v-else @submit.prevent="save">
+      <ol ref="list">
+        <li v-for="(s, i) in stops" :key="s.node_id" :class="{ odd: odd(s) }">
+          <div class="where">
+            <RouterLink :to="`/storage/${s.node_id}`" class="name">{{ s.name }}</RouterLink>
+            <span class="small soft"
+              >{{ s.path.split(' · ').slice(0, -1).join(' · ') }}
+              <template v-if="s.last_at_s"
+                >· {{ day(s.last_at_s) }}: {{ units.temperature(s.last_c) }},
+                {{ s.last_erh === null || s.last_erh === undefined ? '–' : percent(s.last_erh) }}</template
+              >
+              <template v-else>· never read</template>
+              <template v-if="s.logged"> · a logger reads it</template>
+              <template v-if="s.out"> · out of store</template>
+            </span>
+          </div>
+          <div v-if="order" class="row">
+            <button
+              class="btn plain"
+              type="button"
+              :disabled="i === 0"
+              :aria-label="`${s.name} earlier`"
+              @click="shift(i, -1)"
+            >
+              up
+            </button>
+            <button
+              class="btn plain"
+              type="button"
+              :disabled="i === stops.length - 1"
+              :aria-label="`${s.name} later`"
+              @click="shift(i, 1)"
+            >
+              down
+            </button>
+          </div>
+          <div v-else class="fields">
+            <input
+              v-model="entry(s).t"
+              class="plain"
+              inputmode="decimal"
+              enterkeyhint="next"
+              :placeholder="units.unit.value"
+              :aria-label="`${s.name}, temperature, ${units.unit.value}`"
+              @keydown.enter.prevent="next"
+            />
+            <input
+              v-model="entry(s).h"
+              class="plain"
+              inputmode="decimal"
+              enterkeyhint="next"
+              placeholder="%"
+              :aria-label="`${s.name}, humidity, per cent`"
+              @keydown.enter.prevent="next"
+            />
+          </div>
+          <div v-if="odd(s)" class="ask small">
+            Odd: {{ odd(s) }}.
+            <label v-if="odd(s) !== 'not a number'"
+              ><input v-model="entry(s).sure" type="checkbox" /> it is so</label
+            >
+          </div>
+        </li>
+      </ol>
+      <div class="foot">
+        <span v-if="doubtful.length" role="alert" class="act small"
+          >{{ doubtful.map((s) => s.name).join(', ') }}: look again, or say that it is so.</span
+        >
+        <button class="btn" type="submit" :disabled="!filled.length || !!doubtful.length || act.busy.value">
+          {{
+            filled.length
+              ? `Save ${filled.length} ${filled.length === 1 ? 'dial' : 'dials'}`
+              : 'Save the round'
+          }}
+        </button>
+      </div>
+    </form>
+  </section>
+</template>
+
+<style scoped>
+.round {
+  max-width: 720px;
+}
+ol {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+li {
+  display: grid;
+  grid-template-columns: 1fr auto;
+  gap: 2px 14px;
+  align-items: center;
+  border-top: 1px solid var(--hair-soft);
+  padding: 7px 0;
+}
+li.odd {
+  background: var(--warm-wash);
+}
+.where {
+  display: flex;
+  flex-direction: column;
+}
+.fields {
+  display: flex;
+  gap: 8px;
+}
+.fields input {
+  width: 92px;
+  min-height: 44px;
+  font-size: 17px;
+}
+.ask {
+  grid-column: 1 / -1;
+}
+.foot {
+  position: sticky;
+  bottom: 0;
+  background: var(--paper);
+  padding: 10px 0;
+  display: flex;
+  gap: 12px;
+  justify-content: flex-end;
+  align-items: center;
+}
+@media (max-width: 760px) {
+  .fields input {
+    width: 76px;
+  }
+  .foot .btn {
+    flex: 1;
+  }
+}
+</style>
