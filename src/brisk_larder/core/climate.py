@@ -246,16 +246,23 @@ def _swing(base: Climate, readings: Readings, at: Panels) -> F:
     return swing
 
 
-def fill(base: Climate, readings: Readings, memory_days: float | F) -> Climate:
+def fill(
+    base: Climate,
+    readings: Readings,
+    memory_days: float | F,
+    memory_erh_days: float | F | None = None,
+) -> Climate:
     """The past of one node: its base (curve, or outer climate lagged) bridged to its readings.
 
     Hour panels that hold readings take their mean as read; all else is bridged between the two
-    neighbours only, so a new reading changes nothing before the one before it.
+    neighbours only, so a new reading changes nothing before the one before it. ``memory_erh_days``:
+    how long humidity keeps its departure, where a wall makes that longer (None: as the temperature).
     """
     at = base.panels
     if not len(readings.at_s) or not len(at.hours):
         return base
     mids = at.middle_s
+    damp_days = memory_days if memory_erh_days is None else memory_erh_days
     holder = np.clip(
         np.searchsorted(at.start_s, readings.at_s, side="right") - 1, 0, len(at.start_s) - 1
     )
@@ -277,7 +284,7 @@ def fill(base: Climate, readings: Readings, memory_days: float | F) -> Climate:
             shown = np.where(ok, readings.temperature_c, np.nan)
             warm = np.where(np.isfinite(shown), shown, base.temperature_c[holder])[ok]
             x = moisture.erh25(values[ok], warm) - base.erh25[holder[ok]]
-            mean, sd, left = _bridge(mids, read_s, x, base.sd_erh, memory_days)
+            mean, sd, left = _bridge(mids, read_s, x, base.sd_erh, damp_days)
             air, sd_erh = np.clip(base.erh25 + mean, 0.02, 0.99), sd
         gap = np.maximum(gap, left)
     source = _sources(mids, readings.at_s, memory_days)

@@ -9,6 +9,7 @@ import numpy as np
 from sqlmodel import col, select
 
 from ..core import alarms as al
+from ..core.moisture import erh25
 from ..core.units import DAY_S
 from ..data.tables import Job
 from .crops import reference
@@ -85,7 +86,7 @@ def inside_erh25(world: World) -> dict[int, float]:
         "WHERE s.deleted_s IS NULL AND s.to_s IS NULL AND s.lot_id IS NOT NULL "
         "AND p.deleted_s IS NULL AND p.to_s IS NULL GROUP BY 1"
     )
-    return {int(node): float(erh25) for node, erh25 in rows}
+    return {int(node): float(mean) for node, mean in rows}
 
 
 def _evidence(
@@ -132,7 +133,9 @@ def _evidence(
     known = latest(world, node)
     damp = inside
     if known[0] is not None and known[0] > now - WEEKS_S and known[2] is not None:
-        damp = known[2]  # a dial inside knows better than the forecast
+        # a dial inside knows better than the forecast
+        warm = known[1] if known[1] is not None else float(world.past(node).temperature_c[-1])
+        damp = float(erh25(known[2], warm))
     return al.Evidence(
         now_s=float(now),
         read_s=table[:, 0],
@@ -214,7 +217,7 @@ def _words(world: World, alarm: al.Alarm, f: dict[str, float]) -> tuple[str, str
         case "airtight_damp":
             return (
                 "shut airtight and damp inside",
-                f"The seed is at {percent(f['erh25'])}; above {percent(f['limit'])} it moulds in there.",
+                f"{percent(f['erh25'])} (as at 25 °C); above {percent(f['limit'])} seed moulds in there.",
                 "Open it, spread the seed to dry in moving air, close it again at 35 %.",
             )
         case "drying_stalled":

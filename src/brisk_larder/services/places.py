@@ -32,7 +32,7 @@ GOOD_SHARE = (
 )
 HORIZON_YEARS = 3.0  # worth is counted at the sowing after so many years (guess)
 MOST_SEEDS = 200.0  # of one lot count: a spoonful of poppy is not worth a thousand beans (guess)
-EFFORT_SEEDS = 4.0  # living seeds that a move must save (guess)
+EFFORT_SEEDS = 12.0  # living seeds that a move must save (guess)
 KEPT_LINE_WORTH = 2.0  # a line to be kept counts twice (guess)
 
 

@@ -49,11 +49,11 @@ def round_list(larder: Larder) -> list[Stop]:
             lots = len(world.lots_in(node.id))
             if node.deleted_s is not None or not (lots or world.measured(node.id)):
                 continue
-            past = world.past(node.id)
+            past, at = world.past(node.id), world.now_panel(node.id)
             t, swing, sd = (
-                float(getattr(past, name)[-1]) for name in ("temperature_c", "swing_sd_c", "sd_c")
+                float(getattr(past, name)[at]) for name in ("temperature_c", "swing_sd_c", "sd_c")
             )
-            erh, sd_erh = float(erh_at(past.erh25[-1], t)), float(past.sd_erh[-1])
+            erh, sd_erh = float(erh_at(past.erh25[at], t)), float(past.sd_erh[at])
             by_t = max(LEAST_C, ODD_SD * float(np.hypot(swing, sd)))
             by_erh = max(LEAST_ERH, ODD_SD * sd_erh)
             last, logged = _latest(world, node.id)

@@ -243,7 +243,7 @@ class Snapshot:
     def stretches(self, node: int) -> list[Stretch]:
         """How a container's wall stood over time."""
         if node not in self._stretches:
-            kind = self.nodes[node].container_kind
+            kind = self.nodes[node].container_kind if node != UNPLACED else None
             changes = []
             for e in self.events.get(node, []):
                 told = json.loads(e.figures)

@@ -125,11 +125,11 @@ def _box(
 ) -> Box:  # fmt: skip
     past, year = _as_seed_feels(world, node, inside)
     steady = ag.steady_climate(classes, year)
-    count = len(past.panels.hours)
-    speeds = ag.relative_speed(classes, past.slice(count - 1, count))
+    at = world.now_panel(node.id)
+    speeds = ag.relative_speed(classes, past.slice(at, at + 1))
     read_s, read_c, read_erh = latest(world, node.id)
-    now_c = float(past.temperature_c[-1])
-    now_erh = float(erh_at(past.erh25[-1], now_c))
+    now_c = float(past.temperature_c[at])
+    now_erh = float(erh_at(past.erh25[at], now_c))
     lots = counts.get(node.id, 0)
     kind = node.place_kind or node.container_kind or ""
     store = reference().storage.get(kind)

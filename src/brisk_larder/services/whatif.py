@@ -20,7 +20,7 @@ from .crops import load_kinds, reference
 from .forecast import Row, fresh
 from .glance import Likely, sowing_of
 from .larder import Larder, household, today
-from .outlook import Outlook, outlook
+from .outlook import Outlook, outlook, priors
 from .stock import node_path
 from .wording import percent
 from .world import FUTURE_YEARS, World, place_curve, wall
@@ -50,9 +50,13 @@ class Option:
 
 @dataclass(frozen=True)
 class Fate:
-    """What becomes of one lot in one option. ``good_until_s`` None: longer than is shown."""
+    """What becomes of one lot in one option. ``good_until_s`` None: longer than is shown.
+
+    ``new_until_s``: the same of new seed of its kind put there today.
+    """
 
     good_until_s: float | None
+    new_until_s: float | None
     at_sowing: Likely | None
     erh25_in_a_year: float
 
@@ -71,13 +75,18 @@ class LotFates:
 
 @dataclass(frozen=True)
 class OptionLine:
-    """An option in words: cautions come first, then the work it takes."""
+    """An option in words: cautions come first, then the work it takes.
+
+    ``median_years``: until the middle one of these lots falls to the level; ``new_years``: the same
+    for new seed of these kinds, as dry as these.
+    """
 
     label: str
     node_id: int | None
     cautions: list[str]
     effort: str
     median_years: float
+    new_years: float
     speed: float
 
 
@@ -180,16 +189,25 @@ def fates(
         return []
     track = track_in(world, look, setting)
     a_level = be.ageing_until(look.belief, level, 0.5)
+    a_new = be.ageing_until(
+        be.fit(priors(look.rows, np.zeros(len(look.rows))), be.Counts.none()), level, 0.5
+    )
     out = []
     for i, use in enumerate(uses_s):
         until = track.date_of(i, float(a_level[i]))
+        new = track.date_of(i, float(look.state.a_probit[i] + a_new[i]))
         most = world.now_s + (FROZEN_YEARS if setting.cold else ROOM_YEARS) * YEAR_S
         at = None
         if use is not None:
             a = track.a_at(i, np.array([use]))[None, :]
             low, mid, high = be.quantiles(_only(look.belief, i), a, (0.1, 0.5, 0.9))[0, 0]
             at = Likely(float(low), float(mid), float(high))
-        out.append(Fate(None if until > most else until, at, float(track.state.erh25[i])))
+        out.append(
+            Fate(
+                None if until > most else until, None if new > most else new, at,
+                float(track.state.erh25[i]),
+            )
+        )  # fmt: skip
     return out
 
 
@@ -259,7 +277,7 @@ def what_if(larder: Larder, lot_ids: Sequence[int], options: Sequence[Option]) -
         found: list[list[Fate]] = [[] for _ in look.rows]
         for i, at in enumerate(here):
             found[i].append(fates(world, _row(look, i), at, level, [uses[i]])[0])
-        lines = [OptionLine("as it is", None, [], "nothing to do", _years(found, 0, world), 0.0)]
+        lines = [OptionLine("as it is", None, [], "nothing to do", *_years(found, 0, world), 0.0)]
         reference_seed = ag.reference_classes()
         for n, option in enumerate(options, start=1):
             setting = setting_of(session, world, option, lot_ids)
@@ -269,7 +287,7 @@ def what_if(larder: Larder, lot_ids: Sequence[int], options: Sequence[Option]) -
                 OptionLine(
                     option.label or label_of(world, option), option.node_id,
                     cautions(look, setting, option), effort_of(option, len(look.rows), setting),
-                    _years(found, n, world), _speed(reference_seed, setting, found, n),
+                    *_years(found, n, world), _speed(reference_seed, setting, found, n),
                 )
             )  # fmt: skip
         codes = _codes(session, look.rows)
@@ -343,11 +361,14 @@ def label_of(world: World, option: Option) -> str:
     return " · ".join(parts)
 
 
-def _years(found: list[list[Fate]], n: int, world: World) -> float:
-    until = [
-        (f[n].good_until_s or world.now_s + FROZEN_YEARS * YEAR_S) - world.now_s for f in found
-    ]
-    return max(0.0, round(float(np.median(until)) / YEAR_S, 2))
+def _years(found: list[list[Fate]], n: int, world: World) -> tuple[float, float]:
+    longest = world.now_s + FROZEN_YEARS * YEAR_S
+
+    def middle(until: list[float | None]) -> float:
+        left = [(u or longest) - world.now_s for u in until]
+        return max(0.0, round(float(np.median(left)) / YEAR_S, 2))
+
+    return middle([f[n].good_until_s for f in found]), middle([f[n].new_until_s for f in found])
 
 
 def _speed(classes: ag.SigmaClasses, setting: Setting, found: list[list[Fate]], n: int) -> float:

@@ -213,7 +213,9 @@ class World(Snapshot):
             days = np.array([reference().places[kind].memory_days for _, _, kind in spans])
             since = np.array([start for start, _, _ in spans[1:]])
             memory = days[np.searchsorted(since, base.panels.middle_s, side="right")]
-            made = cl.fill(base, self.readings(node), memory)
+            # what is shut in keeps its dryness as long as its wall lets it
+            walls = tau_per_panel(self.stretches(node), base.panels.start_s, base.panels.hours)
+            made = cl.fill(base, self.readings(node), memory, np.maximum(memory, walls))
             self._past[node] = replace(made, gap=made.gap % GAP_STRIDE + node * GAP_STRIDE)
         return self._past[node]
 
@@ -234,11 +236,17 @@ class World(Snapshot):
             self._future[node] = cl.shifted(base, *offset)
         return self._future[node]
 
+    def now_panel(self, node: int) -> int:
+        """The panel of a node's past that holds this moment (today's go on to the day's end)."""
+        starts = self.past(node).panels.start_s
+        return max(0, int(np.searchsorted(starts, self.now_s, side="right")) - 1)
+
     def source_now(self, node: int) -> str:
         """Where knowledge of a node's air today comes from: logged, bridged or usual."""
         air = self.walls_up(node, self.now_s)[0] if node != UNPLACED else node
-        past = self.past(air)
-        return cl.SOURCES[int(past.source[-1])]
+        # an hour's readings arrive when it is over: the last whole panel tells
+        last = max(0, self.now_panel(air) - 1)
+        return cl.SOURCES[int(self.past(air).source[last : last + 2].min())]
 
 
 def _joined(segments: list[tuple[float, cl.Climate]]) -> cl.Climate:

@@ -2127,10 +2127,14 @@ export interface components {
         /**
          * Fate
          * @description What becomes of one lot in one option. ``good_until_s`` None: longer than is shown.
+         *
+         *     ``new_until_s``: the same of new seed of its kind put there today.
          */
         Fate: {
             /** Good Until S */
             good_until_s: number | null;
+            /** New Until S */
+            new_until_s: number | null;
             at_sowing: components["schemas"]["Likely"] | null;
             /** Erh25 In A Year */
             erh25_in_a_year: number;
@@ -2869,6 +2873,9 @@ export interface components {
         /**
          * OptionLine
          * @description An option in words: cautions come first, then the work it takes.
+         *
+         *     ``median_years``: until the middle one of these lots falls to the level; ``new_years``: the same
+         *     for new seed of these kinds, as dry as these.
          */
         OptionLine: {
             /** Label */
@@ -2881,6 +2888,8 @@ export interface components {
             effort: string;
             /** Median Years */
             median_years: number;
+            /** New Years */
+            new_years: number;
             /** Speed */
             speed: number;
         };

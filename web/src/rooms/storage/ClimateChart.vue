@@ -66,11 +66,11 @@ const option = computed(() => {
     type: 'line', name, data, xAxisIndex: grid, yAxisIndex: grid, showSymbol: false, connectNulls: false, silent: guess,
     lineStyle: { color, width: guess ? 1 : 1.5, type: guess ? 'dotted' : 'solid', opacity: guess ? 0.8 : 1 }, itemStyle: { color },
   }) // prettier-ignore
-  const grids = [6, 42, 75].map((top, i) => ({
+  const grids = [6, 42, 77].map((top, i) => ({
     left: 46,
     right: 12,
     top: `${top}%`,
-    height: i === 2 ? '16%' : '27%',
+    height: i === 2 ? '15%' : '26%',
   }))
   const axis = (i: number, name: string) => ({
     type: 'value', gridIndex: i, name, scale: i < 2, nameTextStyle: { ...label, align: 'left', padding: [0, 0, 0, -36] },

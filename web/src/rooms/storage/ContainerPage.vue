@@ -251,7 +251,7 @@ const lotIds = computed(() => (page.value?.lots ?? []).map((l) => l.lot_id))
                     >
                     <span class="soft"> {{ l.kind_name }}</span>
                   </td>
-                  <td>{{ percent(l.now) }}</td>
+                  <td class="num">{{ percent(l.now) }}</td>
                   <td>{{ Math.round(100 * l.lost_here) }} of {{ Math.round(100 * l.lost_all) }} points</td>
                 </tr>
               </tbody>
@@ -320,6 +320,9 @@ aside {
   list-style: none;
   margin: 4px 0;
   padding: 0;
+}
+.num {
+  white-space: nowrap;
 }
 .qr {
   width: 120px;

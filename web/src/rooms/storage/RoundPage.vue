@@ -14,6 +14,8 @@ const order = ref(false)
 const list = ref<HTMLElement | null>(null)
 const stops = computed(() => round.data.value ?? [])
 const entry = (s: Stop) => (entries[s.node_id] ??= { t: '', h: '', sure: false })
+/** What it stands in, with the dot that leads on. */
+const around = (s: Stop) => s.path.split(' · ').slice(0, -1).concat('').join(' · ')
 const number = (text: string) => (text.trim() === '' ? null : Number(text.replace(',', '.')))
 function celsius(text: string): number | null {
   const v = number(text)
@@ -90,12 +92,12 @@ async function shift(i: number, by: number) {
           <div class="where">
             <RouterLink :to="`/storage/${s.node_id}`" class="name">{{ s.name }}</RouterLink>
             <span class="small soft"
-              >{{ s.path.split(' · ').slice(0, -1).join(' · ') }}
+              >{{ around(s) }}
               <template v-if="s.last_at_s"
-                >· {{ day(s.last_at_s) }}: {{ units.temperature(s.last_c) }},
+                >{{ day(s.last_at_s) }}: {{ units.temperature(s.last_c) }},
                 {{ s.last_erh === null || s.last_erh === undefined ? '–' : percent(s.last_erh) }}</template
               >
-              <template v-else>· never read</template>
+              <template v-else>never read</template>
               <template v-if="s.logged"> · a logger reads it</template>
               <template v-if="s.out"> · out of store</template>
             </span>

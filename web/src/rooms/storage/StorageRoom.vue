@@ -258,12 +258,12 @@ const CLOSED: Record<string, string> = { vented: 'ajar', breathing: 'open', desi
   font: inherit;
   color: inherit;
   text-align: left;
-  width: 132px;
+  width: 124px;
   background: var(--page);
   border: 1px solid var(--ink);
   border-bottom: 0;
   border-radius: 4px 4px 0 0;
-  padding: 6px 9px 8px;
+  padding: 6px 8px 8px;
   display: flex;
   flex-direction: column;
   cursor: pointer;

@@ -63,12 +63,9 @@ async function schools() {
   await ask(() => take(api.GET('/api/storage/schools', { params: { query: { lot_ids: props.lotIds } } })))
 }
 const until = (f: Schemas['Fate']) => (f.good_until_s ? year(f.good_until_s) : 'longer than shown')
-const years = (o: Schemas['OptionLine']) =>
-  o.median_years >= 59
-    ? 'over 60 years'
-    : o.median_years < 0.1
-      ? 'below it already'
-      : `${o.median_years.toFixed(1)} years`
+const years = (n: number) =>
+  n >= 59 ? 'over 60 years' : n < 0.1 ? 'below it already' : `${n.toFixed(1)} years`
+const speed = (v: number) => (v < 0.01 ? 'under 0.01' : v.toFixed(2))
 async function moveAll(nodeId: number) {
   const moves = props.lotIds.map((lot_id) => ({ lot_id, node_id: nodeId }))
   await act.run(`Planned ${moves.length} moves`, () =>
@@ -131,6 +128,7 @@ async function moveAll(nodeId: number) {
             <tr>
               <th>way of storing</th>
               <th>good to {{ percent(found.level) }}, middle lot</th>
+              <th>new seed there</th>
               <th>ageing speed</th>
               <th>mind</th>
               <th>work</th>
@@ -141,8 +139,9 @@ async function moveAll(nodeId: number) {
               <td>
                 <strong>{{ o.label }}</strong>
               </td>
-              <td class="num">{{ years(o) }}</td>
-              <td class="num">{{ i === 0 ? '' : o.speed.toFixed(2) }}</td>
+              <td class="num">{{ years(o.median_years) }}</td>
+              <td class="num">{{ years(o.new_years) }}</td>
+              <td class="num">{{ i === 0 ? '' : speed(o.speed) }}</td>
               <td class="small">{{ o.cautions.join('; ') }}</td>
               <td class="small">
                 {{ o.effort }}
