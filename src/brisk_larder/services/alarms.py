@@ -43,10 +43,25 @@ class AlarmLine:
     lots: int
 
 
-@remembered
 def alarms(larder: Larder) -> list[AlarmLine]:
-    """All standing alarms, the most urgent first. Only what holds seed can raise one, but for cans
-    and devices; a quiet period and a settled cause are respected."""
+    """Standing alarms less those in their quiet period or settled by the keeper."""
+    now_s = larder.now_s()
+    with larder.store.read() as session:
+        quiet = {
+            j.origin_key
+            for j in session.exec(select(Job).where(col(Job.origin_key).like("alarm:%")))
+            if j.deleted_s is None
+            and (
+                j.state in ("done", "dropped")
+                or (j.state == "moved" and (j.moved_to_s or 0) > now_s)
+            )
+        }
+    return [a for a in all_alarms(larder) if a.key not in quiet]
+
+
+@remembered
+def all_alarms(larder: Larder) -> list[AlarmLine]:
+    """All standing alarms, the most urgent first. Only what holds seed can raise one, but for cans."""
     fresh(larder)
     weak = {d.node_id: d.battery_pct for d in devices(larder) if not d.revoked}
     now_s = larder.now_s()
@@ -64,16 +79,6 @@ def alarms(larder: Larder) -> list[AlarmLine]:
             found = _evidence(world, node.id, inside.get(node.id, float("nan")), weak, can)
             for alarm in al.of_node(found):
                 out.append(_line(world, node.id, alarm, len(lots)))
-        quiet = {
-            j.origin_key
-            for j in session.exec(select(Job).where(col(Job.origin_key).like("alarm:%")))
-            if j.deleted_s is None
-            and (
-                j.state in ("done", "dropped")
-                or (j.state == "moved" and (j.moved_to_s or 0) > now_s)
-            )
-        }
-    out = [a for a in out if a.key not in quiet]
     return sorted(out, key=lambda a: (-a.urgency, -a.lots, a.path))
 
 

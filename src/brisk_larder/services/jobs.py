@@ -11,7 +11,7 @@ from ..core.errors import InvalidValue
 from ..core.units import DAY_S, YEAR_S
 from ..data.acts import ActRef, act
 from ..data.tables import Job, Person
-from .alarms import alarms
+from .alarms import all_alarms
 from .checks import get_live
 from .growing import Due, GrowingRoom, growing_room
 from .larder import Larder, household, today
@@ -154,7 +154,7 @@ def _counts_due(room: Bench, now_s: int) -> list[Proposal]:
 def _alarms(larder: Larder, now_s: int) -> list[Proposal]:
     """Alarms as jobs; a dial not read for long is a plain reading job."""
     out = []
-    for a in alarms(larder):
+    for a in all_alarms(larder):
         reading = a.code == "not_read"
         out.append(
             Proposal(
