@@ -50,6 +50,7 @@ def writes(small):
         ("post", f"/api/storage/nodes/{node}/out"): {},
         ("post", f"/api/storage/nodes/{node}/back"): None,
         ("post", f"/api/storage/nodes/{node}/desiccant"): {"mass_g": 20},
+        ("post", "/api/storage/dryness"): {"lot_ids": [lot], "humidity_pct": 41, "dial": 20},
         ("post", "/api/storage/devices"): {"name": "sender", "node_id": node},
         ("post", "/api/storage/devices/1/move"): {"node_id": small.nodes["porch"]},
         ("post", "/api/storage/devices/1/revoke"): {},

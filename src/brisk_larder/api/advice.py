@@ -8,7 +8,7 @@ from fastapi import APIRouter, Query
 from pydantic import BaseModel
 
 from ..core.errors import InvalidValue
-from ..services import drying, places, whatif
+from ..services import drying, places, sachets, whatif
 from .deps import ActDep, Answer, LarderDep, answer
 
 router = APIRouter(prefix="/api/storage", tags=["advice"])
@@ -44,6 +44,25 @@ class MovesIn(BaseModel):
     """Moves for today's list."""
 
     moves: list[MoveIn]
+
+
+class DrynessIn(BaseModel):
+    """How dry lots were found: a dial shut in with them, or percent of fresh weight by weighing."""
+
+    lot_ids: list[int]
+    humidity_pct: float | None = None
+    dial: float | None = None
+    moisture_pct: float | None = None
+
+
+@router.post("/dryness")
+def post_dryness(larder: LarderDep, ref: ActDep, body: DrynessIn) -> Answer:
+    """Note how dry lots were found to be; the forecast follows."""
+    done = sachets.note_dryness(
+        larder, ref, body.lot_ids, humidity_pct=body.humidity_pct, temperature=body.dial,
+        moisture_pct=body.moisture_pct,
+    )  # fmt: skip
+    return answer(ref, done)
 
 
 @router.post("/what-if")

@@ -9,7 +9,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 from pydantic import BaseModel
 
-from ..services import alarms, charts, container_page, containers, rounds, storage
+from ..services import alarms, charts, container_page, containers, rounds, sachets, storage
 from ..services.crops import reference
 from .deps import ActDep, Answer, LarderDep, answer
 
@@ -212,7 +212,7 @@ def post_node_event(larder: LarderDep, ref: ActDep, node_id: int, body: NodeEven
 @router.post("/nodes/{node_id}/desiccant")
 def post_desiccant(larder: LarderDep, ref: ActDep, node_id: int, body: DesiccantIn) -> Answer:
     """Put a sachet of desiccant in."""
-    return answer(ref, containers.add_desiccant(larder, ref, node_id, **body.model_dump()))
+    return answer(ref, sachets.add_desiccant(larder, ref, node_id, **body.model_dump()))
 
 
 @router.get("/nodes/{node_id}/read", response_model=ReadOut)

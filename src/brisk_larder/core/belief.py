@@ -51,6 +51,10 @@ class Counts:
     rho: F
     weight: F
 
+    def of(self, which: NDArray[np.bool_]) -> Counts:
+        """Some of the entries."""
+        return Counts(*(getattr(self, name)[which] for name in self.__dataclass_fields__))
+
     @staticmethod
     def none() -> Counts:
         """No data."""
@@ -126,6 +130,33 @@ def fit(prior: Prior, counts: Counts) -> Belief:
     step = prior.ki_sd * (2 * REACH_SD / (KI_NODES - 1))
     sd = np.sqrt(np.maximum(second - mean**2, (step[:, None] ** 2) / 12.0))
     return Belief(d, by_d / by_d.sum(axis=1, keepdims=True), mean, sd, prior.living)
+
+
+def after_shock(belief: Belief, mean: float, sd: float) -> Prior:
+    """The prior of what comes after damage of unknown size ~ N(mean, sd) in probits [L].
+
+    Mean and variance of Ki and of d are kept, their correlation is not: a little too wide, never
+    too narrow (docs/model.md).
+    """
+    w = belief.weight
+    ki = (w * belief.ki_mean).sum(axis=1)
+    ki_var = (w * (belief.ki_sd**2 + belief.ki_mean**2)).sum(axis=1) - ki**2
+    d = (w * belief.d).sum(axis=1)
+    d_var = (w * belief.d**2).sum(axis=1) - d**2
+    return Prior(
+        ki - mean, np.sqrt(np.maximum(ki_var, 1e-6) + sd**2), d,
+        np.sqrt(np.maximum(d_var, 1e-6)), belief.living,
+    )  # fmt: skip
+
+
+def put_rows(belief: Belief, at: NDArray[np.intp], new: Belief) -> Belief:
+    """A belief with some rows replaced."""
+    columns = []
+    for name in ("d", "weight", "ki_mean", "ki_sd", "living"):
+        whole = getattr(belief, name).copy()
+        whole[at] = getattr(new, name)
+        columns.append(whole)
+    return Belief(*columns)
 
 
 def chance_below(belief: Belief, a: F, level: F | float) -> F:

@@ -3,25 +3,19 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Sequence
 from dataclasses import dataclass
 
-import numpy as np
 from sqlmodel import Session, col, select
 
 from ..core import barrier
 from ..core.errors import Conflict, InvalidValue
-from ..core.moisture import F
 from ..data.acts import ActRef, act, expect_version
 from ..data.tables import Node, NodeEvent, Stay
 from .checks import get_live, not_before_records, not_future, whole
-from .crops import load_kinds, reference
-from .forecast import fresh, load_rows, mark_node, touch
+from .crops import reference
+from .forecast import mark_node, touch
 from .larder import Larder, household, live
-from .outlook import states_now
-from .quantity import seeds_left
 from .stock import end_stay
-from .wording import percent
 from .world import World
 
 HAZARDOUS_USE = ("fuel", "petrol", "paraffin", "pesticide", "poison", "bait", "paint", "ammunition")
@@ -313,113 +307,4 @@ def node_event(
             mark_node(a.session, World(a.session, home, a.now_s), [node_id], when)
         a.about(f"node:{node_id}")
         a.summary = f"{node.name}: {PLAIN_EVENTS[kind]}" + (f", {note.strip()}" if note else "")
-        return a.result
-
-
-@dataclass(frozen=True)
-class Contents:
-    """Seed in a container and in what stands in it: grams (a share guessed), the mean dryness, and
-    the moisture curve of the mixture (percent dry basis over an even erh25 grid)."""
-
-    lot_ids: list[int]
-    mass_g: float
-    guessed_lots: int
-    erh25: float
-    driest: float
-    dampest: float
-    dry_basis: F
-
-
-GUESSED_LOT_G = 5.0  # a packet nobody weighed or counted (guess)
-
-
-def contents(
-    session: Session, world: World, node_id: int, only: Sequence[int] | None = None
-) -> Contents:
-    """What lies in a container now (or some lots, wherever they lie). ``fresh`` comes first.
-
-    Raises Conflict when there is no seed.
-    """
-    kinds = load_kinds(session)
-    if only is not None:
-        lots = list(only)
-    else:
-        below = [n for n in world.below(node_id) if node_id in _chain(world, n)]
-        lots = [lot for node in below for lot in world.lots_in(node)]
-    rows = load_rows(session, world, kinds, lots) if lots else []
-    rows = [r for r in rows if r.part.to_s is None]
-    if not rows:
-        raise Conflict("There is no seed in it")
-    seeds = seeds_left(session, lots)
-    mass, guessed = [], 0
-    for row in rows:
-        have = seeds[row.part.lot_id]
-        guessed += not have.known
-        grams = have.mean / row.kind.crop.seeds_per_g if have.known else GUESSED_LOT_G
-        mass.append(max(grams * row.part.share_mean, 0.01))
-    state, _, _ = states_now(world, kinds, rows)
-    weight = np.array(mass)
-    iso = kinds.classes.iso
-    curves = iso.dry_basis[[kinds.classes.iso_ix[r.kind.class_ix] for r in rows]]
-    mixed = (curves / (100 + curves) * weight[:, None]).sum(axis=0) / weight.sum()
-    return Contents(
-        lots,
-        float(weight.sum()),
-        guessed,
-        float(np.average(state.erh25, weights=weight)),
-        float(state.erh25.min()),
-        float(state.erh25.max()),
-        100 * mixed / (1 - mixed),
-    )
-
-
-def _chain(world: World, node: int) -> list[int]:
-    out = [node]
-    while (parent := world.parent_now(node)) is not None:
-        out.append(parent)
-        node = parent
-    return out
-
-
-def add_desiccant(
-    larder: Larder, ref: ActRef, node_id: int, kind: str, mass_g: float, at_s: int | None = None,
-    spent: bool = False,
-) -> dict[str, object]:  # fmt: skip
-    """Put a sachet in. What lies inside and the sachet come to one dryness by mass balance.
-
-    ``spent``: it was not dried before, so it holds what room air at 50 % left in it. Raises
-    InvalidValue for an unknown desiccant, Conflict for an empty or open container.
-    """
-    if not 0.1 <= mass_g <= 50_000:
-        raise InvalidValue("mass of the desiccant", mass_g, "0.1 g to 50 kg")
-    fresh(larder)
-    with act(larder.store, larder.clock, ref, "desiccant") as a:
-        if a.replayed:
-            return a.result
-        home = household(a.session)
-        node = get_live(a.session, Node, node_id, "container")
-        when = a.now_s if at_s is None else at_s
-        not_future("put in on", when, a.now_s, home)
-        world = World(a.session, home, a.now_s)
-        standing = world.stretch_at(node_id, when)
-        if standing.wall is None:
-            raise Conflict(f"{node.name} stands open: close it first, or the sachet dries the room")
-        held = contents(a.session, world, node_id)
-        loaded = float(barrier.loading_pct(kind, 0.5)) if spent else 0.0
-        settled = barrier.settle(held.mass_g, held.dry_basis, held.erh25, kind, mass_g, loaded)
-        figures = {
-            "desiccant": kind, "mass_g": mass_g, "seed_g": round(held.mass_g, 1),
-            "erh25": round(settled.erh25, 4), "slow": round(settled.slow, 3),
-            "erh25_before": round(held.erh25, 4),
-        }  # fmt: skip
-        event = NodeEvent(node_id=node_id, at_s=when, kind="desiccant", figures=json.dumps(figures))
-        a.session.add(event)
-        a.session.flush()
-        mark_node(a.session, World(a.session, home, a.now_s), [node_id], when)
-        a.about(f"node:{node_id}", *(f"lot:{lot}" for lot in held.lot_ids))
-        a.result = dict(figures)
-        a.summary = (
-            f"{mass_g:g} g of {kind.replace('_', ' ')} into {node.name}: from about "
-            f"{percent(held.erh25)} to {percent(settled.erh25)}"
-        )
         return a.result

@@ -10,11 +10,11 @@ from ..core import barrier
 from ..core.errors import InvalidValue
 from ..core.handling import can_size_l, dew_advice, fill_cans
 from ..core.moisture import erh_at, moisture_pct_fwb, wall_tau_days
-from .containers import contents
 from .crops import load_kinds, reference
 from .forecast import fresh, load_rows
 from .larder import Larder, household
 from .outlook import states_now
+from .sachets import contents
 from .snapshot import wall
 from .stock import node_path
 from .whatif import dryness_there

@@ -167,7 +167,53 @@ def outlook(
         track_a[i] = np.concatenate([track_a[i], path.a_probit[0]])
     prior = priors(rows, sd)
     untested = Outlook(rows, state, track_s, track_a, be.fit(prior, be.Counts.none()))
-    return replace(untested, belief=be.fit(prior, _counts(session, untested, world.now_s)))
+    counts, when = _counts(session, untested, world.now_s)
+    shocks = _shocks(session, rows)
+    if not shocks:
+        return replace(untested, belief=be.fit(prior, counts))
+    return replace(untested, belief=_shaken(prior, counts, when, shocks))
+
+
+@dataclass(frozen=True)
+class Shock:
+    """Damage of unknown size to a row at a time: probits."""
+
+    at_s: float
+    mean: float
+    sd: float
+
+
+def _shocks(session: Session, rows: list[Row]) -> dict[int, list[Shock]]:
+    """Shocks of each row by its lot's events (model.csv: guesses), in time order."""
+    figures = reference().model
+    listed = ", ".join(str(row.part.lot_id) for row in rows)
+    found = session.connection().exec_driver_sql(
+        "SELECT lot_id, at_s, kind FROM lot_event WHERE deleted_s IS NULL "
+        f"AND lot_id IN ({listed}) ORDER BY at_s, id"
+    )
+    by_lot: dict[int, list[Shock]] = {}
+    for lot, at, kind in found:
+        if f"shock_mean_{kind}" in figures:
+            mean, sd = figures[f"shock_mean_{kind}"].value, figures[f"shock_sd_{kind}"].value
+            by_lot.setdefault(lot, []).append(Shock(float(at), mean, sd))
+    return {i: by_lot[r.part.lot_id] for i, r in enumerate(rows) if r.part.lot_id in by_lot}
+
+
+def _shaken(
+    prior: be.Prior, counts: be.Counts, when: F, shocks: dict[int, list[Shock]]
+) -> be.Belief:
+    """Tests before an event teach what went before it; it shakes the belief; later tests go on."""
+    first = np.array([shocks[i][0].at_s if i in shocks else np.inf for i in counts.row])
+    belief = be.fit(prior, counts.of(when < first))
+    for i, row_shocks in shocks.items():
+        mine = counts.row == i
+        ends = [s.at_s for s in row_shocks[1:]] + [np.inf]
+        for shock, end in zip(row_shocks, ends, strict=True):
+            after = be.after_shock(belief.rows(np.array([i])), shock.mean, shock.sd)
+            between = counts.of(mine & (when >= shock.at_s) & (when < end))
+            alone = replace(between, row=np.zeros(len(between.row), dtype=np.intp))
+            belief = be.put_rows(belief, np.array([i]), be.fit(after, alone))
+    return belief
 
 
 @remembered
@@ -179,22 +225,26 @@ def whole_outlook(larder: Larder) -> Outlook:
         return outlook(session, world, load_kinds(session))
 
 
-def _counts(session: Session, look: Outlook, now_s: int) -> be.Counts:
-    """Tests and stated germination of all rows as evidence."""
+def _counts(session: Session, look: Outlook, now_s: int) -> tuple[be.Counts, F]:
+    """Tests and stated germination of all rows as evidence, and when each was sown (-inf: stated)."""
     ref = reference()
     by_lot = trial_counts(session, {row.part.lot_id for row in look.rows}, now_s)
     entries: list[tuple[int, float, float, float, float, float, float]] = []
+    when: list[float] = []
     for i, row in enumerate(look.rows):
         if row.cohort.stated_germination is not None:
             n = ref.figure("stated_germination_seeds")
             k = n * min(row.cohort.stated_germination, row.kind.living)
             entries.append((i, 0.0, n, k, 1.0, ref.figure("test_rho_good"), 1.0))
+            when.append(-np.inf)
         for test in by_lot.get(row.part.lot_id, []):
             early = test.trial.sown_s < row.part.from_s
             a = 0.0 if early else float(look.a_at(i, np.array([float(test.trial.sown_s)]))[0])
             weight = test.trial.weight * (ref.figure("early_test_weight") if early else 1.0)
             entries.append((i, a, test.n, test.viable, test.ceiling(row.kind), test.rho, weight))
+            when.append(float(test.trial.sown_s))
     if not entries:
-        return be.Counts.none()
+        return be.Counts.none(), np.empty(0)
     table = np.array(entries, dtype=float)
-    return be.Counts(table[:, 0].astype(np.intp), *(table[:, c] for c in range(1, 7)))
+    counts = be.Counts(table[:, 0].astype(np.intp), *(table[:, c] for c in range(1, 7)))
+    return counts, np.array(when)

@@ -13,6 +13,7 @@ from ..data.tables import (
     Cohort,
     Lot,
     LotEvent,
+    MoistureObs,
     Node,
     Part,
     Stay,
@@ -327,6 +328,16 @@ def log_event(larder: Larder, ref: ActRef, lot_id: int, kind: str, note: str) ->
             return a.result
         lot = get_live(a.session, Lot, lot_id, "lot")
         a.session.add(LotEvent(lot_id=lot_id, at_s=a.now_s, kind=kind, note=note.strip()))
+        if kind == "wet":
+            # known damage goes through the climate: it is damp from now on and dries behind its walls
+            ref_figure = reference().figure
+            a.session.add(
+                MoistureObs(
+                    lot_id=lot_id, at_s=a.now_s, erh25=ref_figure("wet_event_erh25"),
+                    sd=ref_figure("wet_event_erh25_sd"), how="stated",
+                )
+            )  # fmt: skip
+            mark_lot(a.session, lot_id, a.now_s)
         touch(a.session, [lot_id])
         a.about(f"lot:{lot_id}")
         a.summary = f"{lot.code}: {kind}" + (f", {note.strip()}" if note.strip() else "")

@@ -15,12 +15,12 @@ from ..core import climate as cl
 from ..core.errors import Conflict, InvalidValue
 from ..core.moisture import erh_at, wall_tau_days
 from ..core.units import DAY_S, YEAR_S
-from .containers import contents
 from .crops import load_kinds, reference
 from .forecast import Row, fresh
 from .glance import Likely, sowing_of
 from .larder import Larder, household, today
 from .outlook import Outlook, outlook, priors
+from .sachets import contents
 from .stock import node_path
 from .wording import percent
 from .world import FUTURE_YEARS, World, place_curve, wall

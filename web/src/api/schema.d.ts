@@ -516,6 +516,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/storage/dryness": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Dryness
+         * @description Note how dry lots were found to be; the forecast follows.
+         */
+        post: operations["post_dryness_api_storage_dryness_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/storage/what-if": {
         parameters: {
             query?: never;
@@ -2038,6 +2058,20 @@ export interface components {
             lots: components["schemas"]["LotDryness"][];
         };
         /**
+         * DrynessIn
+         * @description How dry lots were found: a dial shut in with them, or percent of fresh weight by weighing.
+         */
+        DrynessIn: {
+            /** Lot Ids */
+            lot_ids: number[];
+            /** Humidity Pct */
+            humidity_pct?: number | null;
+            /** Dial */
+            dial?: number | null;
+            /** Moisture Pct */
+            moisture_pct?: number | null;
+        };
+        /**
          * Due
          * @description Seed that was sown: how many are up, and whether it is still early, due or overdue.
          */
@@ -2590,7 +2624,7 @@ export interface components {
         };
         /**
          * LotPage
-         * @description Everything on a lot's page.
+         * @description Everything on a lot's page. ``guide``: what to do after it got wet.
          */
         LotPage: {
             line: components["schemas"]["LotLine"];
@@ -2616,6 +2650,10 @@ export interface components {
             moisture_pct: number;
             /** Dryness */
             dryness: string;
+            /** Where It Went */
+            where_it_went: components["schemas"]["Spell"][];
+            /** Guide */
+            guide: string[];
         };
         /**
          * Move
@@ -3389,6 +3427,22 @@ export interface components {
             cells?: number | null;
             /** At S */
             at_s?: number | null;
+        };
+        /**
+         * Spell
+         * @description Where a lot was for a while, and the points (fraction) it lost there.
+         */
+        Spell: {
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+            /** Place */
+            place: string;
+            /** Days */
+            days: number;
+            /** Points */
+            points: number;
         };
         /**
          * StartIn
@@ -4889,6 +4943,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BatchOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    post_dryness_api_storage_dryness_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts */
+                "x-person-id"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DrynessIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
                 };
             };
             /** @description Validation Error */
