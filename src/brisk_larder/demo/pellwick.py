@@ -24,11 +24,13 @@ from ..data.store import Store, remove_database
 from ..data.tables import DMonth, Household, Meta, Part
 from ..services import (
     containers,
+    devices,
     growing,
     home,
     imports,
     needs_acts,
     readings,
+    sachets,
     stock,
     stock_entry,
     trials,
@@ -37,7 +39,7 @@ from ..services.crops import load_kinds, reference
 from ..services.forecast import ensure_model_rev
 from ..services.larder import Larder
 from ..services.world import place_curve
-from ..standins.logger import Spell, logger_csv, simulate
+from ..standins.logger import Faults, Sender, Spell, logger_csv, simulate
 from . import scene
 
 MILL = "Pellwick Mill"
@@ -108,6 +110,7 @@ def build(path: Path, today: date) -> None:
         _plan_readings(mill, start_s)
         _plan_tests(mill, start_s)
         _plan_sowings(mill)
+        _plan_handling(mill)
         heapq.heapify(mill.events)
         while mill.events:
             when, _, do = heapq.heappop(mill.events)
@@ -352,6 +355,70 @@ def _plan_sowings(mill: Pellwick) -> None:
                 growing.sow(mill.larder, mill.ref(), lot, n, "outdoors")
 
         mill.at(mill.end_s - ago * DAY_S, autumn)
+
+
+def _plan_handling(mill: Pellwick) -> None:
+    """What hands do between readings: openings, a sachet, a sealed can, a logger that sends."""
+    day, end = DAY_S, mill.end_s
+    larder = mill.larder
+
+    def event(box: str, kind: str, ago: float, note: str = "", **figures: float) -> None:
+        mill.at(
+            end - ago * day,
+            lambda: _ignore(
+                containers.node_event(
+                    larder, mill.ref(), mill.nodes[box], kind, note, figures=dict(figures)
+                )
+            ),
+        )
+
+    for ago in (250, 200, 131, 60, 12):
+        event("Tin 1", "opened", ago)
+    event("Stair tin 2", "vented", 90, "lid dented")
+    event("Trunk", "gone_through", 30)
+    event("Bean can", "sealed", 75, "speckled beans, to the brim", food_kg=3.9, shut_days=60)
+    mill.at(
+        end - 330 * day,
+        lambda: _ignore(
+            sachets.add_desiccant(larder, mill.ref(), mill.nodes["Jar 3"], "silica_gel", 60.0)
+        ),
+    )
+    mill.at(
+        end - 5.2 * 3600,
+        lambda: _ignore(containers.take_out(larder, mill.ref(), mill.nodes["Album"])),
+    )
+    mill.at(end - 9 * day, lambda: _sender(mill))
+
+
+def _sender(mill: Pellwick) -> None:
+    """A logger that sends by itself stands in the trunk; some readings are lost, some senseless."""
+    made = devices.add_device(mill.larder, mill.ref(), "mill-c", mill.nodes["Trunk"])
+    with mill.larder.store.read() as session:
+        house = session.get(Household, 1)
+        assert house is not None, "made long ago"
+        curve = place_curve("attic", house)
+    limit = devices.RateLimit()
+    sender = Sender(lambda body: _over_the_air(mill, limit, str(made["token"]), body), SEED,
+                    Faults(drop=0.05, nonsense=0.01))  # fmt: skip
+    record = simulate(curve, mill.clock.at_s, mill.end_s - 3 * 3600, 1800, SEED + 3)
+    for rows in sender.batches(*record, 48):
+        mill.at(
+            float(str(rows[-1]["at_s"])) + 60,
+            lambda rows=rows: _ignore(sender.send(mill.clock.at_s, rows, 12.0)),  # type: ignore[misc]
+        )
+
+
+def _over_the_air(
+    mill: Pellwick, limit: devices.RateLimit, token: str, body: dict[str, object]
+) -> tuple[int, dict[str, object]]:
+    rows = body["readings"]
+    assert isinstance(rows, list), "as the sender makes them"
+    batch = devices.Batch(
+        float(str(body["sent_s"])),
+        [devices.Reading1(**r) for r in rows],
+        float(str(body["battery_pct"])),
+    )
+    return 200, devices.ingest(mill.larder, limit, token, batch)
 
 
 def _wants(mill: Pellwick) -> None:

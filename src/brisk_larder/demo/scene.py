@@ -32,6 +32,7 @@ CONTAINERS = (
     Container("Tin 2", "metal_tin_gasket", "Stone larder", 24, 25),
     Container("Jar 3", "glass_jar_gasket", "Stone larder", 10, 40),
     Container("Meal chest", "wooden_box", "Stone larder", 8, 21),
+    Container("Bean can", "metal_can_soldered_or_seamed", "Stone larder", 1, 0),
     Container("Trunk", "wooden_box", "Loft", 40, 24),
     Container("Hat box", "cardboard_box", "Loft", 20, 0),
     Container("Stair tin 1", "metal_tin_plain", "Stairs", 25, 30),

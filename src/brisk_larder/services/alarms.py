@@ -102,18 +102,15 @@ def _evidence(
     rows, days, logger = [], [], False
     for d in world.deployments.get(node, []):
         span = (d.series_id, max(d.from_s, now - WEEKS_S), min(d.to_s or 2**62, now + 1))
+        # a logger's day: its warmest reading, its mean humidity (one damp morning is no alarm)
         kept = world.query(
-            "SELECT at_s, t_min, t_max, h_max FROM d_day WHERE series_id = ? AND at_s >= ? AND at_s < ?",
+            "SELECT at_s, t_min, t_max, h_sum / nullif(h_n, 0) FROM d_day "
+            "WHERE series_id = ? AND at_s >= ? AND at_s < ?",
             span,
         )
         logger |= bool(kept)
         if kept:
-            hours = world.query(
-                "SELECT at_s, t_sum / nullif(t_n, 0), h_sum / nullif(h_n, 0) FROM d_hour "
-                "WHERE series_id = ? AND at_s >= ? AND at_s < ?",
-                span,
-            )
-            rows += hours
+            rows += [(at, high, erh) for at, _, high, erh in kept]
             days += [(at, high - low) for at, low, high, _ in kept if low is not None]
             continue
         for at, t, erh, low, high in world.query(

@@ -110,6 +110,12 @@ const untilWords = (s: number | null | undefined) => (s ? year(s) : 'longer than
       <div class="columns">
         <div>
           <h2>Why?</h2>
+          <div v-if="page.guide.length" class="guide" role="status">
+            <strong>It got wet or worse: the first hours count.</strong>
+            <ol>
+              <li v-for="step in page.guide" :key="step">{{ step }}</li>
+            </ol>
+          </div>
           <ol class="why">
             <li v-for="w in page.why" :key="w.text">
               {{ w.text }}<span v-if="exact" class="exact small soft">{{ w.exact }}</span>
@@ -203,6 +209,16 @@ const untilWords = (s: number | null | undefined) => (s ? year(s) : 'longer than
 </template>
 
 <style scoped>
+.guide {
+  background: var(--warm-wash);
+  border-left: 4px solid var(--warm);
+  padding: 8px 12px;
+  margin-bottom: 10px;
+}
+.guide ol {
+  margin: 4px 0 0;
+  padding-left: 20px;
+}
 .acts {
   margin-bottom: 12px;
 }

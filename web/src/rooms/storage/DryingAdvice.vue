@@ -3,7 +3,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, toRef } from 'vue'
 import { api, take } from '../../api/client'
 import { useAct } from '../../api/queries'
-import { percent } from '../../parts/words'
+import { percent, useUnits } from '../../parts/words'
 
 /** How dry, what this place allows, how much desiccant and how long, when to stop, seal, freeze. */
 const props = defineProps<{ nodeId: number; container: boolean }>()
@@ -12,6 +12,7 @@ const target = ref(35)
 const gel = ref('')
 const kind = ref('silica_gel')
 const act = useAct()
+const units = useUnits()
 const drying = useQuery({
   queryKey: ['drying', id, target],
   retry: false,
@@ -30,6 +31,24 @@ const WORDS: Record<string, string> = {
 }
 const days = (n: number | null | undefined) =>
   n === null || n === undefined ? 'never' : n < 1 ? 'within a day' : `about ${Math.round(n)} days`
+const shown = ref('')
+const shownAt = ref('')
+const number = (text: string) => (text.trim() === '' ? null : Number(text.replace(',', '.')))
+/** A dial shut in with the seed for a day tells how dry all of it is. */
+async function found() {
+  const done = await act.run(`The dial inside shows ${shown.value} %`, () =>
+    take(
+      api.POST('/api/storage/dryness', {
+        body: {
+          lot_ids: (d.value?.lots ?? []).map((l) => l.lot_id),
+          humidity_pct: number(shown.value),
+          dial: number(shownAt.value),
+        },
+      }),
+    ),
+  )
+  if (done) shown.value = shownAt.value = ''
+}
 async function put() {
   const mass = Number(gel.value.replace(',', '.'))
   const done = await act.run(`${mass} g of ${WORDS[kind.value]} put in`, () =>
@@ -83,6 +102,13 @@ async function put() {
       </label>
       <label class="field">grams, freshly dried<input v-model="gel" inputmode="decimal" /></label>
       <button class="btn quiet" type="submit" :disabled="!gel.trim() || act.busy.value">It is in</button>
+    </form>
+    <form class="row small" @submit.prevent="found">
+      <label class="field"
+        >a dial shut in with it shows, %<input v-model="shown" inputmode="decimal"
+      /></label>
+      <label class="field">at {{ units.unit.value }}<input v-model="shownAt" inputmode="decimal" /></label>
+      <button class="btn quiet" type="submit" :disabled="!shown.trim() || act.busy.value">Note it</button>
     </form>
     <details class="small">
       <summary>Lot by lot</summary>

@@ -1,0 +1,132 @@
+"""Walls that change, desiccant by mass balance, drying: against other ways to the same number."""
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy.integrate import solve_ivp
+from scipy.optimize import brentq
+
+from brisk_larder.core import barrier as b
+from brisk_larder.core import climate as c
+from brisk_larder.core import moisture as m
+from brisk_larder.core.errors import InvalidValue
+
+from .book import CLASSES, ix
+
+DAY = 86_400.0
+TIN = (20.0, 173.0)
+GRID = np.linspace(0, 1, m.GRID_POINTS)
+WHEAT = CLASSES.iso.dry_basis[CLASSES.iso_ix[ix("wheat")[0]]]
+events = st.lists(
+    st.tuples(
+        st.floats(0, 300),
+        st.sampled_from(["opened", "airtight", "vented", "breathing", "desiccant"]),
+    ),
+    max_size=8,
+)
+
+
+def changes(made):
+    return [
+        b.Change(day * DAY, kind, 0.25 if kind == "desiccant" else None, 3.0)
+        for day, kind in sorted(made)
+    ]
+
+
+@given(events)
+def test_stretches_cover_all_time_without_overlap(made):
+    found = b.stretches(TIN, changes(made))
+    assert found[0].start_s == -np.inf
+    assert found[-1].end_s == np.inf
+    assert all(x.end_s == y.start_s for x, y in zip(found, found[1:], strict=False))
+    assert sum(s.reset is not None for s in found) <= sum(k == "desiccant" for _, k in made)
+
+
+@settings(max_examples=8)
+@given(events)
+def test_a_wall_that_changes_is_followed_exactly(made):
+    """Moisture through a wall that opens, closes and leaks, against a numerical solver on the same wall."""
+    made = [(d, k) for d, k in made if k != "desiccant"]
+    parts = b.stretches(TIN, changes(made))
+    days = 40
+    starts = np.arange(0, days, dtype=np.int64) * int(DAY)
+    tau = b.tau_per_panel(parts, starts, np.full(days, 24.0))
+    air = 0.5 + 0.2 * np.sin(np.arange(days) / 9.0)
+    ours = m.relax(np.array([0.3]), air, np.full(days, 24.0), tau[None, :]).end[0, -1]
+    u = 0.3
+    for day in range(days):
+        inside = [p for p in parts if p.start_s < (day + 1) * DAY and p.end_s > day * DAY]
+        for p in inside:
+            span = (min(p.end_s, (day + 1) * DAY) - max(p.start_s, day * DAY)) / DAY
+            slope = lambda _, y, p=p, day=day: (air[day] - y) / p.tau_days  # noqa: E731
+            u = solve_ivp(slope, (0, span), [u], method="DOP853", rtol=1e-8, atol=1e-10).y[0, -1]
+    assert ours == pytest.approx(u, abs=1e-6)
+
+
+def test_opening_often_brings_the_room_in_and_airtight_keeps_it_out():
+    def end(made, wall=(1732.0, 10954.0)):
+        tau = b.tau_per_panel(
+            b.stretches(wall, changes(made)),
+            np.arange(365, dtype=np.int64) * 86_400,
+            np.full(365, 24.0),
+        )
+        return m.relax(np.array([0.25]), np.full(365, 0.7), np.full(365, 24.0), tau[None, :]).end[
+            0, -1
+        ]
+
+    shut, weekly = end([]), end([(7.0 * i, "opened") for i in range(52)])
+    ajar, open_ = end([(0.0, "vented")]), end([(0.0, "breathing")])
+    assert shut < 0.30 < weekly < open_
+    assert shut < ajar
+    assert open_ == pytest.approx(0.7, abs=1e-3)
+
+
+@given(st.floats(5, 3000), st.floats(0.2, 0.8), st.floats(1, 3000))
+def test_seed_and_gel_come_to_one_dryness_and_no_water_is_lost(seed_g, erh25, gel_g):
+    found = b.settle(seed_g, WHEAT, erh25, "silica_gel", gel_g)
+    dry_g = seed_g / (1 + np.interp(erh25, GRID, WHEAT) / 100)
+
+    def water(u):
+        return (
+            dry_g * np.interp(u, GRID, WHEAT) / 100 + gel_g * b.loading_pct("silica_gel", u) / 100
+        )
+
+    had = dry_g * np.interp(erh25, GRID, WHEAT) / 100
+    assert found.erh25 == pytest.approx(brentq(lambda u: water(u) - had, 0.0, 1.0), abs=2e-3)
+    assert found.erh25 < erh25
+    assert found.slow > 1
+
+
+def test_the_worked_example_of_the_rules_is_met():
+    """100 g of seed from 10 % to 6 % of fresh weight gives up 4.3 g of water; rules, section 5."""
+    mc = 100 * WHEAT / (100 + WHEAT)
+    start, end = np.interp([10.0, 6.0], mc, GRID)
+    grams = b.desiccant_needed_g(100.0, WHEAT, start, end, "zeolite_beads")
+    held = float(b.loading_pct("zeolite_beads", end)) / 100
+    assert grams * held == pytest.approx(100 * (10 - 6) / (100 - 6), rel=0.01)
+    assert 18 < grams < 27  # "about 22 g" of beads
+    with pytest.raises(InvalidValue, match="silica_gel"):
+        b.loading_pct("salt", 0.3)
+    assert b.desiccant_needed_g(100, WHEAT, 0.2, 0.3, "silica_gel") == 0
+
+
+def test_days_to_dry_and_days_until_spent_solve_their_equation():
+    days = b.days_to_dry(2.6, 0.6, 0.2, 0.35)
+    u = m.relax(np.array([0.6]), np.full(1, 0.2), np.array([24 * days]), np.array([2.6])).end[0, 0]
+    assert u == pytest.approx(0.35)
+    assert b.days_to_dry(2.6, 0.6, 0.5, 0.35) == np.inf
+    assert b.days_to_dry(2.6, 0.3, 0.5, 0.35) == 0
+    spent = b.days_until_spent(400.0, 0.15, 0.65)
+    assert 0.65 + (0.15 - 0.65) * np.exp(-spent / 400) == pytest.approx(b.SPENT_ERH25)
+    assert b.days_until_spent(400.0, 0.15, 0.30) == np.inf
+
+
+def test_a_sealed_dry_lot_ignores_the_humidity_of_the_room():
+    curve = c.PlaceCurve(12.5, 4.5, 225, 0.8, 0.64, 0.06, 225, 1.2, 0.06, 35)
+    damp = c.usual(curve, c.panels(0, 1000 * DAY, set()))
+    wet = c.shifted(damp, 0.0, 0.2)
+    sealed = b.stretches((5000.0, 50000.0), [])[0].tau_days
+    ends = [c.lagged(air, sealed, 0.25)[1][-1] for air in (damp, wet)]
+    assert ends[1] - ends[0] < 0.02
+    assert c.lagged(wet, 5.0, 0.25)[1][-1] - c.lagged(damp, 5.0, 0.25)[1][-1] > 0.15

@@ -1,0 +1,167 @@
+"""Dew, cans, alarms, the few good places: each against another way to the answer."""
+
+from itertools import product
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from brisk_larder.core import alarms as al
+from brisk_larder.core import barrier, handling, placement
+from brisk_larder.core.errors import InvalidValue
+from brisk_larder.reference import load_reference
+
+DAY = 86_400.0
+NOW = 1000 * DAY
+
+
+@pytest.mark.parametrize(
+    ("t", "rh", "dew"), [(20, 0.5, 9.3), (25, 0.6, 16.7), (20, 1.0, 20.0), (10, 0.3, -6.7)]
+)
+def test_dew_points_of_the_psychrometric_table(t, rh, dew):
+    assert handling.dew_point_c(t, rh) == pytest.approx(dew, abs=0.15)
+
+
+def test_a_frozen_jar_waits_about_three_hours_and_a_cool_one_not():
+    frozen = handling.dew_advice(-18.0, 20.0, 0.5, 0.5)
+    assert 1.5 < frozen.wait_hours < 4
+    assert handling.dew_advice(-18, 20, 0.5, 5).wait_hours > frozen.wait_hours
+    assert handling.dew_advice(12.0, 20.0, 0.5, 1).wait_hours == 0
+    with pytest.raises(InvalidValue, match="humidity"):
+        handling.dew_point_c(20, 0)
+
+
+@given(st.floats(0.3, 20), st.lists(st.sampled_from([0.5, 1.0, 2.0, 5.0]), min_size=1, max_size=3))
+def test_no_other_filling_leaves_less_over(kilos, sizes):
+    found = handling.fill_cans(kilos, 0.8, sizes)
+    held = sum(size * n for size, n in found.cans) * 0.8
+    assert held == pytest.approx(found.filled_kg, abs=1e-3)
+    assert found.left_kg >= -1e-6
+    room = kilos / 0.8
+    counts = [range(int(room / s) + 1) for s in sizes]
+    best = max(
+        (v for combo in product(*counts) if (v := sum(n * s for n, s in zip(combo, sizes, strict=True)))
+         <= room + 1e-9), default=0.0,
+    )  # fmt: skip
+    assert held == pytest.approx(0.8 * best, abs=0.8 * 0.1 + 1e-6)
+
+
+def test_a_can_rests_is_due_and_counts_anew_when_opened_early():
+    def state(days, opened=None):
+        at = None if opened is None else NOW - (days - opened) * DAY
+        return handling.can_state(NOW - days * DAY, NOW, at)
+
+    assert (state(20).state, state(20).days_to_go) == ("resting", 40)
+    assert state(80).state == "due"
+    assert state(500).state == "overdue"
+    assert (state(50, 10).state, state(50, 10).days_to_go) == ("opened_early", 60)
+    assert state(90, 70).state == "open"
+    with pytest.raises(InvalidValue, match="at least 30"):
+        handling.can_state(0, NOW, None, 5)
+    assert handling.can_size_l(0.5, 0.8, [0.5, 1, 2, 5, 10]) == 2
+
+
+@given(
+    st.lists(st.lists(st.floats(0, 100), min_size=2, max_size=2), min_size=1, max_size=5),
+    st.tuples(st.integers(0, 3), st.integers(0, 3)),
+)
+def test_the_best_use_of_places_is_the_best_of_all_ways(table, capacity):
+    worth = np.array(table)
+    lots = len(worth)
+    outside = np.linspace(0, 40, lots)
+    found = placement.best_use(
+        worth, outside, np.full(lots, -1), np.array(capacity, dtype=np.int64), 0.0
+    )
+    best = max(
+        sum(outside[i] if p < 0 else worth[i, p] for i, p in enumerate(way))
+        for way in product((-1, 0, 1), repeat=lots)
+        if all(sum(p == s for p in way) <= capacity[s] for s in (0, 1))
+    )
+    got = sum(outside[i] if p < 0 else worth[i, p] for i, p in enumerate(found.place))
+    assert got == pytest.approx(best)
+    assert found.total == pytest.approx(best - outside.sum())
+    assert all((found.place == s).sum() <= capacity[s] for s in (0, 1))
+
+
+def test_a_lot_that_stands_well_stays_and_an_unfit_one_is_not_moved():
+    worth = np.array([[50.0], [49.0], [np.nan]])
+    found = placement.best_use(
+        worth, np.array([10.0, 10.0, 10.0]), np.array([0, -1, -1]), np.array([1]), 2.0
+    )
+    assert found.place.tolist() == [0, -1, -1]
+    roomy = placement.best_use(
+        worth, np.array([10.0, 10.0, 10.0]), np.array([0, -1, -1]), np.array([3]), 2.0
+    )
+    assert roomy.place.tolist() == [0, 0, -1]
+    lazy = placement.best_use(worth, np.full(3, 45.0), np.full(3, -1), np.array([3]), 12.0)
+    assert lazy.place.tolist() == [-1, -1, -1]
+
+
+def evidence(**more):
+    nothing = np.empty(0)
+    base = dict(
+        now_s=NOW, read_s=nothing, read_c=nothing, read_erh=nothing, day_s=nothing,
+        day_range_c=nothing, freezer=False, airtight=False, inside_erh25=0.3, closed_s=0.0,
+        last_read_s=NOW - DAY, has_logger=False,
+    )  # fmt: skip
+    return al.Evidence(**(base | more))
+
+
+def codes(**more):
+    return [a.code for a in al.of_node(evidence(**more))]
+
+
+def read(*values, erh=False):
+    at = NOW - DAY * np.arange(len(values))[::-1]
+    nan = np.full(len(values), np.nan)
+    v = np.array(values, dtype=float)
+    return {"read_s": at, "read_c": nan if erh else v, "read_erh": v if erh else nan}
+
+
+def test_one_cause_rings_once_and_is_settled_by_the_next_good_reading():
+    (first,) = al.of_node(evidence(**read(20, 33, 31)))
+    (still,) = al.of_node(evidence(**read(20, 33, 31, 34, 29)))
+    assert (first.code, still.code) == ("too_hot", "too_hot")
+    assert still.since_s == NOW - 3 * DAY  # the cause began with 33, not with 34
+    assert still.reason.figures["worst_c"] == 34
+    assert codes(**read(20, 33, 31, 27)) == []
+    assert codes(**read(20, 33, 31, 27, 31)) == []  # warm again, but not yet hot
+
+
+def test_each_alarm_has_its_evidence():
+    assert codes(**read(0.6, 0.74, erh=True)) == ["too_damp"]
+    assert codes(airtight=True, inside_erh25=0.66, **read(0.74, erh=True)) == ["airtight_damp"]
+    assert codes(freezer=True, **read(-18, -6)) == ["freezer_warming"]
+    assert codes(freezer=True, **read(-18, -17)) == []
+    assert codes(day_s=np.array([NOW]), day_range_c=np.array([19.0])) == ["swinging"]
+    assert codes(last_read_s=NOW - 40 * DAY) == ["not_read"]
+    assert codes(last_read_s=NOW - 3 * DAY, has_logger=True) == ["logger_silent"]
+    assert codes(battery_pct=9.0) == ["battery_low"]
+    assert codes(out_since_s=NOW - 5 * 3600) == ["left_out"]
+    assert codes(out_since_s=NOW - 2 * 3600) == []
+    sachet = {"desiccant_s": NOW - 20 * DAY, "desiccant_erh25": 0.2}
+    assert codes(**sachet, **read(0.40, erh=True)) == ["drying_stalled"]
+    assert codes(**sachet, desiccant_now_erh25=0.45) == ["desiccant_spent"]
+    assert codes(**sachet, desiccant_now_erh25=0.30) == []
+    assert codes(can={"sealed_s": NOW - 70 * DAY}) == ["can_due"]
+    assert codes(can={"sealed_s": NOW - 70 * DAY, "opened_s": NOW - 60 * DAY}) == [
+        "can_opened_early"
+    ]
+
+
+def test_the_figures_told_as_guesses_are_those_reckoned_with():
+    figure = load_reference().figure
+    from brisk_larder.services import drying, places, storage
+
+    pairs = {
+        "alarm_hot_c": al.HOT_C, "alarm_damp_erh": al.DAMP_ERH, "alarm_swing_c": al.SWING_C,
+        "alarm_freezer_c": al.FREEZER_C, "alarm_airtight_damp_erh25": al.AIRTIGHT_DAMP_ERH25,
+        "alarm_silent_dial_days": al.SILENT_DIAL_DAYS, "hurting_speed": storage.HURTING_SPEED,
+        "alarm_silent_logger_days": al.SILENT_LOGGER_DAYS, "bean_kg_per_l": drying.BEAN_KG_PER_L,
+        "opening_hours_without_lid": barrier.OPEN_S / 3600, "placement_seeds_cap": places.MOST_SEEDS,
+        "vented_share_of_wall": barrier.VENTED_SHARE, "placement_effort_seeds": places.EFFORT_SEEDS,
+        "desiccant_spent_above_erh25": barrier.SPENT_ERH25,
+        "placement_horizon_years": places.HORIZON_YEARS, "warm_hours_at_1kg": handling.WARM_HOURS_AT_1KG,
+    }  # fmt: skip
+    assert {k: figure(k) for k in pairs} == pairs
