@@ -187,11 +187,15 @@ def _guide(session: Session, lot_id: int, now_s: int) -> list[str]:
 
 
 def spell_words(gone: list[Spell]) -> str:
-    """The worst stay in a sentence: 11 of 18 points since 2024 were lost in the nine days there."""
+    """The dearest stay in a sentence: 11 of 18 points since 2024 were lost in the nine days there.
+
+    Of those that took a fifth or more, the one that took most a day.
+    """
     total = sum(s.points for s in gone)
     if total < 0.005 or len(gone) < 2:
         return ""
-    worst = max(gone, key=lambda s: s.points)
+    heavy = [s for s in gone if s.points >= total / 5]
+    worst = max(heavy, key=lambda s: s.points / max(s.days, 0.1))
     long = f"{worst.days:.0f} days" if worst.days < 90 else f"{worst.days / 365.25:.1f} years"
     return (
         f"{100 * worst.points:.0f} of {100 * total:.0f} points since {day_words(gone[0].from_s)[-4:]} "

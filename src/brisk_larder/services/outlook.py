@@ -86,7 +86,10 @@ def states_now(world: World, kinds: Kinds, rows: list[Row]) -> tuple[ag.AgeState
         track_a.append(np.array([0.0, *(m[which] for m in mine)]))
     starts = [now_month] * len(rows)
     state = advance(world, kinds, rows, stack(states), starts, world.now_s)
-    for i in range(len(rows)):
+    for i, row in enumerate(rows):
+        for leg in row.legs:  # what was found this very moment
+            if leg.start_s >= world.now_s and leg.reset is not None:
+                state.erh25[i], state.start_sd[i], state.remain[i] = *leg.reset, 1.0
         if world.now_s > track_s[i][-1]:
             track_s[i] = np.append(track_s[i], float(world.now_s))
             track_a[i] = np.append(track_a[i], state.a_probit[i])
