@@ -1,5 +1,7 @@
 """Walls that change, desiccant by mass balance, drying: against other ways to the same number."""
 
+from itertools import pairwise
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -39,7 +41,7 @@ def test_stretches_cover_all_time_without_overlap(made):
     found = b.stretches(TIN, changes(made))
     assert found[0].start_s == -np.inf
     assert found[-1].end_s == np.inf
-    assert all(x.end_s == y.start_s for x, y in zip(found, found[1:], strict=False))
+    assert all(x.end_s == y.start_s for x, y in pairwise(found))
     assert sum(s.reset is not None for s in found) <= sum(k == "desiccant" for _, k in made)
 
 

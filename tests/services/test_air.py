@@ -272,7 +272,7 @@ def test_nine_days_in_the_greenhouse_are_told_in_words(small):
         larder, ActRef(), small.lots["carrot"], small.nodes["porch"], at_s=summer + 9 * DAY
     )
     why = [w.text for w in lot_page.lot_page(larder, small.lots["carrot"]).why]
-    assert any("were lost in the 9 days in greenhouse" in text for text in why), why
+    assert any("were lost in the 9 days in greenhouse" in text for text in why), "\n".join(why)
 
 
 def test_a_quiet_week_holds_for_one_cause_only(small):

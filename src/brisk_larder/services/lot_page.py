@@ -12,7 +12,7 @@ from ..core.ageing import points_by_episode
 from ..core.errors import NotFound
 from ..core.moisture import erh_at, moisture_pct_fwb
 from ..core.trials import what_n_tells
-from ..core.units import DAY_S, YEAR_S
+from ..core.units import DAY_S, YEAR_S, month_start_s, next_month_s
 from ..data.tables import Act, Cohort, Lot, LotEvent, Person, Variety
 from .checks import get_live
 from .crops import Kind, load_kinds
@@ -166,14 +166,44 @@ def spells(world: World, look: Outlook, line: LotLine) -> list[Spell]:
         return []
     cuts.sort()
     ends = [at for at, _ in cuts[1:]] + [now]
-    a = look.a_at(0, np.array([at for at, _ in cuts] + [now]))
-    lost = points_by_episode(np.diff(a), line.glance.start, line.glance.now.mid)
+    aged = [_aged(world, look, at, end) for (at, _), end in zip(cuts, ends, strict=True)]
+    lost = points_by_episode(np.array(aged), line.glance.start, line.glance.now.mid)
     out = []
     for (at, node), end, points in zip(cuts, ends, lost, strict=True):
         parent = next((p for s, e, p in world.parents(node) if s <= at < e), None)
         names = [world.nodes[n].name for n in (parent, node) if n is not None]
         out.append(Spell(at, end, " · ".join(names), (end - at) / DAY_S, float(points)))
     return out
+
+
+def _aged(world: World, look: Outlook, start_s: float, end_s: float) -> float:
+    """Ageing (probits) of the first row in a span, by the months and airs it was reckoned in."""
+    row, now = look.rows[0], float(world.now_s)
+    kept = {
+        (month, node): a
+        for month, node, a in world.query(
+            "SELECT month_s, node_id, a_probit FROM d_leg WHERE part_id = ?", (row.part_id,)
+        )
+    }
+    this = float(month_start_s(now))
+    at = look.a_at(0, np.array([max(this, float(row.part.from_s)), now]))
+    inside: dict[tuple[float, int], float] = {}
+    whole: dict[tuple[float, int], float] = {}
+    for leg in row.legs:
+        month = float(month_start_s(leg.start_s))
+        while month < min(leg.end_s, now):
+            after = float(next_month_s(month))
+            first, last = max(leg.start_s, month), min(leg.end_s, after, now)
+            key = (month, leg.node if month < this else -1)
+            whole[key] = whole.get(key, 0.0) + last - first
+            part = max(0.0, min(last, end_s) - max(first, start_s))
+            inside[key] = inside.get(key, 0.0) + part
+            month = after
+    total = 0.0
+    for key, part in inside.items():
+        gain = float(at[1] - at[0]) if key[1] == -1 else kept.get((int(key[0]), key[1]), 0.0)
+        total += gain * part / max(whole[key], 1.0)
+    return total
 
 
 def _guide(session: Session, lot_id: int, now_s: int) -> list[str]:
