@@ -33,7 +33,9 @@ def write_file(path: Path) -> None:
         out.write("device: bench\ntime,temperature_c,humidity_pct\n")
         for i in range(ROWS):
             moment = datetime.fromtimestamp(start + 300 * i, UTC).strftime("%Y-%m-%d %H:%M:%S")
-            out.write(f"{moment}Z,{12 + i % 50 / 10:.1f},{55 + i % 30 / 10:.1f}\n".replace(" ", "T", 1))
+            out.write(
+                f"{moment}Z,{12 + i % 50 / 10:.1f},{55 + i % 30 / 10:.1f}\n".replace(" ", "T", 1)
+            )
 
 
 def plain(store: Store, path: Path) -> float:
@@ -45,7 +47,11 @@ def plain(store: Store, path: Path) -> float:
         raw.executemany(
             "INSERT INTO reading (series_id, at_s, temperature_c, erh) VALUES (1, ?, ?, ?)",
             (
-                (int(datetime.fromisoformat(t.replace("Z", "+00:00")).timestamp()), float(c), float(h) / 100)
+                (
+                    int(datetime.fromisoformat(t.replace("Z", "+00:00")).timestamp()),
+                    float(c),
+                    float(h) / 100,
+                )
                 for t, c, h in csv.reader(lines)
             ),
         )

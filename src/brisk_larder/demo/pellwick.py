@@ -228,7 +228,7 @@ def _plan_readings(mill: Pellwick, start_s: int) -> None:
             curves[box.place], start_s, mill.end_s, 6 * 3600, SEED + len(box.name),
             spells.get(box.place, ()),
         )  # fmt: skip
-        damp = {"Tin 2": -0.24, "Jar 3": -0.30, "Drawer box": -0.18, "Tin 1": -0.12}.get(
+        damp = {"Tin 2": -0.24, "Jar 3": -0.30, "Drawer box": -0.18, "Tin 1": -0.19}.get(
             box.name, 0.0
         )
         next_s = start_s + float(mill.rng.uniform(2, box.read_every)) * DAY_S
