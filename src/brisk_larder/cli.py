@@ -224,6 +224,7 @@ def post_batch(port: int, token: str, body: dict[str, object]) -> tuple[int, dic
 def import_readings(
     file: Path, place: Annotated[str, typer.Option(help="Where it was read")],
     kind: KindOption = "larder", tz: Annotated[str | None, typer.Option()] = None,
+    good_rows: Annotated[bool, typer.Option("--good-rows", help="Leave bad rows out")] = False,
     data: DataOption = None, today: TodayOption = None,
 ) -> None:  # fmt: skip
     """Take in a logger's CSV (time, temperature, humidity)."""
@@ -231,7 +232,10 @@ def import_readings(
     try:
         node = _node(larder, place, kind)
         assert node is not None, "a place is required"
-        done = imports.import_readings(larder, ActRef(), node, file.name, file.read_bytes(), tz)
+        answers = {} if tz is None else {"tz": tz}
+        done = imports.import_file(
+            larder, ActRef(), node, file, file.name, answers=answers, partial=good_rows
+        )
     except FileNotFoundError:
         raise fail(f"There is no file {file}") from None
     except LarderError as error:
@@ -239,6 +243,8 @@ def import_readings(
     typer.echo(
         f"{file.name}: {done['new_rows']} readings taken in for {done['node']}, "
         f"{done['known_rows']} known already, {done['gaps']} gaps of over a day"
+        + (f", {done['bad_rows']} bad rows left out" if done["bad_rows"] else "")
+        + (f", {done['conflicts']} times kept their stored value" if done["conflicts"] else "")
     )
 
 
