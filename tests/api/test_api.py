@@ -208,3 +208,34 @@ def test_a_chart_stays_small_and_keeps_the_spell(client, small):
     assert max(data["temperature_c"]) > 30
     assert max(data["speed"]) > 5
     assert "hardest days" in data["said"]
+
+
+def test_a_file_is_brought_looked_at_taken_in_and_cleared_away(client, small):
+    url = f"/api/storage/nodes/{small.nodes['tin']}/imports"
+    data = f"{CSV}2026-11-01 10:00,9,50\n2026-11-01 11:00,bad,51\n".encode()
+    seen = client.post(url, files={"file": ("log.csv", data)}).json()
+    assert (seen["state"], seen["preview"]["asks"]) == ("waiting", ["tz"])
+
+    def take(body):
+        client.post(f"/api/storage/imports/{seen['token']}/take", json=body)
+        while (now := client.get(f"/api/storage/imports/{seen['token']}").json())[
+            "state"
+        ] == "reading":
+            pass
+        return now
+
+    assert take({"answers": {"tz": "UTC"}})["problems"][0]["line"] == 3
+    assert "Nowhere" in take({"answers": {"tz": "Valley/Nowhere"}})["message"]
+    assert "mapping" in take({"answers": {"colour": 3}})["message"]
+    done = take({"answers": {"tz": "UTC"}, "partial": True})
+    assert (done["state"], done["result"]["new_rows"]) == ("done", 1)
+    assert client.post(f"/api/acts/{done['act_id']}/undo").status_code == 200
+    assert client.get("/api/papers/readings.csv").text.count("\n") == 1
+    other = client.post(url, files={"file": ("log.csv", data)}).json()
+    assert other["preview"]["asks"] == ["tz"]  # the file taken back teaches nothing
+    gone = client.delete(f"/api/storage/imports/{other['token']}").json()
+    assert gone["state"] == "cancelled"
+    assert client.get("/api/storage/imports/none").status_code == 404
+    empty = client.post(url, files={"file": ("log.csv", b"")})
+    assert empty.status_code == 422
+    assert "is empty" in empty.json()["detail"]

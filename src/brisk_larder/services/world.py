@@ -72,8 +72,8 @@ class World(Snapshot):
         self._base: dict[int, cl.Climate] = {}
         self._air_ends: dict[int, F] = {}
         self._past: dict[int, cl.Climate] = {}
+        self._wanted: dict[int, int] = {}
         self._future: dict[int, cl.Climate] = {}
-        self._hourly: dict[int, set[int]] = {}
         self._deeper: World | None = None
 
     def readings(self, node: int) -> cl.Readings:
@@ -81,18 +81,36 @@ class World(Snapshot):
 
         A logger's are drawn together by hour (d_hour), a dial's are as read.
         """
-        if node not in self._readings:
-            rows: list[tuple[float | None, ...]] = []
-            for d in self.deployments.get(node, []):
-                rows += self._rows(d.series_id, d.from_s, d.to_s or 2**62)
-            table = np.array(rows, dtype=float).reshape(-1, 5)
-            table = table[np.argsort(table[:, 0], kind="stable")]
-            self._readings[node] = cl.Readings(
-                table[:, 0].astype(np.int64), table[:, 1], table[:, 2], table[:, 3], table[:, 4]
-            )
+        self.past(node)
         return self._readings[node]
 
-    def _rows(self, series: int, from_s: int, to_s: int) -> list[tuple[float | None, ...]]:
+    def _read(self, node: int, start_s: int) -> cl.Readings:
+        rows: list[tuple[float | None, ...]] = []
+        for d in self.deployments.get(node, []):
+            rows += self._rows(d.series_id, d.from_s, d.to_s or 2**62, start_s)
+        table = np.array(rows, dtype=float).reshape(-1, 5)
+        table = table[np.argsort(table[:, 0], kind="stable")]
+        return cl.Readings(
+            table[:, 0].astype(np.int64), table[:, 1], table[:, 2], table[:, 3], table[:, 4]
+        )
+
+    def _start_of(self, node: int, wanted_s: int) -> int:
+        """From where a node's air is reckoned, so that it is right from ``wanted_s`` on.
+
+        What was read last before that still shapes what follows, so its own day must be inside.
+        """
+        before = self._read(node, wanted_s)
+        early = before.at_s < wanted_s
+        start = wanted_s
+        for values in (before.temperature_c, before.erh):
+            last = before.at_s[early & np.isfinite(values)]
+            if len(last):
+                start = min(start, int(last.max()))
+        return month_start_s(max(EPOCH_S, start))
+
+    def _rows(
+        self, series: int, from_s: int, to_s: int, start_s: int
+    ) -> list[tuple[float | None, ...]]:
         logger = self.query("SELECT 1 FROM series WHERE id = ? AND origin = 'logger'", (series,))
         if logger:
             # an hour counts as one reading at its middle
@@ -107,7 +125,7 @@ class World(Snapshot):
                 "FROM reading WHERE series_id = ? AND at_s >= ? AND at_s < ?"
             )
             has = ("temperature_c IS NOT NULL", "erh IS NOT NULL")
-        first, end = max(from_s, self.from_s), min(to_s, self.now_s + 1)
+        first, end = max(from_s, start_s), min(to_s, self.now_s + 1)
         rows = self.query(what, (series, first, end))
         if first > from_s:
             before: dict[tuple[float | None, ...], None] = {}
@@ -121,39 +139,37 @@ class World(Snapshot):
         """How long a departure from the usual curve lasts in the place of a node, in days."""
         return reference().places[self.place_kind(node)].memory_days
 
-    def hourly(self, node: int) -> set[int]:
+    def _hourly(self, node: int, start_s: int) -> set[int]:
         """UTC days with hourly readings in a node or anywhere it stood."""
-        if node not in self._hourly:
-            days = cl.hourly_days(self.readings(node).at_s)
-            for _, _, parent in self.parents(node):
-                days = days | self.hourly(parent)
-            self._hourly[node] = days
-        return self._hourly[node]
+        days = cl.hourly_days(self._read(node, start_s).at_s)
+        for _, _, parent in self.parents(node):
+            days = days | self._hourly(parent, start_s)
+        return days
 
     def base(self, node: int) -> cl.Climate:
         """What a node's past would be without its own readings."""
-        if node not in self._base:
-            at = cl.panels(self.from_s, self.now_s, self.hourly(node))
-            stays = [s for s in self.parents(node) if s[1] > self.from_s]
-            if not stays:
-                made = cl.usual(place_curve(self.place_kind(node), self.home), at)
-                ends = made.erh25
-            else:
-                outer = _joined([(end, cl.resample(self.past(p), at)) for _, end, p in stays])
-                made, ends = self._inside(node, outer)
-            self._base[node], self._air_ends[node] = made, ends
+        self.past(node)
         return self._base[node]
 
-    def _inside(self, node: int, outer: cl.Climate) -> tuple[cl.Climate, F]:
+    def _make_base(self, node: int, start_s: int) -> tuple[cl.Climate, F]:
+        at = cl.panels(start_s, self.now_s, self._hourly(node, start_s))
+        stays = [s for s in self.parents(node) if s[1] > start_s]
+        if not stays:
+            made = cl.usual(place_curve(self.place_kind(node), self.home), at)
+            return made, made.erh25
+        outer = _joined([(end, cl.resample(self.past(p, start_s), at)) for _, end, p in stays])
+        return self._inside(node, outer, start_s)
+
+    def _inside(self, node: int, outer: cl.Climate, start_s: int) -> tuple[cl.Climate, F]:
         """The air inside a container, run by run between the desiccants put in."""
         parts = self.stretches(node)
         tau = tau_per_panel(parts, outer.panels.start_s, outer.panels.hours)
-        start = None if self.from_s <= EPOCH_S else self._air_start(node)
+        start = None if start_s <= EPOCH_S else self._air_start(node, start_s)
         # a sachet starts at the panel that holds its hour: it takes days to work anyway
         resets = [
             (int(np.searchsorted(outer.panels.end_s, p.start_s, side="right")), p.reset)
             for p in parts
-            if p.reset is not None and p.start_s >= self.from_s
+            if p.reset is not None and p.start_s >= start_s
         ]
         edges = [(0, start), *(r for r in resets if r[0] < len(tau))]
         runs, ends = [], []
@@ -170,19 +186,19 @@ class World(Snapshot):
             sd_erh=np.concatenate([r.sd_erh for r in runs]),
         ), np.concatenate(ends)
 
-    def _air_start(self, node: int) -> float:
+    def _air_start(self, node: int, start_s: int) -> float:
         """The erh25 inside a container where the window opens: kept, or run up to from further back."""
         kept = self.query(
             "SELECT month_s, erh25 FROM d_air WHERE node_id = ? AND month_s < ? "
             "ORDER BY month_s DESC LIMIT 1",
-            (node, self.from_s),
+            (node, start_s),
         )
-        if kept and next_month_s(int(kept[0][0] or 0)) == self.from_s:
+        if kept and next_month_s(int(kept[0][0] or 0)) == start_s:
             return float(kept[0][1] or 0.0)
-        if self._deeper is None:
-            since = next_month_s(int(kept[0][0] or 0)) if kept else EPOCH_S
+        since = next_month_s(int(kept[0][0] or 0)) if kept else EPOCH_S
+        if self._deeper is None or self._deeper.from_s > since:
             self._deeper = World(self.session, self.home, self.now_s, since)
-        return self._deeper.air_before(node, self.from_s)
+        return self._deeper.air_before(node, start_s)
 
     def air_before(self, node: int, at_s: float) -> float:
         """The erh25 inside a container at a month's start, but for its own readings."""
@@ -196,7 +212,7 @@ class World(Snapshot):
             if not self.node_stays.get(node):
                 continue
             end_s = self._base[node].panels.end_s
-            month = self.from_s
+            month = self._wanted[node]
             while (after := next_month_s(month)) <= self.now_s:
                 at = int(np.searchsorted(end_s, after, side="left"))
                 if at < len(end_s) and end_s[at] == after:
@@ -204,19 +220,32 @@ class World(Snapshot):
                 month = after
         return out
 
-    def past(self, node: int) -> cl.Climate:
-        """The air in a node from the window's start to the end of today (UTC), with its doubts."""
-        if node not in self._past:
-            base = self.base(node)
-            # by the place of each time: a move must not change what was before it
-            spans = self.place_spans(node)
-            days = np.array([reference().places[kind].memory_days for _, _, kind in spans])
-            since = np.array([start for start, _, _ in spans[1:]])
-            memory = days[np.searchsorted(since, base.panels.middle_s, side="right")]
-            # what is shut in keeps its dryness as long as its wall lets it
-            walls = tau_per_panel(self.stretches(node), base.panels.start_s, base.panels.hours)
-            made = cl.fill(base, self.readings(node), memory, np.maximum(memory, walls))
-            self._past[node] = replace(made, gap=made.gap % GAP_STRIDE + node * GAP_STRIDE)
+    def past(self, node: int, wanted_s: int | None = None) -> cl.Climate:
+        """The air in a node from the window's start to the end of today (UTC), with its doubts.
+
+        ``wanted_s``: a month's start before the window, where what stands in it needs that.
+        """
+        wanted = self.from_s if wanted_s is None else min(wanted_s, self.from_s)
+        if node in self._past and self._wanted[node] <= wanted:
+            return self._past[node]
+        start = self._start_of(node, wanted)
+        base, ends = self._make_base(node, start)
+        readings = self._read(node, start)
+        # by the place of each time: a move must not change what was before it
+        spans = self.place_spans(node)
+        days = np.array([reference().places[kind].memory_days for _, _, kind in spans])
+        since = np.array([first for first, _, _ in spans[1:]])
+        memory = days[np.searchsorted(since, base.panels.middle_s, side="right")]
+        # what is shut in keeps its dryness as long as its wall lets it
+        walls = tau_per_panel(self.stretches(node), base.panels.start_s, base.panels.hours)
+        made = cl.fill(base, readings, memory, np.maximum(memory, walls))
+        made = replace(made, gap=made.gap % GAP_STRIDE + node * GAP_STRIDE)
+        # before the wanted month it only served to lead in
+        first = int(np.searchsorted(base.panels.start_s, wanted, side="left"))
+        count = len(base.panels.hours)
+        self._base[node], self._air_ends[node] = base.slice(first, count), ends[first:]
+        self._past[node], self._readings[node] = made.slice(first, count), readings
+        self._wanted[node] = wanted
         return self._past[node]
 
     def future(self, node: int) -> cl.Climate:
