@@ -46,20 +46,19 @@ def main() -> None:
     found = {}
     for days in (3, 30, 365, 1100, 3650):
         start = NOW - days * 86_400
-        with larder.store.read() as session:
-            sql, values, table = charts.plan(
-                session,
-                DeploymentRow(SERIES, NODE, 0, None),
-                "logger",
-                start,
-                NOW + 1,
-                charts.MOST_POINTS,
-            )
-        api, bare, points = [], [], 0
+        run = lambda sql, values: raw.execute(sql, values).fetchall()  # noqa: E731
+        here = run("SELECT count(*) FROM deployment WHERE node_id = ?", (NODE,))[0][0]
+        deployed = DeploymentRow(SERIES, NODE, 0, None)
+        points = charts.MOST_POINTS // here
+        sql, values, table = charts.plan(run, deployed, "logger", start, NOW + 1, points)
+        api, bare, inside, points = [], [], [], 0
         for _ in range(ROUNDS):
             began = time.perf_counter()
             rows = raw.execute(sql, values).fetchall()
             bare.append(time.perf_counter() - began)
+            began = time.perf_counter()
+            charts.readings_json(larder, NODE, start, NOW + 1)
+            inside.append(time.perf_counter() - began)
             began = time.perf_counter()
             line.request("GET", f"/api/storage/nodes/{NODE}/read?from_s={start}&to_s={NOW + 1}")
             body = line.getresponse().read()
@@ -68,11 +67,14 @@ def main() -> None:
         assert points == len(rows) < 2000
         found[f"{days}d"] = {
             "table": table, "points": points, "api_ms": 1000 * middle(api),
+            "service_ms": 1000 * middle(inside),
             "sql_ms": 1000 * middle(bare), "ratio": middle(api) / middle(bare),
+            "service_ratio": middle(inside) / middle(bare),
         }  # fmt: skip
         f = found[f"{days}d"]
         print(f"{days:>5} days {table:<8}{points:>6} points  api {f['api_ms']:7.2f} ms  "
-              f"sql {f['sql_ms']:7.2f} ms  ratio {f['ratio']:.2f}")  # fmt: skip
+              f"sql {f['sql_ms']:7.2f} ms  ratio {f['ratio']:.2f}, "
+              f"without HTTP {f['service_ratio']:.2f}")  # fmt: skip
     server.should_exit = True
     thread.join()
     larder.store.close()

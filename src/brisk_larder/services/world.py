@@ -69,6 +69,7 @@ class World(Snapshot):
         since = now_s - LOOK_BACK_DAYS * DAY_S if from_s is None else from_s
         self.from_s = month_start_s(max(min(since, now_s), EPOCH_S))
         self._readings: dict[int, cl.Readings] = {}
+        self._kept: dict[tuple[int, int], cl.Readings] = {}
         self._base: dict[int, cl.Climate] = {}
         self._air_ends: dict[int, F] = {}
         self._past: dict[int, cl.Climate] = {}
@@ -85,6 +86,11 @@ class World(Snapshot):
         return self._readings[node]
 
     def _read(self, node: int, start_s: int) -> cl.Readings:
+        if (node, start_s) not in self._kept:
+            self._kept[node, start_s] = self._fetch(node, start_s)
+        return self._kept[node, start_s]
+
+    def _fetch(self, node: int, start_s: int) -> cl.Readings:
         rows: list[tuple[float | None, ...]] = []
         for d in self.deployments.get(node, []):
             rows += self._rows(d.series_id, d.from_s, d.to_s or 2**62, start_s)
