@@ -78,7 +78,8 @@ class OptionLine:
     """An option in words: cautions come first, then the work it takes.
 
     ``median_years``: until the middle one of these lots falls to the level; ``new_years``: the same
-    for new seed of these kinds, as dry as these.
+    for new seed of these kinds, as dry as these;
+    ``longest_years``: longer is not told there (25 in rooms, 60 frozen).
     """
 
     label: str
@@ -87,6 +88,7 @@ class OptionLine:
     effort: str
     median_years: float
     new_years: float
+    longest_years: int
     speed: float
 
 
@@ -277,7 +279,11 @@ def what_if(larder: Larder, lot_ids: Sequence[int], options: Sequence[Option]) -
         found: list[list[Fate]] = [[] for _ in look.rows]
         for i, at in enumerate(here):
             found[i].append(fates(world, _row(look, i), at, level, [uses[i]])[0])
-        lines = [OptionLine("as it is", None, [], "nothing to do", *_years(found, 0, world), 0.0)]
+        lines = [
+            OptionLine(
+                "as it is", None, [], "nothing to do", *_years(found, 0, world, here[0].cold), 0.0
+            )
+        ]
         reference_seed = ag.reference_classes()
         for n, option in enumerate(options, start=1):
             setting = setting_of(session, world, option, lot_ids)
@@ -287,7 +293,7 @@ def what_if(larder: Larder, lot_ids: Sequence[int], options: Sequence[Option]) -
                 OptionLine(
                     option.label or label_of(world, option), option.node_id,
                     cautions(look, setting, option), effort_of(option, len(look.rows), setting),
-                    *_years(found, n, world), _speed(reference_seed, setting, found, n),
+                    *_years(found, n, world, setting.cold), _speed(reference_seed, setting, found, n),
                 )
             )  # fmt: skip
         codes = _codes(session, look.rows)
@@ -361,14 +367,19 @@ def label_of(world: World, option: Option) -> str:
     return " · ".join(parts)
 
 
-def _years(found: list[list[Fate]], n: int, world: World) -> tuple[float, float]:
-    longest = world.now_s + FROZEN_YEARS * YEAR_S
+def _years(found: list[list[Fate]], n: int, world: World, cold: bool) -> tuple[float, float, int]:
+    most = FROZEN_YEARS if cold else ROOM_YEARS
+    longest = world.now_s + most * YEAR_S
 
     def middle(until: list[float | None]) -> float:
         left = [(u or longest) - world.now_s for u in until]
         return max(0.0, round(float(np.median(left)) / YEAR_S, 2))
 
-    return middle([f[n].good_until_s for f in found]), middle([f[n].new_until_s for f in found])
+    return (
+        middle([f[n].good_until_s for f in found]),
+        middle([f[n].new_until_s for f in found]),
+        most,
+    )
 
 
 def _speed(classes: ag.SigmaClasses, setting: Setting, found: list[list[Fate]], n: int) -> float:

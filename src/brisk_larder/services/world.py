@@ -279,9 +279,9 @@ class World(Snapshot):
     def source_now(self, node: int) -> str:
         """Where knowledge of a node's air today comes from: logged, bridged or usual."""
         air = self.walls_up(node, self.now_s)[0] if node != UNPLACED else node
-        # an hour's readings arrive when it is over: the last whole panel tells
-        last = max(0, self.now_panel(air) - 1)
-        return cl.SOURCES[int(self.past(air).source[last : last + 2].min())]
+        # an hour's readings come when it is over, a file's later still: a logger counts for a day
+        last = self.now_panel(air)
+        return cl.SOURCES[int(self.past(air).source[max(0, last - 24) : last + 1].min())]
 
 
 def _joined(segments: list[tuple[float, cl.Climate]]) -> cl.Climate:

@@ -2913,7 +2913,8 @@ export interface components {
          * @description An option in words: cautions come first, then the work it takes.
          *
          *     ``median_years``: until the middle one of these lots falls to the level; ``new_years``: the same
-         *     for new seed of these kinds, as dry as these.
+         *     for new seed of these kinds, as dry as these;
+         *     ``longest_years``: longer is not told there (25 in rooms, 60 frozen).
          */
         OptionLine: {
             /** Label */
@@ -2928,6 +2929,8 @@ export interface components {
             median_years: number;
             /** New Years */
             new_years: number;
+            /** Longest Years */
+            longest_years: number;
             /** Speed */
             speed: number;
         };

@@ -306,6 +306,9 @@ const CLOSED: Record<string, string> = { vented: 'ajar', breathing: 'open', desi
   width: 1px;
   background: var(--ink);
 }
+.side h3 {
+  margin-top: 14px;
+}
 .side {
   border-left: 1px solid var(--hair);
   padding-left: 20px;

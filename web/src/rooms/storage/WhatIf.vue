@@ -63,8 +63,8 @@ async function schools() {
   await ask(() => take(api.GET('/api/storage/schools', { params: { query: { lot_ids: props.lotIds } } })))
 }
 const until = (f: Schemas['Fate']) => (f.good_until_s ? year(f.good_until_s) : 'longer than shown')
-const years = (n: number) =>
-  n >= 59 ? 'over 60 years' : n < 0.1 ? 'below it already' : `${n.toFixed(1)} years`
+const years = (n: number, most: number) =>
+  n >= most - 0.1 ? `over ${most} years` : n < 0.1 ? 'below it already' : `${n.toFixed(1)} years`
 const speed = (v: number) => (v < 0.01 ? 'under 0.01' : v.toFixed(2))
 async function moveAll(nodeId: number) {
   const moves = props.lotIds.map((lot_id) => ({ lot_id, node_id: nodeId }))
@@ -139,8 +139,8 @@ async function moveAll(nodeId: number) {
               <td>
                 <strong>{{ o.label }}</strong>
               </td>
-              <td class="num">{{ years(o.median_years) }}</td>
-              <td class="num">{{ years(o.new_years) }}</td>
+              <td class="num">{{ years(o.median_years, o.longest_years) }}</td>
+              <td class="num">{{ years(o.new_years, o.longest_years) }}</td>
               <td class="num">{{ i === 0 ? '' : speed(o.speed) }}</td>
               <td class="small">{{ o.cautions.join('; ') }}</td>
               <td class="small">
