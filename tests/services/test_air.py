@@ -292,6 +292,9 @@ def test_a_quiet_week_holds_for_one_cause_only(small):
 
 def test_a_bean_can_rests_and_may_be_opened(small):
     larder, tin = small.larder, small.nodes["tin"]
+    for bad in ({"food_kg": 4.0, "shut_days": 3.0}, {"food_kg": -1.0}, {"colour": "red"}):
+        with pytest.raises(InvalidValue):
+            containers.node_event(larder, ActRef(), tin, "sealed", figures=bad)
     can = {"food_kg": 4.0, "shut_days": 60.0}
     containers.node_event(larder, ActRef(), tin, "sealed", figures=can)
     assert "can_due" not in {a.code for a in alarms.alarms(larder)}

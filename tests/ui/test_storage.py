@@ -148,3 +148,19 @@ def test_ten_years_of_readings_are_drawn_zoomed_and_moved(mill, page):
     assert all(len(s["at_s"]) < 2000 for s in body["series"])
     with page.expect_response(re.compile(r"/air\?")):
         page.get_by_role("button", name="earlier").click()
+
+
+def test_beans_are_sealed_in_a_can_and_its_day_comes(mill, page):
+    can = node(mill, "Door tub")
+    page.goto(f"{mill.url}/storage/{can}")
+    page.get_by_role("button", name="seal beans or grain in it").click()
+    page.get_by_label("kilos").fill("3,9")
+    page.get_by_label("eaten a week, kg").fill("0,3")
+    expect(page.get_by_text("filled to the brim they hold")).to_be_visible()
+    page.get_by_role("button", name="Sealed today").click()
+    expect(page.locator(".foot .note", has_text="sealed with 3,9 kg")).to_be_visible()
+    mill.clock.at_s += 62 * 86_400
+    page.goto(f"{mill.url}/storage/{can}")
+    expect(page.get_by_text("A can may be opened")).to_be_visible()
+    page.get_by_role("button", name="quiet for a week").click()
+    expect(page.get_by_text("A can may be opened")).to_be_hidden()

@@ -9,6 +9,7 @@ from sqlmodel import Session, col, select
 
 from ..core import barrier
 from ..core.errors import Conflict, InvalidValue
+from ..core.handling import LEAST_SHUT_DAYS
 from ..data.acts import ActRef, act, expect_version
 from ..data.tables import Node, NodeEvent, Stay
 from .checks import get_live, not_before_records, not_future, whole
@@ -278,6 +279,17 @@ def remove_node(larder: Larder, ref: ActRef, node_id: int) -> dict[str, object]:
         return a.result
 
 
+def _can_figures_allowed(kind: str, figures: dict[str, float | str]) -> None:
+    if not figures:
+        return
+    if kind != "sealed" or not set(figures) <= {"food_kg", "shut_days"} or "food_kg" not in figures:
+        raise InvalidValue("figures", sorted(figures), "food_kg and shut_days, of a sealed can")
+    for key, low, high in (("food_kg", 0.01, 1000.0), ("shut_days", LEAST_SHUT_DAYS, 3650.0)):
+        value = figures.get(key, low)
+        if not isinstance(value, int | float) or not low <= value <= high:
+            raise InvalidValue(key, value, f"{low:g} to {high:g}")
+
+
 def node_event(
     larder: Larder, ref: ActRef, node_id: int, kind: str, note: str = "", at_s: int | None = None,
     figures: dict[str, float | str] | None = None,
@@ -288,6 +300,7 @@ def node_event(
     """
     if kind not in PLAIN_EVENTS:
         raise InvalidValue("event", kind, ", ".join(PLAIN_EVENTS))
+    _can_figures_allowed(kind, figures or {})
     with act(larder.store, larder.clock, ref, "node_event") as a:
         if a.replayed:
             return a.result

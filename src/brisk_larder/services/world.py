@@ -280,8 +280,9 @@ class World(Snapshot):
         """Where knowledge of a node's air today comes from: logged, bridged or usual."""
         air = self.walls_up(node, self.now_s)[0] if node != UNPLACED else node
         # an hour's readings come when it is over, a file's later still: a logger counts for a day
-        last = self.now_panel(air)
-        return cl.SOURCES[int(self.past(air).source[max(0, last - 24) : last + 1].min())]
+        past, last = self.past(air), self.now_panel(air)
+        first = int(np.searchsorted(past.panels.end_s, self.now_s - DAY_S, side="right"))
+        return cl.SOURCES[int(past.source[min(first, last) : last + 1].min())]
 
 
 def _joined(segments: list[tuple[float, cl.Climate]]) -> cl.Climate:

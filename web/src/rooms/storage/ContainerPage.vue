@@ -9,6 +9,7 @@ import DeviceList from './DeviceList.vue'
 import DialForm from './DialForm.vue'
 import DryingAdvice from './DryingAdvice.vue'
 import ImportFile from './ImportFile.vue'
+import SealCan from './SealCan.vue'
 import WhatIf from './WhatIf.vue'
 
 const ClimateChart = defineAsyncComponent(() => import('./ClimateChart.vue'))
@@ -230,6 +231,12 @@ const lotIds = computed(() => (page.value?.lots ?? []).map((l) => l.lot_id))
             <p v-if="dew" role="status" class="small">
               <strong>{{ dew }}</strong>
             </p>
+            <SealCan
+              v-if="box.role === 'container' && !page.lots.length"
+              :key="id"
+              :node-id="id"
+              :name="box.name"
+            />
             <DeviceList :node-id="id" :devices="page.devices" />
           </div>
           <template v-if="page.lots.length">
