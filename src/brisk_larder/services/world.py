@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from itertools import chain
 
 import numpy as np
 from sqlmodel import Session
@@ -27,6 +28,7 @@ __all__ = [
 ]
 
 GAP_STRIDE = 2**33
+UNREAD = 9e99  # stands for NULL on the way from the file
 FUTURE_YEARS = 10.0
 LOOK_BACK_DAYS = 400  # what rooms look at: a year, and the readings that teach the future
 
@@ -91,10 +93,10 @@ class World(Snapshot):
         return self._kept[node, start_s]
 
     def _fetch(self, node: int, start_s: int) -> cl.Readings:
-        rows: list[tuple[float | None, ...]] = []
+        tables = [np.empty((0, 5))]
         for d in self.deployments.get(node, []):
-            rows += self._rows(d.series_id, d.from_s, d.to_s or 2**62, start_s)
-        table = np.array(rows, dtype=float).reshape(-1, 5)
+            tables.append(self._rows(d.series_id, d.from_s, d.to_s or 2**62, start_s))
+        table = np.concatenate(tables)
         table = table[np.argsort(table[:, 0], kind="stable")]
         return cl.Readings(
             table[:, 0].astype(np.int64), table[:, 1], table[:, 2], table[:, 3], table[:, 4]
@@ -114,32 +116,35 @@ class World(Snapshot):
                 start = min(start, int(last.max()))
         return month_start_s(max(EPOCH_S, start))
 
-    def _rows(
-        self, series: int, from_s: int, to_s: int, start_s: int
-    ) -> list[tuple[float | None, ...]]:
+    def _rows(self, series: int, from_s: int, to_s: int, start_s: int) -> F:
         logger = self.query("SELECT 1 FROM series WHERE id = ? AND origin = 'logger'", (series,))
         if logger:
-            # an hour counts as one reading at its middle
+            # an hour counts as one reading at its middle; numbers only, which are ten times as quick
             what = (
-                "SELECT at_s + 1800, t_sum / nullif(t_n, 0), h_sum / nullif(h_n, 0), NULL, NULL "
+                f"SELECT at_s + 1800, coalesce(t_sum / nullif(t_n, 0), {UNREAD}), "
+                f"coalesce(h_sum / nullif(h_n, 0), {UNREAD}) "
                 "FROM d_hour WHERE series_id = ? AND at_s >= ? AND at_s < ?"
             )
             has = ("t_n > 0", "h_n > 0")
         else:
             what = (
-                "SELECT at_s, temperature_c, erh, t_min_c, t_max_c "
+                f"SELECT at_s, coalesce(temperature_c, {UNREAD}), coalesce(erh, {UNREAD}), "
+                f"coalesce(t_min_c, {UNREAD}), coalesce(t_max_c, {UNREAD}) "
                 "FROM reading WHERE series_id = ? AND at_s >= ? AND at_s < ?"
             )
             has = ("temperature_c IS NOT NULL", "erh IS NOT NULL")
         first, end = max(from_s, start_s), min(to_s, self.now_s + 1)
         rows = self.query(what, (series, first, end))
         if first > from_s:
-            before: dict[tuple[float | None, ...], None] = {}
+            before: dict[tuple[float, ...], None] = {}
             for known in has:
                 last = f"{what} AND {known} ORDER BY at_s DESC LIMIT 1"
                 before |= dict.fromkeys(self.query(last, (series, from_s, first)))
             rows += before
-        return rows
+        found = np.fromiter(chain.from_iterable(rows), dtype=float).reshape(-1, 3 if logger else 5)
+        table = np.full((len(found), 5), np.nan)
+        table[:, : found.shape[1]] = np.where(found == UNREAD, np.nan, found)
+        return table
 
     def memory_days(self, node: int) -> float:
         """How long a departure from the usual curve lasts in the place of a node, in days."""
