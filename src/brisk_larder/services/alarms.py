@@ -11,7 +11,7 @@ from sqlmodel import col, select
 from ..core import alarms as al
 from ..core.moisture import erh25
 from ..core.units import DAY_S
-from ..data.tables import Job
+from ..data.tables import Household, Job
 from .crops import reference
 from .devices import devices
 from .forecast import fresh
@@ -186,6 +186,11 @@ def _line(world: World, node: int, alarm: al.Alarm, lots: int) -> AlarmLine:
     )  # fmt: skip
 
 
+def _range(range_c: float, home: Household) -> str:
+    """A difference of temperatures in the household's unit."""
+    return f"{1.8 * range_c:.0f} °F" if home.temperature_unit == "F" else f"{range_c:.0f} °C"
+
+
 def _words(world: World, alarm: al.Alarm, f: dict[str, float]) -> tuple[str, str, str]:
     """Title, evidence and what to do of an alarm, in the household's units."""
     home, since = world.home, day_words(alarm.since_s)
@@ -207,7 +212,7 @@ def _words(world: World, alarm: al.Alarm, f: dict[str, float]) -> tuple[str, str
         case "swinging":
             return (
                 "swings between warm and cold",
-                f"{f['worst_range_c']:.0f} °C between least and most of a day since {since}.",
+                f"{_range(f['worst_range_c'], home)} between least and most of a day since {since}.",
                 "Away from window, stove and roof; a box inside a box steadies it.",
             )
         case "freezer_warming":

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import shutil
 import tempfile
 import threading
@@ -18,6 +19,7 @@ from ..data.acts import ActRef
 from .imports import Preview, import_file, preview
 from .larder import Larder
 
+log = logging.getLogger("brisk_larder")
 MOST_BYTES = 512 * 1024 * 1024
 KEEP_S = 3600.0  # a file nobody takes in is cleared away after an hour
 
@@ -122,7 +124,7 @@ class ImportDesk:
         except Exception as error:
             found.state = "failed"
             found.message = f"That went wrong inside ({type(error).__name__}); nothing was taken in"
-            raise
+            log.exception("unforeseen error while taking in %s", found.preview.file_name)
 
     def state(self, token: str) -> ImportState:
         """Where a file stands. Raises NotFound."""
