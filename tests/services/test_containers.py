@@ -5,11 +5,14 @@ import pytest
 from brisk_larder.core.errors import Conflict, InvalidValue, NotFound
 from brisk_larder.data.acts import ActRef
 from brisk_larder.services import (
+    alarms,
     charts,
     container_page,
     containers,
     history,
+    home,
     readings,
+    rounds,
     sachets,
     stock,
     storage,
@@ -168,3 +171,16 @@ def test_a_chart_tells_events_moves_and_what_was_corrected(small):
         low <= t <= high
         for low, t, high in zip(air.low_c, air.temperature_c, air.high_c, strict=True)
     )
+
+
+def test_alarms_speak_in_the_units_of_the_household(small):
+    larder = small.larder
+    home.change_household(larder, ActRef(), {"temperature_unit": "F"})
+    dial = readings.DialReading(104, 40, t_min=68, t_max=104)
+    readings.log_reading(larder, ActRef(), small.nodes["porch"], dial)
+    said = {a.code: a.evidence for a in alarms.alarms(larder)}
+    assert "104 °F" in said["too_hot"]
+    assert "36 °F between least and most of a day" in said["swinging"]
+    assert not any("°C" in text for text in said.values())
+    stop = next(s for s in rounds.round_list(larder) if s.name == "porch")
+    assert stop.last_c == pytest.approx(40.0)

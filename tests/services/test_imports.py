@@ -217,3 +217,18 @@ def test_a_spike_survives_every_zoom(small):
         assert len(series["at_s"]) < 2000
         assert max(v for v in series["t_max_c"]) == 39.5
         assert sum(series["n"]) == 4000
+
+
+def test_a_fault_inside_is_said_and_logged_and_leaves_nothing(small, monkeypatch, caplog):
+    def broken(*args, **more):
+        raise RuntimeError("out of paper")
+
+    monkeypatch.setattr(imports, "read_columns", broken)
+    done = take(small, rows(0, 30))
+    assert done.state == "failed"
+    assert "RuntimeError" in done.message
+    assert "nothing was taken in" in done.message
+    assert "out of paper" in caplog.text
+    assert stored(small.larder) == [[], [], []]
+    monkeypatch.undo()
+    assert take(small, rows(0, 30)).result["new_rows"] == 30

@@ -8,6 +8,7 @@ import AlarmList from './AlarmList.vue'
 import DeviceList from './DeviceList.vue'
 import DialForm from './DialForm.vue'
 import DryingAdvice from './DryingAdvice.vue'
+import EditNode from './EditNode.vue'
 import ImportFile from './ImportFile.vue'
 import SealCan from './SealCan.vue'
 import WhatIf from './WhatIf.vue'
@@ -216,6 +217,7 @@ const lotIds = computed(() => (page.value?.lots ?? []).map((l) => l.lot_id))
                 <button class="btn link" type="button" @click="askDew">open it now?</button>
               </template>
               <ImportFile :node-id="id" :name="box.name" />
+              <EditNode :key="id" :box="box" />
             </div>
             <form v-if="moving" class="row small" @submit.prevent="move">
               <label class="field"
