@@ -39,7 +39,7 @@ def test_no_other_filling_leaves_less_over(kilos, sizes):
     assert held == pytest.approx(found.filled_kg, abs=1e-3)
     assert found.left_kg >= -1e-6
     room = kilos / 0.8
-    counts = [range(int(room / s) + 1) for s in sizes]
+    counts = [range(int(room / s + 1e-9) + 1) for s in sizes]
     best = max(
         (v for combo in product(*counts) if (v := sum(n * s for n, s in zip(combo, sizes, strict=True)))
          <= room + 1e-9), default=0.0,
