@@ -213,6 +213,10 @@ li.odd {
   align-items: center;
 }
 @media (max-width: 760px) {
+  .foot {
+    /* above the bar of rooms */
+    bottom: 56px;
+  }
   .fields input {
     width: 76px;
   }
