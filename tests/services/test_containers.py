@@ -184,3 +184,17 @@ def test_alarms_speak_in_the_units_of_the_household(small):
     assert not any("°C" in text for text in said.values())
     stop = next(s for s in rounds.round_list(larder) if s.name == "porch")
     assert stop.last_c == pytest.approx(40.0)
+
+
+def test_a_dial_on_the_freezers_wall_speaks_for_what_stands_in_it(small, jar):
+    larder = small.larder
+    new = containers.NewNode("freezer", place_kind="freezer_deep")
+    freezer = int(str(containers.add_node(larder, ActRef(), new)["node_id"]))
+    readings.log_reading(larder, ActRef(), freezer, readings.DialReading(-4))
+    assert alarms.alarms(larder) == []  # nothing lies in it
+    larder.clock.at_s += 60
+    containers.move_node(larder, ActRef(), small.nodes["tin"], freezer)
+    (warm,) = alarms.alarms(larder)
+    assert (warm.code, warm.node_id, warm.lots) == ("freezer_warming", freezer, 2)
+    readings.log_reading(larder, ActRef(), freezer, readings.DialReading(-18))
+    assert alarms.alarms(larder) == []

@@ -69,16 +69,21 @@ def all_alarms(larder: Larder) -> list[AlarmLine]:
     with larder.store.read() as session:
         world = World(session, household(session), now_s)
         inside = inside_erh25(world)
+        under: dict[int, int] = {}
+        for lot in world.lot_stays:
+            for node_id in world.chain(world.node_of(lot)) if world.node_of(lot) else []:
+                under[node_id] = under.get(node_id, 0) + 1
         for node in world.nodes.values():
             if node.deleted_s is not None:
                 continue
-            lots = world.lots_in(node.id)
+            # a room or freezer speaks for all that stands in it: its logger hangs on the wall
+            lots = under.get(node.id, 0)
             can = _can(world.events.get(node.id, []))
             if not lots and can is None:
                 continue
             found = _evidence(world, node.id, inside.get(node.id, float("nan")), weak, can)
             for alarm in al.of_node(found):
-                out.append(_line(world, node.id, alarm, len(lots)))
+                out.append(_line(world, node.id, alarm, lots))
     return sorted(out, key=lambda a: (-a.urgency, -a.lots, a.path))
 
 
@@ -122,6 +127,8 @@ def _evidence(
             if low is not None:
                 days.append((at, high - low))
     table = np.array(sorted(rows, key=lambda r: r[0]), dtype=float).reshape(-1, 3)
+    if not world.lots_in(node):
+        table[:, 2] = np.nan  # damp air of a room is no harm to seed that is shut in elsewhere
     ranges = np.array(sorted(days), dtype=float).reshape(-1, 2)
     standing = world.stretch_at(node, now)
     events = world.events.get(node, [])

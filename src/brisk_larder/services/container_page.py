@@ -73,10 +73,7 @@ def node_page(larder: Larder, node_id: int) -> NodePage:
             for lot, rows in world.lot_stays.items()
             if rows[-1].to_s is None and rows[-1].parent_node_id == node_id
         }
-        codes = {
-            lot: code
-            for lot, code in session.connection().exec_driver_sql("SELECT id, code FROM lot")
-        }
+        codes = world.codes()
         lots = []
         for i, row in enumerate(look.rows):
             stay = stays.get(row.part.lot_id)
@@ -85,9 +82,7 @@ def node_page(larder: Larder, node_id: int) -> NodePage:
             came = float(max(stay.from_s, row.part.from_s))
             dates = np.array([came, float(world.now_s)])
             a_came, a_now = look.a_at(i, dates)
-            belief = be.Belief(
-                *(getattr(look.belief, n)[i : i + 1] for n in be.Belief.__dataclass_fields__)
-            )
+            belief = look.belief.rows(np.array([i]))
             g_start, g_now = be.quantiles(belief, np.array([[0.0, a_now]]), (0.5,))[0, :, 0]
             here = points_by_episode(
                 np.array([a_came, a_now - a_came]), float(g_start), float(g_now)

@@ -108,10 +108,7 @@ def drying(larder: Larder, node_id: int, target_erh: float | None = None) -> Dry
         state, _, _ = states_now(world, kinds, rows)
         ix = np.array([kinds.classes.iso_ix[r.kind.class_ix] for r in rows], dtype=np.intp)
         moisture = moisture_pct_fwb(kinds.classes.iso, ix, state.erh25)
-        codes = {
-            lot: code
-            for lot, code in session.connection().exec_driver_sql("SELECT id, code FROM lot")
-        }
+        codes = world.codes()
         lots = []
         for i, row in enumerate(rows):
             erh = float(erh_at(state.erh25[i], TEST_T_C))

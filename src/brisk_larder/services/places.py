@@ -117,7 +117,7 @@ def best_places(larder: Larder) -> BestUse:
         )
         worth_one = np.array([KEPT_LINE_WORTH if r.variety.kept_line else 1.0 for r in look.rows])
         use_s = np.array([now_s + HORIZON_YEARS * YEAR_S])
-        stands = [_node_of(world, lot) for lot in lot_ids]
+        stands = [world.node_of(lot) for lot in lot_ids]
         columns = {n.id: i for i, n in enumerate(good)}
 
         def alive(setting: Setting) -> np.ndarray:
@@ -137,18 +137,15 @@ def best_places(larder: Larder) -> BestUse:
             damp |= unfit
             living[unfit, column] = np.nan
         ordinary = [i for i in settings if i not in columns]
-        outside = alive(settings[min(ordinary, key=speeds.__getitem__)]) if ordinary else now_here
+        fallback = min(ordinary, key=speeds.__getitem__) if ordinary else None
+        outside = now_here if fallback is None else alive(settings[fallback])
         now = np.array([columns.get(n, STAYS) for n in stands], dtype=np.int64)
         outside = np.where(now >= 0, outside, now_here)
         placed = best_use(
             living * worth_one[:, None], outside * worth_one, now,
             np.array([n.capacity_lots or 0 for n in good], dtype=np.int64), EFFORT_SEEDS,
         )  # fmt: skip
-        codes = {
-            lot: code
-            for lot, code in session.connection().exec_driver_sql("SELECT id, code FROM lot")
-        }
-        fallback = min(ordinary, key=speeds.__getitem__) if ordinary else None
+        codes = world.codes()
         moves = []
         for i, row in enumerate(look.rows):
             if placed.place[i] == now[i]:
@@ -179,11 +176,6 @@ def best_places(larder: Larder) -> BestUse:
         return BestUse(
             places, moves, round(sum(m.gain for m in moves), 1), too_damp, HORIZON_YEARS, note
         )
-
-
-def _node_of(world: World, lot_id: int) -> int:
-    stays = world.lot_stays.get(lot_id, [])
-    return stays[-1].parent_node_id if stays and stays[-1].to_s is None else 0
 
 
 def _here_alive(

@@ -52,7 +52,7 @@ def contents(
     if only is not None:
         lots = list(only)
     else:
-        below = [n for n in world.below(node_id) if node_id in _chain(world, n)]
+        below = [n for n in world.below(node_id) if node_id in world.chain(n)]
         lots = [lot for node in below for lot in world.lots_in(node)]
     rows = load_rows(session, world, kinds, lots) if lots else []
     rows = [r for r in rows if r.part.to_s is None]
@@ -79,14 +79,6 @@ def contents(
         float(state.erh25.max()),
         100 * mixed / (1 - mixed),
     )
-
-
-def _chain(world: World, node: int) -> list[int]:
-    out = [node]
-    while (parent := world.parent_now(node)) is not None:
-        out.append(parent)
-        node = parent
-    return out
 
 
 def add_desiccant(

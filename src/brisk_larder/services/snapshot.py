@@ -335,6 +335,22 @@ class Snapshot:
         stays = self.lot_stays.get(lot_id, [])
         return stays[-1].wrapper_kind if stays else "paper_envelope"
 
+    def node_of(self, lot_id: int) -> int:
+        """The node in which a lot lies now; UNPLACED when it lies nowhere."""
+        stays = self.lot_stays.get(lot_id, [])
+        return stays[-1].parent_node_id if stays and stays[-1].to_s is None else UNPLACED
+
+    def chain(self, node: int) -> list[int]:
+        """A node and what it stands in now, outward."""
+        out = [node]
+        while (parent := self.parent_now(out[-1])) is not None:
+            out.append(parent)
+        return out
+
+    def codes(self) -> dict[int, str]:
+        """Codes of all lots."""
+        return dict(self.query("SELECT id, code FROM lot"))
+
     def lots_in(self, node: int) -> list[int]:
         """Lots that lie in a node now (not in what stands in it)."""
         return [

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -169,7 +168,7 @@ def _box(
         walk_order=node.walk_order,
         closing=closing_now(world, node.id),
         is_out=bool(stays and stays[-1].is_out and stays[-1].to_s is None),
-        deep=len(list(world_chain(world, node.id))) - 1,
+        deep=len(world.chain(node.id)) - 1,
     )
 
 
@@ -203,14 +202,6 @@ def closing_now(world: World, node: int) -> str:
         return "desiccant"
     closings = [e.kind for e in world.events.get(node, []) if e.kind in CLOSINGS]
     return closings[-1] if closings else ""
-
-
-def world_chain(world: World, node: int) -> Iterator[int]:
-    """A node and what it stands in, outward."""
-    yield node
-    while (parent := world.parent_now(node)) is not None:
-        yield parent
-        node = parent
 
 
 def speed_words(speed: float, speed_now: float = 0.0) -> str:

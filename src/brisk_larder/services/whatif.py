@@ -13,7 +13,7 @@ from ..core import barrier
 from ..core import belief as be
 from ..core import climate as cl
 from ..core.errors import Conflict, InvalidValue
-from ..core.moisture import erh_at, wall_tau_days
+from ..core.moisture import wall_tau_days
 from ..core.units import DAY_S, YEAR_S
 from .crops import load_kinds, reference
 from .forecast import Row, fresh
@@ -143,15 +143,10 @@ def setting_of(session: Session, world: World, option: Option, lots: Sequence[in
     return Setting(air, tuple(walls), erh25, float(air.temperature_c.mean()) < 0, sealed)
 
 
-def _node_of(world: World, lot_id: int) -> int:
-    stays = world.lot_stays.get(lot_id, [])
-    return stays[-1].parent_node_id if stays and stays[-1].to_s is None else 0
-
-
 def lots_node(world: World, lots: Sequence[int]) -> int:
     """The container in which the first of some lots lies. Raises Conflict when there is none."""
     for lot in lots:
-        if node := _node_of(world, lot):
+        if node := world.node_of(lot):
             return node
     raise Conflict("There is no seed to dry")
 
@@ -202,7 +197,7 @@ def fates(
         at = None
         if use is not None:
             a = track.a_at(i, np.array([use]))[None, :]
-            low, mid, high = be.quantiles(_only(look.belief, i), a, (0.1, 0.5, 0.9))[0, 0]
+            low, mid, high = be.quantiles(look.belief.rows(np.array([i])), a, (0.1, 0.5, 0.9))[0, 0]
             at = Likely(float(low), float(mid), float(high))
         out.append(
             Fate(
@@ -211,10 +206,6 @@ def fates(
             )
         )  # fmt: skip
     return out
-
-
-def _only(belief: be.Belief, i: int) -> be.Belief:
-    return be.Belief(*(getattr(belief, name)[i : i + 1] for name in belief.__dataclass_fields__))
 
 
 def cautions(look: Outlook, setting: Setting, option: Option) -> list[str]:
@@ -275,7 +266,7 @@ def what_if(larder: Larder, lot_ids: Sequence[int], options: Sequence[Option]) -
             raise InvalidValue("lots", list(lot_ids), "lots that are here")
         uses = [next_use_s(world, row, larder) for row in look.rows]
         level = home.sow_level
-        here = [standing(world, _node_of(world, row.part.lot_id)) for row in look.rows]
+        here = [standing(world, world.node_of(row.part.lot_id)) for row in look.rows]
         found: list[list[Fate]] = [[] for _ in look.rows]
         for i, at in enumerate(here):
             found[i].append(fates(world, _row(look, i), at, level, [uses[i]])[0])
@@ -296,7 +287,7 @@ def what_if(larder: Larder, lot_ids: Sequence[int], options: Sequence[Option]) -
                     *_years(found, n, world, setting.cold), _speed(reference_seed, setting, found, n),
                 )
             )  # fmt: skip
-        codes = _codes(session, look.rows)
+        codes = world.codes()
         return WhatIf(
             level,
             lines,
@@ -316,12 +307,6 @@ def next_use_s(world: World, row: Row, larder: Larder) -> float | None:
     return window[0] if window else None
 
 
-def _codes(session: Session, rows: Sequence[Row]) -> dict[int, str]:
-    listed = ", ".join(str(r.part.lot_id) for r in rows)
-    run = session.connection().exec_driver_sql
-    return {lot: code for lot, code in run(f"SELECT id, code FROM lot WHERE id IN ({listed})")}
-
-
 def open_rows(look: Outlook) -> Outlook:
     """An outlook without the parts that have ended."""
     keep = [i for i, row in enumerate(look.rows) if row.part.to_s is None]
@@ -335,7 +320,7 @@ def _row(look: Outlook, i: int) -> Outlook:
 def _rows(look: Outlook, keep: list[int]) -> Outlook:
     index = np.array(keep, dtype=int)
     state = ag.AgeState(*(getattr(look.state, n)[index] for n in ag.AgeState.__dataclass_fields__))
-    belief = be.Belief(*(getattr(look.belief, n)[index] for n in be.Belief.__dataclass_fields__))
+    belief = look.belief.rows(index)
     return Outlook(
         [look.rows[i] for i in keep], state, [look.track_s[i] for i in keep],
         [look.track_a[i] for i in keep], belief,
@@ -425,8 +410,3 @@ def dryness_there(world: World, node: int) -> tuple[float, float]:
     near = air.panels.start_s < world.now_s + 30 * DAY_S
     t = float(air.temperature_c[near].mean())
     return float(air.erh25[near].mean()), t
-
-
-def shown_erh(erh25: float, temperature_c: float) -> float:
-    """The humidity that seed of a state shows at a temperature."""
-    return float(erh_at(erh25, temperature_c))
