@@ -70,13 +70,14 @@ def test_the_size_of_a_test_follows_what_it_can_decide():
     weight = np.full(63, 1 / 63)
     wide = np.linspace(0.3, 0.95, 63)
     sure = np.linspace(0.85, 0.95, 63)
-    assert t.seeds_to_test(sure, weight, 0.7, 400).seeds == 4
-    big = t.seeds_to_test(wide, weight, 0.7, 400)
+    g = np.array([sure, wide, wide, wide])
+    left = np.array([400.0, 400.0, 40.0, 10.0])
+    sound, big, small, none = t.seeds_to_test(g, np.tile(weight, (4, 1)), 0.7, left)
+    assert sound.seeds == 4
     assert big.seeds >= 8
     assert big.error_after < big.error_before
-    assert t.seeds_to_test(wide, weight, 0.7, 40).seeds <= 10  # small lots are precious
-    with pytest.raises(InvalidValue, match="16 seeds"):
-        t.seeds_to_test(wide, weight, 0.7, 10)
+    assert small.seeds <= 10  # small lots are precious
+    assert none is None  # not even four can be spared
 
 
 def test_expected_error_agrees_with_simulation():
@@ -90,4 +91,5 @@ def test_expected_error_agrees_with_simulation():
     for value in range(11):
         side = below[k == value]
         wrong += min(side.sum(), (~side).sum())
-    assert t.wrong_decision(g, weight, 0.7, 10, rho=0.0) == pytest.approx(wrong / 40_000, abs=0.01)
+    told = t.wrong_decisions(g[None], weight[None], 0.7, (10,), np.array([99.0]), rho=0.0)
+    assert told[0, 0] == pytest.approx(wrong / 40_000, abs=0.01)

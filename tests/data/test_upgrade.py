@@ -39,6 +39,8 @@ def old_file(tmp_path):
             """
         )
         home = Household(id=1, name="Pellwick Mill", tz="UTC", settled=1).model_dump()
+        known = {row[1] for row in raw.execute("PRAGMA table_info(household)")}
+        home = {name: value for name, value in home.items() if name in known}
         marks = ", ".join("?" * len(home))
         raw.execute(f"INSERT INTO household ({', '.join(home)}) VALUES ({marks})", [*home.values()])
         raw.executemany(

@@ -104,8 +104,8 @@ def fresh_state(erh25: F, start_sd: F, a_probit: F | None = None) -> AgeState:
         start_sd,
         np.ones_like(erh25),
         zero if a_probit is None else a_probit,
-        zero,
-        zero,
+        zero.copy(),
+        zero.copy(),
         np.full(erh25.shape, -1, dtype=np.int64),
     )
 

@@ -6,6 +6,8 @@ gives the same bits as the whole. Compiled once by numba and kept on disk beside
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 from numba import njit
 
@@ -103,3 +105,76 @@ def carry_loop(  # type: ignore[no-untyped-def]
                 s += 1
         state[r, 0], state[r, 1], state[r, 2] = u, remain, a
         state[r, 3], state[r, 4], key[r] = closed, opened, gap_key
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def quantile_loop(ki, sd, factor, weight, living, a, q, out):  # type: ignore[no-untyped-def]
+    """Quantiles q [Q] of germination at ageing a [L, T] under normal mixtures [L, D]: fills out.
+
+    Newton on the mixture's distribution function, kept inside a bracket that shrinks; 1e-7 probit.
+    """
+    root2, root2pi = np.sqrt(2.0), np.sqrt(2.0 * np.pi)
+    for r in range(a.shape[0]):
+        for t in range(a.shape[1]):
+            low0, high0, mean = 1e9, -1e9, 0.0
+            for d in range(ki.shape[1]):
+                c = ki[r, d] - a[r, t] * factor[r, d]
+                low0 = min(low0, c - 6 * sd[r, d])
+                high0 = max(high0, c + 6 * sd[r, d])
+                mean += weight[r, d] * c
+            low0, high0 = max(low0, -40.0), min(high0, 8.0)
+            for j in range(len(q)):
+                low, high = low0, high0
+                x = min(max(mean, low), high)
+                for _ in range(60):
+                    below, slope = 0.0, 0.0
+                    for d in range(ki.shape[1]):
+                        z = (x - ki[r, d] + a[r, t] * factor[r, d]) / sd[r, d]
+                        below += weight[r, d] * 0.5 * math.erfc(-z / root2)
+                        slope += weight[r, d] * np.exp(-0.5 * z * z) / (root2pi * sd[r, d])
+                    if below < q[j]:
+                        low = x
+                    else:
+                        high = x
+                    step = x - (below - q[j]) / slope if slope > 1e-12 else low - 1.0
+                    new = step if low < step < high else 0.5 * (low + high)
+                    if abs(new - x) < 1e-7:
+                        x = new
+                        break
+                    x = new
+                out[r, t, j] = living[r] * 0.5 * math.erfc(-x / root2)
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def wrong_loop(g, weight, level, rho, sizes, most, out):  # type: ignore[no-untyped-def]
+    """Expected chance of a wrong side of ``level`` after a test, per row [L] and size [S].
+
+    Beta-binomial counts by their recurrence from k = 0; rows g, weight [L, K]; sizes above
+    ``most`` [L] stay at one.
+    """
+    top = (1.0 - rho) / rho
+    for r in range(g.shape[0]):
+        for s in range(len(sizes)):
+            n = sizes[s]
+            out[r, s] = 1.0
+            if n > most[r]:
+                continue
+            low = np.zeros(n + 1)
+            high = np.zeros(n + 1)
+            for j in range(g.shape[1]):
+                p = min(max(g[r, j], 1e-6), 1.0 - 1e-6)
+                alpha, beta = p * top, (1.0 - p) * top
+                chance = weight[r, j]
+                for i in range(n):
+                    chance *= (beta + i) / (top + i)
+                for k in range(n + 1):
+                    if g[r, j] < level:
+                        low[k] += chance
+                    else:
+                        high[k] += chance
+                    if k < n:
+                        chance *= (n - k) / (k + 1.0) * (alpha + k) / (beta + n - k - 1.0)
+            total = 0.0
+            for k in range(n + 1):
+                total += min(low[k], high[k])
+            out[r, s] = total

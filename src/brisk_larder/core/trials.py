@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 from scipy.special import betaincinv, ndtr, ndtri
 
-from .belief import log_beta_binomial
 from .errors import InvalidValue
+from .kernels import wrong_loop
 from .moisture import F
 from .reasons import Reason
 from .units import DAY_S
@@ -17,6 +18,7 @@ from .units import DAY_S
 CERTAIN = 0.10  # below this doubt either way a test hardly ever changes the decision (guess)
 WORTH_GAIN = 0.05  # a test must lower the chance of choosing wrongly by so much (guess)
 SIZES = (4, 6, 8, 10, 12, 15, 20, 25, 30, 40, 50)
+GOOD_RHO = 0.02  # overdispersion of a sound test (guess)
 SEED_COST = 0.003  # one seed weighs as much as 0.3 points of wrong decision (guess)
 MARGIN_DAYS = 7.0  # days kept between the end of a test and the sowing it decides
 SHARE_OF_LOT = 0.25  # at most this share of a lot goes into one test (guess)
@@ -148,36 +150,37 @@ class TestSize:
         return gain >= max(WORTH_GAIN, SEED_COST * self.seeds)
 
 
-def wrong_decision(g: F, weight: F, level: float, n: int, rho: float = 0.02) -> float:
-    """Expected chance of a wrong decision after a test of n seeds.
+def wrong_decisions(
+    g: F, weight: F, level: float, sizes: Sequence[int], most: F, rho: float = GOOD_RHO
+) -> F:
+    """Expected chance of a wrong decision after tests of each size, [L, S]; no test is size 0.
 
-    ``g``, ``weight`` [K] the belief; the decision is "g is below ``level``". After each possible
-    count the likelier side is taken; the error is the smaller posterior side, averaged.
+    ``g``, ``weight`` [L, K] the beliefs; the decision is "g is below ``level``". After each
+    possible count the likelier side is taken; the error is the smaller posterior side, averaged.
+    Sizes above ``most`` [L] are left at 1.
     """
-    below = g < level
-    if n == 0:
-        share = float(weight[below].sum())
-        return min(share, 1.0 - share)
-    k = np.arange(n + 1, dtype=float)[:, None]
-    p = np.clip(g, 1e-6, 1 - 1e-6)[None, :]
-    joint = np.exp(log_beta_binomial(k, float(n), p, rho)) * weight[None, :]
-    low = joint[:, below].sum(axis=1)
-    return float(np.minimum(low, joint.sum(axis=1) - low).sum())
+    out = np.empty((len(g), len(sizes)))
+    wrong_loop(g, weight, level, max(rho, 1e-9), np.array(sizes, dtype=np.int64), most, out)
+    return out
 
 
 def seeds_to_test(
-    g: F, weight: F, level: float, seeds_left: float, reserve: float = 0.0
-) -> TestSize:
-    """The test that pays best for one lot's belief (preposterior analysis).
+    g: F, weight: F, level: float, seeds_left: F, reserve: float = 0.0
+) -> list[TestSize | None]:
+    """The test that pays best for each of L lots (preposterior analysis).
 
     Over the usual sizes, the least ``P(wrong decision) + 0.003 x seeds``; never more than a
-    quarter of what is left after ``reserve``. Raises InvalidValue when not even four seeds can
-    be spared.
+    quarter of what is left [L] after ``reserve``. None where not even four seeds can be spared.
     """
-    spare = int((seeds_left - reserve) * SHARE_OF_LOT)
-    sizes = [n for n in SIZES if n <= spare]
-    if not sizes:
-        raise InvalidValue("seeds", seeds_left, "at least 16 seeds are needed for a test of 4")
-    errors = {n: wrong_decision(g, weight, level, n) for n in sizes}
-    best = min(sizes, key=lambda n: errors[n] + SEED_COST * n)
-    return TestSize(best, wrong_decision(g, weight, level, 0), errors[best])
+    spare = np.floor((np.asarray(seeds_left, dtype=float) - reserve) * SHARE_OF_LOT)
+    errors = wrong_decisions(g, weight, level, SIZES, spare)
+    before = wrong_decisions(g, weight, level, (0,), np.maximum(spare, 0.0))[:, 0]
+    out: list[TestSize | None] = []
+    for i in range(len(g)):
+        sizes = [j for j, n in enumerate(SIZES) if n <= spare[i]]
+        if not sizes:
+            out.append(None)
+            continue
+        best = min(sizes, key=lambda j: errors[i, j] + SEED_COST * SIZES[j])
+        out.append(TestSize(SIZES[best], float(before[i]), float(errors[i, best])))
+    return out

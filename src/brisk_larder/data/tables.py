@@ -1,5 +1,6 @@
 """All tables in one place to import from."""
 
+from .tables_desk import Parcel, ParcelLine, SavedView, Stocktake, StocktakeLine
 from .tables_history import (
     Act,
     Change,
@@ -12,7 +13,7 @@ from .tables_history import (
     DMonth,
 )
 from .tables_household import CropChange, Household, Job, Meta, OwnKind, Person
-from .tables_stock import Cohort, Lot, LotEvent, MoistureObs, Part, StockEntry, Variety
+from .tables_stock import Cohort, Earmark, Lot, LotEvent, MoistureObs, Part, StockEntry, Variety
 from .tables_storage import (
     Deployment,
     Device,
@@ -40,9 +41,10 @@ from .tables_work import (
 HISTORY_TABLES = {
     model.__tablename__: model
     for model in (
-        ChainOverride, Cohort, CropChange, Deployment, Device, FoodTarget, ForecastNote, Household,
-        ImportBatch, Job, Lot, LotEvent, MoistureObs, Node, NodeEvent, OwnKind, PantryEntry, Part,
-        Person, Pick, Series, Sowing, SowingCount, Stay, StockEntry, Trial, TrialCount, Variety,
+        ChainOverride, Cohort, CropChange, Deployment, Device, Earmark, FoodTarget, ForecastNote, Household,
+        ImportBatch, Job, Lot, LotEvent, MoistureObs, Node, NodeEvent, OwnKind, PantryEntry, Parcel,
+        ParcelLine, Part, Person, Pick, SavedView, Series, Sowing, SowingCount, Stay, StockEntry,
+        Stocktake, StocktakeLine, Trial, TrialCount, Variety,
     )
 }  # fmt: skip
 DERIVED_TABLES = (DMonth, DLeg, DAir, DHour, DDay, DGlance, Dirty)
@@ -65,6 +67,7 @@ __all__ = [
     "Device",
     "DeviceSeen",
     "Dirty",
+    "Earmark",
     "FoodTarget",
     "ForecastNote",
     "Household",
@@ -78,16 +81,21 @@ __all__ = [
     "NodeEvent",
     "OwnKind",
     "PantryEntry",
+    "Parcel",
+    "ParcelLine",
     "Part",
     "Person",
     "Pick",
     "Reading",
     "ReadingPast",
+    "SavedView",
     "Series",
     "Sowing",
     "SowingCount",
     "Stay",
     "StockEntry",
+    "Stocktake",
+    "StocktakeLine",
     "Trial",
     "TrialCount",
     "Variety",

@@ -21,6 +21,8 @@ class Household(Edited, table=True):
         check("first_frost_range", "first_frost_day BETWEEN 1 AND 366"),
         check("sow_level_range", "sow_level > 0 AND sow_level < 1"),
         check("confidence_range", "confidence >= 0.5 AND confidence < 1"),
+        one_of("school", "age_rule", "test", "forecast", "count"),
+        one_of("code_scheme", "letter", "number", "kind", "spoken"),
         check("year_start", "year_starts_month BETWEEN 1 AND 12"),
     )
 
@@ -42,6 +44,11 @@ class Household(Edited, table=True):
     order_lead_days: int = 21
     unplaced_kind: str = "inner_cupboard"
     settled: int = 0
+    school: str = "forecast"
+    code_scheme: str = "letter"
+    currency: str = ""
+    page_size: str = "A4"
+    address: str = ""
 
 
 class Person(Edited, table=True):

@@ -7,6 +7,8 @@ from sqlmodel import Field
 
 from .columns import Edited, Erasable, check, one_of, strict
 
+USES = ("seed", "food", "shoots", "sale", "swap")
+
 
 class Variety(Edited, table=True):
     """A variety and what its packet says. ``crop`` null: nobody knows the kind."""
@@ -51,6 +53,10 @@ class Cohort(Edited, table=True):
     year_guessed: int = 0
     stated_germination: float | None = None
     person_from: str = ""
+    crossed_risk: int = 0
+    from_kitchen: int = 0
+    seller: str = ""
+    price: float | None = None
 
 
 class Lot(Edited, table=True):
@@ -59,16 +65,24 @@ class Lot(Edited, table=True):
     __tablename__ = "lot"
     __table_args__ = strict(
         one_of("state", "here", "fetched", "missing", "gone"),
+        one_of("intended_use", *USES),
         Index("uq_lot_code_live", "code", unique=True, sqlite_where=text("deleted_s IS NULL")),
     )
 
     code: str
     note: str = ""
     state: str = "here"
+    intended_use: str = "seed"
+    seeds_per_g: float | None = None
+    tags: str = ""
 
 
 class Part(Erasable, table=True):
-    """Share of a cohort in a lot, from when to when; a simple lot has one."""
+    """Share of a cohort in a lot, from when to when; a simple lot has one.
+
+    ``from_part_id``: it was split off or joined from there, and shares its past until ``from_s``.
+    ``start_*``: how far it had aged when it came in a parcel from another household.
+    """
 
     __tablename__ = "part"
     __table_args__ = strict(
@@ -85,6 +99,9 @@ class Part(Erasable, table=True):
     to_s: int | None = None
     shock_mean: float | None = None
     shock_sd: float | None = None
+    start_a_probit: float | None = None
+    start_sd_log10_a: float | None = None
+    start_erh25: float | None = None
 
 
 class MoistureObs(Erasable, table=True):
@@ -120,12 +137,17 @@ class LotEvent(Erasable, table=True):
     note: str = ""
 
 
+ENTRY_KINDS = (
+    "found", "counted", "sown", "tested", "given", "eaten", "lost", "thrown", "split", "joined",
+)  # fmt: skip
+
+
 class StockEntry(Erasable, table=True):
     """Ledger of quantity: the last count plus later entries is what is there."""
 
     __tablename__ = "stock_entry"
     __table_args__ = strict(
-        one_of("kind", "found", "counted", "sown", "tested", "given", "eaten", "lost"),
+        one_of("kind", *ENTRY_KINDS),
         check("seeds_not_negative", "seeds_mean >= 0"),
         check("sd_not_negative", "seeds_sd >= 0"),
     )
@@ -138,3 +160,15 @@ class StockEntry(Erasable, table=True):
     mass_g: float | None = None
     as_said: str = ""
     ref: str = ""
+
+
+class Earmark(Edited, table=True):
+    """Part of a lot meant for something else than the lot as a whole: seeds set aside for a use."""
+
+    __tablename__ = "earmark"
+    __table_args__ = strict(one_of("intended_use", *USES), check("seeds_range", "seeds_mean > 0"))
+
+    lot_id: int = Field(foreign_key="lot.id", index=True)
+    intended_use: str
+    seeds_mean: float
+    as_said: str = ""

@@ -62,6 +62,7 @@ class Stay(Erasable, table=True):
     lot_id: int | None = Field(default=None, foreign_key="lot.id", index=True)
     parent_node_id: int = Field(foreign_key="node.id", index=True)
     wrapper_kind: str = "paper_envelope"
+    section: str = ""
     slot: str = ""
     from_s: int
     to_s: int | None = None

@@ -9,7 +9,7 @@ from .columns import Edited, Erasable, check, one_of, strict
 
 
 class Trial(Edited, table=True):
-    """A germination test of a lot."""
+    """A germination test of a lot. ``a_probit``: the ageing at a test made in another household."""
 
     __tablename__ = "trial"
     __table_args__ = strict(
@@ -29,6 +29,7 @@ class Trial(Edited, table=True):
     flaws: str = ""
     weight: float = 1.0
     closed_s: int | None = None
+    a_probit: float | None = None
 
 
 class TrialCount(Erasable, table=True):

@@ -79,7 +79,7 @@ def node_page(larder: Larder, node_id: int) -> NodePage:
             stay = stays.get(row.part.lot_id)
             if stay is None or row.part.to_s is not None:
                 continue
-            came = float(max(stay.from_s, row.part.from_s))
+            came = float(max(stay.from_s, row.start_s))
             dates = np.array([came, float(world.now_s)])
             a_came, a_now = look.a_at(i, dates)
             belief = look.belief.rows(np.array([i]))

@@ -36,12 +36,13 @@ from ..reference import load_reference
 from .buckets import rebuild_buckets
 from .crops import Kind, Kinds, load_kinds
 from .larder import Larder
+from .lineage import Lineage, Step, with_descendants
 from .world import EPOCH_S, Leg, World, start_moisture
 
 STATE_FIELDS = (
     "erh25", "start_sd", "remain", "a_probit", "var_closed", "gap_open", "gap_key",
 )  # fmt: skip
-MODEL_VERSION = "2"  # raise when core constants or the meaning of a derived column change
+MODEL_VERSION = "3"  # raise when core constants or the meaning of a derived column change
 
 
 def model_rev() -> str:
@@ -66,7 +67,7 @@ def ensure_model_rev(store: Store) -> None:
 
 def mark(session: Session, part_ids: Iterable[int], from_s: float) -> None:
     """Mark parts as to be rebuilt from a time on, and drop what lists show of their lots."""
-    ids = list(part_ids)
+    ids = with_descendants(session, part_ids)
     if not ids:
         return
     session.connection().execute(
@@ -120,6 +121,9 @@ class Row:
     variety: Variety
     kind: Kind
     legs: tuple[Leg, ...]
+    start_s: float  # where its record begins, be it in the lot it was split from
+    root: Part
+    steps: tuple[Step, ...]
 
     @property
     def part_id(self) -> int:
@@ -141,11 +145,21 @@ def load_rows(
     )
     if lot_ids is not None:
         query = query.where(col(Part.lot_id).in_(list(lot_ids)))
+    lineage = Lineage(session)
     out = []
     for part, cohort, variety in session.exec(query):
-        start = max(float(part.from_s), float(EPOCH_S))
-        legs = tuple(world.legs(part.lot_id, start, part.to_s))
-        out.append(Row(part, cohort, variety, kinds.get(variety.crop), legs))
+        steps = lineage.steps(part.id or 0, part.lot_id, part.from_s, part.to_s)
+        first = max(float(steps[0].from_s), float(EPOCH_S))
+        legs: list[Leg] = []
+        for step in steps:
+            legs += world.legs(step.lot_id, max(step.from_s, first), step.to_s)
+        root = part
+        if len(steps) > 1:
+            found = session.get(Part, lineage.root(part.id or 0))
+            assert found is not None, "a part's ancestors are never removed"
+            root = found
+        kind = kinds.get(variety.crop)
+        out.append(Row(part, cohort, variety, kind, tuple(legs), first, root, tuple(steps)))
     return out
 
 
@@ -167,7 +181,13 @@ def _put(state: ag.AgeState, index: np.ndarray, new: ag.AgeState) -> None:
 def initial_state(row: Row) -> ag.AgeState:
     """State of a part when its record starts: moisture of its source, no ageing."""
     erh25, sd = start_moisture(row.cohort.source)
-    return ag.fresh_state(np.array([erh25]), np.array([sd]))
+    if row.root.start_erh25 is not None:
+        erh25 = row.root.start_erh25
+    a = row.root.start_a_probit or 0.0
+    state = ag.fresh_state(np.array([erh25]), np.array([sd]), np.array([a]))
+    # what aged in another household came with its own doubt
+    state.var_closed[0] = (a * (row.root.start_sd_log10_a or 0.0)) ** 2
+    return state
 
 
 @dataclass
@@ -292,7 +312,7 @@ def _rebuild(session: Session, world: World, kinds: Kinds, rows: list[Row]) -> N
     for row in rows:
         last = reached.get(row.part_id)
         if last is None:
-            starts.append(month_start_s(max(row.part.from_s, EPOCH_S)))
+            starts.append(month_start_s(row.start_s))
             states.append(initial_state(row))
         else:
             starts.append(next_month_s(last[0]))
@@ -347,8 +367,12 @@ def _behind(session: Session, now_month: int, only: str) -> dict[int, tuple[floa
         + only
     )
     out: dict[int, tuple[float, int | None]] = {}
+    lineage = Lineage(session)
     for part_id, from_s, marked, reached in rows:
         start = float(from_s) if reached is None else float(next_month_s(reached))
+        if reached is None and part_id in lineage.parts:
+            root = lineage.parts.get(lineage.root(part_id))
+            start = float(root.from_s) if root else start
         since = None if marked is None else month_start_s(max(marked, 0))
         start = start if since is None else min(start, float(since))
         out[int(part_id)] = (max(start, float(EPOCH_S)), since)
@@ -385,6 +409,6 @@ def fresh(larder: Larder, lot_ids: Iterable[int] | None = None) -> None:
         run(f"DELETE FROM dirty WHERE part_id IN ({listed})")
         lots = [int(r[0]) for r in run(f"SELECT lot_id FROM part WHERE id IN ({listed})")]
         world = World(session, home, now_s, min(start for start, _ in behind.values()))
-        world.only_lots(lots)
+        world.only_lots(Lineage(session).lots_behind(lots))
         kinds = load_kinds(session)
         _rebuild(session, world, kinds, load_rows(session, world, kinds, lots))

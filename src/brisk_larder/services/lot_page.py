@@ -17,7 +17,7 @@ from ..data.tables import Act, Cohort, Lot, LotEvent, Person, Variety
 from .checks import get_live
 from .crops import Kind, load_kinds
 from .forecast import fresh
-from .glance import TestMark
+from .glance_data import TestMark
 from .larder import Larder, household
 from .outlook import Outlook, outlook
 from .stock import LotLine, cautions_of, lot_lines, node_path
@@ -153,7 +153,7 @@ def lot_page(larder: Larder, lot_id: int) -> LotPage:
 def spells(world: World, look: Outlook, line: LotLine) -> list[Spell]:
     """Where a lot's life went, stay by stay (moves of its container cut too); points add up to its fall."""
     row, now = look.rows[0], float(world.now_s)
-    start = float(row.part.from_s)
+    start = row.start_s
     cuts: list[tuple[float, int]] = []
     for stay in world.lot_stays.get(line.lot_id, []):
         begin = start if not cuts else max(start, float(stay.from_s))
@@ -186,7 +186,7 @@ def _aged(world: World, look: Outlook, start_s: float, end_s: float) -> float:
         )
     }
     this = float(month_start_s(now))
-    at = look.a_at(0, np.array([max(this, float(row.part.from_s)), now]))
+    at = look.a_at(0, np.array([max(this, row.start_s), now]))
     inside: dict[tuple[float, int], float] = {}
     whole: dict[tuple[float, int], float] = {}
     for leg in row.legs:
@@ -238,7 +238,7 @@ def _why(
     moisture: float,
 ) -> list[WhyLine]:  # fmt: skip
     g, home, row = line.glance, world.home, look.rows[0]
-    years = (world.now_s - row.part.from_s) / YEAR_S
+    years = (world.now_s - row.start_s) / YEAR_S
     out = []
     source = {"bought": "bought seed", "own": "your own seed", "gift": "seed from friends"}.get(
         row.cohort.source, "seed of unknown age"

@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from sqlmodel import Session
 
 from ..core import ageing as ag
 from ..core import belief as be
+from ..core.mixture import mix, taught
 from ..core.moisture import F
-from ..core.units import DAY_S, YEAR_DAYS, month_start_s, next_month_s
+from ..core.units import DAY_S, YEAR_DAYS, month_start_s
 from .crops import Kinds, load_kinds, reference
+from .evidence import MixedTest, Shock, evidence, shocks_of
 from .forecast import (
     STATE_FIELDS,
     Row,
@@ -25,16 +27,26 @@ from .forecast import (
     stack,
 )  # fmt: skip
 from .larder import Larder, household, remembered
-from .trial_data import trial_counts
-from .world import EPOCH_S, World
+from .lineage import kin
+from .world import World
+
+
+@dataclass(frozen=True)
+class Blend:
+    """The parts of a mixed lot with their shares [N]."""
+
+    parts: Outlook
+    share_mean: F
+    share_sd: F
 
 
 @dataclass(frozen=True)
 class Outlook:
-    """Everything the rooms read about some parts at one moment.
+    """Everything the rooms read about some lots at one moment: one row each.
 
-    ``state``: now; ``track_s`` [M], ``track_a`` [L, M]: A from the record's start to ten years
-    ahead; ``belief``: what is believed of each part; ``moisture_now``: erh25.
+    A mixed lot's row is that of its largest part; ``blends`` holds all its parts, and ``g_at``
+    speaks for the lot. ``state``: now; ``track_s`` [M], ``track_a`` [L, M]: A from the record's
+    start to ten years ahead; ``belief``: what is believed of each part; ``moisture_now``: erh25.
     """
 
     rows: list[Row]
@@ -42,11 +54,21 @@ class Outlook:
     track_s: list[F]
     track_a: list[F]
     belief: be.Belief
+    blends: dict[int, Blend] = field(default_factory=dict)
+
+    def g_at(self, i: int, dates_s: F) -> be.G:
+        """Germination of row i at dates [T] as weighted nodes [T, K]; of a mixture: of all its parts."""
+        blend = self.blends.get(i)
+        if blend is None:
+            one = self.belief.rows(np.full(len(dates_s), i))
+            return be.nodes(one, self.a_at(i, dates_s))
+        parts = [blend.parts.g_at(j, dates_s) for j in range(len(blend.parts.rows))]
+        return mix(parts, blend.share_mean, blend.share_sd)
 
     def a_at(self, i: int, dates_s: F) -> F:
         """A of row i at dates [T]; zero before its record starts, the last year's rate beyond."""
         times, values = self.track_s[i], self.track_a[i]
-        inside = np.interp(dates_s, times, values, left=0.0)
+        inside = np.interp(dates_s, times, values)
         year_ago = np.interp(times[-1] - YEAR_DAYS * DAY_S, times, values)
         slope = (values[-1] - year_ago) / (YEAR_DAYS * DAY_S)
         return np.asarray(inside + slope * np.maximum(dates_s - times[-1], 0.0))
@@ -62,28 +84,42 @@ class Outlook:
         return float(times[-1] + years * YEAR_DAYS * DAY_S) if years < 100 else float("inf")
 
 
+def _month_ends(months_s: F) -> F:
+    """Where UTC months end that begin at these times, epoch seconds."""
+    months = months_s.astype("datetime64[s]").astype("datetime64[M]")
+    return np.asarray((months + 1).astype("datetime64[s]").astype(float))
+
+
 def states_now(world: World, kinds: Kinds, rows: list[Row]) -> tuple[ag.AgeState, list[F], list[F]]:
     """State of each part now and its A at month ends, from the cached months."""
-    wanted = {row.part_id for row in rows}
-    months: dict[int, list[tuple[float, ...]]] = {part: [] for part in wanted}
+    wanted = sorted({row.part_id for row in rows})
     few = len(wanted) < 400
     listed = f"WHERE part_id IN ({', '.join(map(str, wanted)) or '0'}) " if few else ""
-    # thousands of rows: plain tuples, not objects of the session
-    for found in world.query(
-        f"SELECT part_id, month_s, {', '.join(STATE_FIELDS)} FROM d_month {listed}"
-        "ORDER BY part_id, month_s"
-    ):
-        if found[0] in wanted:
-            months[found[0]].append(found[1:])
+    # thousands of rows: plain columns, not objects of the session
+    found = world.query(
+        f"SELECT part_id, month_s, a_probit FROM d_month {listed}ORDER BY part_id, month_s"
+    )
+    table = np.array(found, dtype=float).reshape(-1, 3)
+    ends_s = _month_ends(table[:, 1])
+    first = np.searchsorted(table[:, 0], wanted, side="left")
+    past = np.searchsorted(table[:, 0], wanted, side="right")
+    spans = {part: slice(a, b) for part, a, b in zip(wanted, first, past, strict=True)}
+    last = {
+        int(row[0]): row[1:]
+        for row in world.query(
+            f"SELECT part_id, {', '.join(STATE_FIELDS)} FROM d_month {listed}"
+            "GROUP BY part_id HAVING month_s = max(month_s)"
+        )
+    }
     now_month = month_start_s(world.now_s)
     states, track_s, track_a = [], [], []
-    which = 1 + STATE_FIELDS.index("a_probit")
     for row in rows:
-        mine = months[row.part_id]
-        states.append(month_state(mine[-1][1:]) if mine else initial_state(row))
-        begin = float(max(row.part.from_s, EPOCH_S))
-        track_s.append(np.array([begin, *(float(next_month_s(m[0])) for m in mine)]))
-        track_a.append(np.array([0.0, *(m[which] for m in mine)]))
+        start = initial_state(row)
+        mine = spans[row.part_id]
+        kept = last.get(row.part_id)
+        states.append(start if kept is None else month_state(kept))
+        track_s.append(np.concatenate([[row.start_s], ends_s[mine]]))
+        track_a.append(np.concatenate([start.a_probit, table[mine, 2]]))
     starts = [now_month] * len(rows)
     state = advance(world, kinds, rows, stack(states), starts, world.now_s)
     for i, row in enumerate(rows):
@@ -151,8 +187,9 @@ def outlook(
     rows: list[Row] | None = None,
 ) -> Outlook:
     """State, projection and belief of the parts of some lots (None: all). ``fresh`` comes first."""
+    given = rows is not None
     if rows is None:
-        rows = load_rows(session, world, kinds, lot_ids)
+        rows = load_rows(session, world, kinds, None if lot_ids is None else kin(session, lot_ids))
     if not rows:
         empty = ag.fresh_state(np.empty(0), np.empty(0))
         e = np.empty((0, be.D_NODES))
@@ -163,43 +200,64 @@ def outlook(
     for i, path in enumerate(paths):
         if path is None:
             continue
-        if world.now_s - rows[i].part.from_s < 30 * DAY_S:
+        if world.now_s - rows[i].start_s < 30 * DAY_S:
             # a record hardly begun knows little of its place: the doubt of the years ahead counts
             sd[i] = max(sd[i], float(path.state.sd_log10_a[0]))
         track_s[i] = np.concatenate([track_s[i], path.end_s])
         track_a[i] = np.concatenate([track_a[i], path.a_probit[0]])
     prior = priors(rows, sd)
     untested = Outlook(rows, state, track_s, track_a, be.fit(prior, be.Counts.none()))
-    counts, when = _counts(session, untested, world.now_s)
-    shocks = _shocks(session, rows)
-    if not shocks:
-        return replace(untested, belief=be.fit(prior, counts))
-    return replace(untested, belief=_shaken(prior, counts, when, shocks))
+    shocks = shocks_of(session, rows)
+    counts, when, mixed = evidence(session, untested, shocks, world.now_s)
+    if shocks:
+        whole = replace(untested, belief=_shaken(prior, counts, when, shocks))
+    else:
+        whole = replace(untested, belief=be.fit(prior, counts))
+    return whole if given else _by_lot(whole, mixed, None if lot_ids is None else set(lot_ids))
 
 
-@dataclass(frozen=True)
-class Shock:
-    """Damage of unknown size to a row at a time: probits."""
+def part_of(look: Outlook, index: list[int]) -> Outlook:
+    """Some rows of an outlook."""
+    at = np.array(index, dtype=np.intp)
+    return Outlook(
+        [look.rows[i] for i in index], pick(look.state, at), [look.track_s[i] for i in index],
+        [look.track_a[i] for i in index], look.belief.rows(at),
+        {j: look.blends[i] for j, i in enumerate(index) if i in look.blends},
+    )  # fmt: skip
 
-    at_s: float
-    mean: float
-    sd: float
+
+def _by_lot(look: Outlook, mixed: list[MixedTest], wanted: set[int] | None) -> Outlook:
+    """One row for each lot: parts that ended are left behind, parts of one bag stand together."""
+    members: dict[int, list[int]] = {}
+    for i, row in enumerate(look.rows):
+        if row.part.to_s is None and (wanted is None or row.part.lot_id in wanted):
+            members.setdefault(row.part.lot_id, []).append(i)
+    blends: dict[int, Blend] = {}
+    leads: list[int] = []
+    for lot, index in members.items():
+        index.sort(key=lambda i: -look.rows[i].part.share_mean)
+        if len(index) > 1:
+            blends[len(leads)] = _blend(look, index, [t for t in mixed if t.lot_id == lot])
+        leads.append(index[0])
+    return replace(part_of(look, leads), blends=blends)
 
 
-def _shocks(session: Session, rows: list[Row]) -> dict[int, list[Shock]]:
-    """Shocks of each row by its lot's events (model.csv: guesses), in time order."""
-    figures = reference().model
-    listed = ", ".join(str(row.part.lot_id) for row in rows)
-    found = session.connection().exec_driver_sql(
-        "SELECT lot_id, at_s, kind FROM lot_event WHERE deleted_s IS NULL "
-        f"AND lot_id IN ({listed}) ORDER BY at_s, id"
-    )
-    by_lot: dict[int, list[Shock]] = {}
-    for lot, at, kind in found:
-        if f"shock_mean_{kind}" in figures:
-            mean, sd = figures[f"shock_mean_{kind}"].value, figures[f"shock_sd_{kind}"].value
-            by_lot.setdefault(lot, []).append(Shock(float(at), mean, sd))
-    return {i: by_lot[r.part.lot_id] for i, r in enumerate(rows) if r.part.lot_id in by_lot}
+def _blend(look: Outlook, index: list[int], tests: list[MixedTest]) -> Blend:
+    parts = part_of(look, index)
+    mean = np.array([row.part.share_mean for row in parts.rows])
+    sd = np.array([row.part.share_sd for row in parts.rows])
+    for test in tests:  # a test of the bag teaches each part its own share of the news
+        at = np.array([test.at_s])
+        nodes = [parts.g_at(i, at) for i in range(len(index))]
+        new = taught(
+            nodes, mean, sd, test.n, test.k, ceiling=test.ceiling, rho=test.rho, weight=test.weight
+        )
+        belief = parts.belief
+        for i, weight in enumerate(new):
+            row = np.array([i])
+            belief = be.put_rows(belief, row, be.reweighted(belief.rows(row), weight))
+        parts = replace(parts, belief=belief)
+    return Blend(parts, mean, sd)
 
 
 def _shaken(
@@ -226,28 +284,3 @@ def whole_outlook(larder: Larder) -> Outlook:
     with larder.store.read() as session:
         world = World(session, household(session), larder.now_s())
         return outlook(session, world, load_kinds(session))
-
-
-def _counts(session: Session, look: Outlook, now_s: int) -> tuple[be.Counts, F]:
-    """Tests and stated germination of all rows as evidence, and when each was sown (-inf: stated)."""
-    ref = reference()
-    by_lot = trial_counts(session, {row.part.lot_id for row in look.rows}, now_s)
-    entries: list[tuple[int, float, float, float, float, float, float]] = []
-    when: list[float] = []
-    for i, row in enumerate(look.rows):
-        if row.cohort.stated_germination is not None:
-            n = ref.figure("stated_germination_seeds")
-            k = n * min(row.cohort.stated_germination, row.kind.living)
-            entries.append((i, 0.0, n, k, 1.0, ref.figure("test_rho_good"), 1.0))
-            when.append(-np.inf)
-        for test in by_lot.get(row.part.lot_id, []):
-            early = test.trial.sown_s < row.part.from_s
-            a = 0.0 if early else float(look.a_at(i, np.array([float(test.trial.sown_s)]))[0])
-            weight = test.trial.weight * (ref.figure("early_test_weight") if early else 1.0)
-            entries.append((i, a, test.n, test.viable, test.ceiling(row.kind), test.rho, weight))
-            when.append(float(test.trial.sown_s))
-    if not entries:
-        return be.Counts.none(), np.empty(0)
-    table = np.array(entries, dtype=float)
-    counts = be.Counts(table[:, 0].astype(np.intp), *(table[:, c] for c in range(1, 7)))
-    return counts, np.array(when)

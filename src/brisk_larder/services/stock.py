@@ -23,7 +23,8 @@ from ..data.tables import (
 from .checks import get_live, not_future
 from .crops import Kind, Kinds, load_kinds, reference
 from .forecast import mark, touch
-from .glance import Glance, glances
+from .glance import glances
+from .glance_data import Glance
 from .larder import Larder, household, remembered
 from .quantity import Seeds, check_in_hand, seeds_left
 from .wording import day_words

@@ -17,7 +17,7 @@ from ..data.tables import ForecastNote, Lot, StockEntry, Trial, TrialCount
 from .checks import get_live, not_future
 from .crops import load_kinds
 from .forecast import fresh, model_rev, touch
-from .glance import Likely
+from .glance_data import Likely
 from .larder import Larder, household, remembered
 from .outlook import Outlook, outlook
 from .quantity import check_in_hand

@@ -17,7 +17,8 @@ from ..core.moisture import wall_tau_days
 from ..core.units import DAY_S, YEAR_S
 from .crops import load_kinds, reference
 from .forecast import Row, fresh
-from .glance import Likely, sowing_of
+from .glance import sowing_of
+from .glance_data import Likely
 from .larder import Larder, household, today
 from .outlook import Outlook, outlook, priors
 from .sachets import contents

@@ -1,0 +1,109 @@
+"""What lists show of a lot, and how it is kept in the file for the day."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import orjson
+
+
+@dataclass(frozen=True)
+class Likely:
+    """Germination: median and 80 % interval, fractions."""
+
+    low: float
+    mid: float
+    high: float
+
+
+@dataclass(frozen=True)
+class Strip:
+    """The fade strip: points from ``from_s`` every ``step_s``, three quantile arrays."""
+
+    from_s: float
+    step_s: float
+    low: list[float]
+    mid: list[float]
+    high: list[float]
+
+
+@dataclass(frozen=True)
+class TestMark:
+    """A test on the strip: when sown, share viable (None: still running), counts."""
+
+    trial_id: int
+    code: str
+    at_s: int
+    share: float | None
+    up: int
+    n: int
+    running: bool
+
+
+@dataclass(frozen=True)
+class Episode:
+    """A spell that took unusually much: month, node, points lost (fraction)."""
+
+    from_s: int
+    to_s: int
+    node_id: int
+    points: float
+
+
+@dataclass(frozen=True)
+class TestAdvice:
+    """Whether a test is wanted, by when, how many seeds, what it would decide, and why."""
+
+    code: str
+    wanted: bool
+    due_s: float | None
+    seeds: int | None
+    error_before: float | None
+    error_after: float | None
+    chance_below: float
+    why: str
+
+
+@dataclass
+class Glance:
+    """What a list needs of one lot. ``part_id``: its part, of a mixture the largest."""
+
+    lot_id: int
+    part_id: int
+    now: Likely
+    at_sowing: Likely | None
+    next_sowing_s: float | None
+    sowing_setting: str | None
+    sowing_guessed: bool
+    good_until_s: float | None
+    good_beyond: bool
+    strip: Strip
+    advice: TestAdvice
+    start: float
+    erh25: float
+    a_probit: float
+    sd_log10_a: float
+    climate_source: str
+    guess: bool
+    tests: list[TestMark]
+    episodes: list[Episode]
+    last_safe_year: int | None
+    regrow_asked: bool
+    mothers: list[float]
+    parts: int = 1
+
+
+def freeze(glance: Glance) -> str:
+    """A glance as JSON."""
+    return orjson.dumps(glance, option=orjson.OPT_SERIALIZE_NUMPY).decode()
+
+
+def thaw(data: str) -> Glance:
+    """A glance from its JSON."""
+    raw = orjson.loads(data)
+    raw["now"] = Likely(**raw["now"])
+    raw["at_sowing"] = Likely(**raw["at_sowing"]) if raw["at_sowing"] else None
+    raw["strip"], raw["advice"] = Strip(**raw["strip"]), TestAdvice(**raw["advice"])
+    raw["tests"] = [TestMark(**x) for x in raw["tests"]]
+    raw["episodes"] = [Episode(**x) for x in raw["episodes"]]
+    return Glance(**raw)
