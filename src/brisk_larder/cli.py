@@ -24,7 +24,7 @@ from .core.units import DAY_S, day_start_s
 from .data.acts import ActRef, Clock
 from .data.store import Store, copy_database, current_revision, remove_database
 from .data.tables import Household
-from .services import containers, home, imports, jobs, needs_acts, papers, storage
+from .services import containers, home, imports, jobs, needs_acts, papers, storage, whole
 from .services.crops import reference
 from .services.forecast import ensure_model_rev
 from .services.larder import Larder
@@ -305,7 +305,7 @@ def export(
     makers = {
         "lots": papers.lots_csv,
         "readings": papers.readings_csv,
-        "everything": papers.everything_json,
+        "everything": whole.everything_json,
     }
     if what not in makers:
         raise fail(f"{what!r} is not known: lots, readings or everything")

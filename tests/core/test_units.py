@@ -18,22 +18,6 @@ def test_temperatures_and_masses():
     assert u.grams(1, "lb") == pytest.approx(453.592, abs=1e-3)
 
 
-@pytest.mark.parametrize(
-    ("text", "seeds"),
-    [("120", 120), ("120 seeds", 120), ("3,5 g", 875), ("1 oz", 7087), ("a pinch", 30)],
-)
-def test_quantities_as_people_write_them(text, seeds):
-    assert u.seeds_from_text(text, 250)[0] == pytest.approx(seeds, rel=0.001)
-
-
-def test_quantities_that_say_nothing_or_nonsense():
-    assert u.seeds_from_text("?", 250) is None
-    with pytest.raises(InvalidValue, match="unit"):
-        u.seeds_from_text("3 bushels", 250)
-    with pytest.raises(InvalidValue, match="quantity"):
-        u.seeds_from_text("-4", 250)
-
-
 def test_months_and_days():
     assert (
         u.next_month_s(u.month_start_s(1_798_000_000)) - u.month_start_s(1_798_000_000)
@@ -86,26 +70,6 @@ def test_an_instant_lies_in_its_own_day_and_month(at_s, tz):
     assert month <= at_s < u.next_month_s(month)
     assert u.utc_day_start_s(at_s) % u.DAY_S == 0
     assert 1 <= u.day_of_year(at_s) < 367
-
-
-@given(st.floats(0.01, 5000), st.sampled_from(list(u.GRAMS)), st.floats(0.5, 2500))
-def test_a_mass_becomes_seeds_with_its_doubt(value, unit, per_g):
-    text = f"{value:.3f} {unit}"
-    counted = u.seeds_from_text(text, per_g)
-    assert counted is not None
-    mean, sd = counted
-    assert mean == pytest.approx(u.grams(float(f"{value:.3f}"), unit) * per_g)
-    assert sd == pytest.approx(0.15 * mean)
-
-
-@given(st.text(max_size=12))
-def test_no_scribble_breaks_the_quantity_reader(text):
-    try:
-        counted = u.seeds_from_text(text, 100)
-    except InvalidValue as error:
-        assert error.field in ("quantity", "unit")  # noqa: PT017 - either outcome is right
-        return
-    assert counted is None or (counted[0] >= 0 and counted[1] >= 0)
 
 
 @pytest.mark.parametrize(

@@ -14,6 +14,7 @@ from brisk_larder.services import (
     drying,
     history,
     jobs,
+    lot_acts,
     lot_page,
     places,
     readings,
@@ -33,7 +34,7 @@ def test_random_handling_leaves_the_increment_equal_to_a_full_rebuild(small):
     rng = np.random.default_rng(11)
     new = containers.NewNode("jar", container_kind="glass_jar_gasket", parent_id=small.nodes["tin"])
     small.nodes["jar"] = containers.add_node(larder, ActRef(), new)["node_id"]
-    stock.move_lot(
+    lot_acts.move_lot(
         larder, ActRef(), small.lots["onion"], small.nodes["jar"], at_s=larder.now_s() - 200 * DAY
     )
     for _ in range(16):
@@ -239,7 +240,7 @@ def test_drying_advice_follows_what_was_found(small):
 def test_getting_wet_shakes_the_belief_and_a_later_test_settles_it(small):
     larder = small.larder
     before = small.line("onion").glance.now
-    stock.log_event(larder, ActRef(), small.lots["onion"], "wet", "the roof")
+    lot_acts.log_event(larder, ActRef(), small.lots["onion"], "wet", "the roof")
     page = lot_page.lot_page(larder, small.lots["onion"])
     shaken = page.line.glance.now
     assert shaken.mid < before.mid
@@ -267,8 +268,8 @@ def test_nine_days_in_the_greenhouse_are_told_in_words(small):
     for day in range(9):
         at = readings.DialReading(41, 75, at_s=summer + day * DAY + 3600)
         readings.log_reading(larder, ActRef(), hot, at)
-    stock.move_lot(larder, ActRef(), small.lots["carrot"], hot, at_s=summer)
-    stock.move_lot(
+    lot_acts.move_lot(larder, ActRef(), small.lots["carrot"], hot, at_s=summer)
+    lot_acts.move_lot(
         larder, ActRef(), small.lots["carrot"], small.nodes["porch"], at_s=summer + 9 * DAY
     )
     why = [w.text for w in lot_page.lot_page(larder, small.lots["carrot"]).why]

@@ -11,10 +11,10 @@ from brisk_larder.services import (
     containers,
     history,
     home,
+    lot_acts,
     readings,
     rounds,
     sachets,
-    stock,
     storage,
 )
 from brisk_larder.services.larder import household
@@ -38,7 +38,7 @@ def jar(small):
 
 def test_a_jar_in_a_tin_shows_the_dryness_of_its_seed(small, jar):
     larder = small.larder
-    stock.move_lot(larder, ActRef(), small.lots["onion"], jar, at_s=NOW - 60 * DAY)
+    lot_acts.move_lot(larder, ActRef(), small.lots["onion"], jar, at_s=NOW - 60 * DAY)
     sachets.note_dryness(larder, ActRef(), [small.lots["onion"]], humidity_pct=22, temperature=20)
     larder.clock.at_s += 100 * DAY
     shown = box(small, "jar")

@@ -11,7 +11,7 @@ from sqlmodel import select
 from brisk_larder.core.errors import BadFile, Conflict, InvalidValue
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import Act, Dirty, DLeg, DMonth, Reading, ReadingPast
-from brisk_larder.services import containers, history, imports, readings, stock
+from brisk_larder.services import containers, history, imports, lot_acts, readings, stock
 from brisk_larder.services.forecast import ensure_model_rev, fresh
 from brisk_larder.services.stock_entry import NewSeeds, add_seeds
 
@@ -48,7 +48,7 @@ def test_random_acts_leave_the_increment_equal_to_a_full_rebuild(small):
             # before its present stay began it is refused, and nothing changes
             at = larder.now_s() - int(rng.uniform(1, 200) * DAY)
             with suppress(InvalidValue):
-                stock.move_lot(larder, ActRef(), small.lots[lot], small.nodes[node], at_s=at)
+                lot_acts.move_lot(larder, ActRef(), small.lots[lot], small.nodes[node], at_s=at)
         else:
             with larder.store.read() as session:
                 row = session.exec(select(Reading)).first()
@@ -108,8 +108,8 @@ def test_moving_there_and_back_at_once_changes_nothing(small):
     larder = small.larder
     before = small.line("kale").glance.now
     at = larder.now_s() - 3 * DAY
-    stock.move_lot(larder, ActRef(), small.lots["kale"], small.nodes["porch"], at_s=at)
-    stock.move_lot(larder, ActRef(), small.lots["kale"], small.nodes["tin"], at_s=at + 1)
+    lot_acts.move_lot(larder, ActRef(), small.lots["kale"], small.nodes["porch"], at_s=at)
+    lot_acts.move_lot(larder, ActRef(), small.lots["kale"], small.nodes["tin"], at_s=at + 1)
     after = small.line("kale").glance.now
     assert after.mid == pytest.approx(before.mid, abs=0.002)
 

@@ -14,6 +14,8 @@ from brisk_larder.services import (
     history,
     home,
     jobs,
+    ledger,
+    lot_acts,
     needs,
     needs_acts,
     readings,
@@ -24,6 +26,7 @@ from brisk_larder.services import (
     storage,
     trials,
 )
+from brisk_larder.services.lot_acts import LotEdit
 
 from ..conftest import DAY, packet
 
@@ -57,17 +60,23 @@ ACTS = {
     "a pile": lambda s: stock_entry.add_seeds(
         s.larder, ref(), [packet("pea", "Millrace"), packet("dill", "Mill Dill", None, "")]
     ),
-    "a move": lambda s: stock.move_lot(s.larder, ref(), s.lots["kale"], s.nodes["porch"]),
-    "a count": lambda s: stock.book_quantity(s.larder, ref(), s.lots["kale"], "counted", "12"),
-    "a gift": lambda s: stock.book_quantity(s.larder, ref(), s.lots["kale"], "given", "1 g"),
-    "an event": lambda s: stock.log_event(s.larder, ref(), s.lots["kale"], "mould", "two spots"),
-    "a note": lambda s: stock.edit_lot(s.larder, ref(), s.lots["kale"], None, note="north bed"),
-    "another name": lambda s: stock.edit_lot(s.larder, ref(), s.lots["kale"], None, variety="Curl"),
-    "another kind": lambda s: stock.edit_lot(s.larder, ref(), s.lots["kale"], None, kind="cabbage"),
-    "no longer kept": lambda s: stock.edit_lot(
-        s.larder, ref(), s.lots["kale"], None, kept_line=False
+    "a move": lambda s: lot_acts.move_lot(s.larder, ref(), s.lots["kale"], s.nodes["porch"]),
+    "a count": lambda s: ledger.book_quantity(s.larder, ref(), s.lots["kale"], "counted", "12"),
+    "a gift": lambda s: ledger.book_quantity(s.larder, ref(), s.lots["kale"], "given", "1 g"),
+    "an event": lambda s: lot_acts.log_event(s.larder, ref(), s.lots["kale"], "mould", "two spots"),
+    "a note": lambda s: lot_acts.edit_lot(
+        s.larder, ref(), s.lots["kale"], LotEdit(note="north bed")
     ),
-    "let go": lambda s: stock.edit_lot(s.larder, ref(), s.lots["carrot"], None, state="gone"),
+    "another name": lambda s: lot_acts.edit_lot(
+        s.larder, ref(), s.lots["kale"], LotEdit(variety="Curl")
+    ),
+    "another kind": lambda s: lot_acts.edit_lot(
+        s.larder, ref(), s.lots["kale"], LotEdit(kind="cabbage")
+    ),
+    "no longer kept": lambda s: lot_acts.edit_lot(
+        s.larder, ref(), s.lots["kale"], LotEdit(kept_line=False)
+    ),
+    "let go": lambda s: lot_acts.edit_lot(s.larder, ref(), s.lots["carrot"], LotEdit(state="gone")),
     "a reading": lambda s: s.read("tin", 33, 77, 5),
     "a new place": lambda s: containers.add_node(
         s.larder, ref(), containers.NewNode("loft", place_kind="attic")
@@ -202,7 +211,7 @@ def test_history_is_complete_and_holds_no_caches(small):
 def test_the_person_who_acts_is_remembered(small):
     larder = small.larder
     person = home.add_person(larder, ref(), "Tamsel")["person_id"]
-    stock.book_quantity(larder, ActRef(person_id=person), small.lots["kale"], "counted", "99")
+    ledger.book_quantity(larder, ActRef(person_id=person), small.lots["kale"], "counted", "99")
     assert history.recent(larder, 1)[0].who == "Tamsel"
 
 

@@ -4,7 +4,8 @@ import pytest
 
 from brisk_larder.core.errors import Conflict, InvalidValue
 from brisk_larder.data.acts import ActRef
-from brisk_larder.services import growing, jobs, needs, needs_acts, stock, trials
+from brisk_larder.services import growing, jobs, ledger, lot_acts, needs, needs_acts, trials
+from brisk_larder.services.lot_acts import LotEdit
 from brisk_larder.services.stock_entry import add_seeds
 
 from ..conftest import DAY, packet
@@ -130,7 +131,7 @@ def test_two_foods_share_a_lot_and_a_missing_one_covers_nothing(small):
     taken = [c.seeds for x in needs.needs_room(larder).lines for c in x.covered]
     assert len(taken) == 2
     assert sum(taken) <= small.line("carrot").seeds
-    stock.edit_lot(larder, ActRef(), small.lots["carrot"], None, state="missing")
+    lot_acts.edit_lot(larder, ActRef(), small.lots["carrot"], LotEdit(state="missing"))
     assert all(not x.covered for x in needs.needs_room(larder).lines)
 
 
@@ -242,7 +243,7 @@ def test_a_line_that_is_not_safe_gives_nothing_to_the_table(small):
     larder = small.larder
     want(larder, "kale, frozen", 0.2, 10)
     assert line_of(larder, "kale, frozen").covered
-    stock.book_quantity(larder, ActRef(), small.lots["kale"], "counted", "20")
+    ledger.book_quantity(larder, ActRef(), small.lots["kale"], "counted", "20")
     line = line_of(larder, "kale, frozen")
     assert line.covered == []
     assert line.says.endswith("seeds short")

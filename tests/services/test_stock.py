@@ -12,6 +12,8 @@ from brisk_larder.data.tables import Household
 from brisk_larder.services import (
     containers,
     home,
+    ledger,
+    lot_acts,
     lot_page,
     needs_acts,
     saving,
@@ -20,6 +22,7 @@ from brisk_larder.services import (
 )
 from brisk_larder.services.crops import guess_kind, load_kinds
 from brisk_larder.services.larder import household_year, planning_year
+from brisk_larder.services.lot_acts import LotEdit
 from brisk_larder.services.quantity import seeds_left
 from brisk_larder.services.stock_entry import NewSeeds, add_seeds, record_start
 from brisk_larder.services.wording import (
@@ -111,13 +114,16 @@ def test_quantity_is_the_last_count_plus_what_came_and_went(small):
 
     def book(kind, amount):
         larder.clock.at_s += 60
-        stock.book_quantity(larder, ActRef(), lot, kind, amount)
+        ledger.book_quantity(larder, ActRef(), lot, kind, amount)
         with larder.store.read() as session:
             return seeds_left(session, [lot])[lot].mean
 
     assert book("given", "100") == 600
     assert book("found", "50") == 650
     assert book("counted", "400") == 400
+    with pytest.raises(InvalidValue, match="meant for seed"):
+        book("eaten", "1 g")
+    lot_acts.edit_lot(larder, ActRef(), lot, LotEdit(intended_use="food"))
     assert book("eaten", "1 g") == pytest.approx(400 - 295)
     assert book("lost", "5") == pytest.approx(100)
     with pytest.raises(InvalidValue, match="in hand"):
@@ -131,17 +137,17 @@ def test_an_uncounted_lot_says_so_and_covers_nothing(small):
     lot = add(larder, kind="swede", year=2025)
     assert line_of(larder, lot).seeds is None
     needs_acts.set_target(larder, ActRef(), product="swede, root cellar", per_week=0.2, weeks=10)
-    from brisk_larder.services import needs
+    from brisk_larder.services import ledger, needs
 
     (line,) = needs.needs_room(larder).lines
     assert line.covered == []
-    stock.book_quantity(larder, ActRef(), lot, "counted", "300")
+    ledger.book_quantity(larder, ActRef(), lot, "counted", "300")
     (line,) = needs.needs_room(larder).lines
     assert [c.lot_id for c in line.covered] == [lot]
 
 
 def test_a_used_up_lot_says_so(small):
-    stock.book_quantity(small.larder, ActRef(), small.lots["carrot"], "counted", "0")
+    ledger.book_quantity(small.larder, ActRef(), small.lots["carrot"], "counted", "0")
     assert small.line("carrot").next_act == "used up"
 
 
@@ -172,7 +178,7 @@ def test_what_would_change_it_is_the_same_forecast_with_another_place(small):
     offered = {e.name: e for e in page.elsewhere}
     best = offered["freezer"]
     assert best.at_sowing > offered["porch"].at_sowing
-    stock.move_lot(larder, ActRef(), lot, freezer["node_id"])
+    lot_acts.move_lot(larder, ActRef(), lot, freezer["node_id"])
     moved = small.line("onion").glance
     assert moved.at_sowing.mid == pytest.approx(best.at_sowing, abs=0.01)
     if best.good_until_s and moved.good_until_s:
@@ -210,7 +216,7 @@ def test_cautions_stand_where_they_apply(larder):
 def test_a_lot_that_is_not_there_is_not_found(small):
     with pytest.raises(NotFound, match="number 999"):
         lot_page.lot_page(small.larder, 999)
-    stock.edit_lot(small.larder, ActRef(), small.lots["kale"], None, state="gone")
+    lot_acts.edit_lot(small.larder, ActRef(), small.lots["kale"], LotEdit(state="gone"))
     with pytest.raises(NotFound, match="was let go"):
         lot_page.lot_page(small.larder, small.lots["kale"])
 
@@ -320,7 +326,7 @@ def test_settings_are_checked_and_move_the_forecast(small):
 def test_a_lot_put_in_its_place_later_is_taken_to_have_stood_there(small):
     larder = small.larder
     lot = add(larder, kind="kale", year=2024)
-    stock.move_lot(larder, ActRef(), lot, small.nodes["porch"], at_s=larder.now_s() - 10 * DAY)
+    lot_acts.move_lot(larder, ActRef(), lot, small.nodes["porch"], at_s=larder.now_s() - 10 * DAY)
     line = line_of(larder, lot)
     assert line.place == "porch"
     assert line.glance.a_probit > 0

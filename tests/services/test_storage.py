@@ -8,7 +8,7 @@ from brisk_larder.core.errors import BadFile, Conflict, InvalidValue, NotFound
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import NodeEvent, Reading, ReadingPast
 from brisk_larder.formats.readings_csv import look, read_columns, with_answers
-from brisk_larder.services import containers, history, home, readings, stock, storage
+from brisk_larder.services import containers, history, home, lot_acts, readings, stock, storage
 from brisk_larder.services.containers import NewNode
 from brisk_larder.services.storage import speed_words
 from brisk_larder.services.wording import dryness
@@ -147,7 +147,7 @@ def test_renaming_and_removing(small):
     containers.remove_node(larder, ActRef(), empty)
     assert "crate" not in {b.name for s in storage.shelves(larder) for b in s.boxes}
     with pytest.raises(NotFound):
-        stock.move_lot(larder, ActRef(), small.lots["kale"], empty)
+        lot_acts.move_lot(larder, ActRef(), small.lots["kale"], empty)
     history.undo(larder, ActRef(), history.recent(larder, 1)[0].act_id)
     assert "crate" in {b.name for s in storage.shelves(larder) for b in s.boxes}
 
@@ -160,7 +160,7 @@ def test_undo_never_leaves_a_lot_in_a_container_that_is_gone(small):
         NewNode("jar", container_kind="glass_jar_gasket", parent_id=small.nodes["larder"]),
     )["node_id"]
     added = history.recent(larder, 1)[0].act_id
-    stock.move_lot(larder, ActRef(), small.lots["kale"], made)
+    lot_acts.move_lot(larder, ActRef(), small.lots["kale"], made)
     with pytest.raises(Conflict, match="stands in it"):
         history.undo(larder, ActRef(), added)
     assert small.line("kale").place == "larder · jar"
@@ -261,6 +261,6 @@ def test_lots_without_a_place_take_the_cupboard_and_say_so(larder):
     node = containers.add_node(larder, ActRef(), NewNode("cold", place_kind="freezer_deep"))[
         "node_id"
     ]
-    stock.move_lot(larder, ActRef(), lot, node)
+    lot_acts.move_lot(larder, ActRef(), lot, node)
     moved = next(x for x in stock.lot_lines(larder) if x.lot_id == lot)
     assert moved.glance.good_beyond or moved.glance.good_until_s > line.glance.good_until_s

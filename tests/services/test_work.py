@@ -11,6 +11,8 @@ from brisk_larder.services import (
     history,
     home,
     jobs,
+    ledger,
+    lot_acts,
     lot_page,
     needs,
     needs_acts,
@@ -19,6 +21,7 @@ from brisk_larder.services import (
     stock_entry,
     trials,
 )
+from brisk_larder.services.lot_acts import LotEdit
 
 from ..conftest import DAY, packet
 
@@ -130,7 +133,7 @@ def test_regrowing_is_proposed_when_a_line_runs_out(small):
     larder = small.larder
     dry_and_cool(small)
     assert growing.growing_room(larder).safe == ["Slate Curl kale"]
-    stock.book_quantity(larder, ActRef(), small.lots["kale"], "counted", "24")
+    ledger.book_quantity(larder, ActRef(), small.lots["kale"], "counted", "24")
     room = growing.growing_room(larder)
     (line,) = room.regrow
     assert line.mothers == 15
@@ -208,10 +211,10 @@ def test_an_overruled_figure_moves_the_forecast_and_says_whose_it_is(small):
 def test_a_lot_let_go_can_come_back_and_a_stale_page_is_refused(small):
     larder, lot = small.larder, small.lots["kale"]
     version = lot_page.lot_page(larder, lot).version
-    stock.edit_lot(larder, ActRef(), lot, version, note="from the north bed")
+    lot_acts.edit_lot(larder, ActRef(), lot, LotEdit(note="from the north bed"), version)
     with pytest.raises(Conflict, match="changed meanwhile"):
-        stock.edit_lot(larder, ActRef(), lot, version, note="something else")
-    stock.edit_lot(larder, ActRef(), lot, None, state="gone")
+        lot_acts.edit_lot(larder, ActRef(), lot, LotEdit(note="something else"), version)
+    lot_acts.edit_lot(larder, ActRef(), lot, LotEdit(state="gone"))
     assert lot not in {x.lot_id for x in stock.lot_lines(larder)}
     history.undo(larder, ActRef(), history.recent(larder, 1)[0].act_id)
     assert lot in {x.lot_id for x in stock.lot_lines(larder)}

@@ -18,7 +18,7 @@ from .. import __version__
 from ..services.devices import RateLimit
 from ..services.import_desk import ImportDesk
 from ..services.larder import Larder
-from . import advice, home, needs, readings, stock, storage, tests, work
+from . import advice, desk, giving, home, needs, readings, stock, storage, tests, work
 from .guard import LoopbackOnly
 from .problems import add_handlers, problem
 
@@ -60,8 +60,8 @@ def make_app(larder: Larder | None) -> FastAPI:
     app.add_middleware(LoopbackOnly)
     add_handlers(app)
     for router in (
-        home.router, stock.router, readings.router, readings.ingest_router, advice.router,
-        storage.router, tests.router, needs.router, work.router,
+        home.router, desk.router, stock.router, giving.router, readings.router,
+        readings.ingest_router, advice.router, storage.router, tests.router, needs.router, work.router,
     ):  # fmt: skip
         app.include_router(router)
 

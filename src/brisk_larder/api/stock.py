@@ -1,11 +1,16 @@
-"""Stock: lots."""
+"""Stock: lots, one by one and as a list."""
 
 from __future__ import annotations
 
-from fastapi import APIRouter
+from typing import Annotated
+
+from fastapi import APIRouter, BackgroundTasks, Query
 from pydantic import BaseModel, Field
 
-from ..services import lot_page, stock, stock_entry
+from ..services import finding, ledger, lot_acts, lot_page, rows, splitting, stock, stock_entry
+from ..services.glance import glances
+from ..services.glance_data import Glance
+from ..services.lot_acts import LotEdit
 from ..services.lot_page import LotPage
 from ..services.stock import LotLine
 from ..services.stock_entry import NewSeeds
@@ -26,6 +31,8 @@ class MoveIn(BaseModel):
     node_id: int
     wrapper_kind: str | None = None
     at_s: int | None = None
+    section: str = ""
+    slot: str = ""
 
 
 class QuantityIn(BaseModel):
@@ -33,6 +40,7 @@ class QuantityIn(BaseModel):
 
     kind: str = "counted"
     amount: str
+    sure: str = ""
 
 
 class EventIn(BaseModel):
@@ -42,8 +50,8 @@ class EventIn(BaseModel):
     note: str = ""
 
 
-class LotIn(BaseModel):
-    """What is written of a lot."""
+class EditIn(BaseModel):
+    """What is written of a lot; what is left out stays. ``version`` guards against a stale page."""
 
     version: int | None = None
     note: str | None = None
@@ -51,12 +59,75 @@ class LotIn(BaseModel):
     variety: str | None = None
     kept_line: bool | None = None
     kind: str | None = None
+    code: str | None = None
+    tags: str | None = None
+    intended_use: str | None = None
+    treated: bool | None = None
+    hybrid: bool | None = None
+    crossed_risk: bool | None = None
+    section: str | None = None
+    slot: str | None = None
+    mother_lot_id: int | None = None
+
+
+class SplitIn(BaseModel):
+    """How much goes into a packet of its own, and where it stands."""
+
+    amount: str
+    node_id: int | None = None
+    code: str = ""
+    note: str | None = None
+    intended_use: str | None = None
+
+
+class MergeIn(BaseModel):
+    """Lots to pour into one; ``anyway``: the warnings were read."""
+
+    other_ids: list[int] = Field(min_length=1, max_length=20)
+    anyway: bool = False
+
+
+class AsideIn(BaseModel):
+    """An amount set aside for a use; empty lifts it."""
+
+    intended_use: str
+    amount: str = ""
+
+
+class WeighIn(BaseModel):
+    """So many seeds weigh so much."""
+
+    count: float = 100
+    mass_g: float
 
 
 @router.get("/lots")
 def get_lots(larder: LarderDep) -> list[LotLine]:
-    """All lots at a glance."""
+    """All lots at a glance, with their strips."""
     return stock.lot_lines(larder)
+
+
+@router.get("/rows")
+def get_rows(larder: LarderDep, later: BackgroundTasks, group: str = "season") -> rows.StockRows:
+    """The list in the household's order, at once; forecasts that are missing follow."""
+    found = rows.stock_list(larder, group)
+    if found.pending:
+        later.add_task(glances, larder)
+    return found
+
+
+@router.get("/strips")
+def get_strips(
+    larder: LarderDep, lot_ids: Annotated[list[int], Query(max_length=rows.VISIBLE_MOST)]
+) -> dict[int, Glance]:
+    """The strips of the lots in view."""
+    return rows.strips(larder, lot_ids)
+
+
+@router.get("/find")
+def get_find(larder: LarderDep, q: Annotated[str, Query(max_length=120)] = "") -> list[finding.Hit]:
+    """Lots and places by any word, spelled badly; the answer says where to put your hand."""
+    return finding.find(larder, q)
 
 
 @router.post("/lots")
@@ -72,25 +143,59 @@ def get_lot(larder: LarderDep, lot_id: int) -> LotPage:
 
 
 @router.patch("/lots/{lot_id}")
-def patch_lot(larder: LarderDep, ref: ActDep, lot_id: int, body: LotIn) -> Answer:
+def patch_lot(larder: LarderDep, ref: ActDep, lot_id: int, body: EditIn) -> Answer:
     """Change what is written of a lot, or let it go."""
-    return answer(ref, stock.edit_lot(larder, ref, lot_id, **body.model_dump()))
+    edit = LotEdit(**body.model_dump(exclude={"version"}))
+    return answer(ref, lot_acts.edit_lot(larder, ref, lot_id, edit, body.version))
 
 
 @router.post("/lots/{lot_id}/move")
 def post_move(larder: LarderDep, ref: ActDep, lot_id: int, body: MoveIn) -> Answer:
     """Put a lot somewhere else."""
-    done = stock.move_lot(larder, ref, lot_id, body.node_id, body.wrapper_kind, body.at_s)
-    return answer(ref, done)
+    return answer(ref, lot_acts.move_lot(larder, ref, lot_id, **body.model_dump()))
 
 
 @router.post("/lots/{lot_id}/quantity")
 def post_quantity(larder: LarderDep, ref: ActDep, lot_id: int, body: QuantityIn) -> Answer:
-    """Count a lot, or book what was given, eaten, lost or found."""
-    return answer(ref, stock.book_quantity(larder, ref, lot_id, body.kind, body.amount))
+    """Count a lot, or book what was given, eaten, lost, thrown out or found."""
+    done = ledger.book_quantity(larder, ref, lot_id, body.kind, body.amount, body.sure)
+    return answer(ref, done)
+
+
+@router.post("/lots/{lot_id}/aside")
+def post_aside(larder: LarderDep, ref: ActDep, lot_id: int, body: AsideIn) -> Answer:
+    """Set part of a lot aside for another use."""
+    return answer(ref, ledger.set_aside(larder, ref, lot_id, body.intended_use, body.amount))
+
+
+@router.post("/lots/{lot_id}/weigh")
+def post_weigh(larder: LarderDep, ref: ActDep, lot_id: int, body: WeighIn) -> Answer:
+    """The lot's own seeds per gram, by weighing a hundred."""
+    return answer(ref, ledger.weigh_seeds(larder, ref, lot_id, body.count, body.mass_g))
 
 
 @router.post("/lots/{lot_id}/events")
 def post_event(larder: LarderDep, ref: ActDep, lot_id: int, body: EventIn) -> Answer:
     """Note something that happened to a lot."""
-    return answer(ref, stock.log_event(larder, ref, lot_id, body.kind, body.note))
+    return answer(ref, lot_acts.log_event(larder, ref, lot_id, body.kind, body.note))
+
+
+@router.post("/lots/{lot_id}/split")
+def post_split(larder: LarderDep, ref: ActDep, lot_id: int, body: SplitIn) -> Answer:
+    """Part of a lot becomes a lot of its own."""
+    return answer(ref, splitting.split_lot(larder, ref, lot_id, **body.model_dump()))
+
+
+@router.get("/lots/{lot_id}/mixing")
+def get_mixing(
+    larder: LarderDep, lot_id: int, other_ids: Annotated[list[int], Query(max_length=20)]
+) -> splitting.Mixing:
+    """What pouring other lots into this one would mix."""
+    with larder.store.read() as session:
+        return splitting.mixing(session, [lot_id, *other_ids])
+
+
+@router.post("/lots/{lot_id}/merge")
+def post_merge(larder: LarderDep, ref: ActDep, lot_id: int, body: MergeIn) -> Answer:
+    """Pour other lots into this one."""
+    return answer(ref, splitting.merge_lots(larder, ref, lot_id, body.other_ids, body.anyway))

@@ -8,7 +8,7 @@ from fastapi import APIRouter, File, UploadFile
 from fastapi.responses import PlainTextResponse, Response
 from pydantic import BaseModel
 
-from ..services import growing, jobs, papers, ribbon, saving
+from ..services import growing, jobs, papers, ribbon, saving, whole
 from ..services.growing import GrowingRoom
 from ..services.jobs import TodayRoom, YearList
 from ..services.ribbon import Ribbon
@@ -116,7 +116,7 @@ def get_readings_csv(larder: LarderDep) -> Response:
 @router.get("/papers/everything.json", response_class=PlainTextResponse)
 def get_everything(larder: LarderDep) -> Response:
     """The whole household as JSON."""
-    return _download(papers.everything_json(larder), "larder.json", "application/json")
+    return _download(whole.everything_json(larder), "larder.json", "application/json")
 
 
 @router.post("/papers/packets")

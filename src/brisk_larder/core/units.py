@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from datetime import UTC, date, datetime, timedelta
 from zoneinfo import ZoneInfo
 
@@ -12,7 +11,6 @@ DAY_S = 86_400
 YEAR_DAYS = 365.25
 YEAR_S = DAY_S * YEAR_DAYS
 GRAMS = {"g": 1.0, "kg": 1000.0, "mg": 0.001, "oz": 28.349523125, "lb": 453.59237}
-AMOUNT = re.compile(r"^\s*(?:about|ca\.?|~)?\s*(\d+(?:[.,]\d+)?)\s*([a-z]*)\s*$", re.IGNORECASE)
 
 
 def c_from_f(temperature_f: float) -> float:
@@ -31,30 +29,6 @@ def grams(value: float, unit: str) -> float:
     if key not in GRAMS:
         raise InvalidValue("unit", unit, f"a mass is given in {', '.join(GRAMS)}")
     return value * GRAMS[key]
-
-
-def seeds_from_text(text: str, seeds_per_g: float) -> tuple[float, float] | None:
-    """Seeds (mean, sd) from a quantity as people write it; None when it says nothing.
-
-    ``120``, ``120 seeds`` or ``3.5 g``; a mass is turned into seeds by the crop's
-    count per gram with 15 % doubt (guess: lots of one crop differ by about that much).
-    A count is taken as meant, with 2 % doubt. "a pinch" counts as 30 seeds with 60 % doubt (guess).
-    Raises InvalidValue for a number with an unknown unit.
-    """
-    stripped = text.strip().lower()
-    if not stripped or stripped in {"?", "some", "unknown"}:
-        return None
-    if "pinch" in stripped or "few" in stripped:
-        return 30.0, 18.0
-    match = AMOUNT.match(stripped)
-    if not match:
-        raise InvalidValue("quantity", text, "write a count (120) or a mass (3.5 g)")
-    value = float(match[1].replace(",", "."))
-    unit = match[2]
-    if unit in {"", "seed", "seeds", "x", "pcs", "grains", "beans"}:
-        return value, 0.02 * value
-    count = grams(value, unit) * seeds_per_g
-    return count, 0.15 * count
 
 
 def zone(tz: str) -> ZoneInfo:

@@ -28,6 +28,7 @@ from ..services import (
     growing,
     home,
     imports,
+    lot_acts,
     needs_acts,
     readings,
     sachets,
@@ -431,7 +432,7 @@ def _wants(mill: Pellwick) -> None:
     for variety, plants, purpose in scene.PICKS:
         if variety in mill.lots:
             needs_acts.set_pick(mill.larder, mill.ref(), mill.lots[variety], plants, purpose)
-    stock.log_event(
+    lot_acts.log_event(
         mill.larder, mill.ref(), mill.lots["Cobblestone"], "insects",
         "two weevil holes, sorted out by hand",
     )  # fmt: skip

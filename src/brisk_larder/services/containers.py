@@ -16,7 +16,7 @@ from .checks import get_live, not_before_records, not_future, whole
 from .crops import reference
 from .forecast import mark_node, touch
 from .larder import Larder, household, live
-from .stock import end_stay
+from .lot_acts import end_stay
 from .world import World
 
 HAZARDOUS_USE = ("fuel", "petrol", "paraffin", "pesticide", "poison", "bait", "paint", "ammunition")
@@ -57,13 +57,19 @@ def _former_use_allowed(former_use: str | None) -> None:
         )  # fmt: skip
 
 
+def new_node_code(session: Session, is_place: bool) -> str:
+    """The next free code of a place (P) or a container (C)."""
+    codes = {n.code for n in session.exec(select(Node)) if live(n)}
+    letter = "P" if is_place else "C"
+    return next(f"{letter}{i}" for i in range(1, 10_000) if f"{letter}{i}" not in codes)
+
+
 def _node_row(session: Session, new: NewNode) -> Node:
     role = "place" if new.place_kind else "container"
-    codes = {n.code for n in session.exec(select(Node)) if live(n)}
-    letter = "P" if role == "place" else "C"
-    number = next(i for i in range(1, 10_000) if f"{letter}{i}" not in codes)
+    code = new_node_code(session, role == "place")
+    number = int(code[1:])
     node = Node(
-        code=f"{letter}{number}",
+        code=code,
         name=new.name.strip(),
         role=role,
         place_kind=new.place_kind,

@@ -174,6 +174,7 @@ def make_glances(
     advice = test_advice(look, home, now_s, seeds, tests, sowings, uses)
     lines = _lines(look, seeds, sowings, home.line_confidence, day)
     air: dict[int, tuple[str, bool]] = {}
+    doubt = look.state.sd_log10_a
     out = []
     for i, row in enumerate(look.rows):
         node = row.legs[-1].node
@@ -213,7 +214,7 @@ def make_glances(
                 start=round(start, 3),
                 erh25=float(look.state.erh25[i]),
                 a_probit=float(look.state.a_probit[i]),
-                sd_log10_a=float(look.state.sd_log10_a[i]),
+                sd_log10_a=float(doubt[i]),
                 climate_source=source,
                 guess=not any(m.share is not None for m in marks)
                 and (source == "usual" or row.kind.grade in ("C", "guess")),

@@ -17,8 +17,10 @@ from .crops import Kinds, load_kinds
 from .forecast import touch
 from .glance import REGROW_YEARS
 from .larder import Larder, household, live, remembered
+from .ledger import refuse_sowing
+from .measures import main_part
 from .quantity import check_in_hand
-from .stock import LotLine, lot_lines, variety_of_lot
+from .stock import LotLine, lot_lines
 from .wording import day_words, sentence
 
 LINES_A_YEAR = 6  # kept lines a household regrows in one year (guess)
@@ -93,8 +95,8 @@ def due_list(session: Session, larder: Larder) -> list[Due]:
 
 
 def _due(session: Session, kinds: Kinds, sowing: Sowing, lot: Lot, up: int, now_s: int) -> Due:
-    variety = variety_of_lot(session, lot.id or 0)
-    kind = kinds.get(variety.crop if variety else None)
+    variety = main_part(session, lot.id or 0)[2]
+    kind = kinds.get(variety.crop)
     # the open ground is colder than a test bench: half as long again (guess)
     slow = 1.0 if sowing.setting == "indoors" else 1.5
     first = sowing.at_s + kind.crop.first_count_days * slow * DAY_S
@@ -110,7 +112,7 @@ def _due(session: Session, kinds: Kinds, sowing: Sowing, lot: Lot, up: int, now_
             f"expected by {day_words(last)}: wait, sow again, or look at the seed",
         )
     return Due(
-        sowing.id or 0, lot.id or 0, lot.code, variety.name if variety else "", kind.name,
+        sowing.id or 0, lot.id or 0, lot.code, variety.name, kind.name,
         sowing.at_s, sowing.n, up, sowing.setting, first, last, state, says,
     )  # fmt: skip
 
@@ -191,6 +193,7 @@ def sow(
         when = at_s if at_s is not None else a.now_s
         not_future("sown on", when, a.now_s, home)
         check_in_hand(a.session, lot_id, n, "seeds", n)
+        refuse_sowing(a.session, lot, n)
         sowing = Sowing(lot_id=lot_id, at_s=when, n=n, cells=cells, setting=setting)
         a.session.add(sowing)
         a.session.flush()

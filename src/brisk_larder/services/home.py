@@ -61,7 +61,8 @@ def ensure_household(larder: Larder, name: str = "Our larder", tz: str = "UTC") 
 EDITABLE = {
     "name", "tz", "hemisphere", "outdoor_mean_c", "last_frost_day", "last_frost_sd_days",
     "first_frost_day", "first_frost_sd_days", "temperature_unit", "mass_unit", "year_starts_month",
-    "sow_level", "confidence", "line_confidence", "order_lead_days", "unplaced_kind",
+    "sow_level", "confidence", "line_confidence", "order_lead_days", "unplaced_kind", "code_scheme",
+    "currency", "page_size", "address",
 }  # fmt: skip
 
 

@@ -15,9 +15,9 @@ from .alarms import all_alarms
 from .checks import get_live
 from .growing import Due, GrowingRoom, growing_room
 from .larder import Larder, household, today
+from .lot_acts import put_lot
 from .needs import NeedsRoom, needs_room
 from .places import planned_moves
-from .stock import put_lot
 from .storage import shelves
 from .trials import Bench, bench
 from .wording import day_words
@@ -177,6 +177,17 @@ def _moves(larder: Larder, now_s: int) -> list[Proposal]:
     ]  # fmt: skip
 
 
+def _decided(larder: Larder) -> list[Proposal]:
+    """What was decided of lots at triage and is still to do."""
+    with larder.store.read() as session:
+        rows = session.exec(
+            select(Job).where(col(Job.origin_key).like("triage:%"), col(Job.deleted_s).is_(None))
+        )
+        return [
+            _settled(j) for j in rows if j.state not in ("done", "dropped") and j.kind != "keep"
+        ]
+
+
 def _with_state(larder: Larder, proposals: list[Proposal]) -> list[Proposal]:
     """Put the keeper's own states on the computed proposals."""
     with larder.store.read() as session:
@@ -214,6 +225,8 @@ def today_room(larder: Larder) -> TodayRoom:
         *_alarms(larder, now_s),
         *_moves(larder, now_s),
     ]
+    known = {(p.kind, p.subject) for p in proposals}
+    proposals += [p for p in _decided(larder) if (p.kind, p.subject) not in known]
     proposals = _with_state(larder, proposals)
     with larder.store.read() as session:
         day = today(larder, household(session))

@@ -8,19 +8,26 @@ import numpy as np
 from sqlalchemy import text
 from sqlmodel import Session, col, select
 
+from ..core import belief as be
 from ..core.ageing import points_by_episode
+from ..core.edible import fit_for_food, fit_for_shoots
 from ..core.errors import NotFound
 from ..core.moisture import erh_at, moisture_pct_fwb
 from ..core.trials import what_n_tells
 from ..core.units import DAY_S, YEAR_S, month_start_s, next_month_s
 from ..data.tables import Act, Cohort, Lot, LotEvent, Person, Variety
+from ..formats.labels_pdf import Label
 from .checks import get_live
 from .crops import Kind, load_kinds
+from .family import Family, family
 from .forecast import fresh
-from .glance_data import TestMark
+from .glance_data import Likely, TestMark
+from .labels import label_of
 from .larder import Larder, household
+from .ledger import Balance, balance
 from .outlook import Outlook, outlook
-from .stock import LotLine, cautions_of, lot_lines, node_path
+from .stock import LotLine, cautions_of, lot_lines, node_path, year_of
+from .views import FilesAt, files_at
 from .whatif import Option, cautions, fates, standing
 from .wording import day_words, dryness, out_of_ten, percent, temperature
 from .world import World
@@ -86,6 +93,23 @@ class LotPage:
     dryness: str
     where_it_went: list[Spell]
     guide: list[str]
+    balance: Balance
+    family: Family
+    files_at: FilesAt | None
+    label: Label
+    parts: list[PartLine]
+    uses: list[str]
+
+
+@dataclass(frozen=True)
+class PartLine:
+    """One part of a mixed bag: its share and its germination now."""
+
+    year: str
+    variety: str
+    share: float
+    share_sd: float
+    now: Likely
 
 
 @dataclass(frozen=True)
@@ -112,6 +136,7 @@ def lot_page(larder: Larder, lot_id: int) -> LotPage:
     """The page of one lot. Raises NotFound."""
     fresh(larder)
     lines = {line.lot_id: line for line in lot_lines(larder)}
+    kin_tree, files = family(larder, lot_id), files_at(larder, lot_id)
     with larder.store.read() as session:
         home, kinds = household(session), load_kinds(session)
         lot = get_live(session, Lot, lot_id, "lot")
@@ -147,7 +172,43 @@ def lot_page(larder: Larder, lot_id: int) -> LotPage:
             dryness=dryness(shown),
             where_it_went=spells(world, look, line),
             guide=_guide(session, lot_id, world.now_s),
+            balance=balance(
+                session, lot_id, world.now_s, line.glance.good_until_s, line.glance.good_beyond
+            ),
+            family=kin_tree,
+            files_at=files,
+            label=label_of(session, world, kinds, line, home.address or ""),
+            parts=_parts(look, world.now_s),
+            uses=_uses(line),
         )
+
+
+def _parts(look: Outlook, now_s: int) -> list[PartLine]:
+    blend = look.blends.get(0)
+    if blend is None:
+        return []
+    out = []
+    for i, row in enumerate(blend.parts.rows):
+        a = blend.parts.a_at(i, np.array([float(now_s)]))[None, :]
+        q = be.quantiles(blend.parts.belief.rows(np.array([i])), a, (0.1, 0.5, 0.9))[0, 0]
+        year = "year unknown" if row.cohort.year_guessed else str(year_of(row.cohort))
+        out.append(
+            PartLine(
+                year, row.variety.name, row.part.share_mean, row.part.share_sd,
+                Likely(*(round(float(v), 3) for v in q)),
+            )
+        )  # fmt: skip
+    return out
+
+
+def _uses(line: LotLine) -> list[str]:
+    """What a lot may be meant for."""
+    uses = ["seed", "sale", "swap"]
+    if fit_for_food(line.kind, line.known_kind, line.treated):
+        uses.append("food")
+    if fit_for_shoots(line.kind, line.known_kind, line.treated):
+        uses.append("shoots")
+    return uses
 
 
 def spells(world: World, look: Outlook, line: LotLine) -> list[Spell]:
@@ -155,13 +216,17 @@ def spells(world: World, look: Outlook, line: LotLine) -> list[Spell]:
     row, now = look.rows[0], float(world.now_s)
     start = row.start_s
     cuts: list[tuple[float, int]] = []
-    for stay in world.lot_stays.get(line.lot_id, []):
-        begin = start if not cuts else max(start, float(stay.from_s))
-        end = float(stay.to_s or now)
-        cuts.append((begin, stay.parent_node_id))
-        for since, _, _ in world.parents(stay.parent_node_id)[1:]:
-            if begin < since < end:
-                cuts.append((since, stay.parent_node_id))
+    for step in row.steps:  # also in the lots it was split from
+        until = now if step.to_s is None else float(step.to_s)
+        for stay in world.lot_stays.get(step.lot_id, []):
+            begin = start if not cuts else max(start, float(stay.from_s), step.from_s)
+            end = min(float(stay.to_s or now), until)
+            if begin >= end:
+                continue
+            cuts.append((begin, stay.parent_node_id))
+            for since, _, _ in world.parents(stay.parent_node_id)[1:]:
+                if begin < since < end:
+                    cuts.append((since, stay.parent_node_id))
     if not cuts:
         return []
     cuts.sort()

@@ -6,12 +6,12 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from math import hypot
 
-from sqlmodel import Session, col, select
+from sqlmodel import Session
 
 from ..core.errors import InvalidValue
-from ..data.tables import StockEntry
 
-COMES = {"found"}
+COMES = {"found", "joined"}
+Z80 = 1.2816
 
 
 @dataclass(frozen=True)
@@ -27,28 +27,43 @@ class Seeds:
         """A whole number to plan with."""
         return max(0, round(self.mean))
 
+    @property
+    def likely(self) -> tuple[float, float]:
+        """80 % interval, never below zero."""
+        return max(0.0, self.mean - Z80 * self.sd), self.mean + Z80 * self.sd
+
+
+def after(before: Seeds, kind: str, mean: float, sd: float) -> Seeds:
+    """The balance after one entry: a count starts anew, all else comes or goes."""
+    if kind == "counted":
+        return Seeds(mean, sd, True)
+    sign = 1.0 if kind in COMES else -1.0
+    left = max(0.0, before.mean + sign * mean)
+    # of a lot that is used up nothing is left to doubt
+    return Seeds(left, hypot(before.sd, sd) if left > 0 else 0.0, before.known or kind in COMES)
+
 
 def seeds_left(session: Session, lot_ids: Iterable[int]) -> dict[int, Seeds]:
     """Seeds left in some lots, by lot. A lot with no entry at all is unknown (0, known=False)."""
     wanted = list(lot_ids)
     out = {lot: Seeds(0.0, 0.0, False) for lot in wanted}
-    query = (
-        select(StockEntry)
-        .where(col(StockEntry.lot_id).in_(wanted), col(StockEntry.deleted_s).is_(None))
-        .order_by(col(StockEntry.at_s), col(StockEntry.id))
-    )
-    for entry in session.exec(query):
-        before = out[entry.lot_id]
-        if entry.kind == "counted":
-            out[entry.lot_id] = Seeds(entry.seeds_mean, entry.seeds_sd, True)
-        else:
-            sign = 1.0 if entry.kind in COMES else -1.0
-            out[entry.lot_id] = Seeds(
-                max(0.0, before.mean + sign * entry.seeds_mean),
-                hypot(before.sd, entry.seeds_sd),
-                before.known or entry.kind in COMES,
-            )
+    listed = ", ".join(map(str, wanted)) or "0"
+    session.flush()
+    for lot, kind, mean, sd in session.connection().exec_driver_sql(
+        "SELECT lot_id, kind, seeds_mean, seeds_sd FROM stock_entry WHERE deleted_s IS NULL "
+        f"AND lot_id IN ({listed}) ORDER BY at_s, id"
+    ):
+        out[lot] = after(out[lot], kind, mean, sd)
     return out
+
+
+def earmarks(session: Session) -> dict[int, float]:
+    """Seeds set aside in each lot for another use than the lot as a whole."""
+    session.flush()
+    found = session.connection().exec_driver_sql(
+        "SELECT lot_id, sum(seeds_mean) FROM earmark WHERE deleted_s IS NULL GROUP BY lot_id"
+    )
+    return {int(row[0]): float(row[1]) for row in found}
 
 
 def check_in_hand(session: Session, lot_id: int, wanted: float, field: str, given: object) -> None:

@@ -49,6 +49,8 @@ class StayRow(NamedTuple):
     from_s: int
     to_s: int | None
     is_out: int
+    section: str = ""
+    slot: str = ""
 
 
 class DeploymentRow(NamedTuple):

@@ -19,9 +19,10 @@ from .crops import load_kinds
 from .forecast import fresh, model_rev, touch
 from .glance_data import Likely
 from .larder import Larder, household, remembered
+from .measures import kind_of_lot
 from .outlook import Outlook, outlook
 from .quantity import check_in_hand
-from .stock import LotLine, kind_of_lot, lot_lines
+from .stock import LotLine, lot_lines
 from .trial_data import TestSoFar, all_tests
 from .wording import day_words, percent
 from .world import World

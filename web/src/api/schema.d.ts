@@ -172,6 +172,354 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/stock/sheet/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check Lines
+         * @description What typed lines mean; nothing is saved.
+         */
+        post: operations["check_lines_api_stock_sheet_lines_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/sheet/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look
+         * @description A table's header and how its columns seem to be meant; nothing is saved.
+         */
+        post: operations["look_api_stock_sheet_look_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/sheet/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check
+         * @description The dry run of a table, row by row; nothing is saved.
+         */
+        post: operations["check_api_stock_sheet_check_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Sheet
+         * @description Bring a table in: all rows but those to skip, or nothing.
+         */
+        post: operations["post_sheet_api_stock_sheet_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/views": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Views
+         * @description Saved views.
+         */
+        get: operations["get_views_api_stock_views_get"];
+        put?: never;
+        /**
+         * Post View
+         * @description Keep a view under a name.
+         */
+        post: operations["post_view_api_stock_views_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/views/{view_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete View
+         * @description Take a view away.
+         */
+        delete: operations["delete_view_api_stock_views__view_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/gaps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Gaps
+         * @description What can be sown month by month from what is in hand.
+         */
+        get: operations["get_gaps_api_stock_gaps_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/division": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Division
+         * @description How packets would divide among containers in an order.
+         */
+        get: operations["get_division_api_stock_division_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/stocktakes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Stocktakes
+         * @description Containers to go through, those begun first, then the longest untouched.
+         */
+        get: operations["get_stocktakes_api_stock_stocktakes_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/stocktakes/nodes/{node_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Stocktake
+         * @description Begin a container, or go on with it.
+         */
+        post: operations["post_stocktake_api_stock_stocktakes_nodes__node_id__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/stocktakes/{stocktake_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Stocktake
+         * @description A stocktake with its list, and its report once it is done.
+         */
+        get: operations["get_stocktake_api_stock_stocktakes__stocktake_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/stocktakes/{stocktake_id}/lots": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Mark
+         * @description Tick a lot, count it, or say that it is not here.
+         */
+        post: operations["post_mark_api_stock_stocktakes__stocktake_id__lots_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/stocktakes/{stocktake_id}/code": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Code
+         * @description Take an unexpected packet in by its code.
+         */
+        post: operations["post_code_api_stock_stocktakes__stocktake_id__code_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/stocktakes/{stocktake_id}/pause": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Pause
+         * @description Leave it for now.
+         */
+        post: operations["post_pause_api_stock_stocktakes__stocktake_id__pause_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/stocktakes/{stocktake_id}/finish": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Finish
+         * @description End it: the container was gone through.
+         */
+        post: operations["post_finish_api_stock_stocktakes__stocktake_id__finish_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/triage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Triage
+         * @description Three opinions of every lot, what follows, and what each school costs.
+         */
+        get: operations["get_triage_api_stock_triage_get"];
+        put?: never;
+        /**
+         * Post Triage
+         * @description Decide on a lot: a job for the season, or a done act.
+         */
+        post: operations["post_triage_api_stock_triage_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/school": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post School
+         * @description Choose how the household decides.
+         */
+        post: operations["post_school_api_stock_school_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/stock/lots": {
         parameters: {
             query?: never;
@@ -181,7 +529,7 @@ export interface paths {
         };
         /**
          * Get Lots
-         * @description All lots at a glance.
+         * @description All lots at a glance, with their strips.
          */
         get: operations["get_lots_api_stock_lots_get"];
         put?: never;
@@ -190,6 +538,66 @@ export interface paths {
          * @description Add a pile of packets.
          */
         post: operations["post_lots_api_stock_lots_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/rows": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Rows
+         * @description The list in the household's order, at once; forecasts that are missing follow.
+         */
+        get: operations["get_rows_api_stock_rows_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/strips": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Strips
+         * @description The strips of the lots in view.
+         */
+        get: operations["get_strips_api_stock_strips_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/find": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Find
+         * @description Lots and places by any word, spelled badly; the answer says where to put your hand.
+         */
+        get: operations["get_find_api_stock_find_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -251,9 +659,49 @@ export interface paths {
         put?: never;
         /**
          * Post Quantity
-         * @description Count a lot, or book what was given, eaten, lost or found.
+         * @description Count a lot, or book what was given, eaten, lost, thrown out or found.
          */
         post: operations["post_quantity_api_stock_lots__lot_id__quantity_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/lots/{lot_id}/aside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Aside
+         * @description Set part of a lot aside for another use.
+         */
+        post: operations["post_aside_api_stock_lots__lot_id__aside_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/lots/{lot_id}/weigh": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Weigh
+         * @description The lot's own seeds per gram, by weighing a hundred.
+         */
+        post: operations["post_weigh_api_stock_lots__lot_id__weigh_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -274,6 +722,290 @@ export interface paths {
          * @description Note something that happened to a lot.
          */
         post: operations["post_event_api_stock_lots__lot_id__events_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/lots/{lot_id}/split": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Split
+         * @description Part of a lot becomes a lot of its own.
+         */
+        post: operations["post_split_api_stock_lots__lot_id__split_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/lots/{lot_id}/mixing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Mixing
+         * @description What pouring other lots into this one would mix.
+         */
+        get: operations["get_mixing_api_stock_lots__lot_id__mixing_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/lots/{lot_id}/merge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Merge
+         * @description Pour other lots into this one.
+         */
+        post: operations["post_merge_api_stock_lots__lot_id__merge_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/papers/sheets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Sheets
+         * @description Label sheets by their sizes.
+         */
+        get: operations["get_sheets_api_papers_sheets_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/papers/labels.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Labels
+         * @description Labels of some lots on a sheet, beginning at any place of a part-used one.
+         */
+        get: operations["get_labels_api_papers_labels_pdf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/papers/containers.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Container Papers
+         * @description Container lists or drawer cards in the household's order.
+         */
+        get: operations["get_container_papers_api_papers_containers_pdf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/papers/stock.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Stock Csv
+         * @description The stock from which it can be brought in again, nothing lost.
+         */
+        get: operations["get_stock_csv_api_papers_stock_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/papers/parcels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Parcels
+         * @description Parcels, what stands with each person, what the stock is worth.
+         */
+        get: operations["get_parcels_api_papers_parcels_get"];
+        put?: never;
+        /**
+         * Post Parcel
+         * @description Promise amounts of lots to somebody.
+         */
+        post: operations["post_parcel_api_papers_parcels_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/papers/parcels/receive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Receive
+         * @description Take in a parcel from another household.
+         */
+        post: operations["post_receive_api_papers_parcels_receive_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/papers/parcels/{parcel_id}/pack": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Pack
+         * @description Take the amounts out of their lots.
+         */
+        post: operations["post_pack_api_papers_parcels__parcel_id__pack_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/papers/parcels/{parcel_id}/send": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Send
+         * @description It is on its way.
+         */
+        post: operations["post_send_api_papers_parcels__parcel_id__send_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/papers/parcels/{parcel_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Parcel
+         * @description Take a promise back.
+         */
+        delete: operations["delete_parcel_api_papers_parcels__parcel_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/papers/parcels/{parcel_id}/parcel.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Parcel File
+         * @description The parcel with its lots' history, for another household's larder.
+         */
+        get: operations["get_parcel_file_api_papers_parcels__parcel_id__parcel_json_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/papers/parcels/{parcel_id}/slip.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Slip
+         * @description A printed slip, for people without the tool.
+         */
+        get: operations["get_slip_api_papers_parcels__parcel_id__slip_pdf_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1544,6 +2276,45 @@ export interface components {
             };
         };
         /**
+         * AsideIn
+         * @description An amount set aside for a use; empty lifts it.
+         */
+        AsideIn: {
+            /** Intended Use */
+            intended_use: string;
+            /**
+             * Amount
+             * @default
+             */
+            amount: string;
+        };
+        /**
+         * Balance
+         * @description A lot's quantity: what is left, what is set aside for another use, what goes a year.
+         */
+        Balance: {
+            /** Seeds */
+            seeds: number | null;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Set Aside */
+            set_aside: {
+                [key: string]: number;
+            };
+            /** A Year */
+            a_year: number | null;
+            /** Years Left */
+            years_left: number | null;
+            /** Life Years */
+            life_years: number | null;
+            /** Says */
+            says: string;
+            /** Lines */
+            lines: components["schemas"]["LedgerLine"][];
+        };
+        /**
          * BatchIn
          * @description What a logger sends: its clock now (epoch s), its battery, its readings.
          */
@@ -1626,6 +2397,11 @@ export interface components {
             /** Tz */
             tz?: string | null;
         };
+        /** Body_post_receive_api_papers_parcels_receive_post */
+        Body_post_receive_api_papers_parcels_receive_post: {
+            /** File */
+            file: string;
+        };
         /**
          * Box
          * @description A place or container on the shelf. Temperatures degC, humidity fractions.
@@ -1696,6 +2472,30 @@ export interface components {
             is_out: boolean;
             /** Deep */
             deep: number;
+        };
+        /**
+         * Boxful
+         * @description What goes into one container in the household's order.
+         */
+        Boxful: {
+            /** Node Id */
+            node_id: number;
+            /** Name */
+            name: string;
+            /** Holds */
+            holds: number;
+            /** Fill */
+            fill: number;
+            /** Lots */
+            lots: string[];
+            /** Headings */
+            headings: string[];
+            /** First */
+            first: string;
+            /** Last */
+            last: string;
+            /** Moves */
+            moves: number;
         };
         /**
          * Bucket
@@ -1833,6 +2633,31 @@ export interface components {
             after: components["schemas"]["Likely"];
         };
         /**
+         * CodeIn
+         * @description The code of an unexpected packet.
+         */
+        CodeIn: {
+            /** Code */
+            code: string;
+        };
+        /**
+         * Cost
+         * @description What a school costs in a year: expected sowings that fail, seeds put into tests and soil,
+         *     living seed thrown away, packets bought anew.
+         */
+        Cost: {
+            /** School */
+            school: string;
+            /** Failed */
+            failed: number;
+            /** Seeds */
+            seeds: number;
+            /** Thrown */
+            thrown: number;
+            /** Bought */
+            bought: number;
+        };
+        /**
          * CountEntry
          * @description A cumulative count: seeds in each state so far; what is not named is still waiting.
          */
@@ -1905,6 +2730,16 @@ export interface components {
             variety: string;
             /** Seeds */
             seeds: number;
+        };
+        /**
+         * DecisionIn
+         * @description What follows for a lot.
+         */
+        DecisionIn: {
+            /** Lot Id */
+            lot_id: number;
+            /** Decision */
+            decision: string;
         };
         /**
          * DesiccantIn
@@ -1987,6 +2822,18 @@ export interface components {
             dew_point_c: number;
             /** Wait Hours */
             wait_hours: number;
+            /** Says */
+            says: string;
+        };
+        /**
+         * Division
+         * @description How packets divide among containers; ``left_over``: codes that do not fit.
+         */
+        Division: {
+            /** Boxes */
+            boxes: components["schemas"]["Boxful"][];
+            /** Left Over */
+            left_over: string[];
             /** Says */
             says: string;
         };
@@ -2104,6 +2951,42 @@ export interface components {
             says: string;
         };
         /**
+         * EditIn
+         * @description What is written of a lot; what is left out stays. ``version`` guards against a stale page.
+         */
+        EditIn: {
+            /** Version */
+            version?: number | null;
+            /** Note */
+            note?: string | null;
+            /** State */
+            state?: string | null;
+            /** Variety */
+            variety?: string | null;
+            /** Kept Line */
+            kept_line?: boolean | null;
+            /** Kind */
+            kind?: string | null;
+            /** Code */
+            code?: string | null;
+            /** Tags */
+            tags?: string | null;
+            /** Intended Use */
+            intended_use?: string | null;
+            /** Treated */
+            treated?: boolean | null;
+            /** Hybrid */
+            hybrid?: boolean | null;
+            /** Crossed Risk */
+            crossed_risk?: boolean | null;
+            /** Section */
+            section?: string | null;
+            /** Slot */
+            slot?: string | null;
+            /** Mother Lot Id */
+            mother_lot_id?: number | null;
+        };
+        /**
          * Elsewhere
          * @description The same lot moved now: germination at its next sowing and until when it is good.
          */
@@ -2159,6 +3042,18 @@ export interface components {
             note: string;
         };
         /**
+         * Family
+         * @description The tree; alone when there is nothing but the lot itself.
+         */
+        Family: {
+            /** Relatives */
+            relatives: components["schemas"]["Relative"][];
+            /** Ties */
+            ties: components["schemas"]["Tie"][];
+            /** Giver */
+            giver: string;
+        };
+        /**
          * Fate
          * @description What becomes of one lot in one option. ``good_until_s`` None: longer than is shown.
          *
@@ -2174,8 +3069,62 @@ export interface components {
             erh25_in_a_year: number;
         };
         /**
+         * FilesAt
+         * @description Where a packet files: between two others under a heading, in words.
+         */
+        FilesAt: {
+            /** Heading */
+            heading: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * FinishIn
+         * @description What of the lots not looked at.
+         */
+        FinishIn: {
+            /**
+             * Rest
+             * @default
+             */
+            rest: string;
+        };
+        /**
+         * GapMonth
+         * @description What could be sown in a month from what is in hand and good enough.
+         */
+        GapMonth: {
+            /** Month */
+            month: string;
+            /** Kinds */
+            kinds: string[];
+            /** Lots */
+            lots: number;
+        };
+        /**
+         * Gaps
+         * @description The coming twelve months of sowing from the stock alone.
+         */
+        Gaps: {
+            /** Months */
+            months: components["schemas"]["GapMonth"][];
+            /** Says */
+            says: string[];
+        };
+        /**
+         * GivingRoom
+         * @description Parcels, the people, and what the stock is worth.
+         */
+        GivingRoom: {
+            /** Parcels */
+            parcels: components["schemas"]["ParcelView"][];
+            /** People */
+            people: components["schemas"]["PersonLedger"][];
+            worth: components["schemas"]["Worth"];
+        };
+        /**
          * Glance
-         * @description What a list needs of one lot, one part.
+         * @description What a list needs of one lot. ``part_id``: its part, of a mixture the largest.
          */
         Glance: {
             /** Lot Id */
@@ -2218,6 +3167,11 @@ export interface components {
             regrow_asked: boolean;
             /** Mothers */
             mothers: number[];
+            /**
+             * Parts
+             * @default 1
+             */
+            parts: number;
         };
         /**
          * GoodPlace
@@ -2267,6 +3221,28 @@ export interface components {
             who: string;
             /** Summary */
             summary: string;
+        };
+        /**
+         * Hit
+         * @description One find: what it is, where to put your hand, and which word of it was meant.
+         */
+        Hit: {
+            /** What */
+            what: string;
+            /** Row Id */
+            row_id: number;
+            /** Code */
+            code: string;
+            /** Title */
+            title: string;
+            /** Where */
+            where: string;
+            /** State */
+            state: string;
+            /** Meant */
+            meant: string;
+            /** Score */
+            score: number;
         };
         /**
          * Home
@@ -2377,6 +3353,31 @@ export interface components {
              * @default 0
              */
             settled: number;
+            /**
+             * School
+             * @default forecast
+             */
+            school: string;
+            /**
+             * Code Scheme
+             * @default letter
+             */
+            code_scheme: string;
+            /**
+             * Currency
+             * @default
+             */
+            currency: string;
+            /**
+             * Page Size
+             * @default A4
+             */
+            page_size: string;
+            /**
+             * Address
+             * @default
+             */
+            address: string;
         };
         /**
          * HouseholdIn
@@ -2486,6 +3487,65 @@ export interface components {
             };
         };
         /**
+         * Label
+         * @description What one label says. Empty lines are left out; ``caution`` stands in a black bar.
+         */
+        Label: {
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+            /** Origin */
+            origin: string;
+            /** Source */
+            source: string;
+            /** Germination */
+            germination: string;
+            /** Use */
+            use: string;
+            /**
+             * Sealed
+             * @default
+             */
+            sealed: string;
+            /**
+             * Caution
+             * @default
+             */
+            caution: string;
+            /**
+             * Address
+             * @default
+             */
+            address: string;
+        };
+        /**
+         * LedgerLine
+         * @description One entry, with the balance after it and its likely range (80 %).
+         */
+        LedgerLine: {
+            /** Entry Id */
+            entry_id: number;
+            /** At S */
+            at_s: number;
+            /** Kind */
+            kind: string;
+            /** Words */
+            words: string;
+            /** As Said */
+            as_said: string;
+            /** Seeds */
+            seeds: number;
+            /** Left */
+            left: number;
+            /** Left Low */
+            left_low: number;
+            /** Left High */
+            left_high: number;
+        };
+        /**
          * Likely
          * @description Germination: median and 80 % interval, fractions.
          */
@@ -2496,6 +3556,14 @@ export interface components {
             mid: number;
             /** High */
             high: number;
+        };
+        /**
+         * LinesIn
+         * @description Lines as typed so far.
+         */
+        LinesIn: {
+            /** Packets */
+            packets: components["schemas"]["NewSeeds"][];
         };
         /**
          * LivingPlace
@@ -2548,24 +3616,6 @@ export interface components {
             fates: components["schemas"]["Fate"][];
         };
         /**
-         * LotIn
-         * @description What is written of a lot.
-         */
-        LotIn: {
-            /** Version */
-            version?: number | null;
-            /** Note */
-            note?: string | null;
-            /** State */
-            state?: string | null;
-            /** Variety */
-            variety?: string | null;
-            /** Kept Line */
-            kept_line?: boolean | null;
-            /** Kind */
-            kind?: string | null;
-        };
-        /**
          * LotLine
          * @description One lot in the list: what it is, how much, where, how alive, what next.
          */
@@ -2614,6 +3664,26 @@ export interface components {
             place: string;
             /** Place Id */
             place_id: number | null;
+            /** Position */
+            position: string;
+            /** Family */
+            family: string;
+            /** Intended Use */
+            intended_use: string;
+            /** Tags */
+            tags: string;
+            /** Treated */
+            treated: boolean;
+            /** Crossed Risk */
+            crossed_risk: boolean;
+            /** Parts */
+            parts: number;
+            /** Years */
+            years: number[];
+            /** Earmarked */
+            earmarked: number;
+            /** Seeds Per G */
+            seeds_per_g: number;
             /** Next Act */
             next_act: string;
             /** Next Code */
@@ -2654,6 +3724,59 @@ export interface components {
             where_it_went: components["schemas"]["Spell"][];
             /** Guide */
             guide: string[];
+            balance: components["schemas"]["Balance"];
+            family: components["schemas"]["Family"];
+            files_at: components["schemas"]["FilesAt"] | null;
+            label: components["schemas"]["Label"];
+            /** Parts */
+            parts: components["schemas"]["PartLine"][];
+            /** Uses */
+            uses: string[];
+        };
+        /**
+         * MarkIn
+         * @description What was found of one lot.
+         */
+        MarkIn: {
+            /** Lot Id */
+            lot_id: number;
+            /** Result */
+            result: string;
+            /**
+             * Condition
+             * @default
+             */
+            condition: string;
+            /**
+             * Amount
+             * @default
+             */
+            amount: string;
+        };
+        /**
+         * MergeIn
+         * @description Lots to pour into one; ``anyway``: the warnings were read.
+         */
+        MergeIn: {
+            /** Other Ids */
+            other_ids: number[];
+            /**
+             * Anyway
+             * @default false
+             */
+            anyway: boolean;
+        };
+        /**
+         * Mixing
+         * @description What joining lots would mix: warnings in words, and the shares of the bag by code.
+         */
+        Mixing: {
+            /** Warnings */
+            warnings: string[];
+            /** Shares */
+            shares: {
+                [key: string]: number;
+            };
         };
         /**
          * Move
@@ -2713,8 +3836,10 @@ export interface components {
          * NewSeeds
          * @description One packet as somebody types it. All but a kind or a name may be missing.
          *
-         *     kind: a key or the word on the packet; year: harvest or packing; quantity: as said
-         *     ("120", "3.5 g", "a pinch"); node_id: where it stands; stated_germination: fraction.
+         *     kind: a key or the word on the packet; year, or date as written ("Sep 2024", "2021, 2022");
+         *     quantity: as said ("120", "3.5 g", "2 packets", "a pinch"), sure: counted, about or guess;
+         *     node_id: where it stands, section and slot in it; stated_germination: fraction; code: one of the
+         *     household's own, else the next of its scheme; price in the household's currency.
          */
         NewSeeds: {
             /**
@@ -2730,10 +3855,20 @@ export interface components {
             /** Year */
             year?: number | null;
             /**
+             * Date
+             * @default
+             */
+            date: string;
+            /**
              * Quantity
              * @default
              */
             quantity: string;
+            /**
+             * Sure
+             * @default
+             */
+            sure: string;
             /**
              * Source
              * @default bought
@@ -2741,6 +3876,16 @@ export interface components {
             source: string;
             /** Node Id */
             node_id?: number | null;
+            /**
+             * Section
+             * @default
+             */
+            section: string;
+            /**
+             * Slot
+             * @default
+             */
+            slot: string;
             /**
              * Wrapper Kind
              * @default paper_envelope
@@ -2764,15 +3909,47 @@ export interface components {
              */
             treated: boolean;
             /**
+             * Crossed Risk
+             * @default false
+             */
+            crossed_risk: boolean;
+            /**
+             * From Kitchen
+             * @default false
+             */
+            from_kitchen: boolean;
+            /**
+             * Intended Use
+             * @default seed
+             */
+            intended_use: string;
+            /**
              * Note
              * @default
              */
             note: string;
             /**
+             * Tags
+             * @default
+             */
+            tags: string;
+            /**
+             * Code
+             * @default
+             */
+            code: string;
+            /**
              * Person From
              * @default
              */
             person_from: string;
+            /**
+             * Seller
+             * @default
+             */
+            seller: string;
+            /** Price */
+            price?: number | null;
             /** Mother Cohort Id */
             mother_cohort_id?: number | null;
             /**
@@ -2780,6 +3957,8 @@ export interface components {
              * @default
              */
             packet_sow_window: string;
+            /** Packet Depth Cm */
+            packet_depth_cm?: number | null;
             /**
              * Packet Days To Sprout
              * @default
@@ -2790,6 +3969,8 @@ export interface components {
              * @default
              */
             packet_days_to_harvest: string;
+            /** Packet Count */
+            packet_count?: number | null;
         };
         /**
          * NodeEditIn
@@ -2987,6 +4168,37 @@ export interface components {
             season: string;
         };
         /**
+         * PackIn
+         * @description Pack it; ``anyway``: the warnings were read.
+         */
+        PackIn: {
+            /**
+             * Anyway
+             * @default false
+             */
+            anyway: boolean;
+        };
+        /**
+         * Packed
+         * @description One lot's amount in a parcel.
+         */
+        Packed: {
+            /** Line Id */
+            line_id: number;
+            /** Lot Id */
+            lot_id: number;
+            /** Code */
+            code: string;
+            /** Variety */
+            variety: string;
+            /** Kind Name */
+            kind_name: string;
+            /** Seeds */
+            seeds: number;
+            /** As Said */
+            as_said: string;
+        };
+        /**
          * PantryIn
          * @description What stands on the shelf.
          */
@@ -3000,6 +4212,47 @@ export interface components {
             kind: string;
             /** Units */
             units: number;
+        };
+        /**
+         * ParcelView
+         * @description A parcel with what is in it.
+         */
+        ParcelView: {
+            /** Parcel Id */
+            parcel_id: number;
+            /** Code */
+            code: string;
+            /** Direction */
+            direction: string;
+            /** Person */
+            person: string;
+            /** State */
+            state: string;
+            /** Made S */
+            made_s: number;
+            /** Sent S */
+            sent_s: number | null;
+            /** Note */
+            note: string;
+            /** Lines */
+            lines: components["schemas"]["Packed"][];
+            /** Version */
+            version: number;
+        };
+        /**
+         * PartLine
+         * @description One part of a mixed bag: its share and its germination now.
+         */
+        PartLine: {
+            /** Year */
+            year: string;
+            /** Variety */
+            variety: string;
+            /** Share */
+            share: number;
+            /** Share Sd */
+            share_sd: number;
+            now: components["schemas"]["Likely"];
         };
         /**
          * PastReading
@@ -3039,6 +4292,20 @@ export interface components {
         PersonIn: {
             /** Name */
             name: string;
+        };
+        /**
+         * PersonLedger
+         * @description What was promised to, sent to and received from somebody: lots with their parcels.
+         */
+        PersonLedger: {
+            /** Person */
+            person: string;
+            /** Promised */
+            promised: string[];
+            /** Sent */
+            sent: string[];
+            /** Received */
+            received: string[];
         };
         /**
          * PickIn
@@ -3108,6 +4375,28 @@ export interface components {
             unit: string;
         };
         /**
+         * PromiseIn
+         * @description Amounts of lots for somebody, by lot.
+         */
+        PromiseIn: {
+            /**
+             * Person
+             * @default
+             */
+            person: string;
+            /** Lots */
+            lots: {
+                [key: string]: string;
+            };
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Parcel Id */
+            parcel_id?: number | null;
+        };
+        /**
          * Proposal
          * @description One thing to do. ``origin_key``: rule + subject + season, so a dropped one stays dropped.
          *
@@ -3163,6 +4452,11 @@ export interface components {
             kind: string;
             /** Amount */
             amount: string;
+            /**
+             * Sure
+             * @default
+             */
+            sure: string;
         };
         /**
          * ReadOut
@@ -3241,6 +4535,30 @@ export interface components {
             chances: number[];
         };
         /**
+         * Relative
+         * @description One lot in the tree: its column is the year, its row keeps lines apart.
+         */
+        Relative: {
+            /** Lot Id */
+            lot_id: number;
+            /** Code */
+            code: string;
+            /** Variety */
+            variety: string;
+            /** Year */
+            year: number;
+            /** Row */
+            row: number;
+            /** Here */
+            here: boolean;
+            /** Me */
+            me: boolean;
+            /** Germination */
+            germination: number | null;
+            /** Source */
+            source: string;
+        };
+        /**
          * RevokeIn
          * @description The version seen.
          */
@@ -3277,6 +4595,16 @@ export interface components {
         RoundIn: {
             /** Stops */
             stops: components["schemas"]["StopIn"][];
+        };
+        /**
+         * RowGroup
+         * @description A heading and the lots under it, as places in ``rows``.
+         */
+        RowGroup: {
+            /** Name */
+            name: string;
+            /** Rows */
+            rows: number[];
         };
         /**
          * Running
@@ -3379,6 +4707,27 @@ export interface components {
             last_safe_year: number | null;
         };
         /**
+         * SchoolIn
+         * @description How the household decides on seed.
+         */
+        SchoolIn: {
+            /** School */
+            school: string;
+        };
+        /**
+         * SchoolLine
+         * @description What a school costs over this year's sowings.
+         */
+        SchoolLine: {
+            /** School */
+            school: string;
+            /** Words */
+            words: string;
+            cost: components["schemas"]["Cost"];
+            /** Chosen */
+            chosen: boolean;
+        };
+        /**
          * SentReading
          * @description One reading of a logger: epoch s, degC, per cent.
          */
@@ -3402,6 +4751,47 @@ export interface components {
              * @default false
              */
             southern: boolean;
+        };
+        /**
+         * SheetChoice
+         * @description A label sheet to choose: its size and grid, in words and mm.
+         */
+        SheetChoice: {
+            /** Key */
+            key: string;
+            /** Words */
+            words: string;
+            /** Page */
+            page: string;
+            /** Columns */
+            columns: number;
+            /** Rows */
+            rows: number;
+            /** Width Mm */
+            width_mm: number;
+            /** Height Mm */
+            height_mm: number;
+        };
+        /**
+         * SheetLook
+         * @description A pasted or opened table: its header, the guessed mapping of our fields to its columns, the
+         *     first rows, and how many there are.
+         */
+        SheetLook: {
+            /** Header */
+            header: string[];
+            /** Mapping */
+            mapping: {
+                [key: string]: number;
+            };
+            /** Fields */
+            fields: string[];
+            /** Sample */
+            sample: string[][];
+            /** Rows */
+            rows: number;
+            /** Has Header */
+            has_header: boolean;
         };
         /**
          * Shelf
@@ -3448,6 +4838,25 @@ export interface components {
             points: number;
         };
         /**
+         * SplitIn
+         * @description How much goes into a packet of its own, and where it stands.
+         */
+        SplitIn: {
+            /** Amount */
+            amount: string;
+            /** Node Id */
+            node_id?: number | null;
+            /**
+             * Code
+             * @default
+             */
+            code: string;
+            /** Note */
+            note?: string | null;
+            /** Intended Use */
+            intended_use?: string | null;
+        };
+        /**
          * StartIn
          * @description A test to start.
          */
@@ -3468,6 +4877,67 @@ export interface components {
             temperature_c: number;
             /** Sown S */
             sown_s?: number | null;
+        };
+        /**
+         * StockRow
+         * @description One lot in the list. ``now`` is null while its forecast is being made.
+         */
+        StockRow: {
+            /** Lot Id */
+            lot_id: number;
+            /** Code */
+            code: string;
+            /** Variety */
+            variety: string;
+            /** Kind Name */
+            kind_name: string;
+            /** Hybrid */
+            hybrid: boolean;
+            /** Origin */
+            origin: string;
+            /** Seeds */
+            seeds: number | null;
+            /** Seeds Sd */
+            seeds_sd: number;
+            /** Mass G */
+            mass_g: number | null;
+            /** Place */
+            place: string;
+            /** Position */
+            position: string;
+            /** State */
+            state: string;
+            /** Use */
+            use: string;
+            /** Tags */
+            tags: string;
+            /** Marks */
+            marks: string[];
+            now: components["schemas"]["Likely"] | null;
+            /** Guess */
+            guess: boolean;
+            /** Good Until S */
+            good_until_s: number | null;
+            /** Next Act */
+            next_act: string;
+            /** Urgency */
+            urgency: number;
+        };
+        /**
+         * StockRows
+         * @description The list: rows, groups in the household's order, and how many forecasts are still to come.
+         */
+        StockRows: {
+            /** Rows */
+            rows: components["schemas"]["StockRow"][];
+            /** Groups */
+            groups: components["schemas"]["RowGroup"][];
+            /** Pending */
+            pending: number;
+            /** Falling */
+            falling: number;
+            /** Kinds */
+            kinds: number;
         };
         /**
          * Stop
@@ -3551,6 +5021,59 @@ export interface components {
             high: number[];
         };
         /**
+         * TableIn
+         * @description A pasted or opened table; ``mapping``: our fields to its columns (from 0).
+         */
+        TableIn: {
+            /** Text */
+            text: string;
+            /**
+             * Name
+             * @default the paste
+             */
+            name: string;
+            /**
+             * Mapping
+             * @default {}
+             */
+            mapping: {
+                [key: string]: number;
+            };
+            /** Node Id */
+            node_id?: number | null;
+            /**
+             * Skip
+             * @default []
+             */
+            skip: number[];
+        };
+        /**
+         * Take
+         * @description A stocktake as the page shows it; ``report`` once it is done.
+         */
+        Take: {
+            /** Stocktake Id */
+            stocktake_id: number;
+            /** Node Id */
+            node_id: number;
+            /** Name */
+            name: string;
+            /** Path */
+            path: string;
+            /** State */
+            state: string;
+            /** Started S */
+            started_s: number;
+            /** Ended S */
+            ended_s: number | null;
+            /** Lines */
+            lines: components["schemas"]["TakeLine"][];
+            /** Left */
+            left: number;
+            /** Report */
+            report: string[];
+        };
+        /**
          * TakeIn
          * @description How a file is to be read (answers: time, temperature, humidity, date: columns from 0, -1 none;
          *     unit, tz, month_first, device), and whether good rows are taken when others are bad.
@@ -3565,6 +5088,38 @@ export interface components {
              * @default false
              */
             partial: boolean;
+        };
+        /**
+         * TakeLine
+         * @description One lot on the list of a stocktake; ``result`` empty while it waits.
+         */
+        TakeLine: {
+            /** Lot Id */
+            lot_id: number;
+            /** Code */
+            code: string;
+            /** Variety */
+            variety: string;
+            /** Kind Name */
+            kind_name: string;
+            /** Origin */
+            origin: string;
+            /** Seeds */
+            seeds: number | null;
+            /** Position */
+            position: string;
+            /** Result */
+            result: string;
+            /** Condition */
+            condition: string;
+            /** As Said */
+            as_said: string;
+            /** Came From */
+            came_from: string;
+            /** Changed */
+            changed: string;
+            /** Order */
+            order: number;
         };
         /**
          * TargetIn
@@ -3687,6 +5242,38 @@ export interface components {
             cautions: string[];
         };
         /**
+         * Tie
+         * @description mother: grown from; split: out of the same packet.
+         */
+        Tie: {
+            /** From Lot */
+            from_lot: number;
+            /** To Lot */
+            to_lot: number;
+            /** Kind */
+            kind: string;
+        };
+        /**
+         * ToGoThrough
+         * @description A container with lots in it and when it was last gone through.
+         */
+        ToGoThrough: {
+            /** Node Id */
+            node_id: number;
+            /** Name */
+            name: string;
+            /** Path */
+            path: string;
+            /** Lots */
+            lots: number;
+            /** Last S */
+            last_s: number | null;
+            /** Open Id */
+            open_id: number | null;
+            /** Done */
+            done: number;
+        };
+        /**
          * TodayRoom
          * @description The fortnight's jobs by place, what is due, and what was settled lately.
          */
@@ -3711,6 +5298,92 @@ export interface components {
             foods: number;
             /** Places */
             places: number;
+        };
+        /**
+         * TriageLine
+         * @description One lot with three opinions, the household's school's choice and what else could be done.
+         */
+        TriageLine: {
+            line: components["schemas"]["LotLine"];
+            /** Age Rule */
+            age_rule: string;
+            /** Age Words */
+            age_words: string;
+            /** Test */
+            test: string;
+            /** Test Words */
+            test_words: string;
+            /** Forecast */
+            forecast: string;
+            /** Forecast Words */
+            forecast_words: string;
+            /** Disagree */
+            disagree: boolean;
+            /** Advice */
+            advice: string[];
+            /** Why */
+            why: string;
+            /** Decided */
+            decided: string;
+            /** Thick */
+            thick: number | null;
+        };
+        /**
+         * TriageRoom
+         * @description Lots to look at, those that disagree or need something first; and the schools' bill.
+         */
+        TriageRoom: {
+            /** Lines */
+            lines: components["schemas"]["TriageLine"][];
+            /** Schools */
+            schools: components["schemas"]["SchoolLine"][];
+            /** School */
+            school: string;
+            /** Sowings */
+            sowings: number;
+            /** Stand */
+            stand: number;
+            /** Decided */
+            decided: number;
+        };
+        /**
+         * Twin
+         * @description A lot in hand that a typed line seems to be again.
+         */
+        Twin: {
+            /** Lot Id */
+            lot_id: number;
+            /** Code */
+            code: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * Understood
+         * @description One line as it will be kept: kind, date and amount in words; what is wrong, by field.
+         */
+        Understood: {
+            /** Line */
+            line: number;
+            /** Kind */
+            kind: string;
+            /** Kind Name */
+            kind_name: string;
+            /** Date Words */
+            date_words: string;
+            /** Quantity Words */
+            quantity_words: string;
+            /** Twins */
+            twins: components["schemas"]["Twin"][];
+            /** Twin Words */
+            twin_words: string;
+            /** Assumed */
+            assumed: string[];
+            /** Problems */
+            problems: {
+                [key: string]: string;
+            };
+            item: components["schemas"]["NewSeeds"];
         };
         /**
          * UpIn
@@ -3739,6 +5412,44 @@ export interface components {
             ctx?: Record<string, never>;
         };
         /**
+         * View
+         * @description A saved view; ``filing``: it is the order in which the packets stand.
+         */
+        View: {
+            /** View Id */
+            view_id: number;
+            /** Name */
+            name: string;
+            /** Group */
+            group: string;
+            /** Words */
+            words: string;
+            /** Filing */
+            filing: boolean;
+            /** Version */
+            version: number;
+        };
+        /**
+         * ViewIn
+         * @description A view to keep.
+         */
+        ViewIn: {
+            /** Name */
+            name: string;
+            /** Group */
+            group: string;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+            /**
+             * Filing
+             * @default false
+             */
+            filing: boolean;
+        };
+        /**
          * WalkIn
          * @description The order of the round.
          */
@@ -3760,6 +5471,19 @@ export interface components {
             decides: string;
             /** Why */
             why: string;
+        };
+        /**
+         * WeighIn
+         * @description So many seeds weigh so much.
+         */
+        WeighIn: {
+            /**
+             * Count
+             * @default 100
+             */
+            count: number;
+            /** Mass G */
+            mass_g: number;
         };
         /**
          * WhatIf
@@ -3792,6 +5516,22 @@ export interface components {
             text: string;
             /** Exact */
             exact: string;
+        };
+        /**
+         * Worth
+         * @description What the stock would cost to buy again, in the household's currency; part of it guessed.
+         */
+        Worth: {
+            /** Total */
+            total: number;
+            /** Guessed Share */
+            guessed_share: number;
+            /** Currency */
+            currency: string;
+            /** Packets */
+            packets: number;
+            /** Says */
+            says: string;
         };
         /**
          * YearList
@@ -3830,6 +5570,16 @@ export interface components {
             wrapper_kind?: string | null;
             /** At S */
             at_s?: number | null;
+            /**
+             * Section
+             * @default
+             */
+            section: string;
+            /**
+             * Slot
+             * @default
+             */
+            slot: string;
         };
         /**
          * Mark
@@ -4183,6 +5933,628 @@ export interface operations {
             };
         };
     };
+    check_lines_api_stock_sheet_lines_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LinesIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Understood"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    look_api_stock_sheet_look_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TableIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetLook"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    check_api_stock_sheet_check_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TableIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Understood"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    post_sheet_api_stock_sheet_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts */
+                "x-person-id"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TableIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_views_api_stock_views_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["View"][];
+                };
+            };
+        };
+    };
+    post_view_api_stock_views_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts */
+                "x-person-id"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ViewIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    delete_view_api_stock_views__view_id__delete: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts */
+                "x-person-id"?: number | null;
+            };
+            path: {
+                view_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_gaps_api_stock_gaps_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Gaps"];
+                };
+            };
+        };
+    };
+    get_division_api_stock_division_get: {
+        parameters: {
+            query: {
+                node_ids: number[];
+                group?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Division"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_stocktakes_api_stock_stocktakes_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ToGoThrough"][];
+                };
+            };
+        };
+    };
+    post_stocktake_api_stock_stocktakes_nodes__node_id__post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts */
+                "x-person-id"?: number | null;
+            };
+            path: {
+                node_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_stocktake_api_stock_stocktakes__stocktake_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                stocktake_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Take"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    post_mark_api_stock_stocktakes__stocktake_id__lots_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts */
+                "x-person-id"?: number | null;
+            };
+            path: {
+                stocktake_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MarkIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    post_code_api_stock_stocktakes__stocktake_id__code_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts */
+                "x-person-id"?: number | null;
+            };
+            path: {
+                stocktake_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CodeIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    post_pause_api_stock_stocktakes__stocktake_id__pause_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts */
+                "x-person-id"?: number | null;
+            };
+            path: {
+                stocktake_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    post_finish_api_stock_stocktakes__stocktake_id__finish_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts */
+                "x-person-id"?: number | null;
+            };
+            path: {
+                stocktake_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FinishIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_triage_api_stock_triage_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TriageRoom"];
+                };
+            };
+        };
+    };
+    post_triage_api_stock_triage_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts */
+                "x-person-id"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DecisionIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    post_school_api_stock_school_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts */
+                "x-person-id"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SchoolIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     get_lots_api_stock_lots_get: {
         parameters: {
             query?: never;
@@ -4228,6 +6600,101 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_rows_api_stock_rows_get: {
+        parameters: {
+            query?: {
+                group?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockRows"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_strips_api_stock_strips_get: {
+        parameters: {
+            query: {
+                lot_ids: number[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: components["schemas"]["Glance"];
+                    };
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_find_api_stock_find_get: {
+        parameters: {
+            query?: {
+                q?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Hit"][];
                 };
             };
             /** @description Validation Error */
@@ -4288,7 +6755,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["LotIn"];
+                "application/json": components["schemas"]["EditIn"];
             };
         };
         responses: {
@@ -4392,6 +6859,86 @@ export interface operations {
             };
         };
     };
+    post_aside_api_stock_lots__lot_id__aside_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts */
+                "x-person-id"?: number | null;
+            };
+            path: {
+                lot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AsideIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    post_weigh_api_stock_lots__lot_id__weigh_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts */
+                "x-person-id"?: number | null;
+            };
+            path: {
+                lot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WeighIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     post_event_api_stock_lots__lot_id__events_post: {
         parameters: {
             query?: never;
@@ -4420,6 +6967,494 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Answer"];
                 };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    post_split_api_stock_lots__lot_id__split_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts */
+                "x-person-id"?: number | null;
+            };
+            path: {
+                lot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SplitIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_mixing_api_stock_lots__lot_id__mixing_get: {
+        parameters: {
+            query: {
+                other_ids: number[];
+            };
+            header?: never;
+            path: {
+                lot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mixing"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    post_merge_api_stock_lots__lot_id__merge_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts */
+                "x-person-id"?: number | null;
+            };
+            path: {
+                lot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MergeIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_sheets_api_papers_sheets_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetChoice"][];
+                };
+            };
+        };
+    };
+    get_labels_api_papers_labels_pdf_get: {
+        parameters: {
+            query: {
+                lot_ids: number[];
+                sheet?: string;
+                start?: number;
+                copies?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_container_papers_api_papers_containers_pdf_get: {
+        parameters: {
+            query: {
+                node_ids: number[];
+                kind?: string;
+                page?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_stock_csv_api_papers_stock_csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+        };
+    };
+    get_parcels_api_papers_parcels_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GivingRoom"];
+                };
+            };
+        };
+    };
+    post_parcel_api_papers_parcels_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts */
+                "x-person-id"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PromiseIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    post_receive_api_papers_parcels_receive_post: {
+        parameters: {
+            query?: {
+                node_id?: number | null;
+            };
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts */
+                "x-person-id"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_post_receive_api_papers_parcels_receive_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    post_pack_api_papers_parcels__parcel_id__pack_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts */
+                "x-person-id"?: number | null;
+            };
+            path: {
+                parcel_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PackIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    post_send_api_papers_parcels__parcel_id__send_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts */
+                "x-person-id"?: number | null;
+            };
+            path: {
+                parcel_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    delete_parcel_api_papers_parcels__parcel_id__delete: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts */
+                "x-person-id"?: number | null;
+            };
+            path: {
+                parcel_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_parcel_file_api_papers_parcels__parcel_id__parcel_json_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                parcel_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_slip_api_papers_parcels__parcel_id__slip_pdf_get: {
+        parameters: {
+            query?: {
+                page?: string;
+            };
+            header?: never;
+            path: {
+                parcel_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {

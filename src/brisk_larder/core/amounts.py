@@ -1,0 +1,196 @@
+"""Quantities as people say them: counts, grams, packets, pinches, spoons, "about half left".
+
+Every reading has a doubt (sd in seeds). Sizes of packets, pinches and spoons are guesses
+(model.csv) until the household has counted or weighed.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from fractions import Fraction
+
+from .errors import InvalidValue
+from .units import GRAMS, grams
+
+SPOONS_ML = {
+    "tsp": 5.0, "teaspoon": 5.0, "tbsp": 15.0, "tablespoon": 15.0, "cup": 240.0, "ml": 1.0,
+    "l": 1000.0, "litre": 1000.0, "liter": 1000.0, "cl": 10.0, "dl": 100.0, "thimble": 2.5,
+    "jar": 400.0,
+}  # fmt: skip
+COUNTS = {
+    "",
+    "seed",
+    "seeds",
+    "x",
+    "pcs",
+    "grain",
+    "grains",
+    "bean",
+    "beans",
+    "pea",
+    "peas",
+    "kernels",
+}
+PACKS = {"packet", "packets", "pack", "packs", "pkt", "pkts", "envelope", "envelopes"}
+PINCHES = {"pinch", "pinches"}
+WORDS = {
+    "a": 1.0, "an": 1.0, "one": 1.0, "two": 2.0, "three": 3.0, "four": 4.0, "five": 5.0, "six": 6.0,
+    "half a": 0.5, "half": 0.5, "ten": 10.0, "a dozen": 12.0,
+}  # fmt: skip
+SHARES = {
+    "full": 1.0, "all": 1.0, "whole": 1.0, "half": 0.5, "a half": 0.5, "a third": 1 / 3,
+    "two thirds": 2 / 3, "a quarter": 0.25, "quarter": 0.25, "three quarters": 0.75,
+    "a tenth": 0.1, "most": 0.8, "little": 0.15, "a little": 0.15, "empty": 0.0, "none": 0.0,
+}  # fmt: skip
+NUMBER = r"\d+(?:[.,]\d+)?(?:\s*/\s*\d+)?"
+RANGE = re.compile(rf"^({NUMBER})\s*(?:-|\u2013|to)\s*({NUMBER})\s*([a-z]*)$")
+SINGLE = re.compile(rf"^({NUMBER})\s*([a-z%]*)$")
+LEFT = re.compile(
+    r"\s*(?:of (?:the|a) (?:packet|lot|jar|tin)|the packet|the lot|left|remains?|over)\b"
+)
+ABOUT = re.compile(r"^(?:about|around|roughly|perhaps|maybe|some|ca\.?|circa|~)\s+|^~\s*")
+SAYS_NOTHING = {"", "?", "some", "unknown", "-"}
+SURE_SD = {"counted": 0.0, "about": 0.10, "guess": 0.35}
+Z80 = 1.2816
+
+
+@dataclass(frozen=True)
+class Measures:
+    """What a kind's seed weighs and how it is sold: seeds per gram with its relative doubt, seeds in
+    a packet, seeds in a pinch, grams per millilitre."""
+
+    seeds_per_g: float
+    per_g_sd: float = 0.15
+    packet_seeds: float | None = None
+    packet_sd: float = 0.02
+    pinch_seeds: float = 30.0
+    g_per_ml: float = 0.7
+
+
+@dataclass(frozen=True)
+class Said:
+    """An amount understood: seeds with sd; grams where it was weighed; a share of what was there
+    before (then ``seeds`` is None); ``words`` for reading it back."""
+
+    seeds: float | None
+    sd: float
+    mass_g: float | None = None
+    share: float | None = None
+    words: str = ""
+
+
+def typical_packet(seeds_per_g: float, at_one_per_g: float = 60.0, power: float = 0.3) -> float:
+    """Seeds in a usual packet of a kind (guess): small seeds come in larger numbers."""
+    return float(at_one_per_g * seeds_per_g**power)
+
+
+def _value(text: str) -> float:
+    plain = text.replace(",", ".").replace(" ", "")
+    try:
+        return float(Fraction(plain)) if "/" in plain else float(plain)
+    except ZeroDivisionError:
+        raise InvalidValue("quantity", text, "a number that can be divided") from None
+
+
+def _one_word(text: str) -> str:
+    """Number words at the start as figures: "two pinches" -> "2 pinches"."""
+    for word in sorted(WORDS, key=len, reverse=True):
+        if text.startswith(word + " "):
+            return f"{WORDS[word]:g} {text[len(word) + 1 :]}"
+    return text
+
+
+def read_amount(text: str, measures: Measures, sure: str = "") -> Said | None:
+    """What an amount means; None when it says nothing. ``sure``: counted, about or guess.
+
+    Counts (120, 100-150), masses (3.5 g, 2 kg), volumes (2 tsp), packets, pinches, and shares of
+    what was there ("about half left"). Raises InvalidValue for what cannot be understood.
+    """
+    plain = " ".join(text.strip().lower().split())
+    if plain in SAYS_NOTHING:
+        return None
+    if sure not in ("", *SURE_SD):
+        raise InvalidValue("how sure", sure, ", ".join(SURE_SD))
+    loose = SURE_SD.get(sure, 0.0)
+    if ABOUT.match(plain):
+        plain, loose = ABOUT.sub("", plain, count=1), max(loose, 0.10)
+    share = _share(plain)
+    if share is not None:
+        return Said(
+            None, max(0.10, loose), share=share, words=f"{100 * share:.0f} % of what it held"
+        )
+    if plain in ("few", "a few"):
+        plain = "1 pinch"
+    if found := RANGE.match(plain):
+        low, high = _value(found[1]), _value(found[2])
+        if high < low:
+            raise InvalidValue("quantity", text, "a range from low to high, such as 100-150")
+        one = _measured((low + high) / 2, found[3], measures, text)
+        spread = (high - low) / max(low + high, 1e-9) / Z80
+        return _said(one, max(spread, loose))
+    found = SINGLE.match(_one_word(plain))
+    if not found:
+        raise InvalidValue(
+            "quantity", text, "write a count (120), a mass (3.5 g), packets, a pinch, or half left"
+        )
+    return _said(_measured(_value(found[1]), found[2], measures, text), loose)
+
+
+def _share(plain: str) -> float | None:
+    left = LEFT.sub("", plain)
+    if left != plain or plain in ("full", "empty", "none", "half", "most"):
+        left = left.strip()
+        if left in SHARES:
+            return SHARES[left]
+        if re.fullmatch(r"\d+/\d+", left) and 0 <= _value(left) <= 1:
+            return _value(left)
+    if (found := re.fullmatch(r"(\d{1,3})\s*%(?:\s*left)?", plain)) and int(found[1]) <= 100:
+        return int(found[1]) / 100
+    return None
+
+
+def _said(one: tuple[float, float, float | None], loose: float) -> Said:
+    seeds, relative, mass = one
+    sd = max(relative, loose) * seeds
+    low, high = max(0.0, seeds - Z80 * sd), seeds + Z80 * sd
+    words = f"{seeds:.0f} seeds" if relative < 0.03 and loose < 0.03 else (
+        f"about {seeds:.3g} seeds, likely {low:.2g}\u2013{high:.2g}"
+        if seeds < 100 else f"about {seeds:.0f} seeds, likely {low:.0f}\u2013{high:.0f}"
+    )  # fmt: skip
+    return Said(seeds, sd, mass, words=words)
+
+
+def _measured(
+    value: float, unit: str, measures: Measures, text: str
+) -> tuple[float, float, float | None]:
+    """Seeds, their relative sd, and grams where it was weighed."""
+    if unit in COUNTS:
+        return value, 0.02, None
+    if unit in PACKS:
+        if measures.packet_seeds is not None:
+            return value * measures.packet_seeds, max(measures.packet_sd, 0.05), None
+        return value * typical_packet(measures.seeds_per_g), 0.5, None
+    if unit in PINCHES:
+        return value * measures.pinch_seeds, 0.6, None
+    single = unit.rstrip("s") if unit not in SPOONS_ML else unit
+    if single in SPOONS_ML:
+        mass = value * SPOONS_ML[single] * measures.g_per_ml
+        return mass * measures.seeds_per_g, 0.3, None
+    if unit not in GRAMS:
+        known = ", ".join([*GRAMS, "tsp", "ml", "packets", "pinch"])
+        raise InvalidValue("unit", unit, f"an amount is given in seeds, {known} ({text!r})")
+    mass = grams(value, unit)
+    return mass * measures.seeds_per_g, measures.per_g_sd, mass
+
+
+def seeds_per_gram(count: float, mass_g: float) -> float:
+    """Seeds per gram of a lot from weighing so many seeds (usually 100).
+
+    Raises InvalidValue unless at least 10 seeds weigh something.
+    """
+    if count < 10:
+        raise InvalidValue("seeds weighed", count, "10 or more, better 100")
+    if not 0 < mass_g < 100_000:
+        raise InvalidValue("mass", mass_g, "above 0 g")
+    return count / mass_g

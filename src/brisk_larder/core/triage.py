@@ -1,0 +1,234 @@
+"""Three opinions of a lot side by side, what follows from them, and what each school costs.
+
+The schools: a fixed age rule; test everything each year; the forecast (tests where they pay);
+just sow extra, count and learn. Their ways of sowing are written down here so that their cost can
+be reckoned over the same belief. The figures marked guess are in the text of each rule.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from math import ceil
+
+import numpy as np
+from scipy.special import bdtr
+
+from .belief import log_beta_binomial
+from .moisture import F
+
+SURE = 0.90
+STAND = 20  # plants wanted of a usual sowing (guess)
+ENOUGH = 0.75  # a sowing with fewer than this share of its plants has failed (guess)
+EXTRA = 1.6  # who does not test sows so many times as much (guess)
+YEARLY_TEST = 10  # seeds of the household's habit
+HALF_DEAD = 0.35  # below this share up a tested lot is replaced (guess)
+NEW_G = 0.85  # germination of a packet bought anew (guess)
+SCHOOLS = ("age_rule", "test", "forecast", "count")
+
+
+@dataclass(frozen=True)
+class Opinions:
+    """good, doubtful, poor or none of: the age rule, the last test, the forecast."""
+
+    age_rule: str
+    test: str
+    forecast: str
+
+    @property
+    def disagree(self) -> bool:
+        """Whether one says good where another says poor."""
+        said = {self.age_rule, self.test, self.forecast} - {"none"}
+        return "good" in said and "poor" in said
+
+
+def by_age(age_years: float, low: float, high: float, guessed: bool = False) -> str:
+    """The old rule: good up to the lower figure of the table, doubtful to the upper, then poor.
+
+    ``low``, ``high``: years under cool dry storage. Seed of unknown year is doubtful at best.
+    """
+    if age_years > high:
+        return "poor"
+    return "doubtful" if guessed or age_years > low else "good"
+
+
+def by_test(share: float | None, n: int, level: float) -> str:
+    """The last test: good at or above the sowing level, poor below half of it."""
+    if share is None or n < 1:
+        return "none"
+    if share >= level:
+        return "good"
+    return "poor" if share < 0.5 * level else "doubtful"
+
+
+def by_forecast(chance_below: float, median: float, level: float) -> str:
+    """The forecast at the next sowing: good when nine in ten sure to stand above the level; poor
+    when nine in ten sure to have fallen below and below half of it as likely as not."""
+    if chance_below <= 1 - SURE:
+        return "good"
+    return "poor" if chance_below >= SURE or median < 0.5 * level else "doubtful"
+
+
+@dataclass(frozen=True)
+class Standing:
+    """What triage needs of one lot."""
+
+    opinions: Opinions
+    median: float
+    level: float
+    seeds: float | None
+    kept_line: bool
+    last_safe_year: int | None
+    year: int
+    test_wanted: bool
+    test_running: bool
+    shoots: bool
+    food: bool
+    surplus: float
+    spoilt: bool
+
+
+def advice(s: Standing) -> list[str]:
+    """What follows, the best first: keep, sow_thick, test, regrow, shoots, food, give, let_go.
+
+    A line at its last safe year is regrown first; seed that may still be good is never let go
+    before it was tested; what cannot be sown goes to the table where that is safe.
+    """
+    out: list[str] = []
+    if s.spoilt:
+        return ["regrow", "let_go"] if s.kept_line else ["let_go"]
+    if s.seeds is not None and s.seeds < 1:
+        return ["let_go"]
+    if s.kept_line and (s.last_safe_year is None or s.last_safe_year <= s.year + 1):
+        out.append("regrow")
+    if s.test_wanted and not s.test_running:
+        out.append("test")
+    if s.opinions.forecast == "good":
+        out.append("give" if s.surplus > 0.5 and not s.kept_line else "keep")
+        if out[-1] == "give":
+            out.append("keep")
+    elif s.median >= 0.5 * s.level:
+        out.append("sow_thick")
+    else:
+        if not s.kept_line:
+            out += ["shoots"] * s.shoots + ["food"] * s.food
+            out.append("let_go")
+        else:
+            out.append("sow_thick")
+    if s.opinions.forecast == "doubtful" and s.surplus > 0.5 and "give" not in out:
+        out.append("keep")
+    return list(dict.fromkeys(out))
+
+
+@dataclass(frozen=True)
+class Lots:
+    """Lots with a sowing in sight, for reckoning schools: nodes of germination g, weight [L, K];
+    age and the table's range in years, emergence, seeds in hand (inf: unknown) all [L]; whether
+    the forecast would test it, and with how many seeds [L]."""
+
+    g: F
+    weight: F
+    age_years: F
+    rule_high: F
+    emergence: F
+    seeds: F
+    typical: F
+    tested: F
+
+
+@dataclass(frozen=True)
+class Cost:
+    """What a school costs in a year: expected sowings that fail, seeds put into tests and soil,
+    living seed thrown away, packets bought anew."""
+
+    school: str
+    failed: float
+    seeds: float
+    thrown: float
+    bought: float
+
+
+def _fails(n: F, p: F) -> F:
+    """P(fewer plants than enough) from n seeds with success p; broadcasts."""
+    least = ceil(ENOUGH * STAND)
+    return np.where(n >= least, bdtr(least - 1, np.maximum(n, least), p), 1.0)
+
+
+def school_costs(lots: Lots, level: float) -> list[Cost]:
+    """Expected cost of each school over one year's sowings of these lots.
+
+    Every school wants STAND plants of each lot. The usual sowing counts on the germination that
+    new seed of the kind has. Age rule: the usual sowing up to the table's upper age, beyond it the
+    packet is thrown out and bought. Test: ten seeds each, sown by what came up, bought anew below
+    35 %. Forecast: sown by the median, tested where that pays; bought when below half the sowing
+    level. Count: 1.6 times the usual sowing, whatever its age. No sowing takes more than is there.
+    """
+    if not len(lots.g):
+        return [Cost(s, 0.0, 0.0, 0.0, 0.0) for s in SCHOOLS]
+    p = np.clip(lots.g * lots.emergence[:, None], 1e-6, 1 - 1e-6)
+    mean = (lots.g * lots.weight).sum(axis=1)
+    hand = np.where(np.isfinite(lots.seeds), lots.seeds, 1e6)
+    usual = np.ceil(STAND / (lots.typical * lots.emergence))
+    anew = np.ceil(STAND / (NEW_G * lots.emergence))
+    anew_fails = _fails(anew, np.clip(NEW_G * lots.emergence, 0, 1 - 1e-6))
+    out = []
+
+    def reckon(school: str, n: F, spent: F, throw: F) -> None:
+        sown = np.minimum(n, np.maximum(hand - spent, 0.0))
+        fails = (_fails(np.floor(sown)[:, None], p) * lots.weight).sum(axis=1)
+        failed = np.where(throw > 0, anew_fails, fails)
+        seeds = spent + np.where(throw > 0, anew, sown)
+        known = np.where(np.isfinite(lots.seeds), lots.seeds, 0.0)
+        out.append(
+            Cost(
+                school, float(failed.sum()), float(seeds.sum()),
+                float((throw * np.maximum(known - spent, 0.0) * mean).sum()), float(throw.sum()),
+            )
+        )  # fmt: skip
+
+    none = np.zeros(len(mean))
+    reckon("age_rule", usual, none, (lots.age_years > lots.rule_high).astype(float))
+    out.append(_tested(lots, p, hand, anew, anew_fails))
+    median = _median(lots.g, lots.weight)
+    by_median = np.ceil(STAND / np.maximum(median * lots.emergence, 1e-3))
+    reckon(
+        "forecast",
+        by_median,
+        np.minimum(lots.tested, hand / 4),
+        (median < 0.5 * level).astype(float),
+    )
+    reckon("count", EXTRA * usual, none, none)
+    return out
+
+
+def _median(g: F, weight: F) -> F:
+    order = np.argsort(g, axis=1)
+    w = np.cumsum(np.take_along_axis(weight, order, axis=1), axis=1)
+    at = np.argmax(w >= 0.5 * w[:, -1:], axis=1)
+    return np.asarray(np.take_along_axis(g, order, axis=1)[np.arange(len(g)), at])
+
+
+def _tested(lots: Lots, p: F, hand: F, anew: F, anew_fails: F) -> Cost:
+    """Ten seeds of every lot: each possible count leads to its own sowing."""
+    n = np.minimum(YEARLY_TEST, np.floor(hand / 2))
+    failed = seeds = thrown = bought = 0.0
+    for i in range(len(n)):
+        size = int(n[i])
+        k = np.arange(size + 1, dtype=float)
+        chance = np.exp(
+            log_beta_binomial(
+                k[:, None], float(size), np.clip(lots.g[i], 1e-6, 1 - 1e-6)[None, :], 0.02
+            )
+        )  # [k, node]
+        said = (k + 1) / (size + 2)
+        throw = (said < HALF_DEAD) & (size > 0)
+        sow = np.minimum(np.ceil(STAND / (said * lots.emergence[i])), max(hand[i] - size, 0.0))
+        fails = _fails(sow[:, None], p[i][None, :])
+        joint = chance * lots.weight[i][None, :]
+        per_k = joint.sum(axis=1)
+        failed += float((joint[~throw] * fails[~throw]).sum() + per_k[throw].sum() * anew_fails[i])
+        seeds += size + float((per_k * np.where(throw, anew[i], sow)).sum())
+        held = lots.seeds[i] if np.isfinite(lots.seeds[i]) else 0.0
+        living = float((joint[throw] * lots.g[i][None, :]).sum())
+        thrown += max(held - size, 0.0) * living
+        bought += float(per_k[throw].sum())
+    return Cost("test", failed, seeds, thrown, bought)

@@ -1,0 +1,104 @@
+"""A PDF page with the house's own letters, black on white, and QR codes drawn as squares."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+import segno
+from fpdf import FPDF
+
+FONTS = Path(__file__).parent / "fonts"
+MM_PER_PT = 25.4 / 72
+
+
+class Paper(FPDF):
+    """A PDF in millimetres with the fonts that ship with the program."""
+
+    def __init__(self, page: str, title: str) -> None:
+        super().__init__(unit="mm", format=page)
+        self.add_font("text", "", FONTS / "text.ttf")
+        self.add_font("text", "B", FONTS / "bold.ttf")
+        self.set_title(title)
+        self.set_creator("Brisk Larder")
+        self.set_auto_page_break(False)
+        self.set_margin(0)
+
+    def size(self, points: float, *, bold: bool = False) -> None:
+        """Letters of so many points."""
+        self.set_font("text", "B" if bold else "", points)
+
+    def line_mm(self) -> float:
+        """Height of a line of the present letters."""
+        return float(self.font_size_pt * MM_PER_PT * 1.16)
+
+    def fitted(self, text: str, width_mm: float) -> str:
+        """A text cut to a width, with an ellipsis where something is missing."""
+        if self.get_string_width(text) <= width_mm:
+            return text
+        while text and self.get_string_width(text + "\u2026") > width_mm:
+            text = text[:-1]
+        return text.rstrip() + "\u2026"
+
+    def put(self, x_mm: float, y_mm: float, text: str, width_mm: float) -> float:
+        """One line of text at its top left; returns where the next line begins."""
+        step = self.line_mm()
+        self.text(x_mm, y_mm + step * 0.8, self.fitted(text, width_mm))
+        return y_mm + step
+
+    def largest(self, text: str, width_mm: float, most: float, least: float) -> float:
+        """The largest size in points at which a text fits."""
+        points = most
+        while points > least:
+            self.size(points, bold=True)
+            if self.get_string_width(text) <= width_mm:
+                return points
+            points -= 0.5
+        return least
+
+    def qr(self, x_mm: float, y_mm: float, side_mm: float, content: str) -> None:
+        """A QR code of a content, its quiet zone within the side."""
+        code = segno.make(content, error="m", micro=False)
+        modules = list(code.matrix)
+        n = len(modules) + 4
+        cell = side_mm / n
+        self.set_fill_color(0)
+        for r, row in enumerate(modules):
+            begin = None
+            for c, dark in enumerate([*row, 0]):
+                if dark and begin is None:
+                    begin = c
+                elif not dark and begin is not None:
+                    self.rect(
+                        x_mm + (begin + 2) * cell,
+                        y_mm + (r + 2) * cell,
+                        (c - begin) * cell,
+                        cell,
+                        "F",
+                    )
+                    begin = None
+
+    def ruled(
+        self, top_mm: float, widths: list[float], rows: list[list[str]], *, head: list[str],
+        new_page: Callable[[], float],
+    ) -> float:  # fmt: skip
+        """Rows under a head with hair lines, page after page; returns where it ended."""
+        left, y = 14.0, top_mm
+
+        def draw(cells: list[str], bold: bool, at: float) -> float:
+            self.size(9.5 if not bold else 8.5, bold=bold)
+            x = left
+            for width, cell in zip(widths, cells, strict=True):
+                self.put(x, at + 0.8, cell, width - 2)
+                x += width
+            self.set_draw_color(160)
+            self.set_line_width(0.1)
+            self.line(left, at + 6, left + sum(widths), at + 6)
+            return at + 6
+
+        y = draw(head, True, y)
+        for row in rows:
+            if y > self.h - 20:
+                y = draw(head, True, new_page())
+            y = draw(row, False, y)
+        return y
