@@ -103,9 +103,9 @@ def test_the_same_files_twice_add_readings_once(filled):
 
 def test_what_was_assumed_of_a_sheet_is_said_line_by_line(run):
     text = run("import", "packets", EXAMPLES / "packets.csv")[1]
-    assert "line 7: 'Valley Amber' has no year" in text
-    assert "line 11: 'Barrow' has no quantity" in text
-    assert "line 13: 'yellow, tall, by the sluice' is no known kind" in text
+    assert "line 7, Valley Amber: no year" in text
+    assert "line 11, Barrow: no quantity" in text
+    assert "line 13, yellow, tall, by the sluice: no known kind" in text
 
 
 @pytest.mark.parametrize(

@@ -37,6 +37,26 @@ def writes(small):
         ("patch", f"/api/stock/lots/{lot}"): {"note": "by the door"},
         ("post", f"/api/stock/lots/{lot}/move"): {"node_id": small.nodes["porch"]},
         ("post", f"/api/stock/lots/{lot}/quantity"): {"amount": "80"},
+        ("post", f"/api/stock/lots/{lot}/weigh"): {"count": 100, "mass_g": 0.4},
+        ("post", f"/api/stock/lots/{lot}/aside"): {"intended_use": "swap", "amount": "20"},
+        ("post", f"/api/stock/lots/{lot}/split"): {"amount": "10"},
+        ("post", f"/api/stock/lots/{lot}/merge"): {
+            "other_ids": [small.lots["carrot"]], "anyway": True,
+        },
+        ("post", "/api/stock/sheet"): {"text": "kind,name\npea,Millrace", "mapping": {"kind": 0}},
+        ("post", "/api/stock/views"): {"name": "by age", "group": "age", "filing": True},
+        ("delete", "/api/stock/views/1"): None,
+        ("post", f"/api/stock/stocktakes/nodes/{node}"): None,
+        ("post", "/api/stock/stocktakes/1/lots"): {"lot_id": lot, "result": "found"},
+        ("post", "/api/stock/stocktakes/1/code"): {"code": "K1"},
+        ("post", "/api/stock/stocktakes/1/pause"): None,
+        ("post", "/api/stock/stocktakes/1/finish"): {"rest": "missing"},
+        ("post", "/api/stock/triage"): {"lot_id": lot, "decision": "sow_thick"},
+        ("post", "/api/stock/school"): {"school": "count"},
+        ("post", "/api/papers/parcels"): {"person": "Wenna", "lots": {str(lot): "5"}},
+        ("post", "/api/papers/parcels/2/pack"): {"anyway": True},
+        ("post", "/api/papers/parcels/2/send"): None,
+        ("delete", "/api/papers/parcels/{parcel}"): None,
         ("post", f"/api/stock/lots/{lot}/events"): {"kind": "insects"},
         ("post", "/api/storage/nodes"): {"name": "loft", "place_kind": "attic"},
         ("post", f"/api/storage/nodes/{node}/move"): {"parent_id": small.nodes["porch"]},
@@ -88,11 +108,13 @@ def test_every_write_is_an_act_and_is_listed_here(small):
     files = {
         ("post", "/api/storage/nodes/{node_id}/readings/file"), ("post", "/api/papers/packets"),
         ("post", "/api/acts/{act_id}/undo"),
-        ("post", "/api/storage/imports/{token}/take"),
+        ("post", "/api/storage/imports/{token}/take"), ("post", "/api/papers/parcels/receive"),
     }  # fmt: skip
     no_acts = {  # a look, a file on the desk, and what a machine sends
         ("post", "/api/storage/what-if"), ("post", "/api/storage/nodes/{node_id}/imports"),
         ("delete", "/api/storage/imports/{token}"), ("post", "/api/ingest/readings"),
+        ("post", "/api/stock/sheet/lines"), ("post", "/api/stock/sheet/look"),
+        ("post", "/api/stock/sheet/check"),
     }  # fmt: skip
     known = {
         (method, path)
@@ -109,9 +131,12 @@ def test_every_write_answers_with_its_act_and_can_be_taken_back(small, client):
     made = small.read("porch", 12, 50, 3)
     empty = client.post("/api/storage/nodes", json={"name": "spare", "place_kind": "shed"}).json()
     series, at = made["series_id"], made["at_s"]
+    gift = {"person": "Tam", "lots": {small.lots["carrot"]: "5"}}
+    spare = client.post("/api/papers/parcels", json=gift).json()
     for (method, path), body in writes(small).items():
         path = path.replace("{series}", str(series)).replace("{at}", str(at))
         path = path.replace("{empty}", str(empty["result"]["node_id"]))
+        path = path.replace("{parcel}", str(spare["result"]["parcel_id"]))
         if body and "{job}" in json.dumps(body):
             jobs = client.get("/api/today").json()
             key = next(j["origin_key"] for j in [*jobs["jobs"], *jobs["later"]])
@@ -171,6 +196,10 @@ def test_numbers_say_their_units_by_name():
 def test_reading_changes_nothing(small, client):
     asked = {
         "/api/storage/schools": f"?lot_ids={small.lots['kale']}", "/api/storage/cans": "?amount_kg=9",
+        "/api/stock/strips": f"?lot_ids={small.lots['kale']}",
+        "/api/stock/division": f"?node_ids={small.nodes['tin']}",
+        "/api/papers/labels.pdf": f"?lot_ids={small.lots['kale']}",
+        "/api/papers/containers.pdf": f"?node_ids={small.nodes['tin']}",
     }  # fmt: skip
     paths = [p + asked.get(p, "") for p, m in SPEC["paths"].items() if "get" in m and "{" not in p]
     before = client.get("/api/papers/everything.json").text

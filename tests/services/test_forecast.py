@@ -10,7 +10,7 @@ from sqlmodel import select
 
 from brisk_larder.core.errors import BadFile, Conflict, InvalidValue
 from brisk_larder.data.acts import ActRef
-from brisk_larder.data.tables import Act, Dirty, DLeg, DMonth, Reading, ReadingPast
+from brisk_larder.data.tables import Act, Dirty, DLeg, DMonth, Part, Reading, ReadingPast
 from brisk_larder.services import containers, history, imports, lot_acts, readings, stock
 from brisk_larder.services.forecast import ensure_model_rev, fresh
 from brisk_larder.services.stock_entry import NewSeeds, add_seeds
@@ -66,7 +66,7 @@ def test_a_reading_marks_only_what_stands_there_and_from_the_reading_before(smal
     with larder.store.read() as session:
         marks = {d.part_id: d.from_s for d in session.exec(select(Dirty))}
         with larder.store.read() as other:
-            parts = {p.lot_id: p.id for p in other.exec(select(stock.Part))}
+            parts = {p.lot_id: p.id for p in other.exec(select(Part))}
     assert set(marks) == {parts[small.lots["kale"]], parts[small.lots["onion"]]}
     assert all(abs(s - (larder.now_s() - 200 * DAY)) < 2 for s in marks.values())
 

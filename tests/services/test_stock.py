@@ -5,6 +5,7 @@ from datetime import UTC, date, datetime
 import pytest
 
 from brisk_larder.core.errors import InvalidValue, NotFound
+from brisk_larder.core.origins import read_origin
 from brisk_larder.core.reasons import Reason
 from brisk_larder.core.units import day_start_s
 from brisk_larder.data.acts import ActRef
@@ -64,14 +65,20 @@ def test_the_clock_starts_at_harvest_or_at_the_buying_season():
     south = Household(id=1, name="x", tz="UTC", hemisphere="south")
 
     def start(year, source, where):
-        return datetime.fromtimestamp(record_start(year, source, where, NOW)[2], UTC).date()
+        origin = None if year is None else read_origin(str(year), date(2026, 11, 24))[0]
+        return datetime.fromtimestamp(record_start(origin, source, where, NOW)[2], UTC).date()
 
     assert start(2024, "own", north) == date(2024, 10, 1)
     assert start(2024, "own", south) == date(2024, 4, 1)
     assert start(2024, "bought", north) == date(2024, 3, 1)
     assert start(2024, "gift", south) == date(2024, 9, 1)
     assert start(None, "bought", north) == date(2026, 11, 24)
-    assert record_start(2026, "own", north, NOW)[2] == day_start_s(date(2026, 10, 1), "UTC")
+    assert start(2026, "own", north) == date(2026, 10, 1)
+    (month,) = read_origin("Sep 2024", date(2026, 11, 24))
+    low, high, begin = record_start(month, "own", north, NOW)
+    assert low == day_start_s(date(2024, 9, 1), "UTC")
+    assert datetime.fromtimestamp(begin, UTC).date() == date(2024, 9, 15)
+    assert high > begin
 
 
 def test_older_seed_is_worse_and_unknown_age_is_wider(small):

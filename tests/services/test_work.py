@@ -233,9 +233,9 @@ def test_codes_are_not_used_twice(small):
     [
         ("colour,size\nred,3\n", "line 1"),
         ("kind,year\npea,2031\n", "line 2"),
-        ("kind,year\npea,soon\n", "line 2, year"),
+        ("kind,year\npea,soon\n", "line 2, date"),
         ("kind,quantity\npea,3 bushels\n", "line 2"),
-        ("kind,germination\npea,140\n", "line 2, germination"),
+        ("kind,germination\npea,140\n", "line 2, stated germination"),
         ("kind,year\n", "no packets"),
         ("", "empty"),
     ],

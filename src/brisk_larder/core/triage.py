@@ -150,7 +150,8 @@ class Cost:
 def _fails(n: F, p: F) -> F:
     """P(fewer plants than enough) from n seeds with success p; broadcasts."""
     least = ceil(ENOUGH * STAND)
-    return np.where(n >= least, bdtr(least - 1, np.maximum(n, least), p), 1.0)
+    whole = np.maximum(np.floor(n), least).astype(np.int64)
+    return np.where(n >= least, bdtr(float(least - 1), whole, p), 1.0)
 
 
 def school_costs(lots: Lots, level: float) -> list[Cost]:

@@ -85,9 +85,10 @@ def kept_today(larder: Larder) -> tuple[dict[int, Glance], list[int]]:
         day = today(larder, household(session)).isoformat()
         run = session.connection().exec_driver_sql
         ids = [LineRow(*row).lot_id for row in run(LINE_ROWS)]
-        kept: dict[int, str] = dict(
-            run("SELECT lot_id, data FROM d_glance WHERE day = ?", (day,)).tuples().all()
-        )
+        kept = {
+            int(row[0]): str(row[1])
+            for row in run("SELECT lot_id, data FROM d_glance WHERE day = ?", (day,))
+        }
     ready = {lot: thaw(kept[lot]) for lot in dict.fromkeys(ids) if lot in kept}
     return ready, [lot for lot in dict.fromkeys(ids) if lot not in ready]
 

@@ -99,7 +99,7 @@ def understand(
     try:
         check_new(item, kinds, home, now_s, taken=taken)
     except InvalidValue as error:
-        problems[error.field] = f"{error.given!r}: {error.allowed}"
+        problems[error.field] = error.message.removeprefix(f"{error.field}: ").rstrip(".")
     crop = resolve_kind(item.kind, kinds)
     kind = kinds.get(crop)
     dates, amount = "", ""
@@ -327,7 +327,11 @@ def take_sheet(
         ids = [add_one(a.session, u.item, kinds, home, a.now_s, taken).id for u in rows]
         touch(a.session)
         a.about(*(f"lot:{i}" for i in ids))
-        notes = [f"line {u.line}: {note}" for u in rows for note in u.assumed]
+        notes = [
+            f"line {u.line}, {u.item.variety or u.item.kind or u.item.note}: {note}"
+            for u in rows
+            for note in u.assumed
+        ]
         a.result = {"lot_ids": ids, "assumed": notes}
         a.summary = f"Brought in {len(ids)} packets from {name}"
         return a.result
