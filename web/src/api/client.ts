@@ -3,6 +3,7 @@ import type { components, paths } from './schema'
 
 export type Schemas = components['schemas']
 export type LotLine = Schemas['LotLine']
+export type StockRow = Schemas['StockRow']
 export type Glance = Schemas['Glance']
 export type Box = Schemas['Box']
 export type ChainLine = Schemas['ChainLine']
@@ -17,6 +18,7 @@ export class Problem extends Error {
     message: string,
     readonly field = '',
     readonly problems: { line: number; field: string; reason: string }[] = [],
+    readonly warnings: string[] = [],
   ) {
     super(message)
   }
@@ -60,6 +62,7 @@ export async function take<T>(call: Promise<Answered<T>>): Promise<T> {
     String(said.detail ?? 'The server gave no reason.'),
     String(said.field ?? ''),
     (said.problems ?? []) as Problem['problems'],
+    (said.warnings ?? []) as string[],
   )
 }
 

@@ -34,6 +34,35 @@ export const useLot = (id: Ref<number>) =>
     queryKey: ['lot', id],
     queryFn: () => take(api.GET('/api/stock/lots/{lot_id}', { params: { path: { lot_id: id.value } } })),
   })
+export const useRows = (group: Ref<string>) =>
+  useQuery({
+    queryKey: ['rows', group],
+    placeholderData: keepPreviousData,
+    // while forecasts are being made in the background, the list asks again
+    refetchInterval: (query) => (query.state.data?.pending ? 1500 : false),
+    queryFn: () => take(api.GET('/api/stock/rows', { params: { query: { group: group.value } } })),
+  })
+export const useViews = () =>
+  useQuery({ queryKey: ['views'], queryFn: () => take(api.GET('/api/stock/views')) })
+export const useGaps = () => useQuery({ queryKey: ['gaps'], queryFn: () => take(api.GET('/api/stock/gaps')) })
+export const useTriage = () =>
+  useQuery({ queryKey: ['triage'], queryFn: () => take(api.GET('/api/stock/triage')) })
+export const useTakes = () =>
+  useQuery({ queryKey: ['takes'], queryFn: () => take(api.GET('/api/stock/stocktakes')) })
+export const useTake = (id: Ref<number>) =>
+  useQuery({
+    queryKey: ['take', id],
+    queryFn: () =>
+      take(api.GET('/api/stock/stocktakes/{stocktake_id}', { params: { path: { stocktake_id: id.value } } })),
+  })
+export const useGiving = () =>
+  useQuery({ queryKey: ['giving'], queryFn: () => take(api.GET('/api/papers/parcels')) })
+export const useSheets = () =>
+  useQuery({
+    queryKey: ['sheets'],
+    queryFn: () => take(api.GET('/api/papers/sheets')),
+    staleTime: Infinity,
+  })
 /** A span of a node's chart: epoch seconds. */
 export type Span = { from: number; to: number }
 export const useRead = (id: Ref<number>, span: Ref<Span>) =>
@@ -99,6 +128,15 @@ export function useAct() {
       } catch {
         return null
       }
+    },
+    /** The same, asking first where the larder warns (a line's reserve, mixed years). */
+    async runAsking(words: string, call: (anyway: boolean) => Promise<Schemas['Answer']>) {
+      const done = await this.run(words, () => call(false))
+      const warned = lastProblem.value?.warnings
+      if (done || !warned?.length) return done
+      lastProblem.value = null
+      if (!window.confirm(`${warned.join('\n')}\n\nDo it all the same?`)) return null
+      return this.run(words, () => call(true))
     },
   }
 }

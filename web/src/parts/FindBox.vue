@@ -1,51 +1,60 @@
 <script setup lang="ts">
-import { computed, nextTick, ref } from 'vue'
+import { computed, nextTick, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { useLots, useNeeds, useShelves, useToday } from '../api/queries'
+import { useDebounceFn } from '@vueuse/core'
+import { api, take, type Schemas } from '../api/client'
+import { useNeeds, useToday } from '../api/queries'
 
-type Hit = { key: string; words: string; kind: string; to: string }
+type Hit = {
+  key: string
+  code: string
+  words: string
+  where: string
+  state: string
+  kind: string
+  to: string
+}
 const router = useRouter()
 const open = ref(false)
 const text = ref('')
 const index = ref(0)
 const input = ref<HTMLInputElement | null>(null)
-const lots = useLots()
-const shelves = useShelves()
 const needs = useNeeds()
 const today = useToday()
+const found = ref<Schemas['Hit'][]>([])
 
-const all = computed<Hit[]>(() => [
-  ...(lots.data.value ?? []).map((l) => ({
-    key: `lot${l.lot_id}`,
-    words: `${l.code} ${l.variety} ${l.kind_name} · ${l.place || 'no place'} ${l.note}`,
-    kind: 'seed',
-    to: `/stock/${l.lot_id}`,
-  })),
-  ...(shelves.data.value ?? [])
-    .flatMap((s) => [s.place, ...s.boxes])
-    .map((b) => ({
-      key: `node${b.node_id}`,
-      words: `${b.path} (${b.code})`,
-      kind: 'place',
-      to: `/storage/${b.node_id}`,
+/** Seeds and places: the larder finds them, spelled badly too, and says where to put your hand. */
+const ask = useDebounceFn(async () => {
+  const q = text.value.trim()
+  if (!q) return (found.value = [])
+  const got = await take(api.GET('/api/stock/find', { params: { query: { q } } })).catch(() => [])
+  if (q === text.value.trim()) found.value = got
+}, 90)
+watch(text, () => ask())
+const rest = computed<Hit[]>(() =>
+  [
+    ...(needs.data.value?.lines ?? []).map((n) => ({ key: n.key, words: n.name, kind: 'need', to: '/needs' })),
+    ...[...(today.data.value?.jobs ?? []), ...(today.data.value?.later ?? [])].map((j) => ({
+      key: j.origin_key, words: j.title, kind: 'job', to: '/today',
     })),
-  ...(needs.data.value?.lines ?? []).map((n) => ({ key: n.key, words: n.name, kind: 'need', to: '/needs' })),
-  ...[...(today.data.value?.jobs ?? []), ...(today.data.value?.later ?? [])].map((j) => ({
-    key: j.origin_key,
-    words: j.title,
-    kind: 'job',
-    to: '/today',
-  })),
-])
-const hits = computed(() => {
+  ].map((h) => ({ ...h, code: '', where: '', state: '' })),
+) // prettier-ignore
+const hits = computed<Hit[]>(() => {
   const words = text.value.toLowerCase().split(/\s+/).filter(Boolean)
   if (!words.length) return []
-  return all.value.filter((h) => words.every((w) => h.words.toLowerCase().includes(w))).slice(0, 9)
-})
+  return [
+    ...found.value.map((h) => ({
+      key: `${h.what}${h.row_id}`, code: h.code, words: h.title, where: h.where, state: h.state, kind: h.what,
+      to: h.what === 'seed' ? `/stock/${h.row_id}` : `/storage/${h.row_id}`,
+    })),
+    ...rest.value.filter((h) => words.every((w) => h.words.toLowerCase().includes(w))).slice(0, 5),
+  ]
+}) // prettier-ignore
 
 async function show() {
   open.value = true
   text.value = ''
+  found.value = []
   index.value = 0
   await nextTick()
   input.value?.focus()
@@ -76,7 +85,11 @@ defineExpose({ show })
       />
       <ul role="listbox" aria-label="Found">
         <li v-for="(h, i) in hits" :key="h.key" role="option" :aria-selected="i === index" @click="go(h)">
-          <span class="soft small">{{ h.kind }}</span> {{ h.words }}
+          <span class="soft small">{{ h.kind }}</span> <span v-if="h.code" class="code">{{ h.code }}</span>
+          {{ h.words }}
+          <div v-if="h.where" class="where">
+            {{ h.where }}<span v-if="h.state" class="act"> · {{ h.state }}</span>
+          </div>
         </li>
         <li v-if="text && !hits.length" class="soft">
           Nothing by that name. Codes, kinds and places work too.
@@ -128,6 +141,10 @@ li {
 }
 li[aria-selected='true'] {
   background: var(--act-wash);
+}
+.where {
+  padding-left: 52px;
+  color: var(--soft);
 }
 li .small {
   display: inline-block;

@@ -35,6 +35,9 @@ const form = reactive({
   last: '',
   first: '',
   tz: '',
+  code_scheme: 'letter',
+  currency: '',
+  address: '',
 })
 const dayText = (n: number | null | undefined) =>
   n ? new Date(Date.UTC(2025, 0, n)).toISOString().slice(5, 10) : ''
@@ -50,7 +53,7 @@ watch(
     if (!x) return
     Object.assign(form, {
       name: x.name, temperature_unit: x.temperature_unit, sow: Math.round(100 * (x.sow_level ?? 0.7)), confidence: Math.round(100 * (x.confidence ?? 0.9)),
-      lead: x.order_lead_days, last: dayText(x.last_frost_day), first: dayText(x.first_frost_day), tz: x.tz,
+      lead: x.order_lead_days, last: dayText(x.last_frost_day), first: dayText(x.first_frost_day), tz: x.tz, code_scheme: x.code_scheme, currency: x.currency, address: x.address,
     }) // prettier-ignore
   },
   { immediate: true },
@@ -64,6 +67,7 @@ const save = () =>
           values: {
             name: form.name, temperature_unit: form.temperature_unit, sow_level: form.sow / 100, confidence: form.confidence / 100,
             order_lead_days: form.lead, last_frost_day: dayNumber(form.last), first_frost_day: dayNumber(form.first), tz: form.tz,
+            code_scheme: form.code_scheme, currency: form.currency, address: form.address,
           },
         },
       }),
@@ -87,8 +91,14 @@ async function addPerson() {
     </div>
     <div class="columns">
       <div>
+        <h2>Print and give</h2>
+        <p class="row">
+          <RouterLink class="btn" to="/papers/labels">Labels, lists, cards</RouterLink>
+          <RouterLink class="btn quiet" to="/papers/parcels">Giving away</RouterLink>
+        </p>
         <h2>Take out</h2>
         <p class="row">
+          <a class="btn quiet" href="/api/papers/stock.csv" download>The stock, to bring in again (CSV)</a>
           <a class="btn quiet" href="/api/papers/lots.csv" download>Lots with forecast (CSV)</a>
           <a class="btn quiet" href="/api/papers/readings.csv" download>Readings (CSV)</a>
           <a class="btn quiet" href="/api/papers/everything.json" download>Everything (JSON)</a>
@@ -159,6 +169,18 @@ async function addPerson() {
             >first frost, month-day<input v-model="form.first" placeholder="10-02"
           /></label>
           <label class="field">time zone<input v-model="form.tz" /></label>
+          <label class="field"
+            >codes of new lots<select v-model="form.code_scheme">
+              <option value="letter">the kind’s letter and a number: B12</option>
+              <option value="kind">three letters and a number: BEA12</option>
+              <option value="number">plain numbers: 117</option>
+              <option value="spoken">a word one can say: RUMA</option>
+            </select></label
+          >
+          <label class="field">money, as you write it<input v-model="form.currency" /></label>
+          <label class="field"
+            >where a scanned label leads<input v-model="form.address" placeholder="this address"
+          /></label>
           <button class="btn" type="submit" :disabled="act.busy.value">Save</button>
         </form>
         <h2>People</h2>

@@ -4,8 +4,10 @@ import { api, take, type Schemas } from '../../api/client'
 import { useAct, useShelves } from '../../api/queries'
 import Modal from '../../parts/Modal.vue'
 import StartTest from '../tests/StartTest.vue'
+import LotForms from './LotForms.vue'
 
-export type Asking = '' | 'test' | 'count' | 'move' | 'event' | 'pick' | 'sow' | 'edit'
+export type Asking =
+  | '' | 'test' | 'count' | 'move' | 'event' | 'pick' | 'sow' | 'edit' | 'split' | 'pour' | 'aside' | 'weigh' // prettier-ignore
 const props = defineProps<{ page: Schemas['LotPage'] }>()
 const asking = defineModel<Asking>('asking', { required: true })
 const shelves = useShelves()
@@ -17,6 +19,7 @@ const places = computed(() =>
 )
 const amount = ref('')
 const booking = ref('counted')
+const sure = ref('')
 const node = ref<number | null>(null)
 const event = ref('mould')
 const note = ref('')
@@ -35,14 +38,20 @@ const book = () =>
     take(
       api.POST('/api/stock/lots/{lot_id}/quantity', {
         ...path.value,
-        body: { kind: booking.value, amount: amount.value },
+        body: { kind: booking.value, amount: amount.value, sure: sure.value },
       }),
     ),
   )
 const move = (to: number | null, words: string) =>
   to !== null &&
-  finish(`Moved ${name.value} to ${words}`, () =>
-    take(api.POST('/api/stock/lots/{lot_id}/move', { ...path.value, body: { node_id: to } })),
+  finish(
+    `Moved ${name.value} to ${words}`,
+    () =>
+    take(
+      api.POST('/api/stock/lots/{lot_id}/move', {
+        ...path.value, body: { node_id: to, section: section.value, slot: slot.value },
+      }),
+    ), // prettier-ignore
   )
 const tell = () =>
   finish(`${name.value}: ${event.value}`, () =>
@@ -76,6 +85,11 @@ const edit = (body: Record<string, unknown>, words: string) =>
       }),
     ),
   )
+const section = ref('')
+const slot = ref('')
+const newCode = ref('')
+const newTags = ref('')
+const newUse = ref('seed')
 const newName = ref('')
 const newNote = ref('')
 watch(
@@ -83,15 +97,20 @@ watch(
   (l) => {
     newName.value = l.variety
     newNote.value = l.note
+    newCode.value = l.code
+    newTags.value = l.tags
+    newUse.value = l.intended_use
     node.value = l.node_id ?? null
   },
   { immediate: true },
 )
-defineExpose({ move })
+const state = (to: string, words: string) => edit({ state: to }, `${name.value}: ${words}`)
+defineExpose({ move, state })
 </script>
 
 <template>
   <div>
+    <LotForms v-model:asking="asking" :page="page" />
     <StartTest :open="asking === 'test'" :lot-id="id" :name="name" @close="asking = ''" />
     <Modal :open="asking === 'count'" :title="`How much of ${name}?`" @close="asking = ''">
       <form class="form" @submit.prevent="book">
@@ -101,10 +120,21 @@ defineExpose({ move })
             <option value="given">given away</option>
             <option value="eaten">eaten</option>
             <option value="lost">lost</option>
+            <option value="thrown">thrown out</option>
             <option value="found">found more</option>
           </select></label
         >
-        <label class="field">how much<input v-model="amount" placeholder="120 or 3.5 g" /></label>
+        <label class="field"
+          >how much<input v-model="amount" placeholder="120, 3.5 g, about half left"
+        /></label>
+        <label class="field"
+          >how sure<select v-model="sure">
+            <option value="">as said</option>
+            <option value="counted">counted</option>
+            <option value="about">about</option>
+            <option value="guess">a guess</option>
+          </select></label
+        >
         <button class="btn" type="submit" :disabled="!amount.trim()">Save</button>
       </form>
     </Modal>
@@ -117,6 +147,8 @@ defineExpose({ move })
             </option>
           </select></label
         >
+        <label class="field">section, if it has one<input v-model="section" /></label>
+        <label class="field">slot<input v-model="slot" /></label>
         <button class="btn" type="submit">Move it</button>
       </form>
     </Modal>
@@ -163,8 +195,23 @@ defineExpose({ move })
       </form>
     </Modal>
     <Modal :open="asking === 'edit'" :title="name" @close="asking = ''">
-      <form class="form" @submit.prevent="edit({ variety: newName, note: newNote }, `Changed ${name}`)">
+      <form
+        class="form"
+        @submit.prevent="
+          edit(
+            { variety: newName, note: newNote, code: newCode, tags: newTags, intended_use: newUse },
+            `Changed ${name}`,
+          )
+        "
+      >
         <label class="field">name<input v-model="newName" /></label>
+        <label class="field">code<input v-model="newCode" /></label>
+        <label class="field">tags<input v-model="newTags" placeholder="early, for Tam" /></label>
+        <label class="field"
+          >meant for<select v-model="newUse">
+            <option v-for="u in page.uses" :key="u">{{ u }}</option>
+          </select></label
+        >
         <label class="field">note<input v-model="newNote" /></label>
         <button class="btn" type="submit">Save</button>
       </form>
@@ -180,6 +227,27 @@ defineExpose({ move })
           "
         >
           {{ line.kept_line ? 'No longer a line to keep' : 'Keep this line alive' }}
+        </button>
+        <button
+          class="btn plain"
+          type="button"
+          @click="
+            edit({ treated: !line.treated }, `${name}: ${line.treated ? 'not dressed' : 'dressed seed'}`)
+          "
+        >
+          {{ line.treated ? 'Not dressed' : 'Dressed seed' }}
+        </button>
+        <button
+          class="btn plain"
+          type="button"
+          @click="
+            edit(
+              { crossed_risk: !line.crossed_risk },
+              `${name}: ${line.crossed_risk ? 'kept apart' : 'may have crossed'}`,
+            )
+          "
+        >
+          {{ line.crossed_risk ? 'It was kept apart' : 'May have crossed' }}
         </button>
         <button
           class="btn plain"

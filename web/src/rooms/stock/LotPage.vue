@@ -4,7 +4,10 @@ import { useRoute } from 'vue-router'
 import { useLot, useUndo } from '../../api/queries'
 import { useAxis } from '../../parts/axis'
 import FadeStrip from '../../parts/FadeStrip.vue'
+import FamilyTree from './FamilyTree.vue'
+import LabelPreview from './LabelPreview.vue'
 import LotActs, { type Asking } from './LotActs.vue'
+import LotBalance from './LotBalance.vue'
 import { day, iso, likely, percent, seedsWords, tenths, year } from '../../parts/words'
 
 const route = useRoute()
@@ -35,7 +38,11 @@ const untilWords = (s: number | null | undefined) => (s ? year(s) : 'longer than
         </h1>
         <span class="soft"
           >{{ line.kind_name }} <i v-if="page.species">{{ page.species }}</i> · {{ seedsWords(line) }} ·
-          {{ line.origin }} · {{ line.place || 'no place named' }}</span
+          {{ line.origin }} · {{ line.place || 'no place named'
+          }}<template v-if="line.position">, {{ line.position }}</template></span
+        >
+        <span v-if="page.files_at" class="soft small"
+          >files under {{ page.files_at.heading }}, {{ page.files_at.words }}</span
         >
       </div>
       <div class="row acts">
@@ -44,10 +51,30 @@ const untilWords = (s: number | null | undefined) => (s ? year(s) : 'longer than
         <button class="btn quiet" type="button" @click="asking = 'move'">Move</button>
         <button class="btn quiet" type="button" @click="asking = 'sow'">Sow</button>
         <button class="btn quiet" type="button" @click="asking = 'pick'">Grow this year</button>
+        <button class="btn plain" type="button" @click="asking = 'split'">Split</button>
+        <button class="btn plain" type="button" @click="asking = 'pour'">Pour together</button>
+        <button
+          v-if="line.state === 'here'"
+          class="btn plain"
+          type="button"
+          @click="acts?.state('fetched', 'fetched')"
+        >
+          Fetched
+        </button>
+        <button v-else class="btn" type="button" @click="acts?.state('here', 'back in its place')">
+          {{ line.state === 'missing' ? 'Found it' : 'Put back' }}
+        </button>
         <button class="btn plain" type="button" @click="asking = 'event'">Something happened</button>
         <button class="btn plain" type="button" @click="asking = 'edit'">Change or let go</button>
       </div>
 
+      <p v-if="line.state !== 'here'" class="act" role="status">
+        {{
+          line.state === 'missing'
+            ? 'It could not be found where it should be.'
+            : 'It was fetched and not put back yet.'
+        }}
+      </p>
       <div class="big card">
         <div class="headline">
           <div>
@@ -124,6 +151,31 @@ const untilWords = (s: number | null | undefined) => (s ? year(s) : 'longer than
           <button class="btn link small" type="button" @click="exact = !exact">
             {{ exact ? 'plain words only' : 'show the exact terms' }}
           </button>
+          <template v-if="page.parts.length">
+            <h2>What is in the bag</h2>
+            <table class="plain small">
+              <tbody>
+                <tr v-for="p in page.parts" :key="`${p.year}${p.variety}`">
+                  <td>{{ p.variety }}, {{ p.year }}</td>
+                  <td>{{ percent(p.share) }} of it</td>
+                  <td>{{ percent(p.now.mid) }}, {{ likely(p.now) }}</td>
+                </tr>
+              </tbody>
+            </table>
+          </template>
+          <template v-if="page.where_it_went.length > 1">
+            <h2>Where its life went</h2>
+            <table class="plain small">
+              <tbody>
+                <tr v-for="w in page.where_it_went" :key="w.from_s">
+                  <td :title="iso(w.from_s)">{{ day(w.from_s, true) }}</td>
+                  <td>{{ w.place }}</td>
+                  <td>{{ Math.round(w.days) }} days</td>
+                  <td>{{ (100 * w.points).toFixed(1) }} points</td>
+                </tr>
+              </tbody>
+            </table>
+          </template>
           <h2>What would change it</h2>
           <table class="plain">
             <thead>
@@ -178,6 +230,18 @@ const untilWords = (s: number | null | undefined) => (s ? year(s) : 'longer than
               </tr>
             </tbody>
           </table>
+          <LotBalance
+            :balance="page.balance"
+            :seeds-per-g="line.seeds_per_g"
+            :use="line.intended_use"
+            @ask="asking = $event"
+          />
+          <template v-if="page.family.relatives.length > 1">
+            <h2>Family</h2>
+            <FamilyTree :family="page.family" />
+          </template>
+          <p v-if="page.family.giver" class="soft">A gift from {{ page.family.giver }}.</p>
+          <LabelPreview :label="page.label" :lot-id="line.lot_id" />
           <h2>Cautions and packet</h2>
           <ul>
             <li v-for="c in page.cautions" :key="c" class="caution">{{ c }}</li>

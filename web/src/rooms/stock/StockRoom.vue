@@ -1,74 +1,118 @@
 <script setup lang="ts">
-import { Segmented } from 'ant-design-vue'
 import { useStorage } from '@vueuse/core'
-import { computed, inject, ref, watch, type Ref } from 'vue'
+import { useWindowVirtualizer } from '@tanstack/vue-virtual'
+import { computed, inject, nextTick, ref, watch, type Ref } from 'vue'
 import { useRouter } from 'vue-router'
-import type { LotLine } from '../../api/client'
-import { useLots } from '../../api/queries'
+import { api, take, type StockRow } from '../../api/client'
+import { useAct, useRows, useViews } from '../../api/queries'
 import { useAxis } from '../../parts/axis'
-import FadeStrip from '../../parts/FadeStrip.vue'
-import { iso, likely, percent, seedsWords } from '../../parts/words'
-import AddSeeds from './AddSeeds.vue'
+import { percent } from '../../parts/words'
+import SeasonGaps from './SeasonGaps.vue'
+import StockLine from './StockLine.vue'
+import { useStrips } from './strips'
 
-const GROUPS = ['Season', 'Kind', 'Place', 'Age', 'Urgency'] as const
-const SEASONS: Record<string, string> = {
-  cool: 'Cool season',
-  warm: 'Warm season',
-  herb: 'Herbs',
-  flower: 'Flowers',
-  cover: 'Cover and grain',
-}
-const URGENCY = ['Calm', 'In good time', 'Soon', 'Now']
-const lots = useLots()
+const GROUPS = {
+  season: 'Season', kind: 'Kind', family: 'Family', alphabet: 'Alphabet', age: 'Age', place: 'Place',
+  sowing: 'Sowing month', tag: 'Own tags', use: 'What it is for', urgency: 'Urgency',
+} as const // prettier-ignore
+/** So many rows are drawn at once; a larger stock is drawn as far as it is in sight. */
+const ALL_AT_ONCE = 150
 const router = useRouter()
-const group = useStorage<(typeof GROUPS)[number]>('stock-group', 'Season')
-const adding = ref(false)
+const group = useStorage<string>('stock-order', 'season')
+const words = ref('')
+const rows = useRows(group)
+const views = useViews()
+const act = useAct()
 const newAsked = inject<Ref<number>>('newAsked')
-watch(newAsked!, () => (adding.value = true))
-
+watch(newAsked!, () => router.push('/stock/add'))
 const { level, nowS, fromS, toS, years } = useAxis()
-const falling = computed(
-  () =>
-    (lots.data.value ?? []).filter((l) => l.glance.at_sowing && l.glance.at_sowing.mid < level.value).length,
-)
-const kindCount = computed(() => new Set((lots.data.value ?? []).map((l) => l.kind)).size)
 
-function groupOf(l: LotLine): [number, string] {
-  switch (group.value) {
-    case 'Season':
-      return [Object.keys(SEASONS).indexOf(l.season), SEASONS[l.season] ?? l.season]
-    case 'Kind':
-      return [0, l.kind_name.charAt(0).toUpperCase() + l.kind_name.slice(1)]
-    case 'Place':
-      return [l.place ? 0 : 1, l.place || 'No place named']
-    case 'Age': {
-      const age = Math.floor(l.age_years)
-      return [age, age < 1 ? 'Under a year' : age === 1 ? 'One year' : `${age} years`]
-    }
-    default:
-      return [3 - l.urgency, URGENCY[l.urgency] ?? '']
+type Item = { key: string; heading?: string; count?: number; row?: StockRow }
+const list = computed(() => rows.data.value)
+const items = computed<Item[]>(() => {
+  const wanted = words.value.toLowerCase().split(/\s+/).filter(Boolean)
+  const fits = (r: StockRow) => {
+    if (!wanted.length) return true
+    const text =
+      `${r.code} ${r.variety} ${r.kind_name} ${r.place} ${r.tags} ${r.use} ${r.origin} ${r.state}`.toLowerCase()
+    return wanted.every((w) => text.includes(w))
   }
-}
-const groups = computed(() => {
-  const out = new Map<string, { order: number; name: string; lots: LotLine[] }>()
-  for (const l of lots.data.value ?? []) {
-    const [order, name] = groupOf(l)
-    const entry = out.get(name) ?? { order, name, lots: [] }
-    entry.lots.push(l)
-    out.set(name, entry)
+  const out: Item[] = []
+  for (const g of list.value?.groups ?? []) {
+    const inside = g.rows.map((i) => list.value!.rows[i]!).filter(fits)
+    if (!inside.length) continue
+    out.push({ key: `h${g.name}`, heading: g.name, count: inside.length })
+    for (const row of inside) out.push({ key: `${g.name}${row.lot_id}`, row })
   }
-  const sorted = [...out.values()].sort((a, b) => a.order - b.order || a.name.localeCompare(b.name))
-  for (const g of sorted)
-    g.lots.sort(
-      (a, b) =>
-        a.kind_name.localeCompare(b.kind_name) || a.code.localeCompare(b.code, undefined, { numeric: true }),
-    )
-  return sorted
+  return out
 })
+const host = ref<HTMLElement | null>(null)
+const offset = ref(0)
+watch([items, host], () => nextTick(() => (offset.value = host.value?.offsetTop ?? 0)))
+const large = computed(() => items.value.length > ALL_AT_ONCE)
+const phone = window.matchMedia('(max-width: 760px)')
+const virtual = useWindowVirtualizer(
+  computed(() => ({
+    count: large.value ? items.value.length : 0,
+    estimateSize: (i: number) => (items.value[i]?.heading ? 46 : phone.matches ? 128 : 51),
+    overscan: 10,
+    scrollMargin: offset.value,
+    getItemKey: (i: number) => items.value[i]?.key ?? i,
+  })),
+)
+const drawn = computed(() =>
+  large.value
+    ? virtual.value
+        .getVirtualItems()
+        .map((v) => ({ item: items.value[v.index]!, index: v.index, top: v.start }))
+    : items.value.map((item, index) => ({ item, index, top: 0 })),
+)
+const measure = (el: unknown) => large.value && el && virtual.value.measureElement(el as HTMLElement)
+const inView = computed(() => drawn.value.flatMap((d) => (d.item.row ? [d.item.row.lot_id] : [])))
+const strips = useStrips(inView, computed(() => rows.dataUpdatedAt.value)) // prettier-ignore
+
+const picked = ref(new Set<number>())
+function pick(id: number) {
+  const next = new Set(picked.value)
+  if (!next.delete(id)) next.add(id)
+  picked.value = next
+}
+const pickedQuery = computed(() => ({ lots: [...picked.value].join(',') }))
+const codes = computed(() =>
+  (list.value?.rows ?? []).filter((r) => picked.value.has(r.lot_id)).map((r) => r.code),
+)
+async function join() {
+  const [into, ...others] = [...picked.value]
+  const done = await act.runAsking(`Poured ${codes.value.slice(1).join(', ')} into ${codes.value[0]}`, (anyway) =>
+    take(
+      api.POST('/api/stock/lots/{lot_id}/merge', {
+        params: { path: { lot_id: into! } },
+        body: { other_ids: others, anyway },
+      }),
+    ),
+  ) // prettier-ignore
+  if (done) picked.value = new Set()
+}
+const chosenView = computed(
+  () => views.data.value?.find((v) => v.group === group.value && v.words === words.value)?.view_id ?? 0,
+)
+function useView(e: Event) {
+  const view = views.data.value?.find((v) => v.view_id === Number((e.target as HTMLSelectElement).value))
+  if (!view) return
+  group.value = view.group
+  words.value = view.words
+}
+async function keepView() {
+  const name = window.prompt('Name of this view', words.value || GROUPS[group.value as keyof typeof GROUPS])
+  if (!name?.trim()) return
+  const filing = window.confirm('Do your packets stand in this order? Then lists and labels follow it.')
+  await act.run(`Kept the view ${name}`, () =>
+    take(api.POST('/api/stock/views', { body: { name, group: group.value, words: words.value, filing } })),
+  )
+}
 function step(e: KeyboardEvent, by: number) {
-  const rows = [...document.querySelectorAll<HTMLElement>('.lot')]
-  const i = rows.indexOf(e.currentTarget as HTMLElement)
-  rows[i + by]?.focus()
+  const all = [...document.querySelectorAll<HTMLElement>('.lot')]
+  all[all.indexOf(e.currentTarget as HTMLElement) + by]?.focus()
 }
 const num = (n: number) => (n === 1 ? 'One falls' : `${n} fall`)
 </script>
@@ -77,31 +121,77 @@ const num = (n: number) => (n === 1 ? 'One falls' : `${n} fall`)
   <section>
     <div class="lead">
       <h1>Stock</h1>
-      <span v-if="lots.data.value?.length">
-        <span class="soft">{{ lots.data.value.length }} lots, {{ kindCount }} kinds. </span>
-        <RouterLink v-if="falling" to="/tests" class="act"
-          >{{ num(falling) }} below {{ percent(level) }} at the next sowing.</RouterLink
+      <span v-if="list?.rows.length">
+        <span class="soft">{{ list.rows.length }} lots, {{ list.kinds }} kinds. </span>
+        <RouterLink v-if="list.falling" to="/stock/triage" class="act"
+          >{{ num(list.falling) }} below {{ percent(level) }} at the next sowing.</RouterLink
+        >
+        <span v-if="list.pending" class="soft small" role="status">
+          {{ list.pending }} forecasts under way</span
         >
       </span>
       <span class="spring" />
-      <Segmented v-model:value="group" :options="[...GROUPS]" aria-label="Group by" />
-      <button class="btn" type="button" @click="adding = true">Add seeds <kbd>n</kbd></button>
+      <RouterLink to="/stock/stocktake" class="btn quiet">Stocktake</RouterLink>
+      <RouterLink to="/stock/triage" class="btn quiet">Triage</RouterLink>
+      <RouterLink to="/stock/add" class="btn">Add seeds <kbd>n</kbd></RouterLink>
     </div>
-    <template v-if="lots.isPending.value">
+    <template v-if="rows.isPending.value">
       <div v-for="i in 8" :key="i" class="skeleton" />
     </template>
-    <div v-else-if="lots.isError.value" class="card">
-      The list could not be read: {{ lots.error.value?.message }}
+    <div v-else-if="rows.isError.value" class="card">
+      The list could not be read: {{ rows.error.value?.message }}
     </div>
-    <div v-else-if="!lots.data.value?.length" class="card empty">
+    <div v-else-if="!list?.rows.length" class="card empty">
       <h2>No seed written down yet</h2>
       <p>
         Take the album or the first tin and type what the packets say. Ten packets are enough to see who fades
         first.
       </p>
-      <button class="btn" type="button" @click="adding = true">Add the first packets</button>
+      <RouterLink class="btn" to="/stock/add">Add the first packets</RouterLink>
     </div>
     <template v-else>
+      <div class="row tools">
+        <label class="order small soft"
+          >in order of
+          <select v-model="group" class="plain" aria-label="Group by">
+            <option v-for="(label, key) in GROUPS" :key="key" :value="key">{{ label }}</option>
+          </select></label
+        >
+        <input
+          v-model="words"
+          class="plain"
+          type="search"
+          aria-label="Show only"
+          placeholder="only: kale, tin 2, swap"
+        />
+        <select
+          v-if="views.data.value?.length"
+          class="plain"
+          aria-label="Saved views"
+          :value="chosenView"
+          @change="useView"
+        >
+          <option :value="0">saved views</option>
+          <option v-for="v in views.data.value" :key="v.view_id" :value="v.view_id">
+            {{ v.name }}{{ v.filing ? ' (filing order)' : '' }}
+          </option>
+        </select>
+        <button class="btn link small" type="button" @click="keepView">keep this view</button>
+        <span class="spring" />
+        <SeasonGaps />
+      </div>
+      <div v-if="picked.size" class="row picked" role="toolbar" aria-label="With the chosen lots">
+        <strong>{{ picked.size }} chosen:</strong>
+        <span class="soft">{{ codes.slice(0, 8).join(', ') }}</span>
+        <RouterLink class="btn quiet" :to="{ path: '/papers/labels', query: pickedQuery }">Labels</RouterLink>
+        <RouterLink class="btn quiet" :to="{ path: '/papers/parcels', query: pickedQuery }"
+          >Give away</RouterLink
+        >
+        <button v-if="picked.size > 1" class="btn quiet" type="button" @click="join">
+          Pour into {{ codes[0] }}
+        </button>
+        <button class="btn link" type="button" @click="picked = new Set()">choose none</button>
+      </div>
       <div class="axis small soft" aria-hidden="true">
         <span class="legend"
           >ink: germination, soft edge: likely range · ring: test · notch: next test · flag: last safe year ·
@@ -112,53 +202,32 @@ const num = (n: number) => (n === 1 ? 'One falls' : `${n} fall`)
         </div>
         <span>germination now · next act</span>
       </div>
-      <div v-for="g in groups" :key="g.name">
-        <h2 class="group">
-          {{ g.name }}
-          <span class="small soft">{{ g.lots.length }} {{ g.lots.length === 1 ? 'lot' : 'lots' }}</span>
-        </h2>
-        <a
-          v-for="l in g.lots"
-          :key="l.lot_id"
-          class="lot"
-          :href="`/stock/${l.lot_id}`"
-          :data-code="l.code"
-          @click.prevent="router.push(`/stock/${l.lot_id}`)"
-          @keydown.down.prevent="step($event, 1)"
-          @keydown.up.prevent="step($event, -1)"
+      <p v-if="!items.length" class="soft">Nothing here fits “{{ words }}”.</p>
+      <div ref="host" :class="{ large }" :style="large ? { height: `${virtual.getTotalSize()}px` } : {}">
+        <div
+          v-for="d in drawn"
+          :key="d.item.key"
+          :ref="measure as never"
+          :data-index="d.index"
+          :style="large ? { transform: `translateY(${d.top - offset}px)` } : {}"
+          class="place"
         >
-          <span class="code">{{ l.code }}</span>
-          <span class="what"
-            ><span class="name">{{ l.variety }}</span>
-            <span class="soft">{{ l.kind_name }}{{ l.hybrid ? ', hybrid' : '' }}</span></span
-          >
-          <span class="much"
-            >{{ seedsWords(l) }}<span class="small soft"> · {{ l.origin }}</span></span
-          >
-          <span class="where soft">{{ l.place || 'no place named' }}</span>
-          <FadeStrip
-            class="strip"
-            :glance="l.glance"
-            :from-s="fromS"
-            :to-s="toS"
-            :now-s="nowS"
-            :level="level"
+          <h2 v-if="d.item.heading" class="group">
+            {{ d.item.heading }}
+            <span class="small soft">{{ d.item.count }} {{ d.item.count === 1 ? 'lot' : 'lots' }}</span>
+          </h2>
+          <StockLine
+            v-else-if="d.item.row"
+            :row="d.item.row"
+            :strip="strips.get(d.item.row.lot_id)"
+            :axis="{ fromS, toS, nowS, level }"
+            :picked="picked.has(d.item.row.lot_id)"
+            @pick="pick(d.item.row.lot_id)"
+            @step="step"
           />
-          <span class="now">
-            <strong>{{ percent(l.glance.now.mid) }}</strong>, {{ likely(l.glance.now)
-            }}<span v-if="l.glance.guess" class="soft small"> a guess</span>
-            <br />
-            <span
-              class="small"
-              :class="l.urgency >= 2 ? 'act' : 'soft'"
-              :title="l.glance.good_until_s ? iso(l.glance.good_until_s) : undefined"
-              >{{ l.next_act }}</span
-            >
-          </span>
-        </a>
+        </div>
       </div>
     </template>
-    <AddSeeds :open="adding" @close="adding = false" />
   </section>
 </template>
 
@@ -166,16 +235,32 @@ const num = (n: number) => (n === 1 ? 'One falls' : `${n} fall`)
 .spring {
   flex: 1;
 }
-.axis,
-.lot {
+.tools {
+  margin-bottom: 4px;
+}
+.tools input {
+  width: 210px;
+}
+.order {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+}
+.picked {
+  background: var(--act-wash);
+  padding: 6px 10px;
+  margin: 6px 0;
+  position: sticky;
+  top: 0;
+  z-index: 6;
+}
+.axis {
   display: grid;
   grid-template-columns:
-    44px minmax(150px, 1.1fr) minmax(110px, 0.75fr) minmax(110px, 0.75fr) minmax(260px, 2.3fr)
+    22px 44px minmax(140px, 1.1fr) minmax(110px, 0.75fr) minmax(110px, 0.75fr) minmax(250px, 2.3fr)
     186px;
   gap: 10px;
   align-items: center;
-}
-.axis {
   position: sticky;
   top: 0;
   background: var(--page);
@@ -183,30 +268,26 @@ const num = (n: number) => (n === 1 ? 'One falls' : `${n} fall`)
   padding: 4px 0;
 }
 .axis .legend {
-  grid-column: 1 / 5;
+  grid-column: 1 / 6;
   font-size: 12px;
   line-height: 1.3;
 }
 .years {
   display: grid;
   grid-template-columns: repeat(10, 1fr);
-  grid-column: 5;
+  grid-column: 6;
+}
+.large {
+  position: relative;
+}
+.large .place {
+  position: absolute;
+  top: 0;
+  left: 0;
+  right: 0;
 }
 .group {
-  margin: 12px 0 4px;
-}
-.lot {
-  border-top: 1px solid var(--hair-soft);
-  padding: 4px 0;
-  text-decoration: none;
-  line-height: 1.25;
-}
-.lot:hover {
-  background: color-mix(in srgb, var(--paper) 60%, transparent);
-}
-.where,
-.much {
-  font-size: 14px;
+  padding: 12px 0 4px;
 }
 .empty {
   max-width: 560px;
@@ -215,28 +296,9 @@ const num = (n: number) => (n === 1 ? 'One falls' : `${n} fall`)
   .axis {
     display: none;
   }
-  .lot {
-    grid-template-columns: 44px 1fr auto;
-    gap: 2px 8px;
-    padding: 10px 0;
-  }
-  .lot .strip {
-    grid-column: 1 / 4;
-    margin: 4px 0;
-  }
-  .lot .where {
-    grid-column: 2;
-  }
-  .lot .much {
-    grid-column: 3;
-    grid-row: 1;
-    text-align: right;
-  }
-  .much .small {
-    display: none;
-  }
-  .lot .now {
-    grid-column: 1 / 4;
+  .tools input {
+    flex: 1;
+    min-height: 44px;
   }
 }
 </style>

@@ -3,13 +3,11 @@ import { useQuery } from '@tanstack/vue-query'
 import { ref } from 'vue'
 import { api, take } from '../../api/client'
 import { useAct, useHome } from '../../api/queries'
-import AddSeeds from '../stock/AddSeeds.vue'
 
 defineProps<{ lots: number; foods: number }>()
 const home = useHome()
 const act = useAct()
 const southern = ref(false)
-const adding = ref(false)
 const places = useQuery({
   queryKey: ['living'],
   queryFn: () => take(api.GET('/api/household/places')),
@@ -56,7 +54,7 @@ const settle = (key: string, words: string) =>
         {{ lots }} {{ lots === 1 ? 'lot' : 'lots' }} written down.
         <RouterLink to="/stock">See how long they keep.</RouterLink>
       </p>
-      <button class="btn" type="button" @click="adding = true">Type in packets</button>
+      <RouterLink class="btn" to="/stock/add">Type in packets</RouterLink>
     </div>
     <div class="card step">
       <h2>Then, when you like</h2>
@@ -67,7 +65,6 @@ const settle = (key: string, words: string) =>
         <RouterLink to="/tests">Test what is worth testing</RouterLink>: the forecast learns.
       </p>
     </div>
-    <AddSeeds :open="adding" @close="adding = false" />
   </div>
 </template>
 

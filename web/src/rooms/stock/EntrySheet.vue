@@ -1,0 +1,292 @@
+<script setup lang="ts">
+import { useDebounceFn } from '@vueuse/core'
+import { computed, nextTick, onMounted, reactive, ref, watch } from 'vue'
+import { api, take, type Schemas } from '../../api/client'
+import { useAct, useKinds, useShelves, useUndo } from '../../api/queries'
+import NewKind from './NewKind.vue'
+import PacketMore from './PacketMore.vue'
+import SheetImport from './SheetImport.vue'
+import { blank, kindKey, packet, REMEMBERED, type Line } from './entry'
+
+/** A pile of packets, one line each, by keyboard: Enter keeps the line and opens the next. */
+const act = useAct()
+const { undo } = useUndo()
+const kinds = useKinds()
+const shelves = useShelves()
+const line = reactive<Line>(blank())
+const kept = ref<{ id: string; code: string; lotId: number; words: string; line: Line; gone: boolean }[]>([])
+const seen = ref<Schemas['Understood'] | null>(null)
+const more = ref(false)
+const sheet = ref('')
+const sheetName = ref('the paste')
+const form = ref<HTMLFormElement | null>(null)
+const places = computed(() =>
+  (shelves.data.value ?? []).flatMap((s) => (s.boxes.length ? s.boxes : [s.place])),
+)
+const allKinds = computed(() => kinds.data.value ?? [])
+const key = computed(() => kindKey(line.kind, allKinds.value))
+const kindName = computed(() => allKinds.value.find((k) => k.key === key.value)?.name ?? '')
+const stranger = computed(() => line.kind.trim().length > 2 && !key.value && !seen.value?.kind)
+const empty = computed(() => !line.kind.trim() && !line.variety.trim() && !line.note.trim())
+const problems = computed(() => Object.entries(seen.value?.problems ?? {}))
+
+async function look() {
+  if (empty.value) {
+    seen.value = null
+    return
+  }
+  const asked = JSON.stringify(line)
+  const body = { packets: [packet(line, allKinds.value)] } as never
+  const [got] = await take(api.POST('/api/stock/sheet/lines', { body })).catch(() => [])
+  if (got && asked === JSON.stringify(line)) seen.value = got
+}
+const lookSoon = useDebounceFn(look, 220)
+watch(line, () => lookSoon(), { deep: true })
+const first = () => form.value?.querySelector<HTMLInputElement>('input')
+onMounted(() => first()?.focus())
+
+async function keep() {
+  if (empty.value) return
+  await look()
+  const wrong = problems.value[0]
+  if (wrong) {
+    const field = { quantity: 'quantity', date: 'date', year: 'date', kind: 'kind' }[wrong[0]] ?? ''
+    form.value?.querySelector<HTMLInputElement>(`[name="${field}"]`)?.focus()
+    if (!field) more.value = true
+    return
+  }
+  const words = [kindName.value || line.kind, line.variety].filter(Boolean).join(' ')
+  const body = { packets: [packet(line, allKinds.value)] } as never
+  const done = await act.run(`Added ${words}`, () => take(api.POST('/api/stock/lots', { body })))
+  if (!done) return
+  const [lotId] = done.result.lot_ids as number[]
+  const [code] = done.result.codes as string[]
+  const said = [seen.value?.date_words, seen.value?.quantity_words].filter(Boolean).join(', ')
+  kept.value.unshift({
+    id: done.act_id, code: code!, lotId: lotId!, words: `${words}${said ? `, ${said}` : ''}`, line: { ...line }, gone: false,
+  }) // prettier-ignore
+  const next = blank()
+  for (const field of REMEMBERED) (next as Record<string, unknown>)[field] = line[field]
+  Object.assign(line, next)
+  seen.value = null
+  more.value = false
+  await nextTick()
+  first()?.focus()
+}
+async function takeBack(i: number) {
+  const k = kept.value[i]
+  if (k && !k.gone && (await undo(k.id, k.words))) k.gone = true
+}
+/** Ctrl+D: the field takes what the line above had. */
+function copyDown(e: KeyboardEvent) {
+  const name = (e.target as HTMLInputElement).name as keyof Line
+  const above = kept.value.find((k) => !k.gone)?.line
+  if (!above || !(name in above)) return
+  e.preventDefault()
+  ;(line as Record<string, unknown>)[name] = above[name]
+}
+function backByKey(e: KeyboardEvent) {
+  if (!empty.value) return
+  const i = kept.value.findIndex((k) => !k.gone)
+  if (i < 0) return
+  e.preventDefault()
+  void takeBack(i)
+}
+function pasted(e: ClipboardEvent) {
+  const text = e.clipboardData?.getData('text') ?? ''
+  if (!text.includes('\n') && !text.includes('\t')) return
+  e.preventDefault()
+  sheetName.value = 'the paste'
+  sheet.value = text
+}
+async function opened(e: Event) {
+  const input = e.target as HTMLInputElement
+  const file = input.files?.[0]
+  if (!file) return
+  sheetName.value = file.name
+  sheet.value = await file.text()
+  input.value = ''
+}
+</script>
+
+<template>
+  <section @paste="pasted">
+    <RouterLink to="/stock" class="small">← Stock</RouterLink>
+    <div class="lead">
+      <h1>Add seeds</h1>
+      <span class="soft"
+        >One line a packet. A kind or a description is enough; leave out what it does not say.</span
+      >
+      <span class="spring" />
+      <label class="btn quiet file"
+        >Open a spreadsheet<input type="file" accept=".csv,.tsv,.txt,text/csv,text/plain" @change="opened"
+      /></label>
+    </div>
+    <SheetImport v-if="sheet" :text="sheet" :name="sheetName" @close="sheet = ''" />
+    <form
+      ref="form"
+      class="typing card"
+      @submit.prevent="keep"
+      @keydown.ctrl.d="copyDown"
+      @keydown.ctrl.z="backByKey"
+    >
+      <label class="field kind"
+        >kind<input
+          v-model="line.kind"
+          name="kind"
+          list="kinds"
+          autocomplete="off"
+          placeholder="tom, kal, ?" /><datalist id="kinds">
+          <option v-for="k in allKinds" :key="k.key" :value="k.name" /></datalist
+      ></label>
+      <label class="field variety"
+        >name, or what it looks like<input
+          v-model="line.variety"
+          name="variety"
+          autocomplete="off"
+          placeholder="Millrace; blue, low, by the steps"
+      /></label>
+      <label class="field"
+        >from<select v-model="line.source" name="source">
+          <option value="bought">bought</option>
+          <option value="own">own saved</option>
+          <option value="gift">a gift</option>
+          <option value="unknown">who knows</option>
+        </select></label
+      >
+      <label class="field"
+        >harvested or packed<input
+          v-model="line.date"
+          name="date"
+          autocomplete="off"
+          placeholder="2024, Sep 2024, ?"
+      /></label>
+      <label class="field"
+        >how much<input
+          v-model="line.quantity"
+          name="quantity"
+          autocomplete="off"
+          placeholder="120, 3 g, half left"
+      /></label>
+      <label class="field"
+        >how sure<select v-model="line.sure" name="sure">
+          <option value="">as said</option>
+          <option value="counted">counted</option>
+          <option value="about">about</option>
+          <option value="guess">a guess</option>
+        </select></label
+      >
+      <label class="field place"
+        >stands in<select v-model="line.node_id" name="node_id">
+          <option :value="null">not said</option>
+          <option v-for="b in places" :key="b.node_id" :value="b.node_id">{{ b.path }}</option>
+        </select></label
+      >
+      <PacketMore v-if="more" v-model="line" class="wide" />
+      <div class="wide row under">
+        <span class="understood" aria-live="polite">
+          <template v-if="!empty">
+            <strong v-if="kindName || seen?.kind_name">{{ kindName || seen?.kind_name }}</strong><template
+              v-if="seen?.date_words"
+              >, {{ seen.date_words }}</template
+            ><template v-if="seen?.quantity_words">, {{ seen.quantity_words }}</template>
+            <span v-if="seen?.twin_words" class="act"> {{ seen.twin_words }}.</span>
+            <span v-for="a in seen?.assumed ?? []" :key="a" class="soft small"> · {{ a }}</span>
+            <span v-for="[field, why] in problems" :key="field" class="warm" role="alert">
+              {{ field }}: {{ why }}.</span
+            >
+          </template>
+          <span v-else class="soft small"
+            ><kbd>Enter</kbd> keeps the line · <kbd>Ctrl</kbd>+<kbd>D</kbd> copies from the line above ·
+            <kbd>Ctrl</kbd>+<kbd>Z</kbd> on an empty line takes the last one back · paste rows from a
+            spreadsheet</span
+          >
+        </span>
+        <span class="spring" />
+        <button class="btn link" type="button" :aria-expanded="more" @click="more = !more">
+          {{ more ? 'less' : 'what the packet says' }}
+        </button>
+        <button class="btn" type="submit" :disabled="empty || act.busy.value">Keep it</button>
+      </div>
+    </form>
+    <NewKind v-if="stranger" :name="line.kind.trim()" @added="look" />
+    <ol v-if="kept.length" class="kept" aria-label="Kept so far">
+      <li v-for="(k, i) in kept" :key="k.id" :class="{ gone: k.gone }">
+        <RouterLink :to="`/stock/${k.lotId}`" class="code">{{ k.code }}</RouterLink>
+        <span>{{ k.words }}</span>
+        <button v-if="!k.gone" class="btn link small" type="button" @click="takeBack(i)">take back</button>
+        <span v-else class="soft small">taken back</span>
+      </li>
+    </ol>
+    <p v-if="kept.some((k) => !k.gone)" class="row">
+      <RouterLink
+        class="btn quiet"
+        :to="{
+          path: '/papers/labels',
+          query: {
+            lots: kept
+              .filter((k) => !k.gone)
+              .map((k) => k.lotId)
+              .join(','),
+          },
+        }"
+        >Print labels for these {{ kept.filter((k) => !k.gone).length }}</RouterLink
+      >
+    </p>
+  </section>
+</template>
+
+<style scoped>
+.spring {
+  flex: 1;
+}
+.typing {
+  display: grid;
+  grid-template-columns: 1fr 1.7fr 0.8fr 1fr 1fr 0.8fr 1.3fr;
+  gap: 8px;
+  align-items: end;
+}
+.wide {
+  grid-column: 1 / -1;
+}
+.under {
+  min-height: 34px;
+}
+.understood {
+  max-width: 760px;
+}
+.warm {
+  color: var(--warm);
+}
+.kept {
+  list-style: none;
+  padding: 0;
+  margin: 14px 0;
+}
+.kept li {
+  display: grid;
+  grid-template-columns: 70px 1fr auto;
+  gap: 10px;
+  border-top: 1px solid var(--hair-soft);
+  padding: 5px 0;
+}
+.kept .gone {
+  text-decoration: line-through;
+  color: var(--soft);
+}
+.file input {
+  position: absolute;
+  opacity: 0;
+  width: 1px;
+}
+@media (max-width: 760px) {
+  .typing {
+    grid-template-columns: 1fr 1fr;
+  }
+  .variety,
+  .kind,
+  .place {
+    grid-column: 1 / -1;
+  }
+}
+</style>

@@ -1,0 +1,50 @@
+<script setup lang="ts">
+import { ref } from 'vue'
+import type { Schemas } from '../../api/client'
+import { amount, day, iso } from '../../parts/words'
+
+/** What is left with its interval, what is set aside, what goes a year, and every entry. */
+defineProps<{ balance: Schemas['Balance']; seedsPerG: number; use: string }>()
+defineEmits<{ ask: [what: 'aside' | 'weigh' | 'count'] }>()
+const all = ref(false)
+const whole = (n: number) => amount(Math.round(n))
+</script>
+
+<template>
+  <div>
+    <h2>How much</h2>
+    <p v-if="balance.seeds === null || balance.seeds === undefined" class="soft">
+      Nobody counted it yet, so it covers nothing.
+      <button class="btn link small" type="button" @click="$emit('ask', 'count')">count it</button>
+    </p>
+    <p v-else>
+      <strong>{{ whole(balance.seeds) }} seeds</strong>, likely {{ whole(balance.low) }}–{{
+        whole(balance.high)
+      }};
+      <span class="soft">{{ seedsPerG < 10 ? seedsPerG.toFixed(1) : whole(seedsPerG) }} to the gram</span>
+      <button class="btn link small" type="button" @click="$emit('ask', 'weigh')">weigh a hundred</button>
+    </p>
+    <p v-if="balance.says">{{ balance.says }}</p>
+    <p>
+      Meant for {{ use
+      }}<template v-for="(n, u) in balance.set_aside" :key="u"
+        >; {{ whole(n) }} seeds set aside for {{ u }}</template
+      >.
+      <button class="btn link small" type="button" @click="$emit('ask', 'aside')">set some aside</button>
+    </p>
+    <table v-if="balance.lines.length" class="plain small">
+      <tbody>
+        <tr v-for="l in all ? balance.lines : balance.lines.slice(0, 4)" :key="l.entry_id">
+          <td :title="iso(l.at_s)">{{ day(l.at_s, true) }}</td>
+          <td>{{ l.words }} {{ l.as_said || whole(l.seeds) }}</td>
+          <td class="soft">
+            left {{ whole(l.left) }}, likely {{ whole(l.left_low) }}–{{ whole(l.left_high) }}
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <button v-if="balance.lines.length > 4" class="btn link small" type="button" @click="all = !all">
+      {{ all ? 'fewer' : `all ${balance.lines.length} entries` }}
+    </button>
+  </div>
+</template>

@@ -1,0 +1,65 @@
+<script setup lang="ts">
+import { useRouter } from 'vue-router'
+import { api, take, type Schemas } from '../../api/client'
+import { useAct, useTakes } from '../../api/queries'
+import { day, iso } from '../../parts/words'
+
+/** Containers to go through: those begun first, then the longest untouched. */
+const takes = useTakes()
+const act = useAct()
+const router = useRouter()
+async function begin(c: Schemas['ToGoThrough']) {
+  const done = await act.run(`Going through ${c.name}`, () =>
+    take(api.POST('/api/stock/stocktakes/nodes/{node_id}', { params: { path: { node_id: c.node_id } } })),
+  )
+  if (done) router.push(`/stock/stocktake/${done.result.stocktake_id}`)
+}
+</script>
+
+<template>
+  <section>
+    <RouterLink to="/stock" class="small">← Stock</RouterLink>
+    <div class="lead">
+      <h1>Stocktake</h1>
+      <span class="soft">One container after the other; leave off whenever you like.</span>
+    </div>
+    <div v-if="takes.isPending.value"><div v-for="i in 5" :key="i" class="skeleton" /></div>
+    <div v-else-if="!takes.data.value?.length" class="card">
+      Nothing stands in a place yet. <RouterLink to="/stock/add">Add seeds</RouterLink> and say where they
+      are.
+    </div>
+    <ul v-else class="list">
+      <li v-for="c in takes.data.value" :key="c.node_id">
+        <div>
+          <span class="name">{{ c.name }}</span>
+          <div class="small soft">
+            {{ c.path }} · {{ c.lots }} {{ c.lots === 1 ? 'lot' : 'lots' }} ·
+            <span v-if="c.last_s" :title="iso(c.last_s)">last gone through {{ day(c.last_s, true) }}</span>
+            <span v-else>never gone through</span>
+            <strong v-if="c.open_id" class="act"> · begun, {{ c.done }} looked at</strong>
+          </div>
+        </div>
+        <button class="btn" :class="{ quiet: !c.open_id }" type="button" @click="begin(c)">
+          {{ c.open_id ? 'Go on' : 'Go through it' }}
+        </button>
+      </li>
+    </ul>
+  </section>
+</template>
+
+<style scoped>
+.list {
+  list-style: none;
+  padding: 0;
+  margin: 0;
+  max-width: 760px;
+}
+.list li {
+  display: flex;
+  justify-content: space-between;
+  gap: 12px;
+  align-items: center;
+  border-top: 1px solid var(--hair-soft);
+  padding: 8px 0;
+}
+</style>

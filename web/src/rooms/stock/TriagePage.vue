@@ -1,0 +1,248 @@
+<script setup lang="ts">
+import { computed, nextTick, ref } from 'vue'
+import { api, take, type Schemas } from '../../api/client'
+import { useAct, useTriage } from '../../api/queries'
+import { useAxis } from '../../parts/axis'
+import FadeStrip from '../../parts/FadeStrip.vue'
+import { amount, seedsWords } from '../../parts/words'
+
+/** Three opinions of each lot side by side; one key each for what follows. */
+type Line = Schemas['TriageLine']
+const WORDS: Record<string, string> = {
+  keep: 'Keep', sow_thick: 'Sow thick', test: 'Test', regrow: 'Regrow first', shoots: 'Use as shoots', food: 'Use as food',
+  give: 'Give away', let_go: 'Let go',
+} // prettier-ignore
+const KEYS: Record<string, string> = { k: 'keep', s: 'sow_thick', t: 'test', r: 'regrow', o: 'shoots', f: 'food', g: 'give', l: 'let_go' } // prettier-ignore
+const keyOf = (d: string) => Object.entries(KEYS).find(([, v]) => v === d)?.[0]
+const SAY: Record<string, string> = { good: 'good', doubtful: 'doubtful', poor: 'over', none: 'none' }
+const room = useTriage()
+const act = useAct()
+const { level, nowS, fromS, toS } = useAxis()
+const list = ref<HTMLElement | null>(null)
+const only = ref<'undecided' | 'disagree' | 'all'>('undecided')
+const lines = computed(() =>
+  (room.data.value?.lines ?? []).filter((l) =>
+    only.value === 'all' ? true : only.value === 'disagree' ? l.disagree && !l.decided : !l.decided,
+  ),
+)
+const disagreeing = computed(() => (room.data.value?.lines ?? []).filter((l) => l.disagree).length)
+async function decide(l: Line, decision: string) {
+  const rows = [...(list.value?.querySelectorAll<HTMLElement>('[data-lot]') ?? [])]
+  const at = rows.findIndex((r) => r.dataset.lot === String(l.line.lot_id))
+  const next = rows[at + 1]?.dataset.lot ?? rows[at - 1]?.dataset.lot
+  const done = await act.run(`${l.line.code} ${l.line.variety}: ${WORDS[decision]?.toLowerCase()}`, () =>
+    take(api.POST('/api/stock/triage', { body: { lot_id: l.line.lot_id, decision } })),
+  )
+  if (!done) return
+  await nextTick()
+  if (next) list.value?.querySelector<HTMLElement>(`[data-lot="${next}"]`)?.focus()
+}
+function keys(e: KeyboardEvent, l: Line) {
+  if (e.target !== e.currentTarget || e.ctrlKey || e.metaKey || e.altKey) return
+  const rows = [...(list.value?.querySelectorAll<HTMLElement>('[data-lot]') ?? [])]
+  const at = rows.indexOf(e.currentTarget as HTMLElement)
+  const decision = e.key === 'Enter' ? l.advice[0] : KEYS[e.key]
+  if (e.key === 'ArrowDown') rows[at + 1]?.focus()
+  else if (e.key === 'ArrowUp') rows[at - 1]?.focus()
+  else if (decision) void decide(l, decision)
+  else return
+  e.preventDefault()
+  e.stopPropagation()
+}
+const others = (l: Line) => l.advice.slice(1)
+const school = (key: string, words: string) =>
+  act.run(`We decide by ${words}`, () => take(api.POST('/api/stock/school', { body: { school: key } })))
+</script>
+
+<template>
+  <section>
+    <RouterLink to="/stock" class="small">← Stock</RouterLink>
+    <div class="lead">
+      <h1>Triage</h1>
+      <span v-if="room.data.value" class="soft">
+        {{ disagreeing }} lots of which the rules disagree · {{ room.data.value.decided }} decided this year
+      </span>
+      <span class="spring" />
+      <select v-model="only" class="plain" aria-label="Show">
+        <option value="undecided">not yet decided</option>
+        <option value="disagree">only where they disagree</option>
+        <option value="all">all lots</option>
+      </select>
+    </div>
+    <div v-if="room.isPending.value"><div v-for="i in 6" :key="i" class="skeleton" /></div>
+    <div v-else-if="room.isError.value" class="card">{{ room.error.value?.message }}</div>
+    <template v-else-if="room.data.value">
+      <details class="schools card">
+        <summary>
+          How we decide:
+          <strong>{{ room.data.value.schools.find((s) => s.chosen)?.words }}</strong>
+          <span class="soft small"> · what each way costs</span>
+        </summary>
+        <table class="plain stack">
+          <thead>
+            <tr>
+              <th>way</th>
+              <th>sowings that fail, of {{ room.data.value.sowings }}</th>
+              <th>seeds used</th>
+              <th>living seeds thrown out</th>
+              <th>packets bought</th>
+              <th />
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="s in room.data.value.schools" :key="s.school" :class="{ chosen: s.chosen }">
+              <td>{{ s.words }}</td>
+              <td data-label="fail">{{ s.cost.failed.toFixed(1) }}</td>
+              <td data-label="seeds">{{ amount(Math.round(s.cost.seeds)) }}</td>
+              <td data-label="thrown">{{ amount(Math.round(s.cost.thrown)) }}</td>
+              <td data-label="bought">{{ s.cost.bought.toFixed(0) }}</td>
+              <td>
+                <span v-if="s.chosen" class="soft">ours</span>
+                <button v-else class="btn link small" type="button" @click="school(s.school, s.words)">
+                  decide this way
+                </button>
+              </td>
+            </tr>
+          </tbody>
+        </table>
+        <p class="small soft">
+          Reckoned over what is believed of each lot in hand, {{ room.data.value.stand }} plants wanted of
+          each; a sowing with fewer than three quarters of them has failed (a guess).
+        </p>
+      </details>
+      <p class="small soft">
+        Arrows to move, <kbd>Enter</kbd> takes the first advice,
+        <template v-for="(d, k) in KEYS" :key="k"
+          ><kbd>{{ k }}</kbd> {{ WORDS[d]?.toLowerCase() }}
+        </template>
+      </p>
+      <p v-if="!lines.length">Nothing left to decide here.</p>
+      <ul ref="list" class="list">
+        <li
+          v-for="l in lines"
+          :key="l.line.lot_id"
+          :data-lot="l.line.lot_id"
+          :class="{ disagree: l.disagree }"
+          tabindex="0"
+          @keydown="keys($event, l)"
+        >
+          <div>
+            <RouterLink :to="`/stock/${l.line.lot_id}`" class="code">{{ l.line.code }}</RouterLink>
+            <span class="name"> {{ l.line.variety }}</span>
+            <div class="small soft">
+              {{ l.line.kind_name }} · {{ seedsWords(l.line) }} · {{ l.line.origin }}
+            </div>
+            <FadeStrip
+              :glance="l.line.glance"
+              :from-s="fromS"
+              :to-s="toS"
+              :now-s="nowS"
+              :level="level"
+              :height="22"
+            />
+          </div>
+          <dl class="opinions small">
+            <div :class="l.age_rule">
+              <dt>age rule</dt>
+              <dd>
+                <strong>{{ SAY[l.age_rule] }}</strong> {{ l.age_words }}
+              </dd>
+            </div>
+            <div :class="l.test">
+              <dt>last test</dt>
+              <dd>
+                <strong v-if="l.test !== 'none'">{{ SAY[l.test] }}</strong> {{ l.test_words }}
+              </dd>
+            </div>
+            <div :class="l.forecast">
+              <dt>forecast</dt>
+              <dd>
+                <strong>{{ SAY[l.forecast] }}</strong> {{ l.forecast_words }}
+              </dd>
+            </div>
+          </dl>
+          <div class="follows">
+            <div class="small">{{ l.why }}</div>
+            <span v-if="l.decided" class="soft">decided: {{ WORDS[l.decided]?.toLowerCase() }}</span>
+            <div class="row">
+              <button class="btn" type="button" @click="decide(l, l.advice[0]!)">
+                {{ WORDS[l.advice[0]!] }} <kbd>{{ keyOf(l.advice[0]!) }}</kbd>
+              </button>
+              <button v-for="d in others(l)" :key="d" class="btn plain" type="button" @click="decide(l, d)">
+                {{ WORDS[d] }}
+              </button>
+              <button
+                v-if="!l.advice.includes('let_go')"
+                class="btn link small"
+                type="button"
+                @click="decide(l, 'let_go')"
+              >
+                let go
+              </button>
+            </div>
+          </div>
+        </li>
+      </ul>
+    </template>
+  </section>
+</template>
+
+<style scoped>
+.spring {
+  flex: 1;
+}
+.schools {
+  margin-bottom: 8px;
+}
+.chosen td {
+  font-weight: 600;
+}
+.list {
+  list-style: none;
+  padding: 0;
+  margin: 0;
+}
+.list li {
+  display: grid;
+  grid-template-columns: minmax(210px, 1fr) minmax(300px, 1.3fr) minmax(260px, 1.2fr);
+  gap: 16px;
+  border-top: 1px solid var(--hair-soft);
+  padding: 8px 6px;
+}
+.list li.disagree {
+  border-left: 4px solid var(--warm);
+  padding-left: 8px;
+}
+.opinions {
+  margin: 0;
+}
+.opinions div {
+  display: grid;
+  grid-template-columns: 70px 1fr;
+}
+.opinions dt {
+  color: var(--soft);
+}
+.opinions dd {
+  margin: 0;
+}
+.opinions .good strong {
+  color: var(--living);
+}
+.opinions .poor strong {
+  color: var(--warm);
+}
+.follows .row {
+  gap: 6px;
+  margin-top: 4px;
+}
+.follows .btn {
+  padding: 4px 9px;
+}
+@media (max-width: 760px) {
+  .list li {
+    grid-template-columns: 1fr;
+    gap: 6px;
+  }
+}
+</style>

@@ -1,0 +1,72 @@
+import type { Schemas } from '../../api/client'
+
+export type Line = {
+  kind: string
+  variety: string
+  date: string
+  quantity: string
+  sure: string
+  source: string
+  node_id: number | null
+  section: string
+  slot: string
+  stated: string
+  packet_sow_window: string
+  packet_depth_cm: string
+  packet_days_to_sprout: string
+  packet_days_to_harvest: string
+  packet_count: string
+  seller: string
+  person_from: string
+  price: string
+  tags: string
+  code: string
+  note: string
+  intended_use: string
+  hybrid: boolean
+  treated: boolean
+  kept_line: boolean
+  crossed_risk: boolean
+  from_kitchen: boolean
+}
+export const blank = (): Line => ({
+  kind: '', variety: '', date: '', quantity: '', sure: '', source: 'bought', node_id: null, section: '', slot: '',
+  stated: '', packet_sow_window: '', packet_depth_cm: '', packet_days_to_sprout: '', packet_days_to_harvest: '',
+  packet_count: '', seller: '', person_from: '', price: '', tags: '', code: '', note: '', intended_use: 'seed',
+  hybrid: false, treated: false, kept_line: false, crossed_risk: false, from_kitchen: false,
+}) // prettier-ignore
+/** What the next line takes over from the last one. */
+export const REMEMBERED = ['source', 'node_id', 'section', 'date', 'seller', 'person_from', 'sure'] as const
+
+const number = (text: string) => (text.trim() === '' ? null : Number(text.replace(',', '.').replace('%', '')))
+
+/** Kinds as a few typed letters find them: whole names first, then beginnings of any word. */
+export function kindKey(text: string, kinds: Schemas['KindChoice'][]): string | null {
+  const t = text.trim().toLowerCase()
+  if (!t) return null
+  const whole = kinds.find((k) => k.name.toLowerCase() === t || k.key === t)
+  if (whole) return whole.key
+  const starts = kinds.filter((k) => k.name.toLowerCase().startsWith(t))
+  const inside = kinds.filter((k) =>
+    k.name
+      .toLowerCase()
+      .split(/[\s(]+/)
+      .some((w) => w.startsWith(t)),
+  )
+  const best = [...(starts.length ? starts : inside)].sort((a, b) => a.name.length - b.name.length)[0]
+  return t.length >= 3 && best ? best.key : null
+}
+
+/** A typed line as the larder takes it. */
+export function packet(line: Line, kinds: Schemas['KindChoice'][]): Record<string, unknown> {
+  const { stated, packet_depth_cm, packet_count, price, ...rest } = line
+  const germination = number(stated)
+  return {
+    ...rest,
+    kind: kindKey(line.kind, kinds) ?? line.kind.trim(),
+    stated_germination: germination === null ? null : germination / 100,
+    packet_depth_cm: number(packet_depth_cm),
+    packet_count: number(packet_count),
+    price: number(price),
+  }
+}
