@@ -20,6 +20,7 @@ SURE = 0.90
 STAND = 20  # plants wanted of a usual sowing (guess)
 ENOUGH = 0.75  # a sowing with fewer than this share of its plants has failed (guess)
 EXTRA = 1.6  # who does not test sows so many times as much (guess)
+ALIVE_AT_ALL = 2.0  # living seeds below which there is nothing to grow (guess)
 YEARLY_TEST = 10  # seeds of the household's habit
 HALF_DEAD = 0.35  # below this share up a tested lot is replaced (guess)
 NEW_G = 0.85  # germination of a packet bought anew (guess)
@@ -96,8 +97,8 @@ def advice(s: Standing) -> list[str]:
     out: list[str] = []
     if s.spoilt:
         return ["regrow", "let_go"] if s.kept_line else ["let_go"]
-    if s.seeds is not None and s.seeds < 1:
-        return ["let_go"]
+    if s.seeds is not None and s.seeds * s.median < ALIVE_AT_ALL:
+        return ["let_go"]  # nothing to regrow from: a kept line wants fresh seed from elsewhere
     if s.kept_line and (s.last_safe_year is None or s.last_safe_year <= s.year + 1):
         out.append("regrow")
     if s.test_wanted and not s.test_running:

@@ -41,7 +41,7 @@ from ..services.forecast import ensure_model_rev
 from ..services.larder import Larder
 from ..services.world import place_curve
 from ..standins.logger import Faults, Sender, Spell, logger_csv, simulate
-from . import scene
+from . import desk, scene
 
 MILL = "Pellwick Mill"
 YEARS = 3
@@ -119,6 +119,7 @@ def build(path: Path, today: date) -> None:
             do()
         clock.at_s = end_s
         _wants(mill)
+        desk.work(mill)
         stock.lot_lines(larder)  # the first look is ready when the door opens
     finally:
         store.close()

@@ -95,11 +95,13 @@ def _block(paper: Paper, label: Label, x: float, y: float, width: float, height:
     small = 8.0 if height > 30 else 6.4
     paper.size(small)
     at = paper.put(x + pad, at, label.kind, text_w)
-    for line in label.lines:
-        if at + paper.line_mm() > y + height - pad * 0.6 - bar:
-            break
-        full = at > y + pad + side + 5.5
-        at = paper.put(x + pad, at, line, width - 2 * pad if full else text_w)
+    for text in label.lines:
+        below = at > y + pad + side + 5.5  # under the code the whole width is free
+        room = width - 2 * pad if below else text_w
+        for line in paper.wrapped(text, room):
+            if at + paper.line_mm() > y + height - pad * 0.6 - bar:
+                break
+            at = paper.put(x + pad, at, line, room)
     paper.qr(x + width - side - pad * 0.6, y + pad * 0.6, side, label.address)
     size = paper.largest(label.code, side, 13 if height > 30 else 10, 6)
     paper.size(size, bold=True)

@@ -40,6 +40,19 @@ class Paper(FPDF):
             text = text[:-1]
         return text.rstrip() + "\u2026"
 
+    def wrapped(self, text: str, width_mm: float, most: int = 2) -> list[str]:
+        """A text broken between words into lines of a width; the last one is cut where it must be."""
+        lines: list[str] = []
+        for word in text.split():
+            joined = f"{lines[-1]} {word}" if lines else word
+            if lines and self.get_string_width(joined) <= width_mm:
+                lines[-1] = joined
+            elif len(lines) < most:
+                lines.append(word)
+            else:
+                lines[-1] = joined
+        return [self.fitted(line, width_mm) for line in lines]
+
     def put(self, x_mm: float, y_mm: float, text: str, width_mm: float) -> float:
         """One line of text at its top left; returns where the next line begins."""
         step = self.line_mm()

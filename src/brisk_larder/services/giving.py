@@ -217,6 +217,6 @@ def slip_pdf(larder: Larder, parcel_id: int, page: str = "A4") -> bytes:
     under = f"{parcel.code}, {day.day} {day:%B %Y}. Keep it dry and cool; sow the oldest first."
     said = ListPage(
         f"Seed for {parcel.person}, from {house}", under, parcel.note or PLANT_HEALTH, head,
-        [14, 52, 26, 32, 22, 30, 30], rows,
+        [14, 50, 24, 42, 22, 30, 24], rows,
     )  # fmt: skip
     return lists_pdf([said], page)

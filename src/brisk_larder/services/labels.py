@@ -22,6 +22,7 @@ from .wording import percent
 from .world import World
 
 MOST_LABELS = 2000
+MOST_SPANS = 4
 CAUTIONS = {
     "treated": "DRESSED SEED: NEVER EAT", "unknown": "UNKNOWN KIND: NEVER EAT",
     "mould": "HAD MOULD: NEVER EAT",
@@ -158,7 +159,7 @@ def label_sheet(
 
 
 def code_range(codes: list[str]) -> str:
-    """The codes of a box at a glance: B1-B14, K2."""
+    """The codes of a box at a glance: B1-B14, K2; many scattered ones by their first and last."""
     runs: dict[str, list[int]] = {}
     loose = []
     for code in codes:
@@ -170,8 +171,18 @@ def code_range(codes: list[str]) -> str:
             loose.append(code)
     said = []
     for head, numbers in sorted(runs.items()):
-        low, high = min(numbers), max(numbers)
-        said.append(f"{head}{low}" if low == high else f"{head}{low}\u2013{head}{high}")
+        spans: list[tuple[int, int]] = []
+        for n in sorted(numbers):
+            if spans and n == spans[-1][1] + 1:
+                spans[-1] = (spans[-1][0], n)
+            else:
+                spans.append((n, n))
+        if len(spans) > MOST_SPANS:
+            spans = [(spans[0][0], spans[-1][1])]
+        said += [
+            f"{head}{low}" if low == high else f"{head}{low}\u2013{head}{high}"
+            for low, high in spans
+        ]
     return ", ".join([*said, *sorted(loose)])
 
 
@@ -208,7 +219,7 @@ def container_pages(larder: Larder, node_ids: list[int], address: str) -> list[L
             ListPage(
                 row.name, under, code_range([x.code for x in here]),
                 ["code", "name", "kind", "from", "seeds", "now", "where", "files under"],
-                [16, 42, 34, 34, 16, 14, 26, 36], rows,
+                [14, 42, 32, 44, 15, 13, 24, 34], rows,
                 f"{(home.address or address).rstrip('/')}/storage/{node}",
             )
         )  # fmt: skip

@@ -287,7 +287,7 @@ def spell_words(gone: list[Spell]) -> str:
     Of those that took a fifth or more, the one that took most a day.
     """
     total = sum(s.points for s in gone)
-    if total < 0.005 or len(gone) < 2:
+    if total < 0.015 or len(gone) < 2:
         return ""
     heavy = [s for s in gone if s.points >= total / 5]
     worst = max(heavy, key=lambda s: s.points / max(s.days, 0.1))

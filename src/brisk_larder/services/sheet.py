@@ -113,6 +113,9 @@ def understand(
     try:
         said = read_amount(item.quantity, measures_of(kind), item.sure)
         amount = said.words if said else ""
+        if said is not None and said.share is not None:
+            full = measures_of(kind).packet_seeds or 0.0
+            amount = f"{100 * said.share:.0f} % of a packet, about {said.share * full:.0f} seeds"
     except InvalidValue as error:
         problems["quantity"] = error.allowed
     twins = _twins(session, item, crop, kinds)

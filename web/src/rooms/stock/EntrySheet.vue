@@ -242,9 +242,12 @@ async function opened(e: Event) {
 }
 .typing {
   display: grid;
-  grid-template-columns: 1fr 1.7fr 0.8fr 1fr 1fr 0.8fr 1.3fr;
+  grid-template-columns: 1fr 1.6fr 0.8fr 1fr 1.1fr 0.75fr 1.3fr;
   gap: 8px;
   align-items: end;
+}
+.typing > * {
+  min-width: 0;
 }
 .wide {
   grid-column: 1 / -1;

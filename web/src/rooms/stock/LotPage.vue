@@ -321,8 +321,8 @@ const untilWords = (s: number | null | undefined) => (s ? year(s) : 'longer than
   gap: 28px;
   margin-top: 16px;
 }
-h2 {
-  margin: 12px 0 6px;
+.columns :deep(h2) {
+  margin: 14px 0 6px;
 }
 .why {
   padding-left: 20px;

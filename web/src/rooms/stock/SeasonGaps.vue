@@ -10,7 +10,7 @@ const open = ref(false)
 <template>
   <span v-if="gaps.data.value" class="gaps">
     <button class="btn link small" type="button" :aria-expanded="open" @click="open = !open">
-      {{ gaps.data.value.says[0] ?? 'Something to sow in every month of the season' }}
+      {{ gaps.data.value.says[0] ?? 'Sowing months' }}
     </button>
     <div v-if="open" class="card panel" role="dialog" aria-label="What can be sown, month by month">
       <p v-for="s in gaps.data.value.says" :key="s" class="act">{{ s }}</p>

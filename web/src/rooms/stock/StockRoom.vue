@@ -238,8 +238,14 @@ const num = (n: number) => (n === 1 ? 'One falls' : `${n} fall`)
 .tools {
   margin-bottom: 4px;
 }
+.tools {
+  gap: 8px;
+}
 .tools input {
-  width: 210px;
+  width: 180px;
+}
+.tools select {
+  max-width: 170px;
 }
 .order {
   display: flex;

@@ -112,9 +112,9 @@ const school = (key: string, words: string) =>
       </details>
       <p class="small soft">
         Arrows to move, <kbd>Enter</kbd> takes the first advice,
-        <template v-for="(d, k) in KEYS" :key="k"
-          ><kbd>{{ k }}</kbd> {{ WORDS[d]?.toLowerCase() }}
-        </template>
+        <span v-for="(d, k) in KEYS" :key="k" class="key"
+          ><kbd>{{ k }}</kbd> {{ WORDS[d]?.toLowerCase() }}</span
+        >
       </p>
       <p v-if="!lines.length">Nothing left to decide here.</p>
       <ul ref="list" class="list">
@@ -190,6 +190,10 @@ const school = (key: string, words: string) =>
 <style scoped>
 .spring {
   flex: 1;
+}
+.key {
+  margin-left: 10px;
+  white-space: nowrap;
 }
 .schools {
   margin-bottom: 8px;

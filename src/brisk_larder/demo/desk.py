@@ -1,0 +1,152 @@
+"""Work on the stock at Pellwick Mill: families, a mixed bag, a bulk lot, parcels, a stocktake begun."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from sqlmodel import select
+
+from ..core.units import DAY_S, local_day
+from ..data.acts import ActRef
+from ..data.tables import Part
+from ..services import (
+    home,
+    ledger,
+    lot_acts,
+    parcels,
+    splitting,
+    stock,
+    stock_entry,
+    stocktakes,
+    views,
+)
+
+if TYPE_CHECKING:
+    from .pellwick import Pellwick
+
+# variety, code of a person or seller, price, tags
+SELLERS = (
+    ("Brackenbulb", "Fellside seed barn", 2.8, ""),
+    ("Evening Plum", "Fellside seed barn", 3.4, "greenhouse"),
+    ("Crock Gherkin", "Dunnock & Daughter", 2.2, "for the crock"),
+    ("Market Day", "Dunnock & Daughter", 1.9, "by the gate"),
+    ("Kitchen Sill", "Fellside seed barn", 2.1, "greenhouse"),
+)
+
+
+def work(mill: Pellwick) -> None:
+    """All of it, at the end of the replay, so that the years before it are left as they were."""
+    larder = mill.larder
+
+    def who() -> ActRef:
+        return ActRef(person_id=mill.people[0])
+
+    def add(**more: object) -> int:
+        done = stock_entry.add_seeds(larder, who(), [stock_entry.NewSeeds(**more)])  # type: ignore[arg-type]
+        ids = done["lot_ids"]
+        assert isinstance(ids, list), "add_seeds answers with a list of ids"
+        return int(ids[0])
+
+    home.change_household(larder, who(), {"currency": "crowns"})
+    year = _year(mill)
+    old = add(
+        kind="pea", variety="Millrace", date=f"Sep {year - 5}", quantity="about 60", source="own",
+        node_id=mill.nodes["Album"], kept_line=True, note="the last of the long row",
+    )  # fmt: skip
+    lot_acts.edit_lot(larder, who(), mill.lots["Millrace"], lot_acts.LotEdit(mother_lot_id=old))
+    add(
+        kind="pea", variety="Millrace", date=f"Aug {year}", quantity="140", source="own",
+        node_id=mill.nodes["Album"], section="peas", slot="3", kept_line=True,
+        mother_cohort_id=_cohort(mill, mill.lots["Millrace"]), tags="seed bed",
+    )  # fmt: skip
+    add(
+        kind="marigold_tagetes", variety="Mill Steps", quantity="about 400", source="own",
+        date=f"{year - 5}: 50, {year - 4}: 30, {year - 2}: 20", node_id=mill.nodes["Album"],
+        note="blue jar, three summers shaken together",
+    )  # fmt: skip
+    add(
+        kind="pea", variety="Early Sluice", date=f"{year - 1}", quantity="1 packet", treated=True,
+        seller="Fellside seed barn", price=3.2, packet_count=120, packet_sow_window="Mar to May",
+        packet_depth_cm=4.0, packet_days_to_sprout="7 to 12", node_id=mill.nodes["Tin 1"],
+        stated_germination=0.85,
+    )  # fmt: skip
+    bulk = add(
+        kind="bean_bush", variety="Pellwick Speckle", date=f"Oct {year - 1}", quantity="11 kg",
+        source="own", node_id=mill.nodes["Meal chest"], intended_use="food",
+    )  # fmt: skip
+    ledger.weigh_seeds(larder, who(), bulk, 100, 38.0)
+    add(
+        kind="squash_maxima", variety="from the market squash", date=f"{year}", quantity="a pinch",
+        source="unknown", from_kitchen=True, crossed_risk=True, node_id=mill.nodes["Stair tin 2"],
+    )  # fmt: skip
+    for variety, seller, price, tags in SELLERS:
+        lot = mill.lots.get(variety)
+        if lot is not None:
+            _told(mill, lot, seller, price)
+            if tags:
+                lot_acts.edit_lot(larder, who(), lot, lot_acts.LotEdit(tags=tags))
+    splitting.split_lot(
+        larder, who(), mill.lots["Noon Gold"], "60", node_id=mill.nodes["Porch box"],
+        note="for the verge",
+    )  # fmt: skip
+    ledger.set_aside(larder, who(), mill.lots["Pellwick Red"], "food", "1500")
+    lot_acts.edit_lot(larder, who(), mill.lots["Quern"], lot_acts.LotEdit(state="fetched"))
+    _give(mill)
+    _stocktake(mill)
+    views.save_view(larder, who(), "As the tins stand", "season", "", True)
+    views.save_view(larder, who(), "By family, for the beds", "family")
+
+
+def _give(mill: Pellwick) -> None:
+    larder = mill.larder
+
+    def ref() -> ActRef:
+        return ActRef(person_id=mill.people[1])
+
+    made = parcels.promise(
+        larder, ref(), "Wenna at the ford",
+        {mill.lots["Tall Beacon"]: "12", mill.lots["Rust Button"]: "40"}, "for the new plot",
+    )  # fmt: skip
+    parcel = int(str(made["parcel_id"]))
+    parcels.pack(larder, ref(), parcel)
+    parcels.send(larder, ref(), parcel)
+    parcels.promise(larder, ref(), "Tam of Highgarth", {mill.lots["Quern"]: "6"})
+
+
+def _stocktake(mill: Pellwick) -> None:
+    larder = mill.larder
+
+    def ref() -> ActRef:
+        return ActRef(person_id=mill.people[0])
+
+    mill.clock.at_s = mill.end_s - 3600
+    made = stocktakes.begin(larder, ref(), mill.nodes["Trunk"])
+    take = int(str(made["stocktake_id"]))
+    for i, line in enumerate(
+        x for x in stock.lot_lines(larder) if x.node_id == mill.nodes["Trunk"]
+    ):
+        if i > 1:
+            break
+        stocktakes.mark_lot_found(larder, ref(), take, line.lot_id, "found")
+    stocktakes.pause(larder, ref(), take)
+    mill.clock.at_s = mill.end_s
+
+
+def _cohort(mill: Pellwick, lot: int) -> int:
+    with mill.larder.store.read() as session:
+        part = session.exec(select(Part).where(Part.lot_id == lot)).first()
+        assert part is not None, "a lot has a part"
+        return part.cohort_id
+
+
+def _told(mill: Pellwick, lot: int, seller: str, price: float) -> None:
+    """Who sold it and for how much, as the packet's stamp says."""
+    cohort = _cohort(mill, lot)
+    with mill.larder.store.write() as session:
+        session.connection().exec_driver_sql(
+            "UPDATE cohort SET seller = ?, price = ? WHERE id = ?", (seller, price, cohort)
+        )
+
+
+def _year(mill: Pellwick) -> int:
+    return local_day(mill.end_s - 20 * DAY_S, "Europe/London").year
