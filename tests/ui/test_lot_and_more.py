@@ -98,7 +98,7 @@ def test_settings_are_saved_and_fahrenheit_is_shown_everywhere(mill, page):
     page.get_by_label("temperatures in").select_option("F")
     page.get_by_label(re.compile("you sow as usual from")).fill("60")
     page.get_by_role("button", name="Save", exact=True).click()
-    expect(page.get_by_text("Changed the household")).to_be_visible()
+    expect(page.get_by_text("Changed the household", exact=True)).to_be_visible()
     page.keyboard.press("3")
     expect(page.locator(".box").first).to_contain_text("°F")
     page.get_by_role("button", name=re.compile("^Tin 2")).click()

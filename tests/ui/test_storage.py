@@ -72,7 +72,7 @@ def test_a_container_is_opened_taken_out_and_put_back(mill, page):
     expect(page.get_by_role("alert")).to_contain_text("never one that held fuel")
     page.get_by_label("held before").fill("biscuits")
     page.get_by_role("button", name="Save", exact=True).click()
-    expect(page.get_by_text("12 lots of 26")).to_be_visible()
+    expect(page.get_by_text("13 lots of 26")).to_be_visible()
     page.get_by_role("button", name="10 years").click()
     expect(page.get_by_role("button", name="10 years")).to_have_attribute("aria-pressed", "true")
 

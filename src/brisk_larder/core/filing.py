@@ -58,7 +58,7 @@ def _heading(x: Filed, grouping: str) -> list[tuple[tuple[int, str], str]]:
             key = "autumn" if x.season == "cool" and x.autumn else x.season
             return [((list(SEASONS).index(key), ""), SEASONS[key])]
         case "kind":
-            return [((0, x.kind_name), x.kind_name[:1].upper() + x.kind_name[1:])]
+            return [((0, x.kind_name.lower()), x.kind_name[:1].upper() + x.kind_name[1:])]
         case "family":
             return [((0 if x.family else 1, x.family), x.family or "Family unknown")]
         case "alphabet":
@@ -98,9 +98,9 @@ def arrange(lots: Sequence[Filed], grouping: str) -> list[Group]:
         for key, name in _heading(x, grouping):
             found.setdefault(key, (name, []))[1].append(x)
     inside: Callable[[Filed], object] = (
-        (lambda x: (x.variety.lower(), x.kind_name, natural(x.code)))
+        (lambda x: (x.variety.lower(), x.kind_name.lower(), natural(x.code)))
         if grouping == "alphabet"
-        else (lambda x: (x.kind_name, x.variety.lower(), natural(x.code)))
+        else (lambda x: (x.kind_name.lower(), x.variety.lower(), natural(x.code)))
     )
     return [
         Group(name, sorted(members, key=inside))  # type: ignore[arg-type]

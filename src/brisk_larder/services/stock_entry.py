@@ -159,7 +159,8 @@ def check_new(
             kind = kinds.get(resolve_kind(item.kind, kinds))
             read_amount(item.quantity, measures_of(kind), item.sure)
     except InvalidValue as error:
-        raise InvalidValue(f"{line}{error.field}", error.given, error.allowed) from error
+        field = "quantity" if error.field == "unit" else error.field
+        raise InvalidValue(f"{line}{field}", error.given, error.allowed) from error
 
 
 def resolve_kind(word: str, kinds: Kinds) -> str | None:

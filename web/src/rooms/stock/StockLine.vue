@@ -43,9 +43,9 @@ const STATES: Record<string, string> = { fetched: 'fetched, not put back', missi
       ></span
     >
     <span class="much"
-      >{{ seedsWords(row)
-      }}<span class="small soft">
-        · {{ row.origin }}<template v-if="row.use !== 'seed'"> · for {{ row.use }}</template></span
+      >{{ seedsWords(row) }}
+      <span class="small soft"
+        >· {{ row.origin }}{{ row.use === 'seed' ? '' : ` · for ${row.use}` }}</span
       ></span
     >
     <span class="where soft"

@@ -42,6 +42,10 @@ async function mark(l: Line, result: string, condition = l.condition, said = '')
   await nextTick()
   focusNext(l.lot_id)
 }
+/** What was said of a packet, in words. */
+const said = (l: Line) =>
+  [[WORDS[l.result], l.as_said].filter(Boolean).join(' '), l.condition].filter(Boolean).join(', ') +
+  (l.came_from ? ` (from ${l.came_from})` : '')
 /** The next packet that waits comes under the thumb. */
 function focusNext(after: number) {
   const all = t.value?.lines ?? []
@@ -132,9 +136,7 @@ function keys(e: KeyboardEvent, l: Line) {
               <template v-if="l.position"> · {{ l.position }}</template>
             </div>
             <div v-if="l.result" class="result" :class="l.result">
-              {{ WORDS[l.result] }}<template v-if="l.as_said"> {{ l.as_said }}</template
-              ><template v-if="l.condition">, {{ l.condition }}</template
-              ><template v-if="l.came_from"> (from {{ l.came_from }})</template>
+              {{ said(l) }}
               <span v-if="l.changed" class="soft small"> · {{ l.changed }}</span>
             </div>
           </div>
