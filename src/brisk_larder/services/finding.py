@@ -138,10 +138,10 @@ class Finder:
                     score, like = (100.0, doc.code) if word == words[0] else (0.0, "")
                 else:
                     like, score, _ = process.extractOne(word, words, scorer=_likeness)
-                score *= WEIGHTS[field]
-                if score > best:
-                    best, said = score, like
-            if best < LIKE_ENOUGH:
+                # what is not like enough is no find, in however weighty a field
+                if score >= LIKE_ENOUGH and score * WEIGHTS[field] > best:
+                    best, said = score * WEIGHTS[field], like
+            if best <= 0.0:
                 return 0.0, ""
             total += best
             meant.append(said)
