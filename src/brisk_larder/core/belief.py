@@ -196,13 +196,13 @@ def quantiles(belief: Belief, a: F, q: tuple[float, ...]) -> F:
     return out
 
 
-def quantile_curve(belief: Belief, a: F, q: tuple[float, ...], knots: int = 16) -> F:
+def quantile_curve(belief: Belief, a: F, q: tuple[float, ...], knots: int = 24) -> F:
     """As ``quantiles``, for many dates: taken at ``knots`` values of A and drawn between on the
-    probit scale, where quantiles are nearly straight in A (within 0.002, docs/model.md)."""
+    probit scale, where quantiles are nearly straight in A (within 0.004, docs/model.md)."""
     if a.shape[1] <= knots:
         return quantiles(belief, a, q)
     low, high = a.min(axis=1), a.max(axis=1)
-    grid = low[:, None] + (high - low)[:, None] * np.linspace(0.0, 1.0, knots) ** 1.5
+    grid = low[:, None] + (high - low)[:, None] * np.linspace(0.0, 1.0, knots) ** 2
     living = belief.living[:, None, None]
     at = ndtri(np.clip(quantiles(belief, grid, q) / living, 1e-12, 1 - 1e-12))
     out = np.empty((*a.shape, len(q)))
@@ -219,6 +219,14 @@ def nodes(belief: Belief, a: F) -> G:
     weight = belief.weight[:, :, None] * _HERMITE_W
     rows = len(a)
     return G((belief.living[:, None, None] * ndtr(v)).reshape(rows, -1), weight.reshape(rows, -1))
+
+
+def even(belief: Belief, a: F, count: int = 63) -> G:
+    """Germination as ``count`` values of equal weight, the middles of as many equal slices:
+    ``a`` [L] -> G of [L, count]. Smoother than ``nodes`` where distributions are added."""
+    middles = tuple((np.arange(count) + 0.5) / count)
+    g = quantiles(belief, np.asarray(a)[:, None], middles)[:, 0, :]
+    return G(g, np.full(g.shape, 1.0 / count))
 
 
 def reweighted(belief: Belief, weight: F) -> Belief:

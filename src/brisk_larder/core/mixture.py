@@ -16,8 +16,8 @@ from .errors import InvalidValue
 from .moisture import F
 
 NODES = 63
-_SHARE_Z = np.array([-np.sqrt(3.0), 0.0, np.sqrt(3.0)])
-_SHARE_W = np.array([1 / 6, 2 / 3, 1 / 6])
+_SHARE_Z, _SHARE_W = np.polynomial.hermite_e.hermegauss(7)
+_SHARE_W = _SHARE_W / _SHARE_W.sum()
 
 
 def pack(values: F, weight: F, nodes: int = NODES) -> G:

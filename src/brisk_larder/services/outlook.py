@@ -63,7 +63,10 @@ class Outlook:
         if blend is None:
             one = self.belief.rows(np.full(len(dates_s), i))
             return be.nodes(one, self.a_at(i, dates_s))
-        parts = [blend.parts.g_at(j, dates_s) for j in range(len(blend.parts.rows))]
+        parts = [
+            be.even(blend.parts.belief.rows(np.full(len(dates_s), j)), blend.parts.a_at(j, dates_s))
+            for j in range(len(blend.parts.rows))
+        ]
         return mix(parts, blend.share_mean, blend.share_sd)
 
     def a_at(self, i: int, dates_s: F) -> F:

@@ -1,0 +1,225 @@
+"""The schools against simulation; opinions and what follows; filing and dividing."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from brisk_larder.core.edible import fit_for_food, fit_for_shoots
+from brisk_larder.core.errors import InvalidValue
+from brisk_larder.core.filing import GROUPINGS, Filed, arrange, divide, neighbours
+from brisk_larder.core.triage import (
+    ENOUGH,
+    EXTRA,
+    STAND,
+    Lots,
+    Opinions,
+    Standing,
+    advice,
+    by_age,
+    by_forecast,
+    by_test,
+    school_costs,
+)
+
+LEVEL = 0.7
+
+
+def lots(g, age=2.0, seeds=500.0, tested=0.0, emergence=0.7):
+    nodes = np.array([g])
+    one = np.ones(1)
+    return Lots(
+        nodes, np.full_like(nodes, 1 / nodes.shape[1]), age * one, 4.0 * one, emergence * one,
+        seeds * one, 0.9 * one, tested * one,
+    )  # fmt: skip
+
+
+def cost(school, given):
+    return next(c for c in school_costs(given, LEVEL) if c.school == school)
+
+
+def test_opinions_of_the_three_rules():
+    assert [by_age(y, 2, 4) for y in (1, 3, 5)] == ["good", "doubtful", "poor"]
+    assert by_age(1, 2, 4, guessed=True) == "doubtful"
+    assert [by_test(s, 10, LEVEL) for s in (0.8, 0.5, 0.2, None)] == [
+        "good",
+        "doubtful",
+        "poor",
+        "none",
+    ]
+    assert by_forecast(0.05, 0.85, LEVEL) == "good"
+    assert by_forecast(0.5, 0.7, LEVEL) == "doubtful"
+    assert by_forecast(0.95, 0.5, LEVEL) == "poor"
+    assert by_forecast(0.8, 0.3, LEVEL) == "poor"
+    assert Opinions("poor", "good", "doubtful").disagree
+    assert not Opinions("doubtful", "none", "good").disagree
+
+
+POOR = Opinions("poor", "none", "poor")
+STANDING = Standing(
+    Opinions("good", "none", "good"), 0.85, LEVEL, 200.0, False, None, 2026, False, False, True, False,
+    0.0, False,
+)  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("change", "first"),
+    [
+        ({}, "keep"),
+        ({"surplus": 0.7}, "give"),
+        ({"kept_line": True, "last_safe_year": 2027}, "regrow"),
+        ({"kept_line": True, "last_safe_year": 2031, "surplus": 0.7}, "keep"),
+        (
+            {"test_wanted": True, "opinions": Opinions("good", "none", "doubtful"), "median": 0.66},
+            "test",
+        ),
+        ({"opinions": Opinions("good", "none", "doubtful"), "median": 0.5}, "sow_thick"),
+        ({"opinions": POOR, "median": 0.2}, "shoots"),
+        (
+            {
+                "opinions": POOR,
+                "median": 0.2,
+                "shoots": False,
+                "food": True,
+            },
+            "food",
+        ),
+        ({"opinions": POOR, "median": 0.2, "shoots": False}, "let_go"),
+        ({"spoilt": True}, "let_go"),
+        ({"seeds": 0.0}, "let_go"),
+        ({"kept_line": True, "last_safe_year": None, "median": 0.001}, "let_go"),  # nothing alive
+    ],
+)
+def test_what_follows_for_a_lot(change, first):
+    assert advice(replace(STANDING, **change))[0] == first
+
+
+def test_what_is_unsafe_never_reaches_the_table():
+    assert fit_for_shoots("pea", True)
+    assert not fit_for_shoots("pea", True, treated=True)
+    assert not fit_for_shoots("pea", True, spoilt=True)
+    assert not fit_for_shoots("tomato", True)
+    assert not fit_for_shoots("pea", False)
+    assert fit_for_food("lentil", True)
+    assert not fit_for_food("tomato", True)
+    assert not fit_for_food("lentil", True, treated=True)
+
+
+def test_the_bill_of_the_schools_agrees_with_simulation():
+    rng = np.random.default_rng(4)
+    g = np.clip(rng.beta(6, 3, 63), 0.02, 0.98)
+    given = lots(g, tested=0.0)
+    n = 40_000
+    true_g = rng.choice(g, n)
+    least = int(np.ceil(ENOUGH * STAND))
+    # count: 1.6 times the usual sowing, whatever it is worth
+    sown = int(EXTRA * np.ceil(STAND / (0.9 * 0.7)))
+    failed = (rng.binomial(sown, true_g * 0.7) < least).mean()
+    assert cost("count", given).failed == pytest.approx(failed, abs=0.01)
+    assert cost("count", given).seeds == pytest.approx(EXTRA * np.ceil(STAND / 0.63), abs=1)
+    # test: ten seeds, sown by what came up; thrown out below 35 % of it
+    k = rng.binomial(10, true_g)
+    said = (k + 1) / 12
+    throw = said < 0.35
+    by_test_n = np.ceil(STAND / (said * 0.7)).astype(int)
+    fails = rng.binomial(by_test_n, true_g * 0.7) < least
+    anew = rng.binomial(int(np.ceil(STAND / (0.85 * 0.7))), 0.85 * 0.7, n) < least
+    told = cost("test", given)
+    # the core's counts are a little wider than binomial, as real tests are
+    assert told.failed == pytest.approx(np.where(throw, anew, fails).mean(), abs=0.03)
+    assert told.bought == pytest.approx(throw.mean(), abs=0.03)
+    assert told.thrown == pytest.approx((throw * true_g).mean() * 490, rel=0.35)
+
+
+def test_each_school_pays_where_its_rule_is_blind():
+    dead, alive = np.full(63, 0.05), np.full(63, 0.95)
+    assert cost("age_rule", lots(dead, age=1)).failed > 0.99  # young by the table, dead in the tin
+    assert cost("age_rule", lots(alive, age=9)).thrown == pytest.approx(500 * 0.95)
+    assert cost("forecast", lots(alive, age=9)).thrown == 0
+    assert cost("forecast", lots(dead)).bought == 1
+    assert cost("test", lots(dead)).bought > 0.99
+    assert cost("count", lots(dead)).failed > 0.99
+    assert cost("forecast", lots(alive, tested=8)).seeds == cost("forecast", lots(alive)).seeds + 8
+    assert cost("count", lots(alive, seeds=5)).failed == pytest.approx(
+        1
+    )  # no more is sown than there is
+    empty = Lots(*(np.empty((0, 1)) for _ in range(2)), *(np.empty(0) for _ in range(6)))
+    assert {c.failed for c in school_costs(empty, LEVEL)} == {0.0}
+
+
+def packet(i, kind="kale", **more):
+    figures = {
+        "code": f"K{i}", "variety": f"Sort {i}", "season": "cool", "autumn": False,
+        "family": "Brassicaceae", "age_years": 1.0, "place": "Tin", "sowing_month": 4, "tags": (),
+        "use": "seed", "urgency": 0, "bulk": 1.0,
+    }  # fmt: skip
+    return Filed(lot_id=i, kind_name=kind, **{**figures, **more})
+
+
+def test_each_grouping_has_its_headings_and_its_order():
+    pile = [
+        packet(
+            1, "tomato", season="warm", age_years=4.2, tags=("early", "for Tam"), sowing_month=3
+        ),
+        packet(12, autumn=True, place="", urgency=3),
+        packet(2, family="", use="swap", age_years=0.3, sowing_month=None),
+    ]
+
+    def heads(grouping):
+        return [g.name for g in arrange(pile, grouping)]
+
+    assert heads("season") == ["Cool season", "Cool season, also for autumn", "Warm season"]
+    assert heads("kind") == ["Kale", "Tomato"]
+    assert heads("family") == ["Brassicaceae", "Family unknown"]
+    assert heads("age") == ["Under a year", "One year", "4 years"]
+    assert heads("place") == ["Tin", "No place named"]
+    assert heads("sowing") == ["Sown in March", "Sown in April", "No window known"]
+    assert heads("tag") == ["early", "for Tam", "No tag"]
+    assert heads("use") == ["Meant for seed", "Meant for swap"]
+    assert heads("urgency") == ["Now", "Calm"]
+    assert heads("alphabet") == ["S"]
+    kale = arrange(pile, "kind")[0]
+    assert [x.code for x in kale.lots] == ["K12", "K2"]  # by variety: Sort 12 before Sort 2
+    with pytest.raises(InvalidValue, match="group by"):
+        arrange(pile, "colour")
+
+
+def test_a_packet_files_between_two_others():
+    pile = [packet(i, variety=name) for i, name in enumerate(("Ash", "Birch", "Cedar"), start=1)]
+    groups = arrange(pile, "kind")
+    heading, before, after = neighbours(groups, 2)
+    assert (heading, before.variety, after.variety) == ("Kale", "Ash", "Cedar")
+    assert neighbours(groups, 1)[1] is None
+    assert neighbours(groups, 3)[2] is None
+    assert neighbours(groups, 9) is None
+
+
+@given(
+    st.lists(st.floats(1, 6), min_size=1, max_size=60),
+    st.lists(st.integers(6, 30), min_size=1, max_size=6),
+    st.sampled_from(GROUPINGS),
+)
+def test_packets_divide_in_order_and_never_over_the_brim(bulks, capacities, grouping):
+    pile = [
+        packet(i, "kale" if i % 3 else "leek", bulk=b, tags=())
+        for i, b in enumerate(bulks, start=1)
+    ]
+    groups = arrange(pile, grouping)
+    shares, left = divide(groups, capacities)
+    order = [x.lot_id for g in groups for x in g.lots]
+    assert [x.lot_id for s in shares for x in s.lots] + [x.lot_id for x in left] == order
+    for s in shares:
+        assert sum(x.bulk for x in s.lots) <= capacities[s.box] + 1e-9
+        assert 0 < s.fill <= 1 + 1e-9
+    assert [s.box for s in shares] == sorted(s.box for s in shares)
+
+
+def test_a_box_ends_with_a_group_where_it_is_well_filled():
+    pile = [packet(i, "kale") for i in range(1, 9)] + [packet(i, "leek") for i in range(9, 17)]
+    shares, left = divide(arrange(pile, "kind"), [10, 10])
+    assert [len(s.lots) for s in shares] == [8, 8]
+    assert left == []
+    with pytest.raises(InvalidValue, match="holds"):
+        divide(arrange(pile, "kind"), [10, 0])
