@@ -1,5 +1,7 @@
 """Splitting and pouring together: the past is kept, tests teach relatives, undo is exact."""
 
+from itertools import pairwise
+
 import numpy as np
 import pytest
 from sqlmodel import select
@@ -112,7 +114,7 @@ def test_a_test_of_one_teaches_its_relatives_and_not_strangers(small):
     taught, tested = small.line("kale").glance, line(small, child).glance
     assert tested.now.mid < before - 0.15
     assert taught.now.mid == pytest.approx(tested.now.mid, abs=0.01)
-    assert small.line("onion").glance.now.mid == pytest.approx(onion.mid, abs=0.005)
+    assert small.line("onion").glance.now.mid == pytest.approx(onion.mid, abs=0.02)
     assert len(tested.tests) == 1
     assert taught.tests == []
 
@@ -144,9 +146,7 @@ def test_a_split_is_refused_for_more_than_there_is_or_a_code_in_use(small):
         with pytest.raises(InvalidValue, match=why):
             splitting.split_lot(small.larder, ref(), small.lots["kale"], amount, code=code)
     assert len(stock.lot_lines(small.larder)) == 3
-    half = splitting.split_lot(
-        small.larder, ref(), small.lots["kale"], "half of it left", code="KX"
-    )
+    half = splitting.split_lot(small.larder, ref(), small.lots["kale"], "half left", code="KX")
     assert line(small, half["lot_id"]).seeds == 350
 
 
@@ -195,7 +195,7 @@ def test_a_bag_of_two_years_lies_between_its_parts_and_undo_restores_each(small)
     assert bag.glance.parts == 2
     assert old not in {x.lot_id for x in stock.lot_lines(larder)}
     strip = bag.glance.strip.mid
-    assert all(a >= b - 0.003 for a, b in zip(strip, strip[1:], strict=False))
+    assert all(a >= b - 0.003 for a, b in pairwise(strip))
     history.undo(larder, ref(), done.id)
     assert small.line("kale").glance.now == one
     assert line(small, old).glance.now == two
@@ -232,7 +232,8 @@ def test_rejoined_packets_of_one_origin_stay_one_kind_of_seed(small):
     again = small.line("kale")
     assert again.seeds == 700
     assert again.glance.now.mid == pytest.approx(before, abs=0.02)
-    assert again.origin == "mixed: 2023"
+    assert again.origin == "own seed of 2023"
+    assert again.parts == 1
 
 
 def test_the_family_shows_mothers_daughters_and_packets_split_off(small):

@@ -18,7 +18,7 @@ from .crops import Kinds, load_kinds, reference
 from .glance import emergence, seed_success, sowing_of
 from .larder import Larder, household, live, planning_year, remembered, today
 from .outlook import Outlook, whole_outlook
-from .quantity import seeds_left
+from .quantity import earmarks, seeds_left
 from .wording import often, percent, sentence
 
 PURPOSES = ("table", "joy", "bees", "soil", "gift", "trial")
@@ -194,7 +194,7 @@ def _plan(session: Session, larder: Larder, home: Household, year: int) -> _Plan
             demands.append(Demand(key, frozenset([food.crop]), int(made.plants.mid)))
     asked = {c for d in demands for c in d.crops} - {""}
     day = today(larder, home)
-    supplies, idle = [], {}
+    supplies, idle, aside = [], {}, earmarks(session)
     usable = reference().figure("usable_mean_germination")
     for i, row in enumerate(look.rows):
         lot = row.part.lot_id
@@ -208,7 +208,9 @@ def _plan(session: Session, larder: Larder, home: Household, year: int) -> _Plan
             look, i, sowing[0] if sowing else float(now_s), sowing[1] if sowing else None
         )
         mean = float(one.p @ one.weight)
-        spare = seeds[lot].whole
+        if lots[lot].intended_use != "seed":
+            continue  # meant for the table, for sale or for a swap
+        spare = max(0, seeds[lot].whole - round(aside.get(lot, 0.0)))
         if row.variety.kept_line:
             # the line's own mothers come first; a lot that cannot promise them gives nothing to the table
             mothers = row.kind.crop.min_plants_viable

@@ -40,6 +40,27 @@ class Blend:
     share_mean: F
     share_sd: F
 
+    def g_at(self, dates_s: F) -> be.G:
+        """Germination of the bag at dates [T]. Parts of one cohort are good or bad together, so
+        their quantiles add; different cohorts are independent."""
+        cohorts: dict[int, list[int]] = {}
+        for j, row in enumerate(self.parts.rows):
+            cohorts.setdefault(row.part.cohort_id, []).append(j)
+        joined, shares, sds = [], [], []
+        for members in cohorts.values():
+            share = self.share_mean[members]
+            each = [
+                be.even(
+                    self.parts.belief.rows(np.full(len(dates_s), j)), self.parts.a_at(j, dates_s)
+                )
+                for j in members
+            ]
+            g = sum(s * e.g for s, e in zip(share / share.sum(), each, strict=True))
+            joined.append(be.G(np.asarray(g), each[0].weight))
+            shares.append(float(share.sum()))
+            sds.append(float(np.hypot.reduce(self.share_sd[members])))
+        return mix(joined, np.array(shares), np.array(sds))
+
 
 @dataclass(frozen=True)
 class Outlook:
@@ -63,11 +84,7 @@ class Outlook:
         if blend is None:
             one = self.belief.rows(np.full(len(dates_s), i))
             return be.nodes(one, self.a_at(i, dates_s))
-        parts = [
-            be.even(blend.parts.belief.rows(np.full(len(dates_s), j)), blend.parts.a_at(j, dates_s))
-            for j in range(len(blend.parts.rows))
-        ]
-        return mix(parts, blend.share_mean, blend.share_sd)
+        return blend.g_at(dates_s)
 
     def a_at(self, i: int, dates_s: F) -> F:
         """A of row i at dates [T]; zero before its record starts, the last year's rate beyond."""

@@ -216,8 +216,10 @@ def _line(
     years = sorted({year_of(p) for p in parts if not p.year_guessed})
     per_g = row.seeds_per_g or kind.crop.seeds_per_g
     origin = origin_words(row, world.now_s)
+    # packets of one origin poured together again are no mixture
+    origins = len({(p.variety, p.source, p.record_from_s, p.origin_lo_s) for p in parts})
     names = {p.variety for p in parts}
-    if len(parts) > 1:
+    if origins > 1:
         origin = "mixed: " + ", ".join(map(str, years)) if years else "mixed"
     age = sum(p.share * (world.now_s - p.record_from_s) for p in parts)
     return LotLine(
@@ -249,7 +251,7 @@ def _line(
         tags=row.tags,
         treated=any(p.treated for p in parts),
         crossed_risk=any(p.crossed_risk for p in parts),
-        parts=len(parts),
+        parts=origins,
         years=years,
         earmarked=earmarked,
         seeds_per_g=per_g,
