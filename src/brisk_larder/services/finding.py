@@ -68,6 +68,7 @@ class Finder:
         self._db = sqlite3.connect(":memory:", check_same_thread=False)
         self._db.execute("CREATE VIRTUAL TABLE doc USING fts5(words, tokenize = 'trigram')")
         self._docs: dict[int, _Doc] = {}
+        self._words: dict[str, list[int]] = {}
         self._version: int | None = None
 
     def find(self, larder: Larder, text: str, most: int = MOST) -> list[Hit]:
@@ -104,6 +105,11 @@ class Finder:
                     "INSERT OR REPLACE INTO doc (rowid, words) VALUES (?, ?)", (i, doc.text)
                 )
         self._docs, self._version = new, version
+        self._words = {}
+        for i, doc in new.items():
+            for words in doc.words.values():
+                for word in words:
+                    self._words.setdefault(word, []).append(i)
 
     def _candidates(self, asked: list[str]) -> list[int]:
         grams = {w[j : j + 3] for w in asked for j in range(len(w) - 2)}
@@ -124,7 +130,13 @@ class Finder:
                 i for i, d in self._docs.items()
                 if i not in have and (d.code.lower() in short or any(s in d.words["name"] for s in short))
             ]  # fmt: skip
-        return found
+        if len(found) < MOST:  # so misspelled that no three letters in a row are right
+            for word in asked:
+                for like, _, _ in process.extract(
+                    word, list(self._words), scorer=fuzz.ratio, score_cutoff=LIKE_ENOUGH, limit=20
+                ):
+                    found += self._words[like]
+        return list(dict.fromkeys(found))
 
     @staticmethod
     def _score(doc: _Doc, asked: list[str]) -> tuple[float, str]:
