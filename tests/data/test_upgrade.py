@@ -4,13 +4,14 @@ import sqlite3
 
 import pytest
 from alembic import command
+from sqlalchemy.exc import IntegrityError
 from sqlmodel import select
 
 from brisk_larder.clock import MovedClock
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.store import Store, _alembic
 from brisk_larder.data.tables import Household, NodeEvent, Stay
-from brisk_larder.services import alarms, containers, stock
+from brisk_larder.services import alarms, containers, ledger, stock
 from brisk_larder.services.forecast import ensure_model_rev
 from brisk_larder.services.larder import Larder
 
@@ -70,4 +71,49 @@ def test_the_first_release_is_brought_up_with_all_it_held(old_file):
     containers.take_out(larder, ActRef(), 2)
     assert stock.lot_lines(larder) == []
     assert alarms.alarms(larder) == []
+    store.close()
+
+
+def test_the_second_releases_stock_is_brought_up_with_its_ledger(old_file):
+    command.upgrade(_alembic(old_file), "0002")
+    with sqlite3.connect(old_file) as raw:
+        raw.executescript(
+            f"""
+            INSERT INTO variety (id, version, crop, name, breeding, kept_line, treated,
+              packet_sow_window, packet_days_to_sprout, packet_days_to_harvest, packet_note)
+              VALUES (1, 1, 'kale', 'Slate Curl', 'open', 1, 0, '', '', '', '');
+            INSERT INTO cohort (id, version, variety_id, description, source, record_from_s,
+              year_guessed, person_from) VALUES (1, 1, 1, '', 'own', {NOW - 700 * DAY}, 0, '');
+            INSERT INTO lot (id, version, code, note, state) VALUES (1, 1, 'K1', 'by the door', 'here');
+            INSERT INTO part (lot_id, cohort_id, share_mean, share_sd, from_s)
+              VALUES (1, 1, 1.0, 0.0, {NOW - 700 * DAY});
+            INSERT INTO stay (lot_id, parent_node_id, wrapper_kind, slot, from_s, is_out)
+              VALUES (1, 2, 'paper_envelope', '4', {NOW - 700 * DAY}, 0);
+            INSERT INTO stock_entry (lot_id, at_s, kind, seeds_mean, seeds_sd, as_said, ref)
+              VALUES (1, {NOW - 700 * DAY}, 'found', 300.0, 6.0, '300', ''),
+                     (1, {NOW - 90 * DAY}, 'sown', 40.0, 0.0, '', 'sowing:1');
+            """
+        )
+    store = Store(old_file)
+    assert store.saved_before_migration is not None
+    ensure_model_rev(store)
+    larder = Larder(store, MovedClock(NOW))
+    (line,) = stock.lot_lines(larder)
+    assert (line.code, line.seeds, line.position, line.note) == ("K1", 260, "slot 4", "by the door")
+    assert (line.intended_use, line.tags, line.parts) == ("seed", "", 1)
+    with store.read() as session:
+        run = session.connection().exec_driver_sql
+        assert run("PRAGMA foreign_key_check").all() == []
+        assert run("SELECT strict FROM pragma_table_list WHERE name = 'stock_entry'").scalar() == 1
+        assert run("SELECT school, code_scheme FROM household").one() == ("forecast", "letter")
+    # the new kinds of entry are allowed now, nonsense still is not
+    ledger.book_quantity(larder, ActRef(), 1, "thrown", "10")
+    assert stock.lot_lines(larder)[0].seeds == 250
+    with store.write() as session, pytest.raises(IntegrityError):
+        session.connection().exec_driver_sql(
+            "INSERT INTO stock_entry (lot_id, at_s, kind, seeds_mean, seeds_sd, as_said, ref) "
+            "VALUES (1, 0, 'burnt', 1.0, 0.0, '', '')"
+        )
+    with store.write() as session, pytest.raises(IntegrityError):
+        session.connection().exec_driver_sql("UPDATE lot SET intended_use = 'hats'")
     store.close()

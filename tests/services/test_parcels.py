@@ -17,6 +17,8 @@ from brisk_larder.services import (
     giving,
     history,
     home,
+    ledger,
+    lot_acts,
     lot_page,
     parcels,
     stock,

@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.special import betaln, gammaln, ndtr, ndtri
 
-from .kernels import quantile_loop
+from .kernels import quantile_loop, until_loop
 from .moisture import F
 
 KI_NODES, D_NODES, REACH_SD = 31, 21, 4.0
@@ -181,10 +181,19 @@ def quantiles(belief: Belief, a: F, q: tuple[float, ...]) -> F:
     out = np.empty((*a.shape, len(q)))
     b = belief
     given, wanted, factor = np.ascontiguousarray(a, dtype=float), np.array(q), 10.0**-b.d
+    z = ndtri(wanted)
 
     def some(s: slice) -> None:
         quantile_loop(
-            b.ki_mean[s], b.ki_sd[s], factor[s], b.weight[s], b.living[s], given[s], wanted, out[s]
+            b.ki_mean[s],
+            b.ki_sd[s],
+            factor[s],
+            b.weight[s],
+            b.living[s],
+            given[s],
+            wanted,
+            z,
+            out[s],
         )
 
     if out.size < 10_000:
@@ -245,11 +254,10 @@ def ageing_until(belief: Belief, level: F | float, chance: float) -> F:
 
     Bisection on A in 0..100; the date is found by inverting the projection of A.
     """
-    low = np.zeros(len(belief.living))
-    high = np.full(len(belief.living), 100.0)
-    for _ in range(48):
-        middle = 0.5 * (low + high)
-        reached = chance_below(belief, middle[:, None], level)[:, 0] >= chance
-        high = np.where(reached, middle, high)
-        low = np.where(reached, low, middle)
-    return np.where(chance_below(belief, np.zeros((len(low), 1)), level)[:, 0] >= chance, 0.0, high)
+    bar = np.broadcast_to(np.asarray(level, dtype=float), belief.living.shape)
+    share = np.clip(bar / belief.living, 1e-12, 1 - 1e-12)
+    out = np.empty(len(belief.living))
+    until_loop(
+        belief.ki_mean, belief.ki_sd, 10.0**-belief.d, belief.weight, ndtri(share), chance, out
+    )
+    return np.where(bar >= belief.living, 0.0, out)

@@ -108,24 +108,27 @@ def carry_loop(  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def quantile_loop(ki, sd, factor, weight, living, a, q, out):  # type: ignore[no-untyped-def]
+def quantile_loop(ki, sd, factor, weight, living, a, q, begin, out):  # type: ignore[no-untyped-def]
     """Quantiles q [Q] of germination at ageing a [L, T] under normal mixtures [L, D]: fills out.
 
-    Newton on the mixture's distribution function, kept inside a bracket that shrinks; 1e-7 probit.
+    ``begin``: the same quantiles of a standard normal, where the search begins. Newton on the
+    mixture's distribution function, kept inside a bracket that shrinks; 1e-7 probit.
     """
     root2, root2pi = np.sqrt(2.0), np.sqrt(2.0 * np.pi)
     for r in range(a.shape[0]):
         for t in range(a.shape[1]):
-            low0, high0, mean = 1e9, -1e9, 0.0
+            low0, high0, mean, square = 1e9, -1e9, 0.0, 0.0
             for d in range(ki.shape[1]):
                 c = ki[r, d] - a[r, t] * factor[r, d]
                 low0 = min(low0, c - 6 * sd[r, d])
                 high0 = max(high0, c + 6 * sd[r, d])
                 mean += weight[r, d] * c
+                square += weight[r, d] * (c * c + sd[r, d] * sd[r, d])
             low0, high0 = max(low0, -40.0), min(high0, 8.0)
             for j in range(len(q)):
                 low, high = low0, high0
-                x = min(max(mean, low), high)
+                spread = math.sqrt(max(square - mean * mean, 1e-12))
+                x = min(max(mean + begin[j] * spread, low), high)
                 for _ in range(60):
                     below, slope = 0.0, 0.0
                     for d in range(ki.shape[1]):
@@ -178,3 +181,26 @@ def wrong_loop(g, weight, level, rho, sizes, most, out):  # type: ignore[no-unty
             for k in range(n + 1):
                 total += min(low[k], high[k])
             out[r, s] = total
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def until_loop(ki, sd, factor, weight, bar, chance, out):  # type: ignore[no-untyped-def]
+    """Ageing in 0..100 at which P(probit < bar) [L] reaches ``chance``: bisection, fills out [L]."""
+    root2 = np.sqrt(2.0)
+    for r in range(len(out)):
+        low, high = 0.0, 100.0
+        for step in range(49):
+            a = 0.0 if step == 0 else 0.5 * (low + high)
+            below = 0.0
+            for d in range(ki.shape[1]):
+                z = (bar[r] - ki[r, d] + a * factor[r, d]) / sd[r, d]
+                below += weight[r, d] * 0.5 * math.erfc(-z / root2)
+            if step == 0:
+                if below >= chance:
+                    high = 0.0
+                    break
+            elif below >= chance:
+                high = a
+            else:
+                low = a
+        out[r] = high

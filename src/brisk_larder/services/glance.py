@@ -170,6 +170,7 @@ def make_glances(
         strips[i] = mix_quantiles(look.g_at(i, dates), QUANTILES)
         starts[i] = mix_quantiles(look.g_at(i, look.track_s[i][:1]), (0.5,))[0, 0]
         untils[i] = _blend_until(look, i, home.sow_level, float(now_s))
+    two, strips = np.round(two, 3), np.round(strips, 3)
     uses = uses_of(session, planning_year(day, home))
     advice = test_advice(look, home, now_s, seeds, tests, sowings, uses)
     lines = _lines(look, seeds, sowings, home.line_confidence, day)
@@ -198,8 +199,8 @@ def make_glances(
             Glance(
                 lot_id=row.part.lot_id,
                 part_id=row.part_id,
-                now=Likely(*_rounded(two[i, 0])),
-                at_sowing=Likely(*_rounded(two[i, 1])) if sowing else None,
+                now=Likely(*two[i, 0].tolist()),
+                at_sowing=Likely(*two[i, 1].tolist()) if sowing else None,
                 next_sowing_s=sowing[0] if sowing else None,
                 sowing_setting=sowing[1] if sowing else None,
                 sowing_guessed=bool(sowing and sowing[2]),
@@ -208,7 +209,7 @@ def make_glances(
                 strip=Strip(
                     float(dates[begin]) if begin < len(dates) else float(dates[-1]),
                     STRIP_STEP_DAYS * DAY_S,
-                    *(_rounded(strips[i, begin:, c]) for c in range(3)),
+                    *strips[i, begin:].T.tolist(),
                 ),
                 advice=advice[i],
                 start=round(start, 3),
@@ -242,10 +243,6 @@ def _blend_until(look: Outlook, i: int, level: float, now_s: float) -> float:
         middle = 0.5 * (low + high)
         low, high = (middle, high) if median(middle) >= level else (low, middle)
     return high
-
-
-def _rounded(values: np.ndarray) -> list[float]:
-    return list(np.round(values, 3).tolist())
 
 
 def with_their_lines(session: Session, lot_ids: list[int]) -> set[int]:

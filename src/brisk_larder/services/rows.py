@@ -94,18 +94,35 @@ def kept_today(larder: Larder) -> tuple[dict[int, Glance], list[int]]:
 
 
 def stock_list(larder: Larder, grouping: str) -> StockRows:
-    """The list under a grouping. Raises InvalidValue for an unknown one."""
+    """The list under a grouping, kept until the file changes. Raises InvalidValue."""
+    return larder.store.remembered(
+        f"{__name__}.stock_list.{grouping}", larder.now_s(), lambda: _stock_list(larder, grouping)
+    )
+
+
+def _all_ready(larder: Larder) -> bool:
+    """Whether every lot has its forecast of the day, without reading any."""
+    with larder.store.read() as session:
+        day = today(larder, household(session)).isoformat()
+        run = session.connection().exec_driver_sql
+        waiting = run(
+            "SELECT count(*) FROM lot WHERE deleted_s IS NULL AND state <> 'gone' AND NOT EXISTS "
+            "(SELECT 1 FROM d_glance WHERE lot_id = lot.id AND day = ?)", (day,),
+        ).scalar()  # fmt: skip
+        return not waiting and not run("SELECT count(*) FROM dirty").scalar()
+
+
+def _stock_list(larder: Larder, grouping: str) -> StockRows:
     with larder.store.read() as session:
         home, kinds = household(session), load_kinds(session)
-        dirty = session.connection().exec_driver_sql("SELECT count(*) FROM dirty").scalar() or 0
-    ready, missing = kept_today(larder)
-    if not missing and not dirty:
+    pending: set[int] = set()
+    if _all_ready(larder):
         lines, files = lot_lines(larder), all_filed(larder)
     else:
-        found = dict(ready) | {lot: _none(lot) for lot in missing}
-        lines = lines_with(larder, found)
+        ready, missing = kept_today(larder)
+        pending = set(missing)
+        lines = lines_with(larder, ready | {lot: _none(lot) for lot in missing})
         files = {x.lot_id: filed(x, kinds, home) for x in lines}
-    pending = set(missing)
     rows = [_row(x) for x in lines]
     rows = [_waiting(r) if r.lot_id in pending else r for r in rows]
     at = {r.lot_id: i for i, r in enumerate(rows)}

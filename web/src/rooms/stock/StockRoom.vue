@@ -26,6 +26,8 @@ const act = useAct()
 const newAsked = inject<Ref<number>>('newAsked')
 watch(newAsked!, () => router.push('/stock/add'))
 const { level, nowS, fromS, toS, years } = useAxis()
+/** One object for all rows, so that a new strip draws one row and not all of them. */
+const axis = computed(() => ({ fromS: fromS.value, toS: toS.value, nowS: nowS.value, level: level.value }))
 
 type Item = { key: string; heading?: string; count?: number; row?: StockRow }
 const list = computed(() => rows.data.value)
@@ -54,8 +56,8 @@ const phone = window.matchMedia('(max-width: 760px)')
 const virtual = useWindowVirtualizer(
   computed(() => ({
     count: large.value ? items.value.length : 0,
-    estimateSize: (i: number) => (items.value[i]?.heading ? 46 : phone.matches ? 128 : 51),
-    overscan: 10,
+    estimateSize: (i: number) => (items.value[i]?.heading ? 46 : phone.matches ? 132 : 52),
+    overscan: 6,
     scrollMargin: offset.value,
     getItemKey: (i: number) => items.value[i]?.key ?? i,
   })),
@@ -67,7 +69,6 @@ const drawn = computed(() =>
         .map((v) => ({ item: items.value[v.index]!, index: v.index, top: v.start }))
     : items.value.map((item, index) => ({ item, index, top: 0 })),
 )
-const measure = (el: unknown) => large.value && el && virtual.value.measureElement(el as HTMLElement)
 const inView = computed(() => drawn.value.flatMap((d) => (d.item.row ? [d.item.row.lot_id] : [])))
 const strips = useStrips(inView, computed(() => rows.dataUpdatedAt.value)) // prettier-ignore
 
@@ -207,7 +208,6 @@ const num = (n: number) => (n === 1 ? 'One falls' : `${n} fall`)
         <div
           v-for="d in drawn"
           :key="d.item.key"
-          :ref="measure as never"
           :data-index="d.index"
           :style="large ? { transform: `translateY(${d.top - offset}px)` } : {}"
           class="place"
@@ -220,7 +220,7 @@ const num = (n: number) => (n === 1 ? 'One falls' : `${n} fall`)
             v-else-if="d.item.row"
             :row="d.item.row"
             :strip="strips.get(d.item.row.lot_id)"
-            :axis="{ fromS, toS, nowS, level }"
+            :axis="axis"
             :picked="picked.has(d.item.row.lot_id)"
             @pick="pick(d.item.row.lot_id)"
             @step="step"
@@ -291,6 +291,15 @@ const num = (n: number) => (n === 1 ? 'One falls' : `${n} fall`)
   top: 0;
   left: 0;
   right: 0;
+  contain: layout style;
+}
+/* every row of a large list is as high as the list reckons: nothing is measured while it scrolls */
+.large :deep(.lot) {
+  height: 52px;
+  overflow: hidden;
+}
+.large .group {
+  height: 46px;
 }
 .group {
   padding: 12px 0 4px;
@@ -299,6 +308,9 @@ const num = (n: number) => (n === 1 ? 'One falls' : `${n} fall`)
   max-width: 560px;
 }
 @media (max-width: 760px) {
+  .large :deep(.lot) {
+    height: 132px;
+  }
   .axis {
     display: none;
   }
