@@ -7,6 +7,7 @@ import { api, take, type StockRow } from '../../api/client'
 import { useAct, useRows, useViews } from '../../api/queries'
 import { useAxis } from '../../parts/axis'
 import { percent } from '../../parts/words'
+import DivideTins from './DivideTins.vue'
 import SeasonGaps from './SeasonGaps.vue'
 import StockLine from './StockLine.vue'
 import { useStrips } from './strips'
@@ -20,6 +21,7 @@ const ALL_AT_ONCE = 150
 const router = useRouter()
 const group = useStorage<string>('stock-order', 'season')
 const words = ref('')
+const dividing = ref(false)
 const rows = useRows(group)
 const views = useViews()
 const act = useAct()
@@ -178,6 +180,7 @@ const num = (n: number) => (n === 1 ? 'One falls' : `${n} fall`)
           </option>
         </select>
         <button class="btn link small" type="button" @click="keepView">keep this view</button>
+        <button class="btn link small" type="button" @click="dividing = true">divide among tins</button>
         <span class="spring" />
         <SeasonGaps />
       </div>
@@ -203,6 +206,7 @@ const num = (n: number) => (n === 1 ? 'One falls' : `${n} fall`)
         </div>
         <span>germination now · next act</span>
       </div>
+      <DivideTins :open="dividing" :group="group" @close="dividing = false" />
       <p v-if="!items.length" class="soft">Nothing here fits “{{ words }}”.</p>
       <div ref="host" :class="{ large }" :style="large ? { height: `${virtual.getTotalSize()}px` } : {}">
         <div
