@@ -1,7 +1,10 @@
 """An empty larder on a clock that the test moves, and a small one with a place and a few lots."""
 
 import os
+import time
 from dataclasses import dataclass
+from datetime import date
+from pathlib import Path
 
 import pytest
 from hypothesis import settings
@@ -9,6 +12,7 @@ from hypothesis import settings
 from brisk_larder.clock import MovedClock
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.store import Store
+from brisk_larder.demo import build
 from brisk_larder.services import containers, home, readings, stock, stock_entry
 from brisk_larder.services.forecast import ensure_model_rev
 from brisk_larder.services.larder import Larder
@@ -18,6 +22,32 @@ settings.register_profile("house", deadline=None, derandomize=bool(os.environ.ge
 settings.load_profile("house")
 
 DAY = 86_400
+
+
+@pytest.fixture(scope="session")
+def demo_file(tmp_path_factory) -> Path:
+    """Pellwick Mill on its day, built once for all workers; tests work on copies."""
+    shared = tmp_path_factory.getbasetemp().parent / "demo"
+    shared.mkdir(exist_ok=True)
+    path, claim = shared / "demo.sqlite3", shared / "claimed"
+    try:
+        claim.touch(exist_ok=False)
+    except FileExistsError:
+        deadline = time.monotonic() + 300
+        while not path.exists():
+            assert not (shared / "failed").exists(), "another worker could not build the demo"
+            assert time.monotonic() < deadline, "the worker that builds the demo never finished"
+            time.sleep(0.2)
+        return path
+    try:
+        build(shared / "building.sqlite3", date(2026, 11, 24))
+    except BaseException:
+        (shared / "failed").touch()
+        raise
+    (shared / "building.sqlite3").rename(path)
+    return path
+
+
 NOW = 1_795_507_200  # 24 November 2026, 08:00 UTC
 
 

@@ -108,9 +108,29 @@ def test_what_was_assumed_of_a_sheet_is_said_line_by_line(run):
     assert "line 13, yellow, tall, by the sluice: no known kind" in text
 
 
+def test_the_stock_and_everything_go_out_and_into_another_larder(filled, tmp_path):
+    stock, whole = tmp_path / "stock.csv", tmp_path / "all.json"
+    assert filled("export", "stock", "-o", stock)[0] == 0
+    assert filled("export", "everything", "-o", whole)[0] == 0
+    code, text = filled("import", "packets", stock, data="second.sqlite3")
+    assert (code, text) == (0, "stock.csv: 12 packets brought in\n")
+    assert filled("export", "stock", data="second.sqlite3")[1] == stock.read_text()
+    code, text = filled("import", "everything", whole, data="third.sqlite3")
+    assert code == 0
+    assert filled("export", "everything", data="third.sqlite3")[1] == whole.read_text()
+    code, text = filled("import", "everything", whole, data="third.sqlite3")
+    assert (code, "an empty larder" in text) == (1, True)
+    parcel = tmp_path / "parcel.json"
+    parcel.write_text("{}")
+    code, text = filled("import", "parcel", parcel)
+    assert (code, "not a parcel of seed" in text) == (1, True)
+
+
 @pytest.mark.parametrize(
     ("words", "says"),
     [
+        (("import", "parcel", "nowhere.json"), "There is no file nowhere.json"),
+        (("import", "everything", "nowhere.json"), "There is no file nowhere.json"),
         (("import", "packets", "nowhere.csv"), "There is no file nowhere.csv"),
         (("import", "readings", "nowhere.csv", "--place", "x"), "There is no file"),
         (("want", "pickled moon", "--per-week", 1, "--weeks", 4), "the kind of plant"),

@@ -24,7 +24,18 @@ from .core.units import DAY_S, day_start_s
 from .data.acts import ActRef, Clock
 from .data.store import Store, copy_database, current_revision, remove_database
 from .data.tables import Household
-from .services import containers, home, imports, jobs, needs_acts, papers, storage, whole
+from .services import (
+    containers,
+    home,
+    imports,
+    jobs,
+    needs_acts,
+    papers,
+    parcels,
+    stock_files,
+    storage,
+    whole,
+)
 from .services.crops import reference
 from .services.forecast import ensure_model_rev
 from .services.larder import Larder
@@ -262,11 +273,43 @@ def import_packets(
         raise fail(f"There is no file {file}") from None
     except LarderError as error:
         raise fail(error.message) from None
-    lots, assumed = done["lot_ids"], done["assumed"]
+    lots, assumed = done["lot_ids"], done.get("assumed", [])
     assert isinstance(lots, list) and isinstance(assumed, list), "import_packets answers with lists"  # noqa: PT018
     typer.echo(f"{file.name}: {len(lots)} packets brought in")
     for note in assumed:
         typer.echo(f"  {note}")
+
+
+@importing.command("parcel")
+def import_parcel(
+    file: Path, place: PlaceOption = None, kind: KindOption = "inner_cupboard",
+    data: DataOption = None, today: TodayOption = None,
+) -> None:  # fmt: skip
+    """Take in a parcel of seed from another household (JSON), with how far it has aged."""
+    larder = open_larder(data, clock_of(today))
+    try:
+        node = _node(larder, place, kind)
+        done = parcels.receive(larder, ActRef(), file.name, file.read_bytes(), node)
+    except FileNotFoundError:
+        raise fail(f"There is no file {file}") from None
+    except LarderError as error:
+        raise fail(error.message) from None
+    lots = done["lot_ids"]
+    assert isinstance(lots, list), "receive answers with a list"
+    typer.echo(f"{file.name}: {len(lots)} lots taken in")
+
+
+@importing.command("everything")
+def import_everything(file: Path, data: DataOption = None, today: TodayOption = None) -> None:
+    """Fill an empty larder from what 'larder export everything' wrote."""
+    larder = open_larder(data, clock_of(today))
+    try:
+        rows = whole.restore_everything(larder, file.name, file.read_bytes())
+    except FileNotFoundError:
+        raise fail(f"There is no file {file}") from None
+    except LarderError as error:
+        raise fail(error.message) from None
+    typer.echo(f"{file.name}: {rows} rows taken in")
 
 
 @app.command()
@@ -297,18 +340,19 @@ def year(
 
 @app.command()
 def export(
-    what: Annotated[str, typer.Argument(help="lots, readings or everything")],
+    what: Annotated[str, typer.Argument(help="stock, lots, readings or everything")],
     out: Annotated[Path | None, typer.Option("--out", "-o", help="File (default: print)")] = None,
     data: DataOption = None, today: TodayOption = None,
 ) -> None:  # fmt: skip
-    """Take out lots or readings as CSV, or everything as JSON."""
+    """Take out stock, lots or readings as CSV, or everything as JSON."""
     makers = {
+        "stock": stock_files.stock_csv,
         "lots": papers.lots_csv,
         "readings": papers.readings_csv,
         "everything": whole.everything_json,
     }
     if what not in makers:
-        raise fail(f"{what!r} is not known: lots, readings or everything")
+        raise fail(f"{what!r} is not known: stock, lots, readings or everything")
     text = makers[what](open_larder(data, clock_of(today)))
     if out is None:
         typer.echo(text, nl=False)

@@ -81,7 +81,7 @@ def test_promises_are_refused_added_to_and_taken_back(small):
     larder = small.larder
     for person, lots, why in (
         ("", {1: "5"}, "a name"), ("Morwen", {}, "at least one"), ("Morwen", {1: "9999"}, "in hand"),
-        ("Morwen", {1: "none"}, "more than nothing"), ("Morwen", {1: "?"}, "how much"),
+        ("Morwen", {1: "none"}, "more than nothing"), ("Morwen", {1: "?"}, "write a count"),
     ):  # fmt: skip
         with pytest.raises(InvalidValue, match=why):
             parcels.promise(larder, ref(), person, lots)

@@ -4,7 +4,6 @@ import csv
 import io
 import json
 import shutil
-from datetime import date
 
 import pytest
 from hypothesis import given
@@ -16,7 +15,6 @@ from brisk_larder.core.errors import BadFile, Conflict, InvalidValue
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.store import Store
 from brisk_larder.data.tables import Lot
-from brisk_larder.demo import build
 from brisk_larder.formats.stock_csv import COLUMNS, is_ours, read_stock, safe, unsafe, write_stock
 from brisk_larder.services import history, home, papers, sheet, splitting, stock, stock_files, whole
 from brisk_larder.services.forecast import ensure_model_rev
@@ -24,13 +22,6 @@ from brisk_larder.services.larder import Larder
 from brisk_larder.services.stock_entry import NewSeeds, add_seeds
 
 from ..conftest import NOW
-
-
-@pytest.fixture(scope="module")
-def demo_file(tmp_path_factory):
-    path = tmp_path_factory.mktemp("demo") / "demo.sqlite3"
-    build(path, date(2026, 11, 24))
-    return path
 
 
 def opened(path):

@@ -6,7 +6,6 @@ import socket
 import threading
 import time
 from dataclasses import dataclass
-from datetime import date
 from pathlib import Path
 
 import pytest
@@ -16,12 +15,10 @@ from playwright.sync_api import Page, expect, sync_playwright
 from brisk_larder.api.app import make_app
 from brisk_larder.clock import MovedClock
 from brisk_larder.data.store import Store
-from brisk_larder.demo import build
 from brisk_larder.services import home
 from brisk_larder.services.forecast import ensure_model_rev
 from brisk_larder.services.larder import Larder
 
-TODAY = date(2026, 11, 24)
 NOW = 1_795_507_200 + 3600
 FLAGS = [
     "--no-sandbox",
@@ -33,13 +30,6 @@ FLAGS = [
     "--disable-sync",
 ]
 expect.set_options(timeout=30_000)
-
-
-@pytest.fixture(scope="session")
-def demo_file(tmp_path_factory) -> Path:
-    path = tmp_path_factory.mktemp("demo") / "demo.sqlite3"
-    build(path, TODAY)
-    return path
 
 
 @pytest.fixture(scope="session")

@@ -91,6 +91,23 @@ def counted_of(session: Session, lot_id: int, said: Said) -> tuple[float, float]
     return (said.share or 0.0) * full, said.sd * full if said.share else 0.0
 
 
+def leaving(session: Session, lot_id: int, amount: str) -> tuple[float, float]:
+    """Seeds and sd of an amount that is to leave a lot; a share is one of what is there now.
+
+    Raises InvalidValue for nothing, or for more than there is.
+    """
+    said = _understood(session, lot_id, amount, "")
+    if said.share is not None:
+        have = seeds_left(session, [lot_id])[lot_id]
+        mean, sd = said.share * have.mean, said.sd * have.mean
+    else:
+        mean, sd = said.seeds or 0.0, said.sd
+    if mean <= 0:
+        raise InvalidValue("quantity", amount, "more than nothing")
+    check_in_hand(session, lot_id, mean, "quantity", amount)
+    return mean, sd
+
+
 def book_quantity(
     larder: Larder, ref: ActRef, lot_id: int, kind: str, amount: str, sure: str = ""
 ) -> dict[str, object]:

@@ -7,7 +7,6 @@ import hashlib
 import numpy as np
 from sqlmodel import Session, col, select
 
-from ..core.amounts import read_amount
 from ..core.errors import Conflict, InvalidValue
 from ..core.needs import seeds_for
 from ..core.units import day_start_s, local_day
@@ -40,11 +39,10 @@ from .crops import UNKNOWN, Kinds, guess_kind, load_kinds
 from .forecast import mark, touch
 from .glance import seed_success, sowing_of
 from .larder import Larder, household, live, today
-from .ledger import counted_of
-from .measures import measures_of_lot
+from .ledger import leaving
 from .outlook import Outlook, outlook, whole_outlook
 from .quantity import check_in_hand, earmarks, seeds_left
-from .stock_entry import PACKET, PACKET_WORDS, codes_in_use, free_code
+from .stock_entry import PACKET, PACKET_WORDS, codes_in_use, free_code, known_variety
 from .trial_data import all_tests
 from .world import World
 
@@ -120,8 +118,7 @@ def promise(
         codes = []
         for lot_id, amount in lots.items():
             lot = get_live(a.session, Lot, lot_id, "lot")
-            mean, sd = _amount(a.session, lot_id, amount)
-            check_in_hand(a.session, lot_id, mean, "quantity", amount)
+            mean, sd = leaving(a.session, lot_id, amount)
             a.session.add(
                 ParcelLine(
                     parcel_id=parcel.id or 0, lot_id=lot_id, seeds_mean=mean, seeds_sd=sd,
@@ -134,19 +131,6 @@ def promise(
         a.result = {"parcel_id": parcel.id, "code": parcel.code}
         a.summary = f"Promised {', '.join(codes)} to {parcel.person}"
         return a.result
-
-
-def _amount(session: Session, lot_id: int, amount: str) -> tuple[float, float]:
-    said = read_amount(amount, measures_of_lot(session, lot_id))
-    if said is None:
-        raise InvalidValue("quantity", amount, "how much: 40, 2 g, half of it")
-    have = seeds_left(session, [lot_id])[lot_id]
-    mean, sd = counted_of(session, lot_id, said)
-    if said.share is not None:
-        mean, sd = said.share * have.mean, said.sd * have.mean
-    if mean <= 0:
-        raise InvalidValue("quantity", amount, "more than nothing")
-    return mean, sd
 
 
 def pack(larder: Larder, ref: ActRef, parcel_id: int, anyway: bool = False) -> dict[str, object]:
@@ -335,12 +319,7 @@ def _lot_in(
     crop = crop or guess_kind(new.kind_name, kinds)
     name = new.variety or new.kind_name or "unnamed"
     breeding = "hybrid" if new.hybrid else "open"
-    variety = session.exec(
-        select(Variety).where(
-            Variety.crop == crop, Variety.name == name, Variety.breeding == breeding,
-            Variety.treated == int(new.treated), col(Variety.deleted_s).is_(None),
-        )
-    ).first() if crop else None  # fmt: skip
+    variety = known_variety(session, crop, name, breeding, new.treated)
     if variety is None:
         variety = Variety(crop=crop, name=name, breeding=breeding, treated=int(new.treated))
         for field in PACKET_WORDS:

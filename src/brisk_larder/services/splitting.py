@@ -7,7 +7,6 @@ from math import hypot
 
 from sqlmodel import Session, col, select
 
-from ..core.amounts import read_amount
 from ..core.codes import check_code
 from ..core.errors import Conflict, InvalidValue
 from ..data.acts import ActRef, Recorder, act
@@ -17,10 +16,10 @@ from .checks import get_live
 from .crops import load_kinds
 from .forecast import mark, touch
 from .larder import Larder, household
-from .ledger import counted_of
+from .ledger import leaving
 from .lot_acts import end_stay, open_stay, refuse_unsafe
-from .measures import kind_of_lot, measures_of_lot
-from .quantity import Seeds, check_in_hand, seeds_left
+from .measures import kind_of_lot
+from .quantity import Seeds, seeds_left
 from .stock import year_of
 from .stock_entry import codes_in_use, free_code
 
@@ -58,16 +57,7 @@ def split_lot(
         if a.replayed:
             return a.result
         lot = get_live(a.session, Lot, lot_id, "lot")
-        said = read_amount(amount, measures_of_lot(a.session, lot_id))
-        if said is None:
-            raise InvalidValue("quantity", amount, "how much goes into the new packet")
-        mean, sd = counted_of(a.session, lot_id, said)
-        if said.share is not None:  # half of what is there now, not of what was
-            have = seeds_left(a.session, [lot_id])[lot_id]
-            mean, sd = said.share * have.mean, said.sd * have.mean
-        if mean <= 0:
-            raise InvalidValue("quantity", amount, "more than nothing")
-        check_in_hand(a.session, lot_id, mean, "quantity", amount)
+        mean, sd = leaving(a.session, lot_id, amount)
         new = carve(
             a, lot, mean, sd, amount.strip(), code=code, note=note, intended_use=intended_use
         )

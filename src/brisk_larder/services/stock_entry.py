@@ -199,16 +199,25 @@ def first_name(item: NewSeeds, kinds: Kinds) -> str:
     return item.variety.strip() or kinds.get(resolve_kind(item.kind, kinds)).name
 
 
+def known_variety(
+    session: Session, crop: str | None, name: str, breeding: str, treated: bool | int
+) -> Variety | None:
+    """The variety of that name, breeding and dressing; seed of unknown kind is never one and the same."""
+    if crop is None:
+        return None
+    return session.exec(
+        select(Variety).where(
+            Variety.crop == crop, Variety.name == name, Variety.treated == int(treated),
+            Variety.breeding == breeding, col(Variety.deleted_s).is_(None),
+        )
+    ).first()  # fmt: skip
+
+
 def _variety(session: Session, item: NewSeeds, crop: str | None) -> Variety:
     name = item.variety.strip() or item.note.strip()[:60] or (item.kind.strip() if not crop else "")
     breeding = "hybrid" if item.hybrid else "open"
-    if name and crop is not None:
-        known = session.exec(
-            select(Variety).where(
-                Variety.crop == crop, Variety.name == name, Variety.treated == int(item.treated),
-                Variety.breeding == breeding, col(Variety.deleted_s).is_(None),
-            )
-        ).first()  # fmt: skip
+    if name:
+        known = known_variety(session, crop, name, breeding, item.treated)
         if known is not None:
             if item.kept_line and not known.kept_line:
                 known.kept_line = 1

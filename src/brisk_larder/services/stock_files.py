@@ -26,7 +26,7 @@ from .forecast import mark, touch
 from .larder import Larder, household, live
 from .quantity import seeds_left
 from .splitting import parts_of
-from .stock_entry import PACKET, codes_in_use
+from .stock_entry import PACKET, codes_in_use, known_variety
 from .world import World
 
 SEPARATOR = " / "
@@ -175,13 +175,7 @@ def _take(
     now_s: int,
 ) -> int:  # fmt: skip
     crop = row["kind"] or None
-    variety = session.exec(
-        select(Variety).where(
-            Variety.crop == crop, Variety.name == row["variety"],
-            Variety.breeding == row["breeding"], Variety.treated == row["treated"],
-            col(Variety.deleted_s).is_(None),
-        )
-    ).first() if crop else None  # fmt: skip
+    variety = known_variety(session, crop, row["variety"], row["breeding"], row["treated"])
     if variety is None:
         variety = Variety(
             crop=crop, name=row["variety"], breeding=row["breeding"], treated=row["treated"],
