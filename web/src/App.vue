@@ -119,6 +119,10 @@ onKeyStroke(true, (e) => {
               <td>new in this room</td>
             </tr>
             <tr>
+              <td><kbd>x</kbd></td>
+              <td>choose the lot under the cursor, in Stock</td>
+            </tr>
+            <tr>
               <td><kbd>u</kbd></td>
               <td>take the last act back</td>
             </tr>
