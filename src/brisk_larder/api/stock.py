@@ -10,7 +10,6 @@ from fastapi.responses import Response
 from pydantic import BaseModel, Field
 
 from ..services import finding, ledger, lot_acts, lot_page, rows, splitting, stock, stock_entry
-from ..services.glance import glances
 from ..services.glance_data import Glance
 from ..services.lot_acts import LotEdit
 from ..services.lot_page import LotPage
@@ -114,7 +113,7 @@ def get_rows(larder: LarderDep, later: BackgroundTasks, group: str = "season") -
     """The list in the household's order, at once; forecasts that are missing follow."""
     found = rows.stock_list(larder, group)
     if found.pending:
-        later.add_task(glances, larder)
+        later.add_task(rows.warm, larder)
     # thousands of rows are written as they are: checking each again took most of the time
     return Response(orjson.dumps(found), media_type="application/json", background=later)
 

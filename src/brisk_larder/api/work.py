@@ -127,5 +127,5 @@ def post_packets(
     node_id: int | None = None,
 ) -> Answer:
     """Bring in a spreadsheet of packets: all or nothing."""
-    name, data = file.filename or "file", file.file.read(8 * 1024 * 1024)
+    name, data = file.filename or "file", file.file.read(papers.MOST_BYTES + 1)
     return answer(ref, papers.import_packets(larder, ref, name, data, node_id))

@@ -9,6 +9,7 @@ from __future__ import annotations
 import re
 import sqlite3
 import threading
+from collections import Counter
 from dataclasses import dataclass
 from weakref import WeakKeyDictionary
 
@@ -220,9 +221,11 @@ def _documents(session: Session, larder: Larder) -> dict[int, _Doc]:
                 "more": _words(f"{note} {tags} {said} {person} {seller} {source} {use}"),
             },
         )  # fmt: skip
+    open_stays = (s[-1] for s in world.lot_stays.values() if s[-1].to_s is None)
+    inside = Counter(stay.parent_node_id for stay in open_stays)
     for node in world.nodes.values():
         if node.deleted_s is None:
-            held = len(world.lots_in(node.id)) if len(world.nodes) < 200 else 0
+            held = inside[node.id]
             out[2 * node.id + 1] = _Doc(
                 "place", node.id, node.code, node.name, paths[node.id],
                 f"{held} lots in it" if held else "",

@@ -18,6 +18,7 @@ from .sheet import look_at_sheet, take_sheet
 from .stock import lot_lines
 from .stock_files import import_stock
 
+MOST_BYTES = 8 * 2**20
 LOT_COLUMNS = (
     "code", "kind", "variety", "origin", "seeds", "mass_g", "place", "germination_pct",
     "likely_low_pct", "likely_high_pct", "good_until", "last_safe_year", "next_act", "note",
@@ -75,6 +76,8 @@ def import_packets(
     What is missing stays missing (a year, a quantity, even the kind); what was assumed is listed.
     Raises BadFile with line and field for what cannot be.
     """
+    if len(data) > MOST_BYTES:
+        raise BadFile(f"{file_name} is larger than {MOST_BYTES // 2**20} MB: split it")
     text = decode(data, file_name)
     if is_ours(text):
         return import_stock(larder, ref, file_name, data)

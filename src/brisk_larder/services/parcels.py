@@ -36,7 +36,7 @@ from ..formats.parcel_json import (
 )
 from .checks import get_live
 from .crops import UNKNOWN, Kinds, guess_kind, load_kinds
-from .forecast import mark, touch
+from .forecast import fresh, mark, touch
 from .glance import seed_success, sowing_of
 from .larder import Larder, household, live, today
 from .ledger import leaving
@@ -200,6 +200,7 @@ def send(larder: Larder, ref: ActRef, parcel_id: int) -> dict[str, object]:
 
 def parcel_file(larder: Larder, parcel_id: int) -> tuple[str, str]:
     """(file name, text) of a packed parcel as JSON. Raises NotFound and Conflict."""
+    fresh(larder)
     with larder.store.read() as session:
         home, kinds = household(session), load_kinds(session)
         parcel = get_live(session, Parcel, parcel_id, "parcel")

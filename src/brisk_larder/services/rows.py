@@ -6,8 +6,12 @@ Rows show what the forecast of the day is where it is known; the rest is made in
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from threading import Lock
+from weakref import WeakKeyDictionary
 
-from ..core.filing import arrange
+from ..core.errors import InvalidValue
+from ..core.filing import GROUPINGS, arrange
+from ..data.store import Store
 from .crops import load_kinds
 from .glance import glances
 from .glance_data import Glance, Likely, Strip, TestAdvice, thaw
@@ -95,6 +99,8 @@ def kept_today(larder: Larder) -> tuple[dict[int, Glance], list[int]]:
 
 def stock_list(larder: Larder, grouping: str) -> StockRows:
     """The list under a grouping, kept until the file changes. Raises InvalidValue."""
+    if grouping not in GROUPINGS:
+        raise InvalidValue("group by", grouping, ", ".join(GROUPINGS))
     return larder.store.remembered(
         f"{__name__}.stock_list.{grouping}", larder.now_s(), lambda: _stock_list(larder, grouping)
     )
@@ -148,6 +154,19 @@ def _none(lot: int) -> Glance:
         TestAdvice("pending", False, None, None, None, None, 0.0, ""), 0.0, 0.4, 0.0, 0.0, "usual",
         False, [], [], None, False, [],
     )  # fmt: skip
+
+
+_WARMING: WeakKeyDictionary[Store, Lock] = WeakKeyDictionary()
+
+
+def warm(larder: Larder) -> None:
+    """Make what is missing of the day's forecasts; does nothing while that is under way already."""
+    lock = _WARMING.setdefault(larder.store, Lock())
+    if lock.acquire(blocking=False):
+        try:
+            glances(larder)
+        finally:
+            lock.release()
 
 
 def strips(larder: Larder, lot_ids: list[int]) -> dict[int, Glance]:

@@ -33,6 +33,7 @@ from .world import World
 
 # what a condition does beyond being told: an event of the lot, by its kind
 EVENTS = {"mouldy": "mould", "sprouted": "sprouted", "eaten": "insects", "damp": "note"}
+HELD = (col(Lot.deleted_s).is_(None), Lot.state != "gone")
 DAMP_ERH25, DAMP_SD = 0.70, 0.10  # a packet that feels damp (guess)
 
 
@@ -99,9 +100,10 @@ def containers(larder: Larder) -> list[ToGoThrough]:
         for line in session.exec(select(StocktakeLine)):
             if live(line):
                 marked[line.stocktake_id] = marked.get(line.stocktake_id, 0) + 1
+        live_lots = set(session.exec(select(Lot.id).where(*HELD)).all())
         out = []
         for node in world.nodes.values():
-            held = [i for i in world.lots_in(node.id) if _is_held(session, i)]
+            held = [i for i in world.lots_in(node.id) if i in live_lots]
             if node.deleted_s is not None or (not held and node.id not in begun):
                 continue
             gone = [e.at_s for e in world.events.get(node.id, []) if e.kind == "gone_through"]
@@ -113,11 +115,6 @@ def containers(larder: Larder) -> list[ToGoThrough]:
                 )
             )  # fmt: skip
     return sorted(out, key=lambda c: (c.open_id is None, c.last_s or 0, c.path))
-
-
-def _is_held(session: Session, lot_id: int) -> bool:
-    lot = session.get(Lot, lot_id)
-    return lot is not None and live(lot) and lot.state != "gone"
 
 
 def begin(larder: Larder, ref: ActRef, node_id: int) -> dict[str, object]:
@@ -134,7 +131,8 @@ def begin(larder: Larder, ref: ActRef, node_id: int) -> dict[str, object]:
         ).first()  # fmt: skip
         if take is None:
             world = World(a.session, household(a.session), a.now_s)
-            expected = [i for i in world.lots_in(node_id) if _is_held(a.session, i)]
+            live_lots = set(a.session.exec(select(Lot.id).where(*HELD)).all())
+            expected = [i for i in world.lots_in(node_id) if i in live_lots]
             take = Stocktake(node_id=node_id, started_s=a.now_s, expected=json.dumps(expected))
             a.summary = f"Began to go through {node.name}"
         else:

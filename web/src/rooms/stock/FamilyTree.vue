@@ -35,7 +35,7 @@ const words = computed(() =>
 </script>
 
 <template>
-  <div class="tree" role="img" :aria-label="`Family: ${words}`">
+  <div class="tree" role="group" :aria-label="`Family: ${words}`">
     <svg :width="width" :height="height">
       <text v-for="year in years" :key="year" :x="x(year) + 2" y="14" class="year">{{ year }}</text>
       <path v-for="l in lines" :key="l.d" :d="l.d" :class="l.kind" />
@@ -44,7 +44,11 @@ const words = computed(() =>
         :key="r.lot_id"
         :transform="`translate(${x(r.year)},${y(r.row)})`"
         :class="{ me: r.me, gone: !r.here }"
+        :role="r.here && !r.me ? 'link' : undefined"
+        :tabindex="r.here && !r.me ? 0 : undefined"
+        :aria-label="`${r.code} ${r.variety}, ${r.year}`"
         @click="r.here && router.push(`/stock/${r.lot_id}`)"
+        @keydown.enter="r.here && router.push(`/stock/${r.lot_id}`)"
       >
         <rect :width="W" :height="H" rx="3" />
         <text x="8" y="18" class="code">{{ r.code }}</text>
