@@ -11,7 +11,18 @@ from sqlmodel import Session, col, select
 from ..core.errors import Conflict, NotFound
 from ..core.units import DAY_S
 from ..data.acts import UNDO_DAYS, ActRef, Recorder, act, is_undone, restore_rows
-from ..data.tables import Act, ImportBatch, Lot, Node, NodeEvent, Part, Person, Stay
+from ..data.tables import (
+    Act,
+    Cohort,
+    ImportBatch,
+    Lot,
+    Node,
+    NodeEvent,
+    Part,
+    Person,
+    Stay,
+    Variety,
+)
 from .forecast import mark, mark_node, remark_everything, touch
 from .larder import Larder, household, live
 from .readings import bring_back, bring_back_batch, set_aside, take_back_batch
@@ -140,10 +151,26 @@ def _after(a: Recorder, table: str, row: object) -> None:
         world = World(session, household(session), a.now_s)
         mark_node(session, world, [row.node_id], row.at_s)
     elif table in ("part", "cohort", "variety", "moisture_obs"):
-        remark_everything(session)
+        mark(session, _parts_of(session, row), 0)
     elif isinstance(lot_id, int):
         touch(session, [lot_id])
     touch(session)
+
+
+def _parts_of(session: Session, row: object) -> list[int]:
+    """Parts whose ageing hangs on a row: itself, those of its cohort, variety or lot."""
+    query = select(Part.id)
+    if isinstance(row, Part):
+        query = query.where(Part.id == row.id)
+    elif isinstance(row, Cohort):
+        query = query.where(Part.cohort_id == row.id)
+    elif isinstance(row, Variety):
+        query = query.join(Cohort, col(Part.cohort_id) == Cohort.id).where(
+            Cohort.variety_id == row.id
+        )
+    else:
+        query = query.where(Part.lot_id == getattr(row, "lot_id", 0))
+    return [p for p in session.exec(query) if p is not None]
 
 
 def _sweep(session: Session, larder: Larder) -> None:

@@ -73,7 +73,7 @@ def split_lot(
             )  # fmt: skip
         a.summary = f"Split {amount.strip()} of {lot.code} off as {new.code}"
         a.result = {"lot_id": new.id, "code": new.code}
-        touch(a.session)
+        touch(a.session, [lot_id, new.id or 0])
         return a.result
 
 
@@ -219,7 +219,7 @@ def merge_lots(
             _empty_into(a, lot, into, have[lot.id or 0])
         session.flush()
         mark(session, [p.id or 0 for p in made], 0)
-        touch(session)
+        touch(session, ids)
         a.about(*(f"lot:{i}" for i in ids))
         a.result = {"lot_id": into.id, "warnings": mix.warnings}
         a.summary = f"Poured {', '.join(lot.code for lot in others)} into {into.code}"
