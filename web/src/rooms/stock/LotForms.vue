@@ -51,6 +51,11 @@ watch(asking, () => {
   amount.value = mass.value = words.value = ''
   others.value = []
 })
+const shares = computed(() =>
+  Object.entries(mixing.value?.shares ?? {})
+    .map(([code, share]) => `${Math.round(100 * share)} % ${code}`)
+    .join(', '),
+)
 async function finish(what: string, call: () => Promise<Schemas['Answer']>) {
   if (await act.run(what, call)) asking.value = ''
 }
@@ -123,10 +128,7 @@ const weigh = () =>
         >
         <div v-if="mixing" role="status">
           <p v-for="w in mixing.warnings" :key="w" class="warm">{{ w }}</p>
-          <p class="small soft">
-            The bag would be
-            <template v-for="(s, c) in mixing.shares" :key="c">{{ Math.round(100 * s) }} % {{ c }} </template>
-          </p>
+          <p class="small soft">The bag would be {{ shares }}.</p>
         </div>
         <button class="btn" type="submit" :disabled="!others.length">
           {{ mixing?.warnings.length ? 'Pour together all the same' : 'Pour together' }}
