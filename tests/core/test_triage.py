@@ -20,8 +20,10 @@ from brisk_larder.core.triage import (
     advice,
     by_age,
     by_forecast,
+    by_school,
     by_test,
     school_costs,
+    surplus,
 )
 
 LEVEL = 0.7
@@ -94,6 +96,20 @@ STANDING = Standing(
 )
 def test_what_follows_for_a_lot(change, first):
     assert advice(replace(STANDING, **change))[0] == first
+
+
+def test_the_schools_order_the_advice_and_surplus_is_what_life_cannot_use():
+    old = Opinions("poor", "good", "good")
+    assert by_school("forecast", old, ["keep"]) == ["keep"]
+    assert by_school("age_rule", old, ["keep"]) == ["let_go", "keep"]
+    assert by_school("test", old, ["sow_thick"]) == ["keep", "sow_thick"]
+    assert by_school("test", Opinions("poor", "none", "good"), ["keep"])[0] == "test"
+    assert by_school("count", old, ["keep"]) == ["sow_thick", "keep"]
+    assert by_school("age_rule", old, ["regrow", "keep"])[0] == "regrow"
+    assert by_school("test", old, ["let_go"]) == ["let_go"]  # spoilt or empty
+    assert surplus(400, 5) == pytest.approx(0.5)
+    assert surplus(100, 5) == 0
+    assert surplus(None, 5) == surplus(400, None) == 0
 
 
 def test_what_is_unsafe_never_reaches_the_table():

@@ -313,11 +313,18 @@ def test_labels_say_what_matters_and_warn(small):
     done = trials.start_trial(larder, ref(), small.lots["kale"], 10)
     larder.clock.at_s += 14 * DAY
     trials.count_trial(larder, ref(), done["trial_id"], trials.CountEntry(normal=9), True)
-    containers.node_event(larder, ref(), small.nodes["tin"], "sealed", "open from 3 Feb")
+    containers.node_event(
+        larder,
+        ref(),
+        small.nodes["tin"],
+        "sealed",
+        "to the brim",
+        figures={"food_kg": 2.0, "shut_days": 60.0},
+    )
     said = labels.labels_of(larder, [small.lots["kale"], dressed, unknown, food], "http://mill")
     kale, pea, blue, lentil = said
     assert kale.germination == "germination 90 %, test T-1, Nov 2026"
-    assert kale.sealed.endswith("open from 3 Feb")
+    assert kale.sealed == "sealed 8 Dec 2026, open from 6 Feb 2027"
     assert kale.source == "own seed"
     assert kale.address == f"http://mill/stock/{small.lots['kale']}"
     assert (pea.caution, pea.origin) == ("DRESSED SEED: NEVER EAT", "March 2025")

@@ -8,12 +8,15 @@ from brisk_larder.services import (
     growing,
     history,
     home,
+    labels,
     ledger,
     lot_acts,
     lot_page,
     needs,
     needs_acts,
+    splitting,
     stock,
+    triage,
 )
 from brisk_larder.services.lot_acts import LotEdit
 from brisk_larder.services.stock_entry import NewSeeds, add_seeds
@@ -125,6 +128,22 @@ def test_a_lot_that_gets_dressed_or_mouldy_leaves_the_table(small):
         book(small, lot, "eaten", "100 g")
     with pytest.raises(InvalidValue, match="shoots"):
         lot_acts.edit_lot(small.larder, ref(), small.lots["carrot"], LotEdit(intended_use="shoots"))
+
+
+def test_a_packet_split_off_spoilt_seed_is_spoilt_too_and_so_is_a_bag_with_it(small):
+    larder = small.larder
+    lot = add(larder, kind="lentil", variety="Slate Bead", year=2025, quantity="1000")
+    clean = add(larder, kind="lentil", variety="Slate Bead", year=2025, quantity="1000")
+    lot_acts.log_event(larder, ref(), lot, "mould", "")
+    larder.clock.at_s += 60
+    child = splitting.split_lot(larder, ref(), lot, "100")["lot_id"]
+    splitting.merge_lots(larder, ref(), clean, [child], anyway=True)
+    for one in (lot, clean):
+        with pytest.raises(InvalidValue, match="after mould"):
+            lot_acts.edit_lot(larder, ref(), one, LotEdit(intended_use="food"))
+        with pytest.raises(InvalidValue):
+            triage.decide(larder, ref(), one, "food")
+        assert labels.labels_of(larder, [one], "")[0].caution == "SPOILT: NEVER EAT"
 
 
 def test_what_is_set_aside_is_kept_for_its_use(small):

@@ -188,6 +188,16 @@ def test_a_mixed_bag_and_an_unknown_kind_travel_too(small, other):
     assert stranger.treated
 
 
+def test_that_seed_is_no_food_travels_with_it(small, other):
+    lot_acts.log_event(small.larder, ref(), small.lots["onion"], "mould", "")
+    parcel = packed(small, {small.lots["onion"]: "20"})
+    (there,) = parcels.receive(other, ref(), "p.json", file_of(small, parcel))["lot_ids"]
+    with pytest.raises(InvalidValue, match="never food"):
+        lot_acts.edit_lot(other, ref(), there, lot_acts.LotEdit(intended_use="food"))
+    here = small.line("onion").glance.now.mid
+    assert stock.lot_lines(other)[0].glance.now.mid >= here - 0.05  # told on, not suffered twice
+
+
 def spoil(small, change):
     parcel = packed(small, {small.lots["onion"]: "20"})
     data = json.loads(file_of(small, parcel))

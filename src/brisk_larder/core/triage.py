@@ -120,6 +120,25 @@ def advice(s: Standing) -> list[str]:
     return list(dict.fromkeys(out))
 
 
+def surplus(seeds: float | None, life_years: float | None) -> float:
+    """Share of a lot that its good years cannot use up at two usual sowings a year (guess); zero
+    where nobody counted it or it keeps for longer than can be said."""
+    if not seeds or life_years is None:
+        return 0.0
+    wanted = 2 * STAND * max(life_years, 0.5)
+    return max(0.0, 1 - wanted / seeds)
+
+
+def by_school(school: str, said: Opinions, found: list[str]) -> list[str]:
+    """The advice in the order of the household's school; what keeps a line alive stays first, and
+    what is spoilt or empty is let go whatever the school."""
+    if school == "forecast" or found[0] == "regrow" or found == ["let_go"]:
+        return found
+    follows = {"none": "test", "good": "keep", "doubtful": "sow_thick", "poor": "let_go"}
+    rule = {"age_rule": said.age_rule, "test": said.test, "count": "doubtful"}[school]
+    return list(dict.fromkeys([follows[rule], *found]))
+
+
 @dataclass(frozen=True)
 class Lots:
     """Lots with a sowing in sight, for reckoning schools: nodes of germination g, weight [L, K];

@@ -61,6 +61,7 @@ class ParcelLot(_Part):
     variety: Annotated[str, Field(max_length=400)] = ""
     hybrid: bool = False
     treated: bool = False
+    spoilt: bool = False
     note: Annotated[str, Field(max_length=400)] = ""
     seeds: Annotated[float, Field(gt=0, le=1e9)]
     seeds_sd: Annotated[float, Field(ge=0)] = 0.0

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from dataclasses import dataclass
 from datetime import UTC, datetime
 
@@ -10,11 +11,13 @@ from sqlmodel import Session
 from ..core.edible import fit_for_food, fit_for_shoots
 from ..core.errors import InvalidValue, NotFound
 from ..core.filing import arrange
-from ..data.tables import Cohort, Variety
+from ..core.units import DAY_S
+from ..data.tables import Cohort
 from ..formats.labels_pdf import Label, ListPage, cards_pdf, labels_pdf, lists_pdf
 from ..formats.sheets import PAGES_MM, SHEETS, sheet_of
 from .crops import Kinds, load_kinds
 from .larder import Larder, household
+from .lot_acts import spoilt_lots
 from .measures import main_part
 from .stock import LotLine, lot_lines, node_path
 from .views import all_filed, filing_order
@@ -25,7 +28,7 @@ MOST_LABELS = 2000
 MOST_SPANS = 4
 CAUTIONS = {
     "treated": "DRESSED SEED: NEVER EAT", "unknown": "UNKNOWN KIND: NEVER EAT",
-    "mould": "HAD MOULD: NEVER EAT",
+    "spoilt": "SPOILT: NEVER EAT",
 }  # fmt: skip
 
 
@@ -80,8 +83,11 @@ def _sealed(world: World, node: int | None) -> str:
         return ""
     day = datetime.fromtimestamp(events[-1].at_s, UTC)
     words = f"sealed {day.day} {day:%b %Y}"
-    note = events[-1].note
-    return f"{words}; {note}" if note and "open" in note.lower() else words
+    shut = json.loads(events[-1].figures).get("shut_days")
+    if shut is None:
+        return words
+    opens = datetime.fromtimestamp(events[-1].at_s + shut * DAY_S, UTC)
+    return f"{words}, open from {opens.day} {opens:%b %Y}"
 
 
 def _source(cohort: Cohort) -> str:
@@ -91,9 +97,11 @@ def _source(cohort: Cohort) -> str:
     return f"{said}, kitchen produce" if cohort.from_kitchen else said
 
 
-def _caution(line: LotLine, variety: Variety, kinds: Kinds) -> str:
-    if variety.treated:
+def _caution(line: LotLine, kinds: Kinds, spoilt: bool) -> str:
+    if line.treated:
         return CAUTIONS["treated"]
+    if spoilt:
+        return CAUTIONS["spoilt"]
     if not line.known_kind:
         return CAUTIONS["unknown"]
     kind = kinds.get(line.kind)
@@ -106,7 +114,7 @@ def _caution(line: LotLine, variety: Variety, kinds: Kinds) -> str:
 
 def label_of(session: Session, world: World, kinds: Kinds, line: LotLine, address: str) -> Label:
     """What the label of one lot says; ``address`` is that of this larder."""
-    _, cohort, variety = main_part(session, line.lot_id)
+    cohort = main_part(session, line.lot_id)[1]
     origin = _month_year(cohort)
     if line.parts > 1:
         origin = "mixed: " + ", ".join(map(str, line.years))
@@ -120,7 +128,7 @@ def label_of(session: Session, world: World, kinds: Kinds, line: LotLine, addres
         germination=_germination(line),
         use="" if line.intended_use == "seed" else f"for {line.intended_use}",
         sealed=_sealed(world, line.node_id),
-        caution=_caution(line, variety, kinds),
+        caution=_caution(line, kinds, line.lot_id in spoilt_lots(session, [line.lot_id])),
         address=f"{address.rstrip('/')}/stock/{line.lot_id}",
     )
 

@@ -16,6 +16,7 @@ from .checks import get_live, not_future
 from .crops import load_kinds, reference
 from .forecast import mark, touch
 from .larder import Larder, household
+from .lineage import Lineage
 from .measures import main_part
 from .stock_entry import codes_in_use, tidy_tags
 from .wording import day_words
@@ -256,6 +257,30 @@ def refuse_circle(session: Session, cohort: Cohort, mother: Cohort) -> None:
         at = session.get(Cohort, up) if up is not None else None
 
 
+SPOILS = ("mould", "rodents", "treated")
+
+
+def spoilt_lots(session: Session, lot_ids: list[int]) -> dict[int, str]:
+    """Lots whose seed is no food any more, with what spoilt it: also in a lot it was split from or
+    that was poured into it."""
+    session.flush()
+    events = session.exec(
+        select(LotEvent.lot_id, LotEvent.kind).where(
+            col(LotEvent.deleted_s).is_(None), col(LotEvent.kind).in_(SPOILS)
+        )
+    ).all()
+    kinds = dict(events)
+    if not kinds:
+        return {}
+    lineage = Lineage(session)
+    out = {}
+    for lot in lot_ids:
+        found = [kinds[i] for i in sorted(lineage.lots_behind([lot])) if i in kinds]
+        if found:
+            out[lot] = found[0]
+    return out
+
+
 def refuse_unsafe(session: Session, lot: Lot, use: str) -> None:
     """Raises InvalidValue for dressed seed, or seed nobody can name, meant for food or shoots."""
     if use not in ("food", "shoots"):
@@ -269,12 +294,7 @@ def refuse_unsafe(session: Session, lot: Lot, use: str) -> None:
     ).all()
     if any(v.treated for v in rows):
         raise InvalidValue("meant for", use, "never food or shoots: this seed is dressed")
-    spoilt = session.exec(
-        select(LotEvent.kind).where(
-            LotEvent.lot_id == lot.id, col(LotEvent.deleted_s).is_(None),
-            col(LotEvent.kind).in_(["mould", "treated", "rodents"]),
-        )
-    ).first()  # fmt: skip
+    spoilt = spoilt_lots(session, [lot.id or 0]).get(lot.id or 0)
     if spoilt:
         raise InvalidValue("meant for", use, f"never food or shoots after {spoilt}")
     for variety in rows:

@@ -15,6 +15,7 @@ from ..data.tables import (
     Cohort,
     Household,
     Lot,
+    LotEvent,
     Parcel,
     ParcelLine,
     Part,
@@ -40,6 +41,7 @@ from .forecast import fresh, mark, touch
 from .glance import seed_success, sowing_of
 from .larder import Larder, household, live, today
 from .ledger import leaving
+from .lot_acts import spoilt_lots
 from .outlook import Outlook, outlook, whole_outlook
 from .quantity import check_in_hand, earmarks, seeds_left
 from .stock_entry import PACKET, PACKET_WORDS, codes_in_use, free_code, known_variety
@@ -267,7 +269,8 @@ def _lot_out(
     middle = float((g.g[0] * g.weight[0]).sum() / g.weight[0].sum())
     return ParcelLot(
         code=lot.code, kind=kind.key if kind.known else "", kind_name=kind.name, variety=v.name,
-        hybrid=v.breeding == "hybrid", treated=bool(v.treated), note=lot.note, seeds=x.seeds_mean,
+        hybrid=v.breeding == "hybrid", treated=any(r.variety.treated for r in whole.rows),
+        spoilt=x.lot_id in spoilt_lots(session, [x.lot_id]), note=lot.note, seeds=x.seeds_mean,
         seeds_sd=x.seeds_sd, as_said=x.as_said, seeds_per_g=lot.seeds_per_g, packet=packet,
         germination_now=[round(middle, 3)], parts=parts,
     )  # fmt: skip
@@ -334,6 +337,9 @@ def _lot_in(
     session.add(lot)
     session.flush()
     start_s = a.now_s
+    if new.spoilt:  # its ageing has borne it already: only that it is no food is told on
+        said = "spoilt before it came: never to be eaten"
+        session.add(LotEvent(lot_id=lot.id or 0, at_s=start_s, kind="treated", note=said))
     made = []
     for p in new.parts:
         low = day_start_s(p.origin_from, home.tz) if p.origin_from else start_s

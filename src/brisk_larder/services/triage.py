@@ -20,18 +20,20 @@ from ..core.triage import (
     advice,
     by_age,
     by_forecast,
+    by_school,
     by_test,
     school_costs,
+    surplus,
 )
 from ..core.units import DAY_S, YEAR_S
 from ..data.acts import ActRef, act
-from ..data.tables import Household, Job, Lot, LotEvent
+from ..data.tables import Household, Job, Lot
 from .checks import get_live
 from .crops import Kinds, load_kinds
 from .forecast import touch
 from .glance import emergence
 from .larder import Larder, household, remembered, today
-from .lot_acts import LotEdit, edit_lot
+from .lot_acts import LotEdit, edit_lot, refuse_unsafe, spoilt_lots
 from .outlook import whole_outlook
 from .stock import LotLine, lot_lines
 from .trial_data import all_tests
@@ -49,7 +51,7 @@ SCHOOL_WORDS = {
 JOBS = {
     "sow_thick": "Sow {name} thickly: about {thick} seeds for {stand} plants",
     "test": "Test {seeds} seeds of {name}", "regrow": "Regrow {name}",
-    "shoots": "Use {name} up as shoots", "food": "Use {name} up as food", "give": "Give {name} away",
+    "shoots": "Use {name} up as shoots", "food": "Use {name} up as food", "give": "Give some of {name} away",
 }  # fmt: skip
 
 
@@ -93,24 +95,13 @@ class TriageRoom:
     decided: int
 
 
-def _spoilt(larder: Larder) -> dict[int, str]:
-    with larder.store.read() as session:
-        rows = session.exec(
-            select(LotEvent).where(
-                col(LotEvent.deleted_s).is_(None),
-                col(LotEvent.kind).in_(["mould", "rodents", "treated"]),
-            )
-        )
-        return {r.lot_id: r.kind for r in rows}
-
-
 @remembered
 def triage_room(larder: Larder) -> TriageRoom:
     """All lots in hand with what is said of them. The household's school orders the advice."""
     lines = [x for x in lot_lines(larder) if x.state != "missing"]
-    spoilt = _spoilt(larder)
     with larder.store.read() as session:
         home, kinds = household(session), load_kinds(session)
+        spoilt = spoilt_lots(session, [x.lot_id for x in lines])
         last: dict[int, tuple[float | None, int, str]] = {}
         for t in all_tests(session, [x.lot_id for x in lines], larder.now_s()):
             if t.trial.closed_s is not None and t.n > 0 and t.count is not None:
@@ -165,22 +156,19 @@ def _line(
         by_forecast(g.advice.chance_below, at.mid, home.sow_level),
     )
     life = None if g.good_until_s is None else (g.good_until_s - now_s) / YEAR_S
-    usual = STAND * 2.0
-    surplus = 0.0
-    if x.seeds and life is not None and x.seeds > usual * max(life, 0.5):
-        surplus = 1 - usual * max(life, 0.5) / x.seeds
     found = advice(
         Standing(
             opinions, at.mid, home.sow_level, x.seeds, x.kept_line, g.last_safe_year, year,
             g.advice.wanted, any(t.running for t in g.tests),
             fit_for_shoots(x.kind, x.known_kind, x.treated, spoilt),
-            fit_for_food(x.kind, x.known_kind, x.treated, spoilt), surplus, spoilt,
+            fit_for_food(x.kind, x.known_kind, x.treated, spoilt),
+            surplus(x.seeds, life), spoilt,
         )
     )  # fmt: skip
     thick = None
     if at.mid > 0.02:
         thick = round(STAND / (at.mid * emergence(kind, g.sowing_setting)))
-    followed = _by_school(home.school, opinions, found)
+    followed = by_school(home.school, opinions, found)
     return TriageLine(
         x, opinions.age_rule,
         f"{x.age_years:.1f} years; the table says {low:g} to {high:g}",
@@ -189,20 +177,6 @@ def _line(
         f"{percent(at.mid)} at its next sowing, likely {100 * at.low:.0f}\u2013{100 * at.high:.0f}",
         opinions.disagree, followed, _why(opinions, followed[0], thick), decided, thick,
     )  # fmt: skip
-
-
-def _by_school(school: str, said: Opinions, found: list[str]) -> list[str]:
-    """The advice in the order of the household's school; what keeps a line alive stays first."""
-    if school == "forecast" or found[0] in ("regrow",):
-        return found
-    first = {
-        "age_rule": {"good": "keep", "doubtful": "sow_thick", "poor": "let_go"}[said.age_rule],
-        "test": {"none": "test", "good": "keep", "doubtful": "sow_thick", "poor": "let_go"}[
-            said.test
-        ],
-        "count": "sow_thick",
-    }[school]
-    return list(dict.fromkeys([first, *found]))
 
 
 def _why(said: Opinions, first: str, thick: int | None) -> str:
@@ -260,6 +234,8 @@ def decide(larder: Larder, ref: ActRef, lot_id: int, decision: str) -> dict[str,
             raise InvalidValue(
                 "decision", decision, f"something safe: {lot.code} is not for the table"
             )
+        if decision in ("shoots", "food"):
+            refuse_unsafe(a.session, lot, decision)
         name = f"{lot.code} {found.line.variety}" if found else lot.code
         key = f"triage:{season}:lot:{lot_id}"
         job = a.session.exec(
@@ -275,8 +251,8 @@ def decide(larder: Larder, ref: ActRef, lot_id: int, decision: str) -> dict[str,
         )  # fmt: skip
         job.state = "done" if decision == "keep" else "open"
         a.session.add(job)
-        if decision in ("shoots", "food", "give"):
-            lot.intended_use = {"give": "swap"}.get(decision, decision)
+        if decision in ("shoots", "food"):
+            lot.intended_use = decision
             a.session.add(lot)
             touch(a.session)
         a.session.flush()

@@ -6,7 +6,7 @@ import json
 from dataclasses import dataclass
 from datetime import UTC, date, datetime, timedelta
 
-from sqlmodel import Session, select
+from sqlmodel import select
 
 from ..core.errors import InvalidValue
 from ..core.filing import GROUPINGS, MONTHS, Filed, Group, arrange, divide, neighbours
@@ -16,7 +16,6 @@ from ..data.tables import Household, Node, SavedView
 from .checks import get_live
 from .crops import Kind, Kinds, load_kinds
 from .larder import Larder, household, live, remembered, today
-from .measures import measures_of
 from .stock import LotLine, lot_lines
 
 BULK_G_PER_PACKET = 6.0  # so many grams of seed stand like one packet in a tin (guess)
@@ -306,9 +305,3 @@ def gaps(larder: Larder) -> Gaps:
     thin = [m for i, m in enumerate(months) if possible[i] and 0 < len(m.kinds) <= 2]
     says += [f"Only {' and '.join(m.kinds)} in hand to sow in {m.month}." for m in thin]
     return Gaps(months, says)
-
-
-def packets_of(line: LotLine, session: Session) -> float:
-    """How many usual packets a lot's seeds would fill."""
-    kind = load_kinds(session).get(line.kind)
-    return (line.seeds or 0.0) / (measures_of(kind).packet_seeds or 1.0)
