@@ -365,3 +365,13 @@ def test_the_list_is_narrowed_kept_as_a_view_and_lots_are_fetched(mill, page):
     page.get_by_role("dialog").get_by_role("button", name="Save").click()
     expect(page.get_by_text("238 to the gram")).to_be_visible()
     assert mill.larder.now_s() == NOW
+
+
+def test_no_page_of_stock_is_wider_than_a_phone(mill, phone):
+    mixed = lot_of(mill, "Mill Steps").lot_id
+    rooms = ("/stock", "/stock/add", "/stock/triage", "/papers/labels", "/papers/parcels")
+    for path in (*rooms, f"/stock/{mixed}"):
+        phone.goto(mill.url + path)
+        expect(phone.get_by_role("heading", level=1)).to_be_visible()
+        phone.wait_for_load_state("networkidle")
+        assert phone.evaluate("document.documentElement.scrollWidth") <= 390, path

@@ -297,7 +297,7 @@ const untilWords = (s: number | null | undefined) => (s ? year(s) : 'longer than
 }
 .plot {
   display: grid;
-  grid-template-columns: 44px 1fr;
+  grid-template-columns: 44px minmax(0, 1fr);
   gap: 6px;
 }
 .scale {
@@ -347,7 +347,13 @@ ul {
 }
 @media (max-width: 760px) {
   .columns {
-    grid-template-columns: 1fr;
+    grid-template-columns: minmax(0, 1fr);
+  }
+  .years {
+    font-size: 10px;
+  }
+  .years span:nth-child(even) {
+    visibility: hidden;
   }
   .headline {
     gap: 12px;

@@ -110,7 +110,7 @@ const school = (key: string, words: string) =>
           each; a sowing with fewer than three quarters of them has failed (a guess).
         </p>
       </details>
-      <p class="small soft">
+      <p class="small soft desk">
         Arrows to move, <kbd>Enter</kbd> takes the first advice,
         <span v-for="(d, k) in KEYS" :key="k" class="key"
           ><kbd>{{ k }}</kbd> {{ WORDS[d]?.toLowerCase() }}</span
@@ -192,8 +192,8 @@ const school = (key: string, words: string) =>
   flex: 1;
 }
 .key {
+  display: inline-block;
   margin-left: 10px;
-  white-space: nowrap;
 }
 .schools {
   margin-bottom: 8px;
@@ -244,6 +244,9 @@ const school = (key: string, words: string) =>
   padding: 4px 9px;
 }
 @media (max-width: 760px) {
+  .desk {
+    display: none;
+  }
   .list li {
     grid-template-columns: 1fr;
     gap: 6px;
