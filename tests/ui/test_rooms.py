@@ -81,8 +81,8 @@ def test_find_shortcuts_and_escape(mill, page):
     expect(page.locator(".lot").first).to_be_visible()
     page.keyboard.press("/")
     box = page.get_by_role("dialog", name="Find anything")
+    # Enter straight after the word: it waits for the larder's answer and takes the seed, not the job
     box.get_by_label("Find").fill("brackenb")
-    expect(box.get_by_role("option")).to_have_count(1)
     page.keyboard.press("Enter")
     expect(page.get_by_role("heading", level=1)).to_contain_text("Brackenbulb")
     expect(page.get_by_text("Why?")).to_be_visible()

@@ -22,14 +22,28 @@ const input = ref<HTMLInputElement | null>(null)
 const needs = useNeeds()
 const today = useToday()
 const found = ref<Schemas['Hit'][]>([])
+/** The words that `found` answers, and what went wrong with them. */
+const answered = ref('')
+const trouble = ref('')
 
 /** Seeds and places: the larder finds them, spelled badly too, and says where to put your hand. */
-const ask = useDebounceFn(async () => {
+async function look() {
   const q = text.value.trim()
-  if (!q) return (found.value = [])
-  const got = await take(api.GET('/api/stock/find', { params: { query: { q } } })).catch(() => [])
-  if (q === text.value.trim()) found.value = got
-}, 90)
+  let got: Schemas['Hit'][] = []
+  let wrong = ''
+  try {
+    if (q) got = await take(api.GET('/api/stock/find', { params: { query: { q } } }))
+  } catch (error) {
+    wrong = (error as Error).message
+  }
+  if (q !== text.value.trim()) return
+  const marked = index.value > 0 ? hits.value[index.value]?.key : undefined
+  found.value = got
+  trouble.value = wrong
+  answered.value = q
+  if (marked) index.value = Math.max(0, hits.value.findIndex((h) => h.key === marked)) // prettier-ignore
+}
+const ask = useDebounceFn(look, 90)
 watch(text, () => ask())
 const rest = computed<Hit[]>(() =>
   [
@@ -55,6 +69,7 @@ async function show() {
   open.value = true
   text.value = ''
   found.value = []
+  answered.value = trouble.value = ''
   index.value = 0
   await nextTick()
   input.value?.focus()
@@ -63,6 +78,12 @@ function go(hit: Hit | undefined) {
   if (!hit) return
   open.value = false
   router.push(hit.to)
+}
+/** Enter takes the hit that is marked, never one that stands there only until the answer comes. */
+async function enter() {
+  const q = text.value.trim()
+  if (answered.value !== q && index.value === 0) await look()
+  if (open.value && q === text.value.trim()) go(hits.value[index.value])
 }
 defineExpose({ show })
 </script>
@@ -81,7 +102,7 @@ defineExpose({ show })
         @keydown.esc.stop="open = false"
         @keydown.down.prevent="index = Math.min(index + 1, hits.length - 1)"
         @keydown.up.prevent="index = Math.max(index - 1, 0)"
-        @keydown.enter="go(hits[index])"
+        @keydown.enter="enter"
       />
       <ul role="listbox" aria-label="Found">
         <li v-for="(h, i) in hits" :key="h.key" role="option" :aria-selected="i === index" @click="go(h)">
@@ -91,7 +112,8 @@ defineExpose({ show })
             {{ h.where }}<span v-if="h.state" class="act"> · {{ h.state }}</span>
           </div>
         </li>
-        <li v-if="text && !hits.length" class="soft">
+        <li v-if="trouble" class="soft" role="alert">The larder could not be asked: {{ trouble }}</li>
+        <li v-else-if="text.trim() && answered === text.trim() && !hits.length" class="soft">
           Nothing by that name. Codes, kinds and places work too.
         </li>
       </ul>
