@@ -4,7 +4,7 @@ import { onKeyStroke } from '@vueuse/core'
 import { computed, provide, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { actAs, actingPerson } from './api/client'
-import { lastAct, useBench, useHome, useNeeds, useShelves, useToday, useUndo } from './api/queries'
+import { lastAct, useCounts, useHome, useUndo } from './api/queries'
 import FindBox from './parts/FindBox.vue'
 import UndoBar from './parts/UndoBar.vue'
 import YearRibbon from './parts/YearRibbon.vue'
@@ -14,10 +14,6 @@ import { ROOMS } from './router'
 const route = useRoute()
 const router = useRouter()
 const home = useHome()
-const today = useToday()
-const bench = useBench()
-const needs = useNeeds()
-const shelves = useShelves()
 const { undo } = useUndo()
 const find = ref<InstanceType<typeof FindBox> | null>(null)
 const help = ref(false)
@@ -25,12 +21,11 @@ const help = ref(false)
 const newAsked = ref(0)
 provide('newAsked', newAsked)
 
-const counts = computed<Record<string, number>>(() => ({
-  Today: today.data.value?.jobs.length ?? 0,
-  Storage: (shelves.data.value ?? []).flatMap((s) => s.boxes).filter((b) => b.hurting).length,
-  Tests: bench.data.value?.wanted.length ?? 0,
-  Needs: needs.data.value?.lines.filter((l) => l.short_plants).length ?? 0,
-}))
+const waiting = useCounts()
+const counts = computed<Record<string, number | undefined>>(() => {
+  const n = waiting.data.value
+  return { Today: n?.today, Storage: n?.storage, Tests: n?.tests, Needs: n?.needs }
+})
 const inRoom = (path: string) => route.path === path || route.path.startsWith(`${path}/`)
 const who = ref<number | null>(actingPerson())
 watch(who, (id) => actAs(id))

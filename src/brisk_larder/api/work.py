@@ -10,7 +10,7 @@ from pydantic import BaseModel
 
 from ..services import growing, jobs, papers, ribbon, saving, whole
 from ..services.growing import GrowingRoom
-from ..services.jobs import TodayRoom, YearList
+from ..services.jobs import Counts, TodayRoom, YearList
 from ..services.ribbon import Ribbon
 from ..services.saving import SavingLine
 from .deps import ActDep, Answer, LarderDep, answer
@@ -48,6 +48,12 @@ class UpIn(BaseModel):
 def get_today(larder: LarderDep) -> TodayRoom:
     """The fortnight's jobs with their reasons."""
     return jobs.today_room(larder)
+
+
+@router.get("/counts")
+def get_counts(larder: LarderDep) -> Counts:
+    """What waits in each room."""
+    return jobs.counts(larder)
 
 
 @router.put("/jobs")

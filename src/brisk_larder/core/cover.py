@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from .needs import SEED_CAP, Success, chance_of_plants, plants_pmf, seeds_for
+from .needs import SEED_CAP, Success, chances_of_plants, plants_pmf, seeds_for
 from .reasons import Reason
 
 
@@ -79,9 +79,8 @@ def _needed_with(
     held = np.arange(len(base))
 
     def chance(n: int) -> float:
-        rest = np.maximum(plants - held, 0)
-        own = np.array([chance_of_plants(int(r), n, lot.success) for r in np.unique(rest)])
-        return float(base @ own[np.searchsorted(np.unique(rest), rest)])
+        own = chances_of_plants(np.maximum(plants - held, 0), n, lot.success)
+        return float(base @ own)
 
     if chance(most) < confidence:
         return None

@@ -175,11 +175,17 @@ def success(g: F, weight: F, emergence_mean: float, beta_weight: float = 20.0) -
 
 def chance_of_plants(plants: int, seeds: float, one: Success) -> float:
     """P(at least ``plants`` plants) from ``seeds`` seeds of one lot."""
-    if plants <= 0:
-        return 1.0
-    if seeds < plants:
-        return 0.0
-    return float(bdtrc(plants - 1, int(seeds), one.p) @ one.weight)
+    return float(chances_of_plants(np.array([plants]), seeds, one)[0])
+
+
+def chances_of_plants(plants: np.ndarray, seeds: float, one: Success) -> F:
+    """P(at least so many plants) [P] from ``seeds`` seeds of one lot, for many wishes at once."""
+    out = np.where(plants <= 0, 1.0, 0.0)
+    asked = (plants > 0) & (plants <= seeds)
+    wishes, which = np.unique(plants[asked], return_inverse=True)
+    tails = bdtrc(wishes[:, None] - 1, int(seeds), one.p[None, :]) @ one.weight
+    out[asked] = tails[which]
+    return out
 
 
 def seeds_for(plants: int, one: Success, confidence: float, at_most: int = SEED_CAP) -> int | None:

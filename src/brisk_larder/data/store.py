@@ -125,6 +125,30 @@ def migrate(path: Path) -> Path | None:
     return saved
 
 
+class Shared:
+    """What read sessions make of one state of the file and may use together, whoever made it.
+
+    The caller names the state: everything that what is made depends on. Another state drops it all.
+    """
+
+    def __init__(self) -> None:
+        self._lock = threading.RLock()
+        self._state: object = None
+        self._kept: dict[object, Any] = {}
+
+    def get(self, state: object, name: object, make: Callable[[], V]) -> V:
+        """What was made under a name for an equal state, or what ``make`` returns now."""
+        with self._lock:  # rooms that ask at once wait for one making instead of making it each
+            if state != self._state:
+                self._state, self._kept = state, {}
+            if name not in self._kept:
+                value = make()
+                if state != self._state:  # another state was asked for on the way
+                    return value
+                self._kept[name] = value
+            return cast(V, self._kept[name])
+
+
 class Store:
     """One household's file. Reads go through pooled read-only sessions; writes one at a time."""
 
@@ -139,6 +163,7 @@ class Store:
         self._watch_lock = threading.Lock()
         self._making: dict[str, threading.RLock] = {}
         self._memo: dict[str, tuple[tuple[int, int], Any]] = {}
+        self._shared = Shared()
         self.schema_rev = head_revision()
 
     def version(self) -> int:
@@ -162,8 +187,8 @@ class Store:
 
     @contextmanager
     def read(self) -> Iterator[Session]:
-        """A read-only session on one consistent snapshot."""
-        with Session(self._reader) as session:
+        """A read-only session on one consistent snapshot; ``session.info["shared"]``: see Shared."""
+        with Session(self._reader, info={"shared": self._shared}) as session:
             yield session
 
     @contextmanager

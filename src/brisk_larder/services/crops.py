@@ -103,10 +103,23 @@ def reference() -> Reference:
 
 def load_kinds(session: Session) -> Kinds:
     """All kinds with the household's overlay. Own kinds borrow the rows of their stand-in."""
+    changed = select(CropChange.crop, CropChange.field, CropChange.value)
+    own = session.exec(select(OwnKind).where(col(OwnKind.deleted_s).is_(None)))
+    return _overlaid(
+        tuple(tuple(r) for r in session.exec(changed.where(col(CropChange.deleted_s).is_(None)))),
+        tuple((k.key, k.name, k.season, k.stand_in, k.hazard) for k in own),
+    )
+
+
+@lru_cache(maxsize=8)
+def _overlaid(
+    changed: tuple[tuple[str, str, float], ...],
+    own_kinds: tuple[tuple[str, str, str, str | None, str | None], ...],
+) -> Kinds:
     ref, keys, classes = _base()
     changes: dict[str, dict[str, float]] = {}
-    for change in session.exec(select(CropChange).where(col(CropChange.deleted_s).is_(None))):
-        changes.setdefault(change.crop, {})[change.field] = change.value
+    for crop_key, field, value in changed:
+        changes.setdefault(crop_key, {})[field] = value
     out: dict[str, Kind] = {}
     for ix, key in enumerate(keys):
         crop = ref.crops[key]
@@ -125,12 +138,12 @@ def load_kinds(session: Session) -> Kinds:
             hazard="" if crop.hazard.lower().startswith("none") else crop.hazard,
         )
     middle = "calendula"  # a typical garden seed: only counts and windows are borrowed from it
-    for own in session.exec(select(OwnKind).where(col(OwnKind.deleted_s).is_(None))):
-        relative = own.stand_in if own.stand_in in ref.crops else None
-        out[own.key] = Kind(
-            key=own.key,
-            name=own.name,
-            season=own.season,
+    for key, name, season, stand_in, hazard in own_kinds:
+        relative = stand_in if stand_in in ref.crops else None
+        out[key] = Kind(
+            key=key,
+            name=name,
+            season=season,
             crop=ref.crops[relative or middle],
             viability=ref.viability[relative or middle],
             sd_log10_sigma=ref.figure(
@@ -139,7 +152,7 @@ def load_kinds(session: Session) -> Kinds:
             class_ix=keys.index(relative) if relative else len(keys),
             known=False,
             stand_in=relative,
-            hazard=own.hazard or OWN_HAZARD,
+            hazard=hazard or OWN_HAZARD,
         )
     out[UNKNOWN] = Kind(
         key=UNKNOWN,

@@ -37,7 +37,7 @@ from .buckets import rebuild_buckets
 from .crops import Kind, Kinds, load_kinds
 from .larder import Larder
 from .lineage import Lineage, Step, with_descendants
-from .world import EPOCH_S, Leg, World, start_moisture
+from .world import EPOCH_S, Leg, World, new_climate, start_moisture
 
 STATE_FIELDS = (
     "erh25", "start_sd", "remain", "a_probit", "var_closed", "gap_open", "gap_key",
@@ -86,6 +86,7 @@ def remark_everything(session: Session) -> None:
     parts = session.exec(select(Part.id)).all()
     mark(session, [p for p in parts if p is not None], 0)
     session.exec(delete(DAir))
+    new_climate(session)
     touch(session)
 
 
@@ -101,6 +102,7 @@ def mark_node(session: Session, world: World, node_ids: Iterable[int], from_s: f
         text(f"DELETE FROM d_air WHERE month_s >= :since AND node_id IN ({listed})"),
         {"since": month_start_s(max(from_s, 0))},
     )
+    new_climate(session)
     mark(session, [int(row[0] or 0) for row in parts], from_s)
 
 

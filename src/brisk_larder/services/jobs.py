@@ -76,6 +76,17 @@ class TodayRoom:
     places: int
 
 
+@dataclass(frozen=True)
+class Counts:
+    """The numbers beside the names of the rooms: jobs of the fortnight, boxes that cost seed, tests
+    wanted, needs short of plants."""
+
+    today: int
+    storage: int
+    tests: int
+    needs: int
+
+
 def year_of(
     larder: Larder, room: Bench | None = None, needs: NeedsRoom | None = None,
     growing: GrowingRoom | None = None,
@@ -258,6 +269,16 @@ def today_room(larder: Larder) -> TodayRoom:
         lots=sum(box.lots for shelf in places for box in [shelf.place, *shelf.boxes]),
         foods=year.wanted_foods,
         places=len(places),
+    )
+
+
+def counts(larder: Larder) -> Counts:
+    """What waits in each room; made of the rooms themselves, so it says what they say."""
+    return Counts(
+        today=len(today_room(larder).jobs),
+        storage=sum(box.hurting for shelf in shelves(larder) for box in shelf.boxes),
+        tests=len(bench(larder).wanted),
+        needs=sum(bool(line.short_plants) for line in needs_room(larder).lines),
     )
 
 

@@ -17,10 +17,9 @@ from ..core.units import YEAR_S
 from ..data.acts import ActRef, act
 from ..data.tables import Job, Lot, Node
 from .checks import get_live
-from .crops import load_kinds, reference
-from .forecast import fresh
+from .crops import reference
 from .larder import Larder, household, remembered
-from .outlook import outlook
+from .outlook import whole_outlook
 from .quantity import seeds_left
 from .stock import node_path
 from .whatif import Option, Setting, open_rows, setting_of, standing, track_in
@@ -85,12 +84,11 @@ def _speed(classes: ag.SigmaClasses, setting: Setting) -> float:
 @remembered
 def best_places(larder: Larder) -> BestUse:
     """Propose which lots should lie in the good places; exact for the worth it counts."""
-    fresh(larder)
+    look = open_rows(whole_outlook(larder))
     with larder.store.read() as session:
         home = household(session)
         now_s = larder.now_s()
         world = World(session, home, now_s)
-        look = open_rows(outlook(session, world, load_kinds(session)))
         classes = ag.reference_classes()
         boxes = [n for n in world.nodes.values() if n.deleted_s is None and n.role == "container"]
         settings = {n.id: setting_of(session, world, Option(node_id=n.id), []) for n in boxes}

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 from itertools import chain
+from uuid import uuid4
 
 import numpy as np
 from sqlmodel import Session
@@ -12,6 +13,7 @@ from ..core import climate as cl
 from ..core.barrier import tau_per_panel
 from ..core.moisture import F
 from ..core.units import DAY_S, month_start_s, next_month_s
+from ..data.store import Shared
 from ..data.tables import Household
 from .crops import reference
 from .snapshot import EPOCH_S, UNPLACED, Leg, NodeRow, Snapshot, wall
@@ -57,6 +59,22 @@ def place_curve(place_kind: str, home: Household) -> cl.PlaceCurve:
     )
 
 
+def climate_stamp(session: Session) -> str:
+    """A word that changes with everything written that the air of some place hangs on."""
+    row = session.connection().exec_driver_sql("SELECT value FROM meta WHERE key = 'climate'")
+    found = row.first()
+    return str(found[0]) if found else ""
+
+
+def new_climate(session: Session) -> None:
+    """Say that the air of some place changed."""
+    session.connection().exec_driver_sql(
+        "INSERT INTO meta (key, value) VALUES ('climate', ?) "
+        "ON CONFLICT (key) DO UPDATE SET value = excluded.value",
+        (uuid4().hex,),
+    )
+
+
 class World(Snapshot):
     """The snapshot with climates, computed when asked for, from ``from_s`` on.
 
@@ -78,6 +96,13 @@ class World(Snapshot):
         self._wanted: dict[int, int] = {}
         self._future: dict[int, cl.Climate] = {}
         self._deeper: World | None = None
+        # an act changes rows as it goes, so only what reads a settled file shares its climates
+        self._shared: Shared | None = session.info.get("shared") if from_s is None else None
+        # all that a past hangs on, beside the reference; what is read later in the hour has its stamp
+        self._state = (
+            climate_stamp(session) if self._shared else "", now_s // 3600, home.hemisphere,
+            home.outdoor_mean_c, self.nodes, self.node_stays, self.deployments, self.events,
+        )  # fmt: skip
 
     def readings(self, node: int) -> cl.Readings:
         """Readings taken in a node in the window, and the last ones before it, in time order.
@@ -237,8 +262,19 @@ class World(Snapshot):
         ``wanted_s``: a month's start before the window, where what stands in it needs that.
         """
         wanted = self.from_s if wanted_s is None else min(wanted_s, self.from_s)
-        if node in self._past and self._wanted[node] <= wanted:
-            return self._past[node]
+        if node not in self._past or self._wanted[node] > wanted:
+            name = (node, self.from_s, wanted)
+            made = (
+                self._shared.get(self._state, name, lambda: self._make_past(node, wanted))
+                if self._shared
+                else self._make_past(node, wanted)
+            )
+            self._past[node], self._base[node], self._air_ends[node], self._readings[node] = made
+            self._wanted[node] = wanted
+        return self._past[node]
+
+    def _make_past(self, node: int, wanted: int) -> tuple[cl.Climate, cl.Climate, F, cl.Readings]:
+        """Past, base, the air's ends and the readings of a node from a month's start on."""
         start = self._start_of(node, wanted)
         base, ends = self._make_base(node, start)
         readings = self._read(node, start)
@@ -254,10 +290,7 @@ class World(Snapshot):
         # before the wanted month it only served to lead in
         first = int(np.searchsorted(base.panels.start_s, wanted, side="left"))
         count = len(base.panels.hours)
-        self._base[node], self._air_ends[node] = base.slice(first, count), ends[first:]
-        self._past[node], self._readings[node] = made.slice(first, count), readings
-        self._wanted[node] = wanted
-        return self._past[node]
+        return made.slice(first, count), base.slice(first, count), ends[first:], readings
 
     def future(self, node: int) -> cl.Climate:
         """The air in a node from now on: its usual curve with what its readings taught."""

@@ -1,5 +1,5 @@
-import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
-import { ref, type Ref } from 'vue'
+import { keepPreviousData, useIsFetching, useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { ref, watch, type Ref } from 'vue'
 import { api, Problem, take, type Schemas } from './client'
 
 export const useHome = () =>
@@ -8,8 +8,20 @@ export const useLots = () => useQuery({ queryKey: ['lots'], queryFn: () => take(
 export const useShelves = () =>
   useQuery({ queryKey: ['shelves'], queryFn: () => take(api.GET('/api/storage/shelves')) })
 export const useBench = () => useQuery({ queryKey: ['bench'], queryFn: () => take(api.GET('/api/tests')) })
-export const useNeeds = () => useQuery({ queryKey: ['needs'], queryFn: () => take(api.GET('/api/needs')) })
-export const useToday = () => useQuery({ queryKey: ['today'], queryFn: () => take(api.GET('/api/today')) })
+export const useNeeds = (enabled: Ref<boolean> = ref(true)) =>
+  useQuery({ queryKey: ['needs'], enabled, queryFn: () => take(api.GET('/api/needs')) })
+export const useToday = (enabled: Ref<boolean> = ref(true)) =>
+  useQuery({ queryKey: ['today'], enabled, queryFn: () => take(api.GET('/api/today')) })
+/** The numbers beside the rooms' names: asked for when the page itself has all it needs. */
+export function useCounts() {
+  const enabled = ref(false)
+  const stop = watch(useIsFetching(), (count) => {
+    if (count) return
+    enabled.value = true
+    stop()
+  })
+  return useQuery({ queryKey: ['counts'], enabled, queryFn: () => take(api.GET('/api/counts')) })
+}
 export const useGrowing = () =>
   useQuery({ queryKey: ['growing'], queryFn: () => take(api.GET('/api/growing')) })
 export const useSaving = () => useQuery({ queryKey: ['saving'], queryFn: () => take(api.GET('/api/saving')) })
@@ -112,7 +124,11 @@ export function useAct() {
       lastAct.value = { id: answer.act_id, words, undone: false }
       // Not awaited: the form is free again at once, the rooms follow. What is still being loaded for
       // the first time is begun anew, or it would come back as it was before the act.
-      void client.cancelQueries().then(() => client.invalidateQueries())
+      // The numbers beside the rooms' names come last: they wait for every room.
+      void client
+        .cancelQueries()
+        .then(() => client.invalidateQueries({ predicate: (query) => query.queryKey[0] !== 'counts' }))
+        .then(() => client.invalidateQueries({ queryKey: ['counts'] }))
     },
     onError: (error) => {
       lastProblem.value =

@@ -1960,6 +1960,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/counts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Counts
+         * @description What waits in each room.
+         */
+        get: operations["get_counts_api_counts_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -2716,6 +2736,21 @@ export interface components {
              * @default
              */
             flaws: string;
+        };
+        /**
+         * Counts
+         * @description The numbers beside the names of the rooms: jobs of the fortnight, boxes that cost seed, tests
+         *     wanted, needs short of plants.
+         */
+        Counts: {
+            /** Today */
+            today: number;
+            /** Storage */
+            storage: number;
+            /** Tests */
+            tests: number;
+            /** Needs */
+            needs: number;
         };
         /**
          * Covered
@@ -9244,6 +9279,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TodayRoom"];
+                };
+            };
+        };
+    };
+    get_counts_api_counts_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Counts"];
                 };
             };
         };

@@ -19,8 +19,9 @@ const open = ref(false)
 const text = ref('')
 const index = ref(0)
 const input = ref<HTMLInputElement | null>(null)
-const needs = useNeeds()
-const today = useToday()
+// what else there is to find is asked for when somebody looks
+const needs = useNeeds(open)
+const today = useToday(open)
 const found = ref<Schemas['Hit'][]>([])
 /** The words that `found` answers, and what went wrong with them. */
 const answered = ref('')
