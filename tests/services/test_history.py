@@ -21,11 +21,13 @@ from brisk_larder.services import (
     readings,
     ribbon,
     saving,
+    splitting,
     stock,
     stock_entry,
     storage,
     trials,
 )
+from brisk_larder.services.forecast import remark_everything
 from brisk_larder.services.lot_acts import LotEdit
 
 from ..conftest import DAY, packet
@@ -92,7 +94,10 @@ ACTS = {
     "a tin renamed": lambda s: containers.edit_node(
         s.larder, ref(), s.nodes["tin"], None, name="Tin 7"
     ),
-    "a test": lambda s: trials.start_trial(s.larder, ref(), s.lots["onion"], 12),
+    "a test": lambda s: trials.start_trial(s.larder, ref(), s.lots["carrot"], 12),
+    "a test counted": lambda s: trials.count_trial(
+        s.larder, ref(), s.trial, trials.CountEntry(normal=4), close=True
+    ),
     "a food": lambda s: needs_acts.set_target(
         s.larder, ref(), product="kale, frozen", per_week=1, weeks=20
     ),
@@ -106,9 +111,21 @@ ACTS = {
 }
 
 
+def anew(larder):
+    """The rooms with every forecast and every climate made again."""
+    with larder.store.write() as session:
+        remark_everything(session)
+    return plain(look(larder))
+
+
 @pytest.mark.parametrize("name", ACTS)
 def test_undo_and_redo_leave_all_rooms_as_they_were(small, name):
     larder = small.larder
+    # kin of the onion in the porch, and a test of it under way: what teaches one must reach the other
+    kin = splitting.split_lot(larder, ref(), small.lots["onion"], "100")["lot_id"]
+    lot_acts.move_lot(larder, ref(), kin, small.nodes["porch"])
+    small.trial = trials.start_trial(larder, ref(), small.lots["onion"], 20)["trial_id"]
+    small.larder.clock.at_s += 10 * DAY
     before = plain(look(larder))
     ACTS[name](small)
     act = history.recent(larder, 1)[0]
@@ -117,9 +134,11 @@ def test_undo_and_redo_leave_all_rooms_as_they_were(small, name):
     after = plain(look(larder))
     if name not in ("an event", "a figure", "another name"):
         assert after != before, "the act did something"
+    assert anew(larder) == after, "the act dropped all that it changed"
     undone = ActRef()
     history.undo(larder, undone, act.act_id)
     assert plain(look(larder)) == before
+    assert anew(larder) == before
     history.undo(larder, ActRef(), undone.id)
     assert plain(look(larder)) == after
     assert history.recent(larder, 1)[0].summary == f"Did again: {act.summary}"

@@ -14,7 +14,7 @@ from ..data.acts import ActRef, act, expect_version
 from ..data.tables import Node, NodeEvent, Stay
 from .checks import get_live, not_before_records, not_future, whole
 from .crops import reference
-from .forecast import mark_node, touch
+from .forecast import mark_node
 from .larder import Larder, household, live
 from .lot_acts import end_stay
 from .world import World
@@ -110,7 +110,6 @@ def add_node(larder: Larder, ref: ActRef, new: NewNode) -> dict[str, object]:
             a.session.add(Stay(node_id=node.id, parent_node_id=new.parent_id or 0, from_s=a.now_s))
         elif not home.settled:
             home.settled = 1
-        touch(a.session)
         a.about(f"node:{node.id}")
         a.result = {"node_id": node.id}
         a.summary = f"Added {node.name}"
@@ -248,7 +247,6 @@ def edit_node(
             mark_node(a.session, world, [node_id], 0)
         node.capacity_lots = capacity_lots if capacity_lots is not None else node.capacity_lots
         node.former_use = former_use if former_use is not None else node.former_use
-        touch(a.session)
         a.about(f"node:{node_id}")
         return a.result
 

@@ -36,7 +36,7 @@ from ..reference import load_reference
 from .buckets import rebuild_buckets
 from .crops import Kind, Kinds, load_kinds
 from .larder import Larder
-from .lineage import Lineage, Step, with_descendants
+from .lineage import Lineage, Step, of_their_varieties, with_descendants
 from .world import EPOCH_S, Leg, World, new_climate, start_moisture
 
 STATE_FIELDS = (
@@ -107,11 +107,14 @@ def mark_node(session: Session, world: World, node_ids: Iterable[int], from_s: f
 
 
 def touch(session: Session, lot_ids: Iterable[int] | None = None) -> None:
-    """Drop what lists show of some lots (None: of all); the next reader makes it again."""
-    statement = delete(DGlance)
-    if lot_ids is not None:
-        statement = statement.where(col(DGlance.lot_id).in_(list(lot_ids)))
-    session.exec(statement)
+    """Drop what lists show of some lots (None: of all); the next reader makes it again.
+
+    With them goes all seed of their varieties: tests of one lot teach its kin, and a line that is
+    kept is as safe as all its lots together.
+    """
+    where = "" if lot_ids is None else f" WHERE lot_id IN ({of_their_varieties(lot_ids)})"
+    session.flush()
+    session.connection().exec_driver_sql("DELETE FROM d_glance" + where)
 
 
 @dataclass(frozen=True)

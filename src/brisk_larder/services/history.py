@@ -21,12 +21,19 @@ from ..data.tables import (
     Part,
     Person,
     Stay,
+    Trial,
+    TrialCount,
     Variety,
 )
 from .forecast import mark, mark_node, remark_everything, touch
 from .larder import Larder, household, live
 from .readings import bring_back, bring_back_batch, set_aside, take_back_batch
 from .world import World
+
+# what these hold changes no forecast of any lot
+NO_FORECAST = (
+    "job", "person", "saved_view", "stocktake", "stocktake_line", "parcel", "parcel_line",
+)  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -152,9 +159,15 @@ def _after(a: Recorder, table: str, row: object) -> None:
         mark_node(session, world, [row.node_id], row.at_s)
     elif table in ("part", "cohort", "variety", "moisture_obs"):
         mark(session, _parts_of(session, row), 0)
-    elif isinstance(lot_id, int):
+    elif isinstance(row, Lot):
+        touch(session, [row.id or 0])
+    elif isinstance(row, TrialCount):
+        trial = session.get(Trial, row.trial_id)
+        touch(session, [trial.lot_id] if trial else None)
+    elif isinstance(lot_id, int) and table != "pick":
         touch(session, [lot_id])
-    touch(session)
+    elif table not in NO_FORECAST:
+        touch(session)  # what is wanted decides which lots deserve a test, of whatever kind
 
 
 def _parts_of(session: Session, row: object) -> list[int]:

@@ -84,6 +84,16 @@ def kin(session: Session, lot_ids: Iterable[int]) -> set[int]:
     return wanted | {int(row[0]) for row in found}
 
 
+def of_their_varieties(lot_ids: Iterable[int]) -> str:
+    """SQL for some lots and all that ever held seed of one of their varieties."""
+    listed = _ids(lot_ids)
+    held = "SELECT cohort.variety_id FROM part JOIN cohort ON cohort.id = part.cohort_id"
+    return (
+        f"SELECT id FROM lot WHERE id IN ({listed}) UNION SELECT part.lot_id FROM part JOIN cohort "
+        f"ON cohort.id = part.cohort_id WHERE cohort.variety_id IN ({held} WHERE part.lot_id IN ({listed}))"
+    )
+
+
 def with_descendants(session: Session, part_ids: Iterable[int]) -> list[int]:
     """Some parts and all that were split off or joined from them: what touches one touches all."""
     found = session.connection().exec_driver_sql(

@@ -166,7 +166,7 @@ def edit_lot(
         expect_version(lot, version, f"Lot {lot.code}")
         was = lot.code
         said = [*_edit_lot(a, lot, edit), *_edit_seed(a, lot, edit)]
-        touch(a.session)
+        touch(a.session, [lot_id])
         a.about(f"lot:{lot_id}")
         a.summary = f"{was}: " + (", ".join(said) or "nothing changed")
         return a.result

@@ -307,7 +307,7 @@ def receive(
         ids = [
             _lot_in(a, kinds, home, taken, parcel, lot, row.id or 0, node_id) for lot in parcel.lots
         ]
-        touch(a.session)
+        touch(a.session, ids)
         a.about(f"parcel:{row.id}", *(f"lot:{i}" for i in ids))
         a.result = {"lot_ids": ids, "parcel_id": row.id}
         a.summary = f"Took in {len(ids)} lots from {row.person}"

@@ -327,8 +327,8 @@ def take_sheet(
         taken = codes_in_use(a.session)
         for u in rows:  # asked again inside the write: a code may have been taken meanwhile
             check_new(u.item, kinds, home, a.now_s, f"line {u.line}, ", taken)
-        ids = [add_one(a.session, u.item, kinds, home, a.now_s, taken).id for u in rows]
-        touch(a.session)
+        ids = [add_one(a.session, u.item, kinds, home, a.now_s, taken).id or 0 for u in rows]
+        touch(a.session, ids)
         a.about(*(f"lot:{i}" for i in ids))
         notes = [
             f"line {u.line}, {u.item.variety or u.item.kind or u.item.note}: {note}"

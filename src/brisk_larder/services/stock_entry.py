@@ -184,13 +184,13 @@ def add_seeds(larder: Larder, ref: ActRef, items: list[NewSeeds]) -> dict[str, o
             where = f"packet {number}, " if len(items) > 1 else ""
             check_new(item, kinds, home, a.now_s, where, taken)
             lot = add_one(a.session, item, kinds, home, a.now_s, taken)
-            ids.append(lot.id)
+            ids.append(lot.id or 0)
             a.about(f"lot:{lot.id}")
             first = first_name(item, kinds)
             codes.append(lot.code)
         a.result = {"lot_ids": ids, "codes": codes}
         a.summary = f"Added {first}" if len(items) == 1 else f"Added {len(items)} packets"
-        touch(a.session)
+        touch(a.session, ids)
         return a.result
 
 

@@ -22,7 +22,7 @@ from ..data.tables import (
 from ..formats.stock_csv import read_stock, write_stock
 from .containers import new_node_code
 from .crops import UNKNOWN, load_kinds
-from .forecast import mark, touch
+from .forecast import mark
 from .larder import Larder, household, live
 from .quantity import seeds_left
 from .splitting import parts_of
@@ -150,7 +150,6 @@ def import_stock(larder: Larder, ref: ActRef, name: str, data: bytes) -> dict[st
                 child.mother_cohort_id = mother
                 session.add(child)
         mark(session, made, 0)
-        touch(session)
         a.about(*(f"lot:{i}" for i in by_code.values()))
         a.result = {"lot_ids": list(by_code.values())}
         a.summary = f"Brought in {len(by_code)} lots from {name}"

@@ -314,7 +314,7 @@ def finish(larder: Larder, ref: ActRef, stocktake_id: int, rest: str = "") -> di
         a.session.add(take)
         a.session.add(NodeEvent(node_id=take.node_id, at_s=a.now_s, kind="gone_through"))
         a.session.flush()
-        touch(a.session)
+        touch(a.session, waiting)
         a.about(f"node:{take.node_id}")
         a.summary = f"Went through {node.name}: " + _tally(a.session, take)
         a.result = {"stocktake_id": stocktake_id}

@@ -254,7 +254,7 @@ def decide(larder: Larder, ref: ActRef, lot_id: int, decision: str) -> dict[str,
         if decision in ("shoots", "food"):
             lot.intended_use = decision
             a.session.add(lot)
-            touch(a.session)
+            touch(a.session, [lot_id])
         a.session.flush()
         a.about(f"lot:{lot_id}")
         a.result = {"job": job.title, "job_id": job.id}
