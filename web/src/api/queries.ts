@@ -12,20 +12,33 @@ export const useNeeds = (enabled: Ref<boolean> = ref(true)) =>
   useQuery({ queryKey: ['needs'], enabled, queryFn: () => take(api.GET('/api/needs')) })
 export const useToday = (enabled: Ref<boolean> = ref(true)) =>
   useQuery({ queryKey: ['today'], enabled, queryFn: () => take(api.GET('/api/today')) })
-/** The numbers beside the rooms' names: asked for when the page itself has all it needs. */
-export function useCounts() {
-  const enabled = ref(false)
+/** What frames every page and is made of all rooms: asked for when the page itself has what it needs. */
+const FRAME = ['counts', 'ribbon']
+function afterThePage() {
+  const ready = ref(false)
   const stop = watch(useIsFetching(), (count) => {
     if (count) return
-    enabled.value = true
+    ready.value = true
     stop()
   })
-  return useQuery({ queryKey: ['counts'], enabled, queryFn: () => take(api.GET('/api/counts')) })
+  return ready
 }
+export const useRibbon = () =>
+  useQuery({
+    queryKey: ['ribbon'],
+    enabled: afterThePage(),
+    queryFn: () => take(api.GET('/api/ribbon')),
+  })
+/** The numbers beside the rooms' names. */
+export const useCounts = () =>
+  useQuery({
+    queryKey: ['counts'],
+    enabled: afterThePage(),
+    queryFn: () => take(api.GET('/api/counts')),
+  })
 export const useGrowing = () =>
   useQuery({ queryKey: ['growing'], queryFn: () => take(api.GET('/api/growing')) })
 export const useSaving = () => useQuery({ queryKey: ['saving'], queryFn: () => take(api.GET('/api/saving')) })
-export const useRibbon = () => useQuery({ queryKey: ['ribbon'], queryFn: () => take(api.GET('/api/ribbon')) })
 export const useActs = () => useQuery({ queryKey: ['acts'], queryFn: () => take(api.GET('/api/acts')) })
 export const useKinds = () =>
   useQuery({ queryKey: ['kinds'], queryFn: () => take(api.GET('/api/kinds')), staleTime: 300_000 })
@@ -124,11 +137,12 @@ export function useAct() {
       lastAct.value = { id: answer.act_id, words, undone: false }
       // Not awaited: the form is free again at once, the rooms follow. What is still being loaded for
       // the first time is begun anew, or it would come back as it was before the act.
-      // The numbers beside the rooms' names come last: they wait for every room.
+      // What frames the page comes last: it waits for every room.
+      const framing = (query: { queryKey: readonly unknown[] }) => FRAME.includes(String(query.queryKey[0]))
       void client
         .cancelQueries()
-        .then(() => client.invalidateQueries({ predicate: (query) => query.queryKey[0] !== 'counts' }))
-        .then(() => client.invalidateQueries({ queryKey: ['counts'] }))
+        .then(() => client.invalidateQueries({ predicate: (query) => !framing(query) }))
+        .then(() => client.invalidateQueries({ predicate: framing }))
     },
     onError: (error) => {
       lastProblem.value =
