@@ -11,7 +11,7 @@ from hypothesis import settings
 
 from brisk_larder.clock import MovedClock
 from brisk_larder.data.acts import ActRef
-from brisk_larder.data.store import Store
+from brisk_larder.data.store import Store, copy_database
 from brisk_larder.demo import build
 from brisk_larder.services import containers, home, readings, stock, stock_entry
 from brisk_larder.services.forecast import ensure_model_rev
@@ -51,14 +51,31 @@ def demo_file(tmp_path_factory) -> Path:
 NOW = 1_795_507_200  # 24 November 2026, 08:00 UTC
 
 
-@pytest.fixture
-def larder(tmp_path):
-    store = Store(tmp_path / "larder.sqlite3")
-    ensure_model_rev(store)
-    made = Larder(store, MovedClock(NOW))
+@pytest.fixture(scope="session")
+def templates(tmp_path_factory) -> tuple[Path, Path, dict[str, int], dict[str, int]]:
+    """An empty larder and the small one, made once for each worker: every test takes a copy."""
+    folder = tmp_path_factory.mktemp("templates")
+    made = Larder(Store(folder / "empty.sqlite3"), MovedClock(NOW))
+    ensure_model_rev(made.store)
     home.ensure_household(made, "Pellwick Mill", "Europe/London")
-    yield made
+    copy_database(folder / "empty.sqlite3", folder / "small.sqlite3")
+    made.store.close()
+    made = Larder(Store(folder / "small.sqlite3"), MovedClock(NOW))
+    nodes, lots = settle(made)
+    made.store.close()
+    return folder / "empty.sqlite3", folder / "small.sqlite3", nodes, lots
+
+
+def opened(template: Path, path: Path):
+    copy_database(template, path)
+    store = Store(path)
+    yield Larder(store, MovedClock(NOW))
     store.close()
+
+
+@pytest.fixture
+def larder(templates, tmp_path):
+    yield from opened(templates[0], tmp_path / "larder.sqlite3")
 
 
 @dataclass
@@ -82,8 +99,8 @@ def packet(kind, variety, year=2024, quantity="300", **more):
     return stock_entry.NewSeeds(kind=kind, variety=variety, year=year, quantity=quantity, **more)
 
 
-@pytest.fixture
-def small(larder):
+def settle(larder: Larder) -> tuple[dict[str, int], dict[str, int]]:
+    """What stands in the small larder: places and lots by name."""
     home.settle(larder, ActRef(), "cool_upland")
     nodes = {}
     for name, kind in (("larder", "larder"), ("porch", "porch")):
@@ -100,4 +117,11 @@ def small(larder):
         packet("carrot", "Ember Root", 2025, "2 g", node_id=nodes["porch"]),
     ]
     ids = stock_entry.add_seeds(larder, ActRef(), pile)["lot_ids"]
-    return Small(larder, nodes, dict(zip(("kale", "onion", "carrot"), ids, strict=True)))
+    return nodes, dict(zip(("kale", "onion", "carrot"), ids, strict=True))
+
+
+@pytest.fixture
+def small(templates, tmp_path):
+    _, file, nodes, lots = templates
+    for larder in opened(file, tmp_path / "larder.sqlite3"):
+        yield Small(larder, dict(nodes), dict(lots))

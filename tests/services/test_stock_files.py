@@ -105,11 +105,14 @@ def test_everything_goes_into_an_empty_larder_and_out_the_same(mill, other):
     [
         (lambda d: d.update(format="x"), "its format"), (lambda d: d.update(schema="0001"), "has schema"),
         (lambda d: d["lot"].append({"id": 1, "code": "B1"}), "lot, row"),
-        (lambda d: d["lot"].append({"nonsense": 1}), "lot, row"),
+        (lambda d: d["lot"].append({"nonsense": 1}), "lot, row 4: unknown: nonsense"),
+        (lambda d: d["lot"].append(7), "lot, row 4"),
+        (lambda d: d["stay"][1].update(from_s="long ago"), "stay, row 2: .*INTEGER"),
+        (lambda d: d["part"][0].update(lot_id=999), "part: a row refers to a lot that is not there"),
     ],
 )  # fmt: skip
-def test_a_spoilt_file_of_everything_changes_nothing(mill, other, change, why):
-    data = json.loads(whole.everything_json(mill))
+def test_a_spoilt_file_of_everything_changes_nothing(small, other, change, why):
+    data = json.loads(whole.everything_json(small.larder))
     change(data)
     before = whole.everything_json(other)
     with pytest.raises(BadFile, match=why):

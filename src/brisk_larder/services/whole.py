@@ -5,8 +5,8 @@ from __future__ import annotations
 import json
 from typing import Any
 
-from sqlalchemy.exc import IntegrityError
-from sqlmodel import col, delete, select
+from sqlalchemy.exc import IntegrityError, StatementError
+from sqlmodel import Session, SQLModel, col, delete, insert, select
 
 from ..core.errors import BadFile, InvalidValue
 from ..data.tables import HISTORY_TABLES, Lot, Reading
@@ -19,12 +19,40 @@ def everything_json(larder: Larder) -> str:
     """The whole household as JSON: every table as a list of rows."""
     data: dict[str, object] = {"format": "brisk-larder", "schema": larder.store.schema_rev}
     with larder.store.read() as session:
+        run = session.connection().execute
         for name, model in HISTORY_TABLES.items():
-            rows = session.exec(select(model).order_by(col(model.id)))
-            data[name] = [row.model_dump() for row in rows]
-        readings = select(Reading).order_by(col(Reading.series_id), col(Reading.at_s))
-        data["reading"] = [row.model_dump() for row in session.exec(readings)]
+            table = SQLModel.metadata.tables[name]
+            data[name] = [dict(r) for r in run(table.select().order_by(col(model.id))).mappings()]
+        table = SQLModel.metadata.tables["reading"]
+        readings = table.select().order_by(table.c.series_id, table.c.at_s)
+        data["reading"] = [dict(row) for row in run(readings).mappings()]
     return json.dumps(data, indent=1)
+
+
+def _fill(session: Session, name: str, table: str, model: type[Any], rows: list[Any]) -> int:
+    """Put the rows of one table in; the first one that cannot be is named."""
+    columns = SQLModel.metadata.tables[table].columns.keys()
+    for i, row in enumerate(rows, start=1):
+        unknown = "no row of names and values" if not isinstance(row, dict) else ", ".join(
+            sorted(row.keys() - set(columns))
+        )  # fmt: skip
+        if unknown:
+            raise BadFile(f"{name}, {table}, row {i}: unknown: {unknown}")
+    whole = [row if len(row) == len(columns) else model(**row).model_dump() for row in rows]
+    statement = insert(SQLModel.metadata.tables[table])
+    run = session.connection().execute
+    try:
+        with session.connection().begin_nested():
+            if whole:
+                run(statement, whole)
+    except (IntegrityError, StatementError):
+        for i, row in enumerate(whole, start=1):  # once more, to find the one
+            try:
+                run(statement, [row])
+            except (IntegrityError, StatementError) as error:
+                raise BadFile(f"{name}, {table}, row {i}: {error.args[0]}") from error
+        raise
+    return len(rows)
 
 
 def restore_everything(larder: Larder, name: str, data: bytes) -> int:
@@ -52,13 +80,12 @@ def restore_everything(larder: Larder, name: str, data: bytes) -> int:
         for model in tables.values():
             session.exec(delete(model))
         for table, model in tables.items():
-            for i, row in enumerate(raw.get(table, [])):
-                try:
-                    session.add(model(**row))
-                    session.flush()
-                except (IntegrityError, TypeError) as error:
-                    raise BadFile(f"{name}, {table}, row {i + 1}: {error.args[0]}") from error
-                count += 1
+            count += _fill(session, name, table, model, raw.get(table, []))
+        dangling = session.connection().exec_driver_sql("PRAGMA foreign_key_check").first()
+        if dangling is not None:
+            raise BadFile(
+                f"{name}, {dangling[0]}: a row refers to a {dangling[2]} that is not there"
+            )
         rebuild_buckets(session)
         remark_everything(session)
     return count
