@@ -111,10 +111,13 @@ def carry_loop(  # type: ignore[no-untyped-def]
 def quantile_loop(ki, sd, factor, weight, living, a, q, begin, out):  # type: ignore[no-untyped-def]
     """Quantiles q [Q] of germination at ageing a [L, T] under normal mixtures [L, D]: fills out.
 
-    ``begin``: the same quantiles of a standard normal, where the search begins. Newton on the
-    mixture's distribution function, kept inside a bracket that shrinks; 1e-7 probit.
+    ``begin``: the same quantiles of a standard normal, where the search begins; on later dates it
+    begins as far from the mean as it ended on the one before. Newton on the mixture's distribution
+    function, kept inside a bracket that shrinks. It ends after a step below 1e-4, whose square is
+    the order of what is left (1e-7 probit).
     """
     root2, root2pi = np.sqrt(2.0), np.sqrt(2.0 * np.pi)
+    away = np.empty(len(q))
     for r in range(a.shape[0]):
         for t in range(a.shape[1]):
             low0, high0, mean, square = 1e9, -1e9, 0.0, 0.0
@@ -128,7 +131,9 @@ def quantile_loop(ki, sd, factor, weight, living, a, q, begin, out):  # type: ig
             for j in range(len(q)):
                 low, high = low0, high0
                 spread = math.sqrt(max(square - mean * mean, 1e-12))
-                x = min(max(mean + begin[j] * spread, low), high)
+                if t == 0:
+                    away[j] = begin[j]
+                x = min(max(mean + away[j] * spread, low), high)
                 for _ in range(60):
                     below, slope = 0.0, 0.0
                     for d in range(ki.shape[1]):
@@ -141,10 +146,11 @@ def quantile_loop(ki, sd, factor, weight, living, a, q, begin, out):  # type: ig
                         high = x
                     step = x - (below - q[j]) / slope if slope > 1e-12 else low - 1.0
                     new = step if low < step < high else 0.5 * (low + high)
-                    if abs(new - x) < 1e-7:
-                        x = new
-                        break
+                    small = abs(new - x) < 1e-4 and new == step
                     x = new
+                    if small or high - low < 1e-7:
+                        break
+                away[j] = (x - mean) / spread
                 out[r, t, j] = living[r] * 0.5 * math.erfc(-x / root2)
 
 
@@ -185,22 +191,27 @@ def wrong_loop(g, weight, level, rho, sizes, most, out):  # type: ignore[no-unty
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def until_loop(ki, sd, factor, weight, bar, chance, out):  # type: ignore[no-untyped-def]
-    """Ageing in 0..100 at which P(probit < bar) [L] reaches ``chance``: bisection, fills out [L]."""
-    root2 = np.sqrt(2.0)
+    """Ageing in 0..100 at which P(probit < bar) [L] reaches ``chance``: Newton kept inside a bracket
+    that shrinks (1e-9), fills out [L]."""
+    root2, root2pi = np.sqrt(2.0), np.sqrt(2.0 * np.pi)
     for r in range(len(out)):
-        low, high = 0.0, 100.0
-        for step in range(49):
-            a = 0.0 if step == 0 else 0.5 * (low + high)
-            below = 0.0
+        low, high, a = 0.0, 100.0, 0.0
+        for step in range(60):
+            below, slope = 0.0, 0.0
             for d in range(ki.shape[1]):
                 z = (bar[r] - ki[r, d] + a * factor[r, d]) / sd[r, d]
-                below += weight[r, d] * 0.5 * math.erfc(-z / root2)
-            if step == 0:
-                if below >= chance:
-                    high = 0.0
-                    break
-            elif below >= chance:
+                share = weight[r, d]
+                below += share * 0.5 * math.erfc(-z / root2)
+                slope += share * factor[r, d] * np.exp(-0.5 * z * z) / (root2pi * sd[r, d])
+            if below >= chance:
                 high = a
             else:
                 low = a
+            if high - low < 1e-9:
+                break
+            new = a - (below - chance) / slope if slope > 1e-12 else -1.0
+            if step > 0 and abs(new - a) < 1e-6 and low <= new <= high:
+                low = high = new
+                break
+            a = new if low < new < high else 0.5 * (low + high)
         out[r] = high

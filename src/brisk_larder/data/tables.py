@@ -11,6 +11,7 @@ from .tables_history import (
     Dirty,
     DLeg,
     DMonth,
+    DTrack,
 )
 from .tables_household import CropChange, Household, Job, Meta, OwnKind, Person
 from .tables_stock import Cohort, Earmark, Lot, LotEvent, MoistureObs, Part, StockEntry, Variety
@@ -47,7 +48,7 @@ HISTORY_TABLES = {
         Stocktake, StocktakeLine, Trial, TrialCount, Variety,
     )
 }  # fmt: skip
-DERIVED_TABLES = (DMonth, DLeg, DAir, DHour, DDay, DGlance, Dirty)
+DERIVED_TABLES = (DMonth, DTrack, DLeg, DAir, DHour, DDay, DGlance, Dirty)
 
 __all__ = [
     "DERIVED_TABLES",
@@ -63,6 +64,7 @@ __all__ = [
     "DHour",
     "DLeg",
     "DMonth",
+    "DTrack",
     "Deployment",
     "Device",
     "DeviceSeen",

@@ -56,6 +56,19 @@ class DMonth(SQLModel, table=True):
     gap_key: int
 
 
+class DTrack(SQLModel, table=True):
+    """The months of one part in one piece: their ends (epoch s) and A there (probits), both
+    little-endian float64; ``last_month_s``: the row of DMonth with the last state."""
+
+    __tablename__ = "d_track"
+    __table_args__ = strict(sqlite_with_rowid=False)
+
+    part_id: int = Field(primary_key=True)
+    last_month_s: int
+    ends_s: bytes
+    a_probit: bytes
+
+
 class DLeg(SQLModel, table=True):
     """Ageing of one part in one node in one UTC month: share by place, by episode."""
 

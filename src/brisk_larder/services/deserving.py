@@ -13,9 +13,9 @@ from ..core.reasons import Reason
 from ..core.trials import Advice, TestSize, retest, seeds_to_test
 from ..core.units import DAY_S
 from ..data.tables import FoodTarget, Household, Pick
-from .forecast import Row
 from .glance_data import TestAdvice
 from .outlook import Outlook
+from .parts import Row
 from .quantity import Seeds
 from .trial_data import TestSoFar
 from .wording import sentence

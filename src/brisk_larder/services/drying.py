@@ -11,9 +11,10 @@ from ..core.errors import InvalidValue
 from ..core.handling import can_size_l, dew_advice, fill_cans
 from ..core.moisture import erh_at, moisture_pct_fwb, wall_tau_days
 from .crops import load_kinds, reference
-from .forecast import fresh, load_rows
+from .forecast import fresh
 from .larder import Larder, household
 from .outlook import states_now
+from .parts import load_rows
 from .sachets import contents
 from .snapshot import wall
 from .stock import node_path

@@ -12,7 +12,7 @@ from sqlmodel import Session
 from ..core import belief as be
 from ..core.moisture import F
 from .crops import reference
-from .forecast import Row
+from .parts import Row
 from .trial_data import TestSoFar, trial_counts
 
 

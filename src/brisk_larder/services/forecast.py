@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import hashlib
 import os
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
 
@@ -21,28 +21,26 @@ from ..core import climate as cl
 from ..core.units import month_start_s, next_month_s
 from ..data.store import Store
 from ..data.tables import (
-    Cohort,
     DAir,
     DGlance,
     Dirty,
     DLeg,
     DMonth,
+    DTrack,
     Household,
     Meta,
     Part,
-    Variety,
 )
 from ..reference import load_reference
 from .buckets import rebuild_buckets
-from .crops import Kind, Kinds, load_kinds
+from .crops import Kinds, load_kinds
 from .larder import Larder
-from .lineage import Lineage, Step, of_their_varieties, with_descendants
+from .lineage import Lineage, of_their_varieties, with_descendants
+from .parts import Row, load_rows
+from .tracks import STATE_FIELDS, keep_tracks
 from .world import EPOCH_S, Leg, World, new_climate, start_moisture
 
-STATE_FIELDS = (
-    "erh25", "start_sd", "remain", "a_probit", "var_closed", "gap_open", "gap_key",
-)  # fmt: skip
-MODEL_VERSION = "3"  # raise when core constants or the meaning of a derived column change
+MODEL_VERSION = "4"  # raise when core constants or the meaning of a derived column change
 
 
 def model_rev() -> str:
@@ -57,7 +55,7 @@ def ensure_model_rev(store: Store) -> None:
         row = session.exec(select(Meta).where(Meta.key == "model_rev")).first()
         if row is not None and row.value == model_rev():
             return
-        for table in (DMonth, DLeg, DAir, DGlance, Dirty):
+        for table in (DMonth, DTrack, DLeg, DAir, DGlance, Dirty):
             session.exec(delete(table))
         rebuild_buckets(session)
         session.add(row or Meta(key="model_rev", value=model_rev()))
@@ -117,62 +115,6 @@ def touch(session: Session, lot_ids: Iterable[int] | None = None) -> None:
     session.connection().exec_driver_sql("DELETE FROM d_glance" + where)
 
 
-@dataclass(frozen=True)
-class Row:
-    """One part with what its forecast needs."""
-
-    part: Part
-    cohort: Cohort
-    variety: Variety
-    kind: Kind
-    legs: tuple[Leg, ...]
-    start_s: float  # where its record begins, be it in the lot it was split from
-    root: Part
-    steps: tuple[Step, ...]
-
-    @property
-    def part_id(self) -> int:
-        """Id of the part."""
-        assert self.part.id is not None, "a part in the file has an id"
-        return self.part.id
-
-
-def load_rows(
-    session: Session, world: World, kinds: Kinds, lot_ids: Iterable[int] | None = None
-) -> list[Row]:
-    """Live parts (of some lots, or of all) with cohort, variety, kind and route."""
-    query = (
-        select(Part, Cohort, Variety)
-        .join(Cohort, col(Part.cohort_id) == Cohort.id)
-        .join(Variety, col(Cohort.variety_id) == Variety.id)
-        .where(col(Part.deleted_s).is_(None))
-        .order_by(col(Part.id))
-    )
-    if lot_ids is not None:
-        query = query.where(col(Part.lot_id).in_(list(lot_ids)))
-    lineage = Lineage(session)
-    out = []
-    for part, cohort, variety in session.exec(query):
-        steps = lineage.steps(part.id or 0, part.lot_id, part.from_s, part.to_s)
-        first = max(float(steps[0].from_s), float(EPOCH_S))
-        legs: list[Leg] = []
-        for step in steps:
-            legs += world.legs(step.lot_id, max(step.from_s, first), step.to_s)
-        root = part
-        if len(steps) > 1:
-            found = session.get(Part, lineage.root(part.id or 0))
-            assert found is not None, "a part's ancestors are never removed"
-            root = found
-        kind = kinds.get(variety.crop)
-        out.append(Row(part, cohort, variety, kind, tuple(legs), first, root, tuple(steps)))
-    return out
-
-
-def stack(states: list[ag.AgeState]) -> ag.AgeState:
-    """Single states as one of many rows."""
-    return ag.AgeState(*(np.concatenate([getattr(s, n) for s in states]) for n in STATE_FIELDS))
-
-
 def pick(state: ag.AgeState, index: np.ndarray) -> ag.AgeState:
     """A copy of some rows of a state."""
     return ag.AgeState(*(getattr(state, n)[index] for n in STATE_FIELDS))
@@ -183,16 +125,28 @@ def _put(state: ag.AgeState, index: np.ndarray, new: ag.AgeState) -> None:
         getattr(state, name)[index] = getattr(new, name)
 
 
-def initial_state(row: Row) -> ag.AgeState:
-    """State of a part when its record starts: moisture of its source, no ageing."""
-    erh25, sd = start_moisture(row.cohort.source)
-    if row.root.start_erh25 is not None:
-        erh25 = row.root.start_erh25
-    a = row.root.start_a_probit or 0.0
-    state = ag.fresh_state(np.array([erh25]), np.array([sd]), np.array([a]))
+def initial_states(rows: Sequence[Row]) -> ag.AgeState:
+    """States of parts when their records start: moisture of their source, no ageing."""
+    source = [start_moisture(row.cohort.source) for row in rows]
+    own = [row.root.start_erh25 for row in rows]
+    erh25 = [m[0] if known is None else known for m, known in zip(source, own, strict=True)]
+    a = np.array([row.root.start_a_probit or 0.0 for row in rows])
+    state = ag.fresh_state(np.array(erh25), np.array([sd for _, sd in source]), a)
     # what aged in another household came with its own doubt
-    state.var_closed[0] = (a * (row.root.start_sd_log10_a or 0.0)) ** 2
-    return state
+    doubt = np.array([row.root.start_sd_log10_a or 0.0 for row in rows])
+    return replace(state, var_closed=(a * doubt) ** 2)
+
+
+def states_at(rows: Sequence[Row], kept: Mapping[int, Sequence[float]]) -> ag.AgeState:
+    """States of parts as they were kept, by part id in the order of STATE_FIELDS; the others as they
+    began."""
+    state = initial_states(rows)
+    columns = {name: getattr(state, name).copy() for name in STATE_FIELDS}
+    for i, row in enumerate(rows):
+        if row.part_id in kept:
+            for name, value in zip(STATE_FIELDS, kept[row.part_id], strict=True):
+                columns[name][i] = value
+    return ag.AgeState(**columns)
 
 
 @dataclass
@@ -296,38 +250,30 @@ def _note(
         ledger.legs.append((members, month, node, carried.state.a_probit - last))
 
 
-def month_state(values: Sequence[float]) -> ag.AgeState:
-    """The state at the end of a cached month, from its columns in the order of STATE_FIELDS."""
-    arrays = [np.array([v]) for v in values]
-    return ag.AgeState(*arrays)
-
-
 def _rebuild(session: Session, world: World, kinds: Kinds, rows: list[Row]) -> None:
     """Bring d_month and d_leg of some parts up to the start of the current month."""
     now_month = month_start_s(world.now_s)
     listed = ", ".join(str(row.part_id) for row in rows) or "0"
     reached = {
-        int(found[0]): found[1:]
+        int(found[0]): (int(found[1]), found[2:])
         for found in world.query(
             f"SELECT part_id, month_s, {', '.join(STATE_FIELDS)} FROM d_month WHERE (part_id, month_s) "
             f"IN (SELECT part_id, max(month_s) FROM d_month WHERE part_id IN ({listed}) GROUP BY part_id)"
         )
     }
-    starts, states = [], []
-    for row in rows:
-        last = reached.get(row.part_id)
-        if last is None:
-            starts.append(month_start_s(row.start_s))
-            states.append(initial_state(row))
-        else:
-            starts.append(next_month_s(last[0]))
-            states.append(month_state(last[1:]))
+    states = states_at(rows, {part: state for part, (_, state) in reached.items()})
+    starts = [
+        next_month_s(reached[row.part_id][0])
+        if row.part_id in reached
+        else month_start_s(row.start_s)
+        for row in rows
+    ]
     behind = [i for i, start in enumerate(starts) if start < now_month]
     if behind:
         ledger = Ledger()
         index = np.array(behind)
         advance(
-            world, kinds, [rows[i] for i in behind], pick(stack(states), index),
+            world, kinds, [rows[i] for i in behind], pick(states, index),
             [starts[i] for i in behind], now_month, ledger,
         )  # fmt: skip
         ids = [rows[i].part_id for i in behind]
@@ -417,3 +363,4 @@ def fresh(larder: Larder, lot_ids: Iterable[int] | None = None) -> None:
         world.only_lots(Lineage(session).lots_behind(lots))
         kinds = load_kinds(session)
         _rebuild(session, world, kinds, load_rows(session, world, kinds, lots))
+        keep_tracks(session, behind)

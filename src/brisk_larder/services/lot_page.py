@@ -147,6 +147,8 @@ def lot_page(larder: Larder, lot_id: int) -> LotPage:
         look = outlook(session, world, kinds, [lot_id])
         row = look.rows[0]
         kind = row.kind
+        variety = get_live(session, Variety, row.variety.id, "variety")
+        cohort = get_live(session, Cohort, row.cohort.id, "seed")
         now_c = float(world.past(row.legs[-1].node).temperature_c[-1])
         state = np.array([[line.glance.erh25]])
         moisture = float(
@@ -164,9 +166,9 @@ def lot_page(larder: Larder, lot_id: int) -> LotPage:
             elsewhere=_elsewhere(world, look, line),
             tests=[_test_line(t) for t in line.glance.tests],
             history=history_of(session, f"lot:{lot_id}"),
-            cautions=cautions_of(kind, row.variety, row.cohort),
+            cautions=cautions_of(kind, variety, cohort),
             events=_events(session, lot_id),
-            packet=_packet(row.variety, row.cohort, kind),
+            packet=_packet(variety, cohort, kind),
             species=kind.crop.species if kind.known else "",
             moisture_pct=moisture,
             dryness=dryness(shown),

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
+from functools import cached_property
+from typing import NamedTuple
 
 import numpy as np
-import orjson
 from sqlmodel import Session
 
 from ..core import ageing as ag
@@ -17,18 +18,15 @@ from ..core.units import DAY_S, YEAR_DAYS, month_start_s
 from .crops import Kinds, load_kinds, reference
 from .evidence import MixedTest, Shock, evidence, shocks_of
 from .forecast import (
-    STATE_FIELDS,
-    Row,
     advance,
     fresh,
-    initial_state,
-    load_rows,
-    month_state,
     pick,
-    stack,
+    states_at,
 )  # fmt: skip
 from .larder import Larder, household, remembered
 from .lineage import kin
+from .parts import Row, load_rows
+from .tracks import Track, tracks
 from .world import World
 
 
@@ -86,64 +84,44 @@ class Outlook:
             return be.nodes(one, self.a_at(i, dates_s))
         return blend.g_at(dates_s)
 
+    @cached_property
+    def last_rate(self) -> F:
+        """Rate of each row in the last year of its track, probits per second."""
+        year_s = YEAR_DAYS * DAY_S
+        return np.array([
+            (a[-1] - np.interp(s[-1] - year_s, s, a)) / year_s
+            for s, a in zip(self.track_s, self.track_a, strict=True)
+        ])  # fmt: skip
+
     def a_at(self, i: int, dates_s: F) -> F:
         """A of row i at dates [T]; zero before its record starts, the last year's rate beyond."""
         times, values = self.track_s[i], self.track_a[i]
         inside = np.interp(dates_s, times, values)
-        year_ago = np.interp(times[-1] - YEAR_DAYS * DAY_S, times, values)
-        slope = (values[-1] - year_ago) / (YEAR_DAYS * DAY_S)
-        return np.asarray(inside + slope * np.maximum(dates_s - times[-1], 0.0))
+        if dates_s.max(initial=0.0) <= times[-1]:
+            return inside
+        return np.asarray(inside + self.last_rate[i] * np.maximum(dates_s - times[-1], 0.0))
 
     def date_of(self, i: int, a: float) -> float:
         """Epoch seconds at which row i reaches A; inf when it never does within a century."""
         times, values = self.track_s[i], self.track_a[i]
         if a <= values[-1]:
             return float(np.interp(a, values, times))
-        year_ago = np.interp(times[-1] - YEAR_DAYS * DAY_S, times, values)
-        slope = (values[-1] - year_ago) / (YEAR_DAYS * DAY_S)
-        years = (a - values[-1]) / max(slope, 1e-15) / (YEAR_DAYS * DAY_S)
+        years = (a - values[-1]) / max(float(self.last_rate[i]), 1e-15) / (YEAR_DAYS * DAY_S)
         return float(times[-1] + years * YEAR_DAYS * DAY_S) if years < 100 else float("inf")
-
-
-def _month_ends(months_s: F) -> F:
-    """Where UTC months end that begin at these times, epoch seconds."""
-    months = months_s.astype("datetime64[s]").astype("datetime64[M]")
-    return np.asarray((months + 1).astype("datetime64[s]").astype(float))
 
 
 def states_now(world: World, kinds: Kinds, rows: list[Row]) -> tuple[ag.AgeState, list[F], list[F]]:
     """State of each part now and its A at month ends, from the cached months."""
-    wanted = sorted({row.part_id for row in rows})
-    few = len(wanted) < 400
-    listed = f"WHERE part_id IN ({', '.join(map(str, wanted)) or '0'}) " if few else ""
-    # half a million rows: drawn together by SQLite, a tenth of the objects
-    tracks = {
-        int(part): (_month_ends(np.array(orjson.loads(at), dtype=float)), np.array(orjson.loads(a)))
-        for part, at, a in world.query(
-            "SELECT part_id, json_group_array(month_s), json_group_array(a_probit) FROM "
-            f"(SELECT part_id, month_s, a_probit FROM d_month {listed}ORDER BY part_id, month_s) "
-            "GROUP BY part_id"
-        )
-    }
-    none = (np.empty(0), np.empty(0))
-    last = {
-        int(row[0]): row[1:]
-        for row in world.query(
-            f"SELECT part_id, {', '.join(STATE_FIELDS)} FROM d_month {listed}"
-            "GROUP BY part_id HAVING month_s = max(month_s)"
-        )
-    }
+    found = tracks(world.session, (row.part_id for row in rows))
     now_month = month_start_s(world.now_s)
-    states, track_s, track_a = [], [], []
+    kept = states_at(rows, {part: track.state for part, track in found.items()})
+    none = Track(np.empty(0), np.empty(0), ())
+    track_s, track_a = [], []
     for row in rows:
-        start = initial_state(row)
-        ends_s, a = tracks.get(row.part_id, none)
-        kept = last.get(row.part_id)
-        states.append(start if kept is None else month_state(kept))
-        track_s.append(np.concatenate([[row.start_s], ends_s]))
-        track_a.append(np.concatenate([start.a_probit, a]))
-    starts = [now_month] * len(rows)
-    state = advance(world, kinds, rows, stack(states), starts, world.now_s)
+        track = found.get(row.part_id, none)
+        track_s.append(np.concatenate([[row.start_s], track.ends_s]))
+        track_a.append(np.concatenate([[row.root.start_a_probit or 0.0], track.a_probit]))
+    state = advance(world, kinds, rows, kept, [now_month] * len(rows), world.now_s)
     for i, row in enumerate(rows):
         for leg in row.legs:  # what was found this very moment
             if leg.start_s >= world.now_s and leg.reset is not None:
@@ -154,25 +132,29 @@ def states_now(world: World, kinds: Kinds, rows: list[Row]) -> tuple[ag.AgeState
     return state, track_s, track_a
 
 
-def ahead(
-    world: World, kinds: Kinds, rows: list[Row], state: ag.AgeState
-) -> list[ag.AgePath | None]:
+class Ahead(NamedTuple):
+    """How a part goes on: where panels end [P], A there (probits) [P], the doubt of log10 A at last."""
+
+    end_s: F
+    a_probit: F
+    sd_log10_a: float
+
+
+def ahead(world: World, kinds: Kinds, rows: list[Row], state: ag.AgeState) -> list[Ahead | None]:
     """The path of each part through the future climate of where it is now."""
     groups: dict[int, list[int]] = {}
     for i, row in enumerate(rows):
         if row.part.to_s is None:
             groups.setdefault(row.legs[-1].node, []).append(i)
-    out: list[ag.AgePath | None] = [None] * len(rows)
+    out: list[Ahead | None] = [None] * len(rows)
     for node, members in groups.items():
         index = np.array(members)
         class_ix = np.array([rows[i].kind.class_ix for i in members], dtype=np.intp)
         tau = np.array([rows[i].legs[-1].tau_days for i in members])
         path = ag.integrate(pick(state, index), kinds.classes, class_ix, world.future(node), tau)
+        ends_s, doubt = path.end_s.astype(float), path.state.sd_log10_a
         for j, i in enumerate(members):
-            out[i] = ag.AgePath(
-                path.end_s, path.a_probit[j : j + 1], path.erh25[j : j + 1],
-                pick(path.state, np.array([j])),
-            )  # fmt: skip
+            out[i] = Ahead(ends_s, path.a_probit[j], float(doubt[j]))
     return out
 
 
@@ -224,9 +206,9 @@ def outlook(
             continue
         if world.now_s - rows[i].start_s < 30 * DAY_S:
             # a record hardly begun knows little of its place: the doubt of the years ahead counts
-            sd[i] = max(sd[i], float(path.state.sd_log10_a[0]))
+            sd[i] = max(sd[i], path.sd_log10_a)
         track_s[i] = np.concatenate([track_s[i], path.end_s])
-        track_a[i] = np.concatenate([track_a[i], path.a_probit[0]])
+        track_a[i] = np.concatenate([track_a[i], path.a_probit])
     prior = priors(rows, sd)
     untested = Outlook(rows, state, track_s, track_a, be.fit(prior, be.Counts.none()))
     shocks = shocks_of(session, rows)

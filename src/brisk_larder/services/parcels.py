@@ -264,7 +264,8 @@ def _lot_out(
             )
         )  # fmt: skip
     v, kind = whole.rows[0].variety, whole.rows[0].kind
-    packet = {f: str(getattr(v, f)) for f in PACKET if getattr(v, f)}
+    printed = get_live(session, Variety, v.id, "variety")
+    packet = {f: str(getattr(printed, f)) for f in PACKET if getattr(printed, f)}
     g = look.g_at(0, np.array([float(world.now_s)]))
     middle = float((g.g[0] * g.weight[0]).sum() / g.weight[0].sum())
     return ParcelLot(

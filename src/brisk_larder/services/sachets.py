@@ -16,9 +16,10 @@ from ..data.acts import ActRef, act
 from ..data.tables import MoistureObs, Node, NodeEvent
 from .checks import erh_possible, get_live, not_future, to_c
 from .crops import load_kinds
-from .forecast import fresh, load_rows, mark, mark_node
+from .forecast import fresh, mark, mark_node
 from .larder import Larder, household
 from .outlook import states_now
+from .parts import load_rows
 from .quantity import seeds_left
 from .wording import percent
 from .world import World

@@ -16,11 +16,12 @@ from ..core.errors import Conflict, InvalidValue
 from ..core.moisture import wall_tau_days
 from ..core.units import DAY_S, YEAR_S
 from .crops import load_kinds, reference
-from .forecast import Row, fresh
+from .forecast import fresh
 from .glance import sowing_of
 from .glance_data import Likely
 from .larder import Larder, household, today
 from .outlook import Outlook, outlook, priors
+from .parts import Row
 from .sachets import contents
 from .stock import node_path
 from .wording import percent
