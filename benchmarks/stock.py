@@ -6,6 +6,7 @@ benchmarks/stock.py [--quick]. The last line is JSON.
 
 from __future__ import annotations
 
+import gc
 import json
 import shutil
 import socket
@@ -79,6 +80,8 @@ def main() -> None:
     """All of it."""
     larder = make(LOTS, 40, 40_000 if LOTS < 1000 else 400_000, 10)
     stock.lot_lines(larder)
+    gc.collect()  # as the server does before it serves
+    gc.freeze()
     client = TestClient(make_app(larder), base_url="http://127.0.0.1")
 
     def sql() -> object:

@@ -7,16 +7,13 @@ taken on a 31 x 21 grid over +-4 sd and kept as one Gaussian in Ki per node of d
 
 from __future__ import annotations
 
-import os
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
-from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.special import betaln, gammaln, ndtr, ndtri
 
-from .kernels import quantile_loop, until_loop
+from .kernels import in_shares, quantile_loop, until_loop
 from .moisture import F
 
 KI_NODES, D_NODES, REACH_SD = 31, 21, 4.0
@@ -196,12 +193,7 @@ def quantiles(belief: Belief, a: F, q: tuple[float, ...]) -> F:
             out[s],
         )
 
-    if out.size < 10_000:
-        some(slice(None))
-    else:  # the loop lets go of the interpreter
-        edges = np.linspace(0, len(out), 1 + (os.cpu_count() or 1)).astype(int)
-        with ThreadPoolExecutor() as pool:
-            list(pool.map(some, (slice(x, y) for x, y in pairwise(edges))))
+    in_shares(len(out), some, least=200)
     return out
 
 
@@ -257,7 +249,8 @@ def ageing_until(belief: Belief, level: F | float, chance: float) -> F:
     bar = np.broadcast_to(np.asarray(level, dtype=float), belief.living.shape)
     share = np.clip(bar / belief.living, 1e-12, 1 - 1e-12)
     out = np.empty(len(belief.living))
-    until_loop(
-        belief.ki_mean, belief.ki_sd, 10.0**-belief.d, belief.weight, ndtri(share), chance, out
-    )
+    b, factor, level_z = belief, 10.0**-belief.d, ndtri(share)
+    in_shares(len(out), lambda s: until_loop(
+        b.ki_mean[s], b.ki_sd[s], factor[s], b.weight[s], level_z[s], chance, out[s]
+    ))  # fmt: skip
     return np.where(bar >= belief.living, 0.0, out)

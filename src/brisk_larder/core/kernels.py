@@ -7,10 +7,26 @@ gives the same bits as the whole. Compiled once by numba and kept on disk beside
 from __future__ import annotations
 
 import math
+import os
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from itertools import pairwise
 
 import numpy as np
 from numba import njit
 
+
+def in_shares(rows: int, work: Callable[[slice], None], least: int = 1000) -> None:
+    """Do work on rows, shared among the processors when there are at least so many: the loops
+    below let go of the interpreter."""
+    if rows < least:
+        return work(slice(0, rows))
+    edges = [rows * i // CORES for i in range(CORES + 1)]
+    with ThreadPoolExecutor(CORES) as pool:
+        list(pool.map(work, (slice(a, b) for a, b in pairwise(edges))))
+
+
+CORES = os.cpu_count() or 1
 STATE_COLUMNS = 5  # erh25, remain, a_probit, var_closed, gap_open: what a stop writes down
 
 

@@ -10,7 +10,7 @@ from numpy.typing import ArrayLike, NDArray
 from scipy.special import betaincinv, ndtr, ndtri
 
 from .errors import InvalidValue
-from .kernels import wrong_loop
+from .kernels import in_shares, wrong_loop
 from .moisture import F
 from .reasons import Reason
 from .units import DAY_S
@@ -160,7 +160,10 @@ def wrong_decisions(
     Sizes above ``most`` [L] are left at 1.
     """
     out = np.empty((len(g), len(sizes)))
-    wrong_loop(g, weight, level, max(rho, 1e-9), np.array(sizes, dtype=np.int64), most, out)
+    tried = np.array(sizes, dtype=np.int64)
+    in_shares(len(g), lambda s: wrong_loop(
+        g[s], weight[s], level, max(rho, 1e-9), tried, most[s], out[s]
+    ))  # fmt: skip
     return out
 
 
