@@ -62,6 +62,7 @@ export const useLot = (id: Ref<number>) =>
 export const useRows = (group: Ref<string>) =>
   useQuery({
     queryKey: ['rows', group],
+    shallow: true, // thousands of rows that are replaced, never changed
     placeholderData: keepPreviousData,
     // while forecasts are being made in the background, the list asks again
     refetchInterval: (query) => (query.state.data?.pending ? 1500 : false),
