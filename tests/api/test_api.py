@@ -32,6 +32,22 @@ def test_every_room_answers(client, small):
         assert answer.status_code == 200, (path, answer.text)
 
 
+def test_the_numbers_beside_the_rooms_are_what_the_rooms_hold(client, small):
+    small.read("tin", 33, 80)
+    food = {"product": "tomato juice", "per_week": 2, "weeks": 20}
+    assert client.post("/api/needs/foods", json=food).status_code == 200
+    counts = client.get("/api/counts").json()
+    lines = client.get("/api/needs").json()["lines"]
+    boxes = [b for s in client.get("/api/storage/shelves").json() for b in s["boxes"]]
+    assert counts == {
+        "today": len(client.get("/api/today").json()["jobs"]),
+        "storage": sum(b["hurting"] for b in boxes),
+        "tests": len(client.get("/api/tests").json()["wanted"]),
+        "needs": sum(1 for x in lines if x["short_plants"]),
+    }
+    assert counts["needs"] == 1
+
+
 def test_the_same_act_twice_is_done_once(client, small):
     body = {"packets": [{"kind": "pea", "variety": "Millrace", "quantity": "50"}]}
     headers = {"X-Act-Id": str(uuid.uuid4())}

@@ -2,8 +2,9 @@
 
 import numpy as np
 import pytest
+from scipy.optimize import brentq
 from scipy.special import ndtr
-from scipy.stats import betabinom, binom
+from scipy.stats import betabinom, binom, norm
 
 from brisk_larder.core import belief as b
 
@@ -89,6 +90,35 @@ def test_date_of_fall_is_where_the_chance_is_met():
     median = b.quantiles(fitted, a[:, None], (0.5,))[:, 0, 0]
     assert median == pytest.approx([0.7, 0.7], abs=1e-4)
     assert b.ageing_until(fitted, 0.96, 0.5) == pytest.approx([0, 0])  # more than can ever grow
+
+
+def test_quantiles_and_fall_are_those_of_a_root_finder_that_is_not_ours():
+    rng = np.random.default_rng(11)
+    n = 12
+    broad = b.Prior(
+        rng.normal(1.5, 1.5, n), rng.uniform(0.1, 1.5, n), np.zeros(n), rng.uniform(0.05, 0.9, n),
+        rng.uniform(0.6, 1.0, n),
+    )  # fmt: skip
+    fitted = b.fit(broad, counts([0, 1, 2, 2], 0.4, 30, 17))
+    a = rng.uniform(0, 8, (n, 5))  # dates in no order: where the search begins must not matter
+    ours = b.quantiles(fitted, a, (0.1, 0.5, 0.9))
+    until = b.ageing_until(fitted, 0.5, 0.3)
+    for i in range(n):
+        mean, sd, weight = fitted.ki_mean[i], fitted.ki_sd[i], fitted.weight[i]
+
+        def below(x, aged, mean=mean, sd=sd, weight=weight, i=i):
+            return float(weight @ norm.cdf(x, mean - aged * 10.0 ** -fitted.d[i], sd))
+
+        for t in range(a.shape[1]):
+            for j, q in enumerate((0.1, 0.5, 0.9)):
+                x = brentq(lambda v, t=t, q=q, i=i: below(v, a[i, t]) - q, -300, 30, xtol=1e-12)
+                assert ours[i, t, j] == pytest.approx(fitted.living[i] * norm.cdf(x), abs=1e-7)
+        bar = norm.ppf(0.5 / fitted.living[i])
+        if below(bar, 0.0) >= 0.3:
+            assert until[i] == 0
+        elif below(bar, 100.0) > 0.3:
+            fall = brentq(lambda v, bar=bar: below(bar, v) - 0.3, 0, 100, xtol=1e-12)
+            assert until[i] == pytest.approx(fall, abs=1e-7)
 
 
 def test_one_test_removes_most_of_the_doubt_of_a_book_figure():

@@ -14,6 +14,7 @@ from brisk_larder.services import (
     drying,
     history,
     jobs,
+    ledger,
     lot_acts,
     lot_page,
     places,
@@ -21,9 +22,12 @@ from brisk_larder.services import (
     rounds,
     sachets,
     stock,
+    storage,
     trials,
     whatif,
 )  # fmt: skip
+from brisk_larder.services.lot_acts import LotEdit
+from brisk_larder.services.world import World
 
 from ..conftest import DAY
 from .test_forecast import months, rebuilt
@@ -61,6 +65,44 @@ def test_random_handling_leaves_the_increment_equal_to_a_full_rebuild(small):
                 history.undo(larder, ActRef(), history.recent(larder, 1)[0].act_id)
         months(larder)
     assert months(larder) == rebuilt(larder)
+
+
+def test_rooms_share_the_air_until_something_changes_it(small, monkeypatch):
+    larder, made = small.larder, []
+    make = World._make_past
+
+    def noted(self, node, wanted):
+        made.append((node, wanted))
+        return make(self, node, wanted)
+
+    monkeypatch.setattr(World, "_make_past", noted)
+
+    def asked(what):
+        made.clear()
+        what()
+        return set(made), len(made)
+
+    small.read("tin", 14, 50, 3)
+    once, count = asked(lambda: storage.shelves(larder))
+    assert once
+    assert len(once) == count, "nothing is reckoned twice"
+    assert asked(lambda: alarms.all_alarms(larder))[1] == 0
+    lot_acts.edit_lot(larder, ActRef(), small.lots["kale"], LotEdit(note="by the door"))
+    ledger.book_quantity(larder, ActRef(), small.lots["onion"], "given", "10")
+    assert asked(lambda: (storage.shelves(larder), stock.lot_lines(larder)))[1] == 0
+    # a reading, taking it back, and an opening change the air for every room
+    before = {b.node_id: b.now_temperature_c for s in storage.shelves(larder) for b in s.boxes}
+    small.read("tin", 31, 50)
+    assert asked(lambda: storage.shelves(larder))[1]
+    after = {b.node_id: b.now_temperature_c for s in storage.shelves(larder) for b in s.boxes}
+    assert after[small.nodes["tin"]] > before[small.nodes["tin"]] + 5
+    history.undo(larder, ActRef(), history.recent(larder, 1)[0].act_id)
+    assert asked(lambda: storage.shelves(larder))[1]
+    assert {
+        b.node_id: b.now_temperature_c for s in storage.shelves(larder) for b in s.boxes
+    } == before
+    containers.node_event(larder, ActRef(), small.nodes["tin"], "vented")
+    assert asked(lambda: storage.shelves(larder))[1]
 
 
 def test_out_on_the_table_and_back_counts_and_is_reminded(small):

@@ -9,11 +9,13 @@ from hypothesis import strategies as st
 from sqlmodel import select
 
 from brisk_larder.core.errors import BadFile, Conflict, InvalidValue
+from brisk_larder.core.units import next_month_s
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import Act, Dirty, DLeg, DMonth, Part, Reading, ReadingPast
 from brisk_larder.services import containers, history, imports, lot_acts, readings, stock
 from brisk_larder.services.forecast import ensure_model_rev, fresh
 from brisk_larder.services.stock_entry import NewSeeds, add_seeds
+from brisk_larder.services.tracks import STATE_FIELDS, tracks
 
 from ..conftest import DAY, packet
 
@@ -22,7 +24,15 @@ def months(larder):
     fresh(larder)
     with larder.store.read() as session:
         rows = session.exec(select(DMonth).order_by(DMonth.part_id, DMonth.month_s)).all()
-        return [tuple(r.model_dump().values()) for r in rows]
+        parts = {row.part_id: [r for r in rows if r.part_id == row.part_id] for row in rows}
+        drawn = tracks(session, [*parts, 10**6])
+    # what is kept in one piece is the same to the bit, for every part with a month behind it
+    assert drawn.keys() == parts.keys()
+    for part, mine in parts.items():
+        assert drawn[part].a_probit.tolist() == [m.a_probit for m in mine]
+        assert drawn[part].ends_s.tolist() == [next_month_s(m.month_s) for m in mine]
+        assert drawn[part].state == tuple(getattr(mine[-1], name) for name in STATE_FIELDS)
+    return [tuple(r.model_dump().values()) for r in rows]
 
 
 def rebuilt(larder):
