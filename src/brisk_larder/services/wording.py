@@ -70,14 +70,19 @@ def sentence(reason: Reason, home: Household) -> str:
             )
         case "test_certainly_good":
             chance = 1 - _n(f, "chance_below")
-            return f"No test: {surely(chance)} sure to stand above {level} at its next sowing."
+            return (
+                f"No test needed: {surely(chance)} sure to stand above {level} at its next sowing."
+            )
         case "test_certainly_poor":
             chance = _n(f, "chance_below")
-            return f"No test: {surely(chance)} sure to have fallen below {level}. Sow thickly or replace."
+            return (
+                f"No test needed: {surely(chance)} sure to have fallen below {level}. "
+                "Sow thickly or replace."
+            )
         case "test_not_worth":
             return (
-                f"No test: a {percent(_n(f, 'chance_below'))} chance of being below {level}, and a test "
-                "of this size would seldom change what you do."
+                f"No test needed: a {percent(_n(f, 'chance_below'))} chance of being below {level}, and "
+                "a test of this size would seldom change what you do."
             )
         case "test_too_few_seeds":
             return "Too few seeds to spend on a test: sow them all and count what comes up."

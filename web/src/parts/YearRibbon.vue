@@ -147,10 +147,12 @@ const open = ref<number | null>(null)
   background: linear-gradient(90deg, transparent, var(--frost) 4%, var(--frost) 92%, transparent);
   font-size: 11px;
   color: var(--wet);
-  text-align: right;
-  padding-right: 12px;
+}
+/* a short band at the year's edge has its words to the left of it */
+.frost span {
+  position: absolute;
+  right: 8px;
   white-space: nowrap;
-  overflow: hidden;
 }
 .month {
   position: absolute;

@@ -22,6 +22,8 @@ const router = useRouter()
 const group = useStorage<string>('stock-order', 'season')
 const words = ref('')
 const dividing = ref(false)
+/** On a phone the rarer tools wait behind a word, so that seed is in sight at once. */
+const tools = ref(false)
 const rows = useRows(group)
 const views = useViews()
 const act = useAct()
@@ -153,7 +155,7 @@ const num = (n: number) => (n === 1 ? 'One falls' : `${n} fall`)
       <RouterLink class="btn" to="/stock/add">Add the first packets</RouterLink>
     </div>
     <template v-else>
-      <div class="row tools">
+      <div class="row tools" :class="{ open: tools }">
         <label class="order small soft"
           >in order of
           <select v-model="group" class="plain" aria-label="Group by">
@@ -167,9 +169,12 @@ const num = (n: number) => (n === 1 ? 'One falls' : `${n} fall`)
           aria-label="Show only"
           placeholder="only: kale, tin 2, swap"
         />
+        <button class="btn link small phone" type="button" :aria-expanded="tools" @click="tools = !tools">
+          {{ tools ? 'fewer tools' : 'views, tins, months' }}
+        </button>
         <select
           v-if="views.data.value?.length"
-          class="plain"
+          class="plain more"
           aria-label="Saved views"
           :value="chosenView"
           @change="useView"
@@ -179,10 +184,10 @@ const num = (n: number) => (n === 1 ? 'One falls' : `${n} fall`)
             {{ v.name }}{{ v.filing ? ' (filing order)' : '' }}
           </option>
         </select>
-        <button class="btn link small" type="button" @click="keepView">keep this view</button>
-        <button class="btn link small" type="button" @click="dividing = true">divide among tins</button>
-        <span class="spring" />
-        <SeasonGaps />
+        <button class="btn link small more" type="button" @click="keepView">keep this view</button>
+        <button class="btn link small more" type="button" @click="dividing = true">divide among tins</button>
+        <span class="spring more" />
+        <SeasonGaps class="more" />
       </div>
       <div v-if="picked.size" class="row picked" role="toolbar" aria-label="With the chosen lots">
         <strong>{{ picked.size }} chosen:</strong>
@@ -249,7 +254,7 @@ const num = (n: number) => (n === 1 ? 'One falls' : `${n} fall`)
   width: 180px;
 }
 .tools select {
-  max-width: 170px;
+  max-width: 210px;
 }
 .order {
   display: flex;
@@ -311,7 +316,16 @@ const num = (n: number) => (n === 1 ? 'One falls' : `${n} fall`)
 .empty {
   max-width: 560px;
 }
+.phone {
+  display: none;
+}
 @media (max-width: 760px) {
+  .phone {
+    display: inline-block;
+  }
+  .tools:not(.open) .more {
+    display: none;
+  }
   .large :deep(.lot) {
     height: 132px;
   }
@@ -320,6 +334,7 @@ const num = (n: number) => (n === 1 ? 'One falls' : `${n} fall`)
   }
   .tools input {
     flex: 1;
+    min-width: 150px;
     min-height: 44px;
   }
 }
