@@ -9,7 +9,18 @@ from sqlmodel import select
 from brisk_larder.core.errors import Conflict, InvalidValue
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import DMonth, Lot, Part
-from brisk_larder.services import history, ledger, lot_acts, lot_page, splitting, stock, trials
+from brisk_larder.services import (
+    container_page,
+    history,
+    home,
+    ledger,
+    lot_acts,
+    lot_page,
+    splitting,
+    stock,
+    trials,
+    whatif,
+)
 from brisk_larder.services.family import family
 from brisk_larder.services.forecast import fresh
 from brisk_larder.services.larder import household
@@ -201,6 +212,38 @@ def test_a_bag_of_two_years_lies_between_its_parts_and_undo_restores_each(small)
     assert line(small, old).glance.now == two
     assert small.line("kale").parts == 1
     assert dump(small) == months
+
+
+def test_every_room_speaks_for_the_whole_bag(small):
+    larder, lot, tin = small.larder, small.lots["kale"], small.nodes["tin"]
+    old = add(small, kind="kale", variety="Slate Curl", year=2012, quantity="500", source="own")
+    alone = small.line("kale").glance
+    splitting.merge_lots(larder, ref(), lot, [old], True)
+    home.change_household(larder, ref(), {"sow_level": 0.4})
+    bag = small.line("kale").glance
+    assert bag.parts == 2
+    assert bag.good_until_s > larder.now_s() + 100 * DAY
+    assert bag.now.mid < alone.now.mid - 0.1, "the old half is felt"
+    at_use, sown = bag.at_sowing, bag.next_sowing_s
+    (fate,) = whatif.what_if(larder, [lot], []).lots
+    here = fate.fates[0]
+    assert fate.next_sowing_s == sown
+    assert (here.at_sowing.low, here.at_sowing.mid, here.at_sowing.high) == pytest.approx(
+        (at_use.low, at_use.mid, at_use.high), abs=0.01
+    )
+    assert abs(here.good_until_s - bag.good_until_s) < 15 * DAY
+    cold = whatif.Option(
+        place_kind="freezer_deep", container_kind="glass_jar_gasket", label="freezer"
+    )
+    frozen = whatif.what_if(larder, [lot], [cold]).lots[0].fates[1]
+    assert frozen.good_until_s is None or frozen.good_until_s > here.good_until_s
+    assert frozen.at_sowing.mid == pytest.approx(bag.now.mid, abs=0.03)
+    page = container_page.node_page(larder, tin)
+    inside = next(x for x in page.lots if x.lot_id == lot)
+    assert inside.now == pytest.approx(bag.now.mid, abs=0.01)
+    started = trials.start_trial(larder, ref(), lot, 20)
+    running = next(r for r in trials.bench(larder).running if r.trial_id == started["trial_id"])
+    assert running.now.mid == pytest.approx(bag.now.mid, abs=0.01)
 
 
 def test_a_test_of_a_bag_teaches_all_of_it(small):

@@ -6,7 +6,6 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..core import belief as be
 from ..core.ageing import points_by_episode
 from ..core.errors import NotFound
 from .alarms import AlarmLine, alarms
@@ -80,13 +79,9 @@ def node_page(larder: Larder, node_id: int) -> NodePage:
             if stay is None or row.part.to_s is not None:
                 continue
             came = float(max(stay.from_s, row.start_s))
-            dates = np.array([came, float(world.now_s)])
-            a_came, a_now = look.a_at(i, dates)
-            belief = look.belief.rows(np.array([i]))
-            g_start, g_now = be.quantiles(belief, np.array([[0.0, a_now]]), (0.5,))[0, :, 0]
-            here = points_by_episode(
-                np.array([a_came, a_now - a_came]), float(g_start), float(g_now)
-            )
+            whole = np.array([row.start_s, came, float(world.now_s)])
+            g_start, _, g_now = look.quantiles_at(i, whole, (0.5,))[:, 0]
+            here = points_by_episode(np.diff(look.a_at(i, whole)), float(g_start), float(g_now))
             lots.append(
                 Inside(
                     row.part.lot_id, codes[row.part.lot_id], row.variety.name, row.kind.name,

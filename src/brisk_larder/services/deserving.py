@@ -68,8 +68,7 @@ def test_advice(
     below = be.chance_below(look.belief, at_use[:, None], home.sow_level)[:, 0]
     use_s = np.where(np.isfinite(next_use), next_use, float(now_s))
     for i in look.blends:
-        g = look.g_at(i, use_s[i : i + 1])
-        below[i] = float(g.weight[0][g.g[0] < home.sow_level].sum())
+        below[i] = look.chance_below(i, float(use_s[i]), home.sow_level)
     known, fall, tested = np.empty(n), np.empty(n), np.zeros(n, dtype=bool)
     for i, row in enumerate(look.rows):
         closed = [t for t in tests.get(row.part.lot_id, []) if t.trial.closed_s is not None]

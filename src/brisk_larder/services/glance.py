@@ -10,7 +10,6 @@ from sqlmodel import Session, col, select
 
 from ..core import belief as be
 from ..core.ageing import points_by_episode
-from ..core.mixture import mix_quantiles
 from ..core.needs import Success, success
 from ..core.regrow import chance_of_mothers, last_safe_year
 from ..core.units import DAY_S, YEAR_S, day_start_s, month_start_s
@@ -166,10 +165,10 @@ def make_glances(
     a_until = be.ageing_until(look.belief, home.sow_level, 0.5)
     untils = [look.date_of(i, float(a)) for i, a in enumerate(a_until)]
     for i in look.blends:  # a mixture fades as the sum of its parts
-        two[i] = mix_quantiles(look.g_at(i, at_two[i]), QUANTILES)
-        strips[i] = mix_quantiles(look.g_at(i, dates), QUANTILES)
-        starts[i] = mix_quantiles(look.g_at(i, look.track_s[i][:1]), (0.5,))[0, 0]
-        untils[i] = _blend_until(look, i, home.sow_level, float(now_s))
+        two[i] = look.quantiles_at(i, at_two[i], QUANTILES)
+        strips[i] = look.quantiles_at(i, dates, QUANTILES)
+        starts[i] = look.quantiles_at(i, look.track_s[i][:1], (0.5,))[0, 0]
+        untils[i] = look.blend_until(i, home.sow_level, float(now_s))
     two, strips = np.round(two, 3), np.round(strips, 3)
     uses = uses_of(session, planning_year(day, home))
     advice = test_advice(look, home, now_s, seeds, tests, sowings, uses)
@@ -228,21 +227,6 @@ def make_glances(
             )
         )
     return out
-
-
-def _blend_until(look: Outlook, i: int, level: float, now_s: float) -> float:
-    """When the median of a mixture falls below a level: epoch seconds, inf beyond a century."""
-    low, high = float(look.track_s[i][0]), now_s + 100 * YEAR_S
-
-    def median(at_s: float) -> float:
-        return float(mix_quantiles(look.g_at(i, np.array([at_s])), (0.5,))[0, 0])
-
-    if median(high) >= level:
-        return float("inf")
-    while high - low > DAY_S:
-        middle = 0.5 * (low + high)
-        low, high = (middle, high) if median(middle) >= level else (low, middle)
-    return high
 
 
 def with_their_lines(session: Session, lot_ids: list[int]) -> set[int]:

@@ -12,9 +12,9 @@ from sqlmodel import Session
 
 from ..core import ageing as ag
 from ..core import belief as be
-from ..core.mixture import mix, taught
+from ..core.mixture import mix, mix_quantiles, taught
 from ..core.moisture import F
-from ..core.units import DAY_S, YEAR_DAYS, month_start_s
+from ..core.units import DAY_S, YEAR_DAYS, YEAR_S, month_start_s
 from .crops import Kinds, load_kinds, reference
 from .evidence import MixedTest, Shock, evidence, shocks_of
 from .forecast import (
@@ -83,6 +83,36 @@ class Outlook:
             one = self.belief.rows(np.full(len(dates_s), i))
             return be.nodes(one, self.a_at(i, dates_s))
         return blend.g_at(dates_s)
+
+    def quantiles_at(self, i: int, dates_s: F, q: tuple[float, ...]) -> F:
+        """Quantiles of germination of row i at dates, [T, Q]; of a mixture: of all its parts."""
+        if i in self.blends:
+            return mix_quantiles(self.g_at(i, dates_s), q)
+        one = self.belief.rows(np.array([i]))
+        return np.asarray(be.quantiles(one, self.a_at(i, dates_s)[None, :], q)[0])
+
+    def chance_below(self, i: int, at_s: float, level: float) -> float:
+        """P(germination of row i is below a level) at a time."""
+        at = np.array([at_s])
+        if i in self.blends:
+            g = self.g_at(i, at)
+            return float(g.weight[0][g.g[0] < level].sum())
+        one = self.belief.rows(np.array([i]))
+        return float(be.chance_below(one, self.a_at(i, at)[None, :], level)[0, 0])
+
+    def blend_until(self, i: int, level: float, now_s: float) -> float:
+        """When the median of a mixture falls below a level: epoch seconds, inf beyond a century."""
+        low, high = float(self.track_s[i][0]), now_s + 100 * YEAR_S
+
+        def median(at_s: float) -> float:
+            return float(self.quantiles_at(i, np.array([at_s]), (0.5,))[0, 0])
+
+        if median(high) >= level:
+            return float("inf")
+        while high - low > DAY_S:
+            middle = 0.5 * (low + high)
+            low, high = (middle, high) if median(middle) >= level else (low, middle)
+        return high
 
     @cached_property
     def last_rate(self) -> F:

@@ -122,6 +122,8 @@ def best_places(larder: Larder) -> BestUse:
             tracks = track_in(world, look, setting)
             a = np.array([tracks.a_at(i, use_s) for i in range(len(look.rows))])
             g = be.quantiles(look.belief, a, (0.5,))[:, 0, 0]
+            for i in tracks.blends:
+                g[i] = tracks.quantiles_at(i, use_s, (0.5,))[0, 0]
             return np.asarray(g * counted)
 
         now_here = _here_alive(world, look.rows, stands, settings, alive)

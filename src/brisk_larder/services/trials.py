@@ -8,7 +8,6 @@ from dataclasses import dataclass
 import numpy as np
 from sqlmodel import select
 
-from ..core import belief as be
 from ..core.errors import Conflict, InvalidValue
 from ..core.trials import time_course, what_n_tells
 from ..core.units import DAY_S
@@ -185,8 +184,7 @@ def _running(
     i = next(j for j, row in enumerate(look.rows) if row.part.lot_id == test.trial.lot_id)
     crop = look.rows[i].kind.crop
     trial = test.trial
-    a = look.a_at(i, np.array([float(trial.sown_s)]))
-    q = be.quantiles(look.belief.rows(np.array([i])), a[None, :], (0.1, 0.5, 0.9))[0, 0]
+    q = look.quantiles_at(i, np.array([float(trial.sown_s)]), (0.1, 0.5, 0.9))[0]
     days = np.arange(0, crop.final_count_days + 0.5)
     course = time_course(days, crop.first_count_days, crop.final_count_days)
     day = (now_s - trial.sown_s) / DAY_S
@@ -208,7 +206,7 @@ def _running(
         verdict = (
             "the last count day has passed: close it, or wait a few days more if some just stir"
         )
-    hints = [_hint(look, i, float(a[0]), level)]
+    hints = [_hint(look.chance_below(i, float(trial.sown_s), level), level)]
     if crop.wet_sensitivity == "high":
         hints.append("Damp, not soggy: this kind rots when wet.")
     if crop.light != "either":
@@ -240,8 +238,7 @@ def _running(
     )
 
 
-def _hint(look: Outlook, i: int, a: float, level: float) -> str:
-    below = float(be.chance_below(look.belief.rows(np.array([i])), np.array([[a]]), level)[0, 0])
+def _hint(below: float, level: float) -> str:
     if below > 0.9:
         return f"So far: almost surely below {percent(level)}."
     if below < 0.1:
@@ -326,8 +323,7 @@ def start_trial(
         a.session.flush()
         world, kinds = World(a.session, home, a.now_s), load_kinds(a.session)
         look = outlook(a.session, world, kinds, [lot_id])
-        at = look.a_at(0, np.array([float(when)]))
-        q = be.quantiles(look.belief, at[None, :], (0.1, 0.5, 0.9))[0, 0]
+        q = look.quantiles_at(0, np.array([float(when)]), (0.1, 0.5, 0.9))[0]
         a.session.add_all(
             [
                 StockEntry(

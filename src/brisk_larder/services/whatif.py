@@ -20,7 +20,7 @@ from .forecast import fresh
 from .glance import sowing_of
 from .glance_data import Likely
 from .larder import Larder, household, today
-from .outlook import Outlook, outlook, priors
+from .outlook import Outlook, outlook, part_of, priors
 from .parts import Row
 from .sachets import contents
 from .stock import node_path
@@ -177,6 +177,7 @@ def track_in(world: World, look: Outlook, setting: Setting) -> Outlook:
         [times] * len(rows),
         list(tracks),
         look.belief,
+        {i: replace(b, parts=track_in(world, b.parts, setting)) for i, b in look.blends.items()},
     )
 
 
@@ -194,12 +195,13 @@ def fates(
     out = []
     for i, use in enumerate(uses_s):
         until = track.date_of(i, float(a_level[i]))
+        if i in track.blends:
+            until = track.blend_until(i, level, world.now_s)
         new = track.date_of(i, float(look.state.a_probit[i] + a_new[i]))
         most = world.now_s + (FROZEN_YEARS if setting.cold else ROOM_YEARS) * YEAR_S
         at = None
         if use is not None:
-            a = track.a_at(i, np.array([use]))[None, :]
-            low, mid, high = be.quantiles(look.belief.rows(np.array([i])), a, (0.1, 0.5, 0.9))[0, 0]
+            low, mid, high = track.quantiles_at(i, np.array([use]), (0.1, 0.5, 0.9))[0]
             at = Likely(float(low), float(mid), float(high))
         out.append(
             Fate(
@@ -271,7 +273,7 @@ def what_if(larder: Larder, lot_ids: Sequence[int], options: Sequence[Option]) -
         here = [standing(world, world.node_of(row.part.lot_id)) for row in look.rows]
         found: list[list[Fate]] = [[] for _ in look.rows]
         for i, at in enumerate(here):
-            found[i].append(fates(world, _row(look, i), at, level, [uses[i]])[0])
+            found[i].append(fates(world, part_of(look, [i]), at, level, [uses[i]])[0])
         lines = [
             OptionLine(
                 "as it is", None, [], "nothing to do", *_years(found, 0, world, here[0].cold), 0.0
@@ -312,21 +314,7 @@ def next_use_s(world: World, row: Row, larder: Larder) -> float | None:
 def open_rows(look: Outlook) -> Outlook:
     """An outlook without the parts that have ended."""
     keep = [i for i, row in enumerate(look.rows) if row.part.to_s is None]
-    return _rows(look, keep)
-
-
-def _row(look: Outlook, i: int) -> Outlook:
-    return _rows(look, [i])
-
-
-def _rows(look: Outlook, keep: list[int]) -> Outlook:
-    index = np.array(keep, dtype=int)
-    state = ag.AgeState(*(getattr(look.state, n)[index] for n in ag.AgeState.__dataclass_fields__))
-    belief = look.belief.rows(index)
-    return Outlook(
-        [look.rows[i] for i in keep], state, [look.track_s[i] for i in keep],
-        [look.track_a[i] for i in keep], belief,
-    )  # fmt: skip
+    return part_of(look, keep)
 
 
 def standing(world: World, node: int) -> Setting:
