@@ -176,9 +176,15 @@ def test_projection_goes_on_at_the_last_years_rate():
     climate = steady(800, 18.0, 0.4)
     start = a.fresh_state(np.array([0.4]), np.array([0.0]))
     path = a.integrate(start, CLASSES, ix("tomato"), climate, np.array([2.0]))
+    ends, track = np.append(0.0, path.end_s), np.append(0.0, path.a_probit[0])
+    rate = a.last_rate(ends, track)
     dates = np.array([400.0, 800.0, 1600.0]) * DAY
-    got = a.at_dates([path], start.a_probit, 0.0, dates)[0]
+    got = a.along(ends, track, rate, dates)
     assert got / got[0] == pytest.approx([1, 2, 4], rel=1e-3)
+    for date, aged in zip(dates, got, strict=True):  # there and back again
+        assert a.when_aged(ends, track, rate, float(aged)) == pytest.approx(date, rel=1e-6)
+    assert a.when_aged(ends, track, rate, float(track[-1] + 101 * 365.25 * DAY * rate)) == np.inf
+    assert a.along(ends, track, rate, np.array([-DAY])) == pytest.approx([0.0])
 
 
 def test_points_by_episode_add_up():

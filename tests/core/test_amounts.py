@@ -3,11 +3,18 @@
 from datetime import date
 from itertools import pairwise
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from brisk_larder.core.amounts import Measures, read_amount, seeds_per_gram, typical_packet
+from brisk_larder.core.amounts import (
+    Measures,
+    read_amount,
+    replacement_worth,
+    seeds_per_gram,
+    typical_packet,
+)
 from brisk_larder.core.codes import SCHEMES, check_code, natural, next_code
 from brisk_larder.core.errors import InvalidValue
 from brisk_larder.core.origins import read_origin
@@ -112,6 +119,19 @@ def test_a_bag_of_several_years_has_shares():
     for text in ("2031", "1850", "someday", "2021: 50, 2022", "2024-13", "Dec 2026"):
         with pytest.raises(InvalidValue, match="date"):
             read_origin(text, TODAY)
+
+
+def test_worth_goes_by_own_price_then_the_kinds_then_a_guess():
+    nan = np.nan
+    worth = replacement_worth(
+        np.array([2.0, 1.0, 400.0, 1.0]), np.array([0.9, 0.5, 1.0, 0.8]),
+        np.array([4.0, nan, nan, nan]), ["kale", "kale", "wheat", "dill"], guess=3.0, cap=25.0,
+    )  # fmt: skip
+    assert worth.total == pytest.approx(2 * 0.9 * 4 + 0.5 * 4 + 25 * 3 + 0.8 * 3)
+    assert worth.guessed == pytest.approx(25 * 3 + 0.8 * 3)
+    assert worth.packets == 29
+    nothing = replacement_worth(np.empty(0), np.empty(0), np.empty(0), [], guess=3.0)
+    assert nothing.total == nothing.packets == 0
 
 
 def test_codes_of_each_scheme_are_new_short_and_in_order():

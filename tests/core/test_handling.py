@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from brisk_larder.core import alarms as al
-from brisk_larder.core import barrier, handling, placement
+from brisk_larder.core import barrier, handling, mixture, needs, placement
 from brisk_larder.core.errors import InvalidValue
 from brisk_larder.reference import load_reference
 
@@ -161,6 +161,8 @@ def test_the_figures_told_as_guesses_are_those_reckoned_with():
         "alarm_silent_logger_days": al.SILENT_LOGGER_DAYS, "bean_kg_per_l": drying.BEAN_KG_PER_L,
         "opening_hours_without_lid": barrier.OPEN_S / 3600, "placement_seeds_cap": places.MOST_SEEDS,
         "vented_share_of_wall": barrier.VENTED_SHARE, "placement_effort_seeds": places.EFFORT_SEEDS,
+        "emergence_indoor_loss_factor": needs.INDOOR_LOSS,
+        "uncounted_share_sd": mixture.UNCOUNTED_SHARE_SD,
         "desiccant_spent_above_erh25": barrier.SPENT_ERH25,
         "placement_horizon_years": places.HORIZON_YEARS, "warm_hours_at_1kg": handling.WARM_HOURS_AT_1KG,
     }  # fmt: skip

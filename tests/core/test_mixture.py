@@ -9,7 +9,7 @@ from scipy.stats import betabinom
 
 from brisk_larder.core import belief as be
 from brisk_larder.core.errors import InvalidValue
-from brisk_larder.core.mixture import mix, mix_quantiles, pack, taught
+from brisk_larder.core.mixture import mix, mix_quantiles, pack, shares_by_count, taught
 
 NONE = be.Counts.none()
 
@@ -48,6 +48,19 @@ def test_the_quantiles_of_a_bag_agree_with_simulation(parts, ages, shares, sds):
     truth = sum(w * draws(rng, *p, a, n) for w, p, a in zip(weights, parts, ages, strict=True))
     assert told == pytest.approx(np.quantile(truth, (0.1, 0.5, 0.9)), abs=0.01)
     assert float((mixed.g * mixed.weight).sum()) == pytest.approx(truth.mean(), abs=0.004)
+
+
+def test_shares_of_what_is_poured_together_agree_with_simulation():
+    seeds, sd = np.array([400.0, 150.0, 90.0]), np.array([40.0, 30.0, 5.0])
+    share, doubt = shares_by_count(seeds, sd)
+    drawn = np.random.default_rng(2).normal(seeds, sd, (200_000, 3))
+    drawn = drawn / drawn.sum(axis=1, keepdims=True)
+    assert share == pytest.approx(drawn.mean(axis=0), abs=0.003)
+    assert doubt == pytest.approx(drawn.std(axis=0), rel=0.05)
+    for uncounted in (np.nan, 0.0):
+        share, doubt = shares_by_count(np.array([400.0, uncounted]), np.array([40.0, 0.0]))
+        assert (share == 0.5).all()
+        assert (doubt == 0.125).all()
 
 
 def test_a_bag_of_one_part_is_that_part():

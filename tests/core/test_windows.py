@@ -1,6 +1,7 @@
 """Sowing windows against dates worked by hand; properties of cover, seeds and regrowing."""
 
-from datetime import date
+from datetime import date, timedelta
+from itertools import pairwise
 
 import numpy as np
 import pytest
@@ -11,7 +12,15 @@ from brisk_larder.core import needs as n
 from brisk_larder.core.cover import Demand, Supply, cover
 from brisk_larder.core.errors import InvalidValue
 from brisk_larder.core.regrow import Line, last_safe_year, propose
-from brisk_larder.core.windows import next_sowing, sowing_windows
+from brisk_larder.core.windows import (
+    Window,
+    autumn_window,
+    gaps_of,
+    month_ahead,
+    months_open,
+    next_sowing,
+    sowing_windows,
+)
 
 LAST_FROST = 129  # 9 May in a common year
 
@@ -49,6 +58,36 @@ def test_the_next_sowing_is_today_or_the_next_start(today, expected):
     found = next_sowing(today, years)
     assert found is not None
     assert abs((found[0] - expected).days) <= 1
+
+
+def test_autumn_is_so_many_weeks_before_the_first_frost():
+    window = autumn_window(2026, date(2026, 9, 27).timetuple().tm_yday, (6, 8))
+    assert (window.first, window.last) == (date(2026, 8, 2), date(2026, 8, 16))
+    assert autumn_window(2026, None, (6, 8)) is autumn_window(2026, 270, None) is None
+
+
+@given(
+    st.dates(date(2024, 1, 1), date(2030, 12, 31)).map(lambda d: d.replace(day=1)),
+    st.lists(st.tuples(st.integers(0, 330), st.integers(0, 60)), max_size=4),
+)
+def test_months_open_are_those_with_a_day_in_a_window(first, spans):
+    windows = [
+        Window(first + timedelta(days=a), first + timedelta(days=a + n), "outdoors", False)
+        for a, n in spans
+    ]
+    days = {
+        w.first + timedelta(days=i) for w in windows for i in range((w.last - w.first).days + 1)
+    }
+    counted = {
+        (d.year - first.year) * 12 + d.month - first.month
+        for d in days
+        if d < month_ahead(first, 12)
+    }
+    assert months_open(first, windows) == counted
+    possible = [1] * 12
+    runs = gaps_of(possible, [int(i in counted) for i in range(12)])
+    assert {i for a, b in runs for i in range(a, b + 1)} == set(range(12)) - counted
+    assert all(later[0] > one[1] + 1 for one, later in pairwise(runs)), "runs never touch"
 
 
 def test_a_kind_with_no_window_is_never_sown():

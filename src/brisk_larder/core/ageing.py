@@ -7,7 +7,6 @@ CH = 0.0329, CQ = 0.000478 where a species has none of its own: Dickie et al. 19
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -17,6 +16,7 @@ from . import moisture
 from .climate import Climate
 from .kernels import STATE_COLUMNS, carry_loop
 from .moisture import F, Isotherms
+from .units import DAY_S, YEAR_DAYS
 
 LN10 = float(np.log(10.0))
 T_LOW_C, T_HIGH_C = -20.0, 45.0  # beyond, the equation is not carried; the event is shown
@@ -207,21 +207,26 @@ def integrate(
     return path
 
 
-def at_dates(paths: Sequence[AgePath], a_start: F, start_s: float, dates_s: F) -> F:
-    """A at dates [R, T] along consecutive paths from ``start_s``; beyond the last panel the rate
-    of the last year goes on (a year repeats itself)."""
-    times = np.concatenate([[start_s], *(p.end_s for p in paths)])
-    values = np.concatenate([a_start[:, None], *(p.a_probit for p in paths)], axis=1)
-    index = np.clip(np.searchsorted(times, dates_s, side="right") - 1, 0, len(times) - 2)
-    width = times[index + 1] - times[index]
-    share = np.clip((dates_s - times[index]) / width, 0.0, 1.0)
-    inside = values[:, index] + share * (values[:, index + 1] - values[:, index])
-    year = 365.25 * 86_400
-    ago = int(np.searchsorted(times, times[-1] - year, side="left"))
-    span = max(times[-1] - times[ago], 1.0)
-    slope = (values[:, -1] - values[:, ago]) / span
-    beyond = np.maximum(dates_s - times[-1], 0.0)
-    return np.asarray(inside + slope[:, None] * beyond[None, :])
+def last_rate(end_s: F, a_probit: F) -> float:
+    """Rate of a track over its last year, probits per second: at that it goes on beyond."""
+    year_s = YEAR_DAYS * DAY_S
+    return float(a_probit[-1] - np.interp(end_s[-1] - year_s, end_s, a_probit)) / year_s
+
+
+def along(end_s: F, a_probit: F, rate: float, dates_s: F) -> F:
+    """A at dates [T] along a track; as at its start before it, at ``rate`` beyond its end."""
+    inside = np.interp(dates_s, end_s, a_probit)
+    if dates_s.max(initial=0.0) <= end_s[-1]:
+        return inside
+    return np.asarray(inside + rate * np.maximum(dates_s - end_s[-1], 0.0))
+
+
+def when_aged(end_s: F, a_probit: F, rate: float, a: float) -> float:
+    """Epoch seconds at which a track reaches A; inf when it does not within a century."""
+    if a <= a_probit[-1]:
+        return float(np.interp(a, a_probit, end_s))
+    years = (a - a_probit[-1]) / max(rate, 1e-15) / (YEAR_DAYS * DAY_S)
+    return float(end_s[-1] + years * YEAR_DAYS * DAY_S) if years < 100 else float("inf")
 
 
 def reference_classes() -> SigmaClasses:

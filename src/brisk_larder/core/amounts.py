@@ -7,10 +7,14 @@ Every reading has a doubt (sd in seeds). Sizes of packets, pinches and spoons ar
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 
+import numpy as np
+
 from .errors import InvalidValue
+from .moisture import F
 from .units import GRAMS, grams
 
 SPOONS_ML = {
@@ -182,6 +186,34 @@ def _measured(
         raise InvalidValue("unit", unit, f"an amount is given in seeds, {known} ({text!r})")
     mass = grams(value, unit)
     return mass * measures.seeds_per_g, measures.per_g_sd, mass
+
+
+@dataclass(frozen=True)
+class WorthOf:
+    """What living seed would cost as packets: the total, the part of it from a guessed price, and how
+    many packets that is."""
+
+    total: float
+    guessed: float
+    packets: float
+
+
+def replacement_worth(
+    packets: F, living: F, price: F, kind: Sequence[str], guess: float, cap: float = 25.0
+) -> WorthOf:
+    """Worth of L lots: packets held [L] (at most ``cap`` of one lot count: nobody buys a sack in
+    packets) times the living share [L] times the price of a packet [L]; where it is not known (nan)
+    the mean of its kind's, else the guess."""
+    held = np.minimum(packets, cap)
+    known = np.isfinite(price) & (price > 0)
+    kinds = np.array(kind, dtype=object)
+    means = {k: float(price[known & (kinds == k)].mean()) for k in set(kinds[known])}
+    own = np.array(
+        [p if k else means.get(w, np.nan) for p, k, w in zip(price, known, kinds, strict=True)]
+    )
+    value = held * living * np.where(np.isfinite(own), own, guess)
+    guessed = float(value[~np.isfinite(own)].sum()) if len(value) else 0.0
+    return WorthOf(float(value.sum()), guessed, float(held.sum()))
 
 
 def seeds_per_gram(count: float, mass_g: float) -> float:

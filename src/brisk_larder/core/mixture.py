@@ -20,6 +20,24 @@ _SHARE_Z, _SHARE_W = np.polynomial.hermite_e.hermegauss(7)
 _SHARE_W = _SHARE_W / _SHARE_W.sum()
 
 
+UNCOUNTED_SHARE_SD = 0.25  # doubt of a share where nobody counted, divided by the parts (guess)
+
+
+def shares_by_count(seeds: F, sd: F) -> tuple[F, F]:
+    """Shares [N] of lots poured together and their sds, from counts and theirs (nan: uncounted).
+
+    First-order propagation of independent counts; where one is unknown or nothing, all are taken
+    as equal with a wide doubt.
+    """
+    n = len(seeds)
+    if not np.all(np.isfinite(seeds) & (seeds > 0)):
+        return np.full(n, 1 / n), np.full(n, UNCOUNTED_SHARE_SD / n)
+    total = seeds.sum()
+    share = seeds / total
+    rest = np.sqrt(np.maximum((sd**2).sum() - sd**2, 0.0)) / np.maximum(total - seeds, 1e-9)
+    return share, share * (1 - share) * np.hypot(sd / seeds, rest)
+
+
 def pack(values: F, weight: F, nodes: int = NODES) -> G:
     """Weighted values [T, K] as ``nodes`` values of equal weight (means of equal slices)."""
     order = np.argsort(values, axis=1)

@@ -16,6 +16,7 @@ from .moisture import F
 Origin = Literal["own", "book", "guess", "set", "sum"]
 Z80 = 1.2816  # half width of an 80 % interval in sd
 SEED_CAP = 20_000
+INDOOR_LOSS = 0.5  # indoors the loss is so much of the field loss (model.csv: guess)
 PACK_NODES = 24
 
 
@@ -146,6 +147,12 @@ class Success:
 
     p: F
     weight: F
+
+
+def emergence(field: float, setting: str | None) -> float:
+    """Share of germinating seed that becomes a plant: the field figure outdoors; indoors only half
+    of its loss (guess)."""
+    return 1 - (1 - field) * INDOOR_LOSS if setting == "indoors" else field
 
 
 def success(g: F, weight: F, emergence_mean: float, beta_weight: float = 20.0) -> Success:

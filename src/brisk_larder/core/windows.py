@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 from typing import Literal
@@ -66,3 +67,44 @@ def next_sowing(today: date, windows_of_year: list[list[Window]]) -> tuple[date,
             if today <= window.last - timedelta(days=14):
                 return max(today, window.first), window
     return None
+
+
+def autumn_window(
+    year: int, first_frost_day: int | None, weeks_before: tuple[float, float] | None
+) -> Window | None:
+    """The autumn sowing of one calendar year: so many weeks (low, high) before the first frost.
+
+    None for a crop without one, or where the first frost is not known.
+    """
+    if first_frost_day is None or weeks_before is None:
+        return None
+    frost, (low, high) = _day(year, first_frost_day), weeks_before
+    return Window(frost - timedelta(weeks=high), frost - timedelta(weeks=low), "outdoors", False)
+
+
+def month_ahead(first: date, ahead: int) -> date:
+    """The first day of the month so many months after that of ``first``."""
+    month = first.month - 1 + ahead
+    return date(first.year + month // 12, month % 12 + 1, 1)
+
+
+def months_open(first: date, windows: Sequence[Window]) -> set[int]:
+    """Months of the year from ``first`` on (0: its own) of which some day lies in a window."""
+    return {
+        i
+        for i in range(12)
+        for w in windows
+        if w.first < month_ahead(first, i + 1) and w.last >= month_ahead(first, i)
+    }
+
+
+def gaps_of(possible: Sequence[int], held: Sequence[int]) -> list[tuple[int, int]]:
+    """Runs of months (first, last) in which the book knows kinds to sow and none is in hand."""
+    empty = [i for i, (can, has) in enumerate(zip(possible, held, strict=True)) if can and not has]
+    runs: list[tuple[int, int]] = []
+    for i in empty:
+        if runs and runs[-1][1] == i - 1:
+            runs[-1] = (runs[-1][0], i)
+        else:
+            runs.append((i, i))
+    return runs

@@ -9,6 +9,7 @@ from datetime import UTC, datetime
 import numpy as np
 from sqlmodel import col, select
 
+from ..core.amounts import replacement_worth
 from ..core.errors import NotFound
 from ..data.tables import Cohort, Lot, Parcel, ParcelLine, Part
 from ..formats.labels_pdf import ListPage, lists_pdf
@@ -153,25 +154,16 @@ def _worth(
     """What the living seed would cost as packets: own prices first, of the same kind next, then a
     guess; a packet begun counts by its part."""
     guess = reference().figure("packet_price")
-    by_kind: dict[str, list[float]] = {}
-    for x in lines:
-        price = prices.get(x.lot_id)
-        if price:
-            by_kind.setdefault(x.kind, []).append(price)
-    total = guessed = packets = 0.0
-    for x in lines:
-        if not x.seeds or x.state == "missing":
-            continue
-        held = x.seeds / (measures_of(kinds.get(x.kind)).packet_seeds or 1.0)
-        held = min(held, 25.0)  # nobody buys a sack in packets
-        own = prices.get(x.lot_id) or (
-            float(np.mean(by_kind[x.kind])) if x.kind in by_kind else None
-        )
-        value = held * x.glance.now.mid * (own or guess)
-        packets += held
-        total += value
-        guessed += value if own is None else 0.0
-    share = guessed / total if total else 0.0
+    packet = [measures_of(kinds.get(x.kind)).packet_seeds or 1.0 for x in lines]
+    held = [0 if x.state == "missing" else x.seeds or 0 for x in lines]
+    worth = replacement_worth(
+        np.array(held, dtype=float) / np.array(packet),
+        np.array([x.glance.now.mid for x in lines]),
+        np.array([prices.get(x.lot_id) or np.nan for x in lines], dtype=float),
+        [x.kind for x in lines], guess, reference().figure("packet_worth_cap"),
+    )  # fmt: skip
+    total, packets = worth.total, worth.packets
+    share = worth.guessed / total if total else 0.0
     words = f"About {total:.0f} {currency}".rstrip() + " to buy again what is alive"
     words += (
         f"; {100 * share:.0f} % of that from a guessed price of {guess:g} a packet."

@@ -11,6 +11,7 @@ from sqlmodel import Session, col, select
 from ..core import belief as be
 from ..core.ageing import points_by_episode
 from ..core.needs import Success, success
+from ..core.needs import emergence as emerging
 from ..core.regrow import chance_of_mothers, last_safe_year
 from ..core.units import DAY_S, YEAR_S, day_start_s, month_start_s
 from ..core.windows import next_sowing, sowing_windows
@@ -72,9 +73,8 @@ def _later_sowings(kind: Kind, first_s: float) -> np.ndarray:
 
 
 def emergence(kind: Kind, setting: str | None) -> float:
-    """Emergence factor: the field figure outdoors; indoors half the loss (model.csv: guess)."""
-    factor = kind.crop.field_emergence_factor
-    return 1 - (1 - factor) * 0.5 if setting == "indoors" else factor
+    """Emergence factor of a kind in a setting."""
+    return emerging(kind.crop.field_emergence_factor, setting)
 
 
 def seed_success(look: Outlook, i: int, at_s: float, setting: str | None) -> Success:

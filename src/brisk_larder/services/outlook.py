@@ -117,27 +117,16 @@ class Outlook:
     @cached_property
     def last_rate(self) -> F:
         """Rate of each row in the last year of its track, probits per second."""
-        year_s = YEAR_DAYS * DAY_S
-        return np.array([
-            (a[-1] - np.interp(s[-1] - year_s, s, a)) / year_s
-            for s, a in zip(self.track_s, self.track_a, strict=True)
-        ])  # fmt: skip
+        tracks = zip(self.track_s, self.track_a, strict=True)
+        return np.array([ag.last_rate(at, a) for at, a in tracks])
 
     def a_at(self, i: int, dates_s: F) -> F:
         """A of row i at dates [T]; zero before its record starts, the last year's rate beyond."""
-        times, values = self.track_s[i], self.track_a[i]
-        inside = np.interp(dates_s, times, values)
-        if dates_s.max(initial=0.0) <= times[-1]:
-            return inside
-        return np.asarray(inside + self.last_rate[i] * np.maximum(dates_s - times[-1], 0.0))
+        return ag.along(self.track_s[i], self.track_a[i], float(self.last_rate[i]), dates_s)
 
     def date_of(self, i: int, a: float) -> float:
         """Epoch seconds at which row i reaches A; inf when it never does within a century."""
-        times, values = self.track_s[i], self.track_a[i]
-        if a <= values[-1]:
-            return float(np.interp(a, values, times))
-        years = (a - values[-1]) / max(float(self.last_rate[i]), 1e-15) / (YEAR_DAYS * DAY_S)
-        return float(times[-1] + years * YEAR_DAYS * DAY_S) if years < 100 else float("inf")
+        return ag.when_aged(self.track_s[i], self.track_a[i], float(self.last_rate[i]), a)
 
 
 def states_now(world: World, kinds: Kinds, rows: list[Row]) -> tuple[ag.AgeState, list[F], list[F]]:

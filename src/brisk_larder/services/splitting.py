@@ -5,10 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 from math import hypot
 
+import numpy as np
 from sqlmodel import Session, col, select
 
 from ..core.codes import check_code
 from ..core.errors import Conflict, InvalidValue
+from ..core.mixture import shares_by_count
 from ..data.acts import ActRef, Recorder, act
 from ..data.tables import Cohort, Lot, Node, Part, Stay, StockEntry, Variety
 from ..data.tables_stock import USES
@@ -23,7 +25,6 @@ from .quantity import Seeds, seeds_left
 from .stock import year_of
 from .stock_entry import codes_in_use, free_code
 
-UNCOUNTED_SHARE_SD = 0.25  # doubt of a share where nobody counted (guess)
 MOST_PARTS = 8
 
 
@@ -170,18 +171,10 @@ def mixing(session: Session, lot_ids: list[int]) -> Mixing:
 def _shares(session: Session, lots: list[Lot]) -> tuple[list[float], list[float]]:
     """Share of each lot in the bag with its sd; uncounted lots are taken as equal."""
     have = seeds_left(session, [lot.id or 0 for lot in lots])
-    seeds: list[Seeds] = [have[lot.id or 0] for lot in lots]
-    if not all(s.known and s.mean > 0 for s in seeds):
-        n = len(seeds)
-        return [1 / n] * n, [UNCOUNTED_SHARE_SD / n] * n
-    total = sum(s.mean for s in seeds)
-    shares, sds = [], []
-    for s in seeds:
-        share = s.mean / total
-        rest = hypot(*(o.sd for o in seeds if o is not s)) / max(total - s.mean, 1e-9)
-        shares.append(share)
-        sds.append(share * (1 - share) * hypot(s.sd / s.mean, rest))
-    return shares, sds
+    seeds = [have[lot.id or 0] for lot in lots]
+    counts = np.array([s.mean if s.known else np.nan for s in seeds])
+    shares, sds = shares_by_count(counts, np.array([s.sd for s in seeds]))
+    return shares.tolist(), sds.tolist()
 
 
 def merge_lots(

@@ -22,6 +22,7 @@ from ..data.tables import (
 )
 from ..data.tables_desk import CONDITIONS
 from .checks import get_live
+from .crops import reference
 from .forecast import touch
 from .larder import Larder, household, live
 from .ledger import counted_of
@@ -34,7 +35,6 @@ from .world import World
 # what a condition does beyond being told: an event of the lot, by its kind
 EVENTS = {"mouldy": "mould", "sprouted": "sprouted", "eaten": "insects", "damp": "note"}
 HELD = (col(Lot.deleted_s).is_(None), Lot.state != "gone")
-DAMP_ERH25, DAMP_SD = 0.70, 0.10  # a packet that feels damp (guess)
 
 
 @dataclass(frozen=True)
@@ -248,9 +248,14 @@ def _condition(a: Recorder, lot: Lot, before: str, condition: str) -> list[str]:
         )
     )
     if condition == "damp":
+        figure = reference().figure
         a.session.add(
             MoistureObs(
-                lot_id=lot.id or 0, at_s=a.now_s, erh25=DAMP_ERH25, sd=DAMP_SD, how="stated"
+                lot_id=lot.id or 0,
+                at_s=a.now_s,
+                erh25=figure("damp_packet_erh25"),
+                sd=figure("damp_packet_erh25_sd"),
+                how="stated",
             )
         )
     mark_lot(a.session, lot.id or 0, a.now_s)

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import json
 from dataclasses import dataclass
-from datetime import UTC, date, datetime, timedelta
+from datetime import UTC, date, datetime
 
 from sqlmodel import select
 
 from ..core.errors import InvalidValue
 from ..core.filing import GROUPINGS, MONTHS, Filed, Group, arrange, divide, neighbours
-from ..core.windows import sowing_windows
+from ..core.windows import autumn_window, gaps_of, month_ahead, months_open, sowing_windows
 from ..data.acts import ActRef, act
 from ..data.tables import Household, Node, SavedView
 from .checks import get_live
@@ -231,33 +231,15 @@ def _sowable(kind: Kind, home: Household, first: date) -> set[int]:
     """Months (0 = the month of ``first``) of the coming year in which a kind can be sown outdoors
     or in, in spring or for autumn."""
     crop = kind.crop
-    spans: list[tuple[date, date]] = []
+    windows = []
     for year in (first.year, first.year + 1):
-        spans += [
-            (w.first, w.last)
-            for w in sowing_windows(
-                year, home.last_frost_day, home.hemisphere,
-                crop.sow_indoors_weeks_before_last_frost, crop.sow_outdoors_weeks_rel_last_frost,
-            )
-        ]  # fmt: skip
-        autumn = crop.autumn_sow_weeks_before_first_frost
-        if autumn is not None and home.first_frost_day is not None:
-            frost = date(year, 1, 1) + timedelta(days=home.first_frost_day - 1)
-            spans.append(
-                (frost - timedelta(weeks=autumn.high), frost - timedelta(weeks=autumn.low))
-            )
-    out = set()
-    for low, high in spans:
-        for i in range(12):
-            begin = _month(first, i)
-            if low < _month(first, i + 1) and high >= begin:
-                out.add(i)
-    return out
-
-
-def _month(first: date, ahead: int) -> date:
-    month = first.month - 1 + ahead
-    return date(first.year + month // 12, month % 12 + 1, 1)
+        windows += sowing_windows(
+            year, home.last_frost_day, home.hemisphere,
+            crop.sow_indoors_weeks_before_last_frost, crop.sow_outdoors_weeks_rel_last_frost,
+        )  # fmt: skip
+        autumn = autumn_window(year, home.first_frost_day, crop.autumn_sow_weeks_before_first_frost)
+        windows += [autumn] if autumn else []
+    return months_open(first, windows)
 
 
 @remembered
@@ -285,23 +267,20 @@ def gaps(larder: Larder) -> Gaps:
             names = in_hand[i]
             names[line.kind_name] = names.get(line.kind_name, 0) + 1
     months = [
-        GapMonth(MONTHS[_month(first, i).month - 1], sorted(in_hand[i]), sum(in_hand[i].values()))
+        GapMonth(
+            MONTHS[month_ahead(first, i).month - 1], sorted(in_hand[i]), sum(in_hand[i].values())
+        )
         for i in range(12)
     ]
-    empty = [i for i in range(12) if possible[i] and not in_hand[i]]
     says = []
-    for i in empty:
-        if i - 1 in empty:
-            continue
-        end = i
-        while end + 1 in empty:
-            end += 1
-        name = months[i].month
-        says.append(
-            f"Nothing in hand to sow in {name}."
-            if end == i
-            else f"Nothing in hand to sow from {name} to {months[end].month}."
+    runs = gaps_of([len(possible[i]) for i in range(12)], [len(in_hand[i]) for i in range(12)])
+    for begin, end in runs:
+        span = (
+            months[begin].month
+            if begin == end
+            else f"from {months[begin].month} to {months[end].month}"
         )
+        says.append(f"Nothing in hand to sow {'in ' if begin == end else ''}{span}.")
     thin = [m for i, m in enumerate(months) if possible[i] and 0 < len(m.kinds) <= 2]
     says += [f"Only {' and '.join(m.kinds)} in hand to sow in {m.month}." for m in thin]
     return Gaps(months, says)
