@@ -211,9 +211,9 @@ def test_an_overruled_figure_moves_the_forecast_and_says_whose_it_is(small):
 def test_a_lot_let_go_can_come_back_and_a_stale_page_is_refused(small):
     larder, lot = small.larder, small.lots["kale"]
     version = lot_page.lot_page(larder, lot).version
-    lot_acts.edit_lot(larder, ActRef(), lot, LotEdit(note="from the north bed"), version)
+    lot_acts.edit_lot(larder, ActRef(), lot, LotEdit(version=version, note="from the north bed"))
     with pytest.raises(Conflict, match="changed meanwhile"):
-        lot_acts.edit_lot(larder, ActRef(), lot, LotEdit(note="something else"), version)
+        lot_acts.edit_lot(larder, ActRef(), lot, LotEdit(version=version, note="something else"))
     lot_acts.edit_lot(larder, ActRef(), lot, LotEdit(state="gone"))
     assert lot not in {x.lot_id for x in stock.lot_lines(larder)}
     history.undo(larder, ActRef(), history.recent(larder, 1)[0].act_id)

@@ -51,26 +51,6 @@ class EventIn(BaseModel):
     note: str = ""
 
 
-class EditIn(BaseModel):
-    """What is written of a lot; what is left out stays. ``version`` guards against a stale page."""
-
-    version: int | None = None
-    note: str | None = None
-    state: str | None = None
-    variety: str | None = None
-    kept_line: bool | None = None
-    kind: str | None = None
-    code: str | None = None
-    tags: str | None = None
-    intended_use: str | None = None
-    treated: bool | None = None
-    hybrid: bool | None = None
-    crossed_risk: bool | None = None
-    section: str | None = None
-    slot: str | None = None
-    mother_lot_id: int | None = None
-
-
 class SplitIn(BaseModel):
     """How much goes into a packet of its own, and where it stands."""
 
@@ -145,10 +125,9 @@ def get_lot(larder: LarderDep, lot_id: int) -> LotPage:
 
 
 @router.patch("/lots/{lot_id}")
-def patch_lot(larder: LarderDep, ref: ActDep, lot_id: int, body: EditIn) -> Answer:
+def patch_lot(larder: LarderDep, ref: ActDep, lot_id: int, body: LotEdit) -> Answer:
     """Change what is written of a lot, or let it go."""
-    edit = LotEdit(**body.model_dump(exclude={"version"}))
-    return answer(ref, lot_acts.edit_lot(larder, ref, lot_id, edit, body.version))
+    return answer(ref, lot_acts.edit_lot(larder, ref, lot_id, body))
 
 
 @router.post("/lots/{lot_id}/move")

@@ -137,8 +137,12 @@ STATES = {
 
 @dataclass(frozen=True)
 class LotEdit:
-    """What is written of a lot; None leaves a field as it is. ``state`` gone: let it go."""
+    """What is written of a lot; None leaves a field as it is. ``state`` gone: let it go.
 
+    ``version``: of the lot as it was seen, against a stale page.
+    """
+
+    version: int | None = None
     note: str | None = None
     state: str | None = None
     variety: str | None = None
@@ -155,15 +159,13 @@ class LotEdit:
     mother_lot_id: int | None = None
 
 
-def edit_lot(
-    larder: Larder, ref: ActRef, lot_id: int, edit: LotEdit, version: int | None = None
-) -> dict[str, object]:
+def edit_lot(larder: Larder, ref: ActRef, lot_id: int, edit: LotEdit) -> dict[str, object]:
     """Change what is written of a lot. Raises Conflict for a stale version, InvalidValue."""
     with act(larder.store, larder.clock, ref, "edit_lot") as a:
         if a.replayed:
             return a.result
         lot = get_live(a.session, Lot, lot_id, "lot")
-        expect_version(lot, version, f"Lot {lot.code}")
+        expect_version(lot, edit.version, f"Lot {lot.code}")
         was = lot.code
         said = [*_edit_lot(a, lot, edit), *_edit_seed(a, lot, edit)]
         touch(a.session, [lot_id])

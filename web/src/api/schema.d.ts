@@ -2986,42 +2986,6 @@ export interface components {
             says: string;
         };
         /**
-         * EditIn
-         * @description What is written of a lot; what is left out stays. ``version`` guards against a stale page.
-         */
-        EditIn: {
-            /** Version */
-            version?: number | null;
-            /** Note */
-            note?: string | null;
-            /** State */
-            state?: string | null;
-            /** Variety */
-            variety?: string | null;
-            /** Kept Line */
-            kept_line?: boolean | null;
-            /** Kind */
-            kind?: string | null;
-            /** Code */
-            code?: string | null;
-            /** Tags */
-            tags?: string | null;
-            /** Intended Use */
-            intended_use?: string | null;
-            /** Treated */
-            treated?: boolean | null;
-            /** Hybrid */
-            hybrid?: boolean | null;
-            /** Crossed Risk */
-            crossed_risk?: boolean | null;
-            /** Section */
-            section?: string | null;
-            /** Slot */
-            slot?: string | null;
-            /** Mother Lot Id */
-            mother_lot_id?: number | null;
-        };
-        /**
          * Elsewhere
          * @description The same lot moved now: germination at its next sowing and until when it is good.
          */
@@ -3631,6 +3595,44 @@ export interface components {
             word: string;
             /** Caution */
             caution: string;
+        };
+        /**
+         * LotEdit
+         * @description What is written of a lot; None leaves a field as it is. ``state`` gone: let it go.
+         *
+         *     ``version``: of the lot as it was seen, against a stale page.
+         */
+        LotEdit: {
+            /** Version */
+            version?: number | null;
+            /** Note */
+            note?: string | null;
+            /** State */
+            state?: string | null;
+            /** Variety */
+            variety?: string | null;
+            /** Kept Line */
+            kept_line?: boolean | null;
+            /** Kind */
+            kind?: string | null;
+            /** Code */
+            code?: string | null;
+            /** Tags */
+            tags?: string | null;
+            /** Intended Use */
+            intended_use?: string | null;
+            /** Treated */
+            treated?: boolean | null;
+            /** Hybrid */
+            hybrid?: boolean | null;
+            /** Crossed Risk */
+            crossed_risk?: boolean | null;
+            /** Section */
+            section?: string | null;
+            /** Slot */
+            slot?: string | null;
+            /** Mother Lot Id */
+            mother_lot_id?: number | null;
         };
         /**
          * LotFates
@@ -6790,7 +6792,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["EditIn"];
+                "application/json": components["schemas"]["LotEdit"];
             };
         };
         responses: {
