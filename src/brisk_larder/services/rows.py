@@ -36,6 +36,7 @@ class StockRow:
     seeds: float | None
     seeds_sd: float
     mass_g: float | None
+    node_id: int | None
     place: str
     position: str
     state: str
@@ -78,7 +79,7 @@ def _row(x: LotLine) -> StockRow:
         marks.append("may have crossed")
     return StockRow(
         x.lot_id, x.code, x.variety, x.kind_name, x.hybrid, x.origin, x.seeds, x.seeds_sd, x.mass_g,
-        x.place, x.position, x.state, x.intended_use, x.tags, marks, x.glance.now, x.glance.guess,
+        x.node_id, x.place, x.position, x.state, x.intended_use, x.tags, marks, x.glance.now, x.glance.guess,
         x.glance.good_until_s, x.next_act, x.urgency,
     )  # fmt: skip
 

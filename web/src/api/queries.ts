@@ -4,7 +4,6 @@ import { api, Problem, take, type Schemas } from './client'
 
 export const useHome = () =>
   useQuery({ queryKey: ['home'], queryFn: () => take(api.GET('/api/household')), staleTime: 60_000 })
-export const useLots = () => useQuery({ queryKey: ['lots'], queryFn: () => take(api.GET('/api/stock/lots')) })
 export const useShelves = () =>
   useQuery({ queryKey: ['shelves'], queryFn: () => take(api.GET('/api/storage/shelves')) })
 export const useBench = () => useQuery({ queryKey: ['bench'], queryFn: () => take(api.GET('/api/tests')) })

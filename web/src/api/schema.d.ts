@@ -4938,6 +4938,8 @@ export interface components {
             seeds_sd: number;
             /** Mass G */
             mass_g: number | null;
+            /** Node Id */
+            node_id: number | null;
             /** Place */
             place: string;
             /** Position */

@@ -2,7 +2,7 @@
 import { computed, inject, nextTick, ref, watch, type Ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { Box } from '../../api/client'
-import { useAlarms, useLots, useShelves } from '../../api/queries'
+import { useAlarms, useRows, useShelves } from '../../api/queries'
 import { day, percent, useUnits } from '../../parts/words'
 import AddPlace from './AddPlace.vue'
 import AlarmList from './AlarmList.vue'
@@ -11,7 +11,7 @@ import DialForm from './DialForm.vue'
 import ImportFile from './ImportFile.vue'
 
 const shelves = useShelves()
-const lots = useLots()
+const list = useRows(ref('season'))
 const alarms = useAlarms()
 const units = useUnits()
 const route = useRoute()
@@ -28,7 +28,7 @@ watch(
 )
 const all = computed(() => (shelves.data.value ?? []).flatMap((s) => [s.place, ...s.boxes]))
 const box = computed(() => all.value.find((b) => b.node_id === chosen.value))
-const inside = computed(() => (lots.data.value ?? []).filter((l) => l.node_id === chosen.value))
+const inside = computed(() => (list.data.value?.rows ?? []).filter((l) => l.node_id === chosen.value))
 const hurting = computed(() => all.value.filter((b) => b.hurting))
 const rung = computed(
   () => new Set((alarms.data.value ?? []).filter((a) => a.urgency >= 2).map((a) => a.node_id)),
@@ -199,7 +199,9 @@ const CLOSED: Record<string, string> = { vented: 'ajar', breathing: 'open', desi
                 <RouterLink :to="`/stock/${l.lot_id}`"
                   ><span class="code">{{ l.code }}</span> {{ l.variety }}</RouterLink
                 >
-                <span class="soft"> {{ l.kind_name }}</span> · {{ percent(l.glance.now.mid) }}
+                <span class="soft"> {{ l.kind_name }}</span><template v-if="l.now">
+                  · {{ percent(l.now.mid) }}
+                </template>
                 <span class="small" :class="l.urgency >= 2 ? 'act' : 'soft'">{{ l.next_act }}</span>
               </li>
             </ul>
