@@ -150,6 +150,29 @@ def test_a_logger_file_as_loggers_write_them(client, small):
 
 
 @pytest.mark.parametrize(
+    ("method", "path", "body", "says"),
+    [
+        ("get", f"stock/lots/{2**63}", None, "larger than can be kept"),
+        ("patch", "stock/lots/1", {"mother_lot_id": 10**12}, "no lot number"),
+        ("post", "stock/lots", {"packets": [{"kind": "pea", "mother_cohort_id": 77}]}, "no mother seed"),
+        ("post", "stock/sheet/lines", {"packets": [{"kind": "pea", "year": 1_795_000_000}]}, ""),
+        ("post", "stock/lots", {"packets": [{"kind": "pea", "year": -1}]}, "1990 to 2026"),
+        ("post", "storage/nodes/1/readings", {"temperature": 9, "humidity_pct": 50, "at_s": 10**12},
+         "or earlier"),
+        ("post", "storage/dryness", {"lot_ids": [1], "humidity_pct": 1}, ""),
+        ("post", "storage/dryness", {"lot_ids": [1], "humidity_pct": 40, "dial": 1e300}, "-40 to"),
+        ("get", "papers/containers.pdf?page=A9&node_ids=3", None, "A4 or Letter"),
+    ],
+)  # fmt: skip
+def test_what_cannot_be_is_refused_in_words(client, small, method, path, body, says):
+    answer = client.request(method, f"/api/{path}", json=body)
+    assert answer.status_code < 500, answer.text
+    if says:
+        assert answer.status_code >= 400
+        assert says in answer.json()["detail"]
+
+
+@pytest.mark.parametrize(
     ("headers", "status"),
     [
         ({"Host": "larder.example"}, 403),

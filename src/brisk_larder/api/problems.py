@@ -54,6 +54,11 @@ def add_handlers(app: FastAPI) -> None:
         field = ".".join(str(p) for p in first["loc"][1:]) or "request"
         return problem(422, "Not possible", f"{field}: {first['msg']}", field=field)
 
+    @app.exception_handler(OverflowError)
+    def _too_large(request: Request, error: OverflowError) -> JSONResponse:
+        # ids and times beyond 64 bits reach the file as given
+        return problem(422, "Not possible", "A number here is larger than can be kept")
+
     @app.exception_handler(Exception)
     def _unforeseen(request: Request, error: Exception) -> JSONResponse:
         log.exception("unforeseen error at %s", request.url.path, exc_info=error)

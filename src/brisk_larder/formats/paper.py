@@ -8,6 +8,9 @@ from pathlib import Path
 import segno
 from fpdf import FPDF
 
+from ..core.errors import InvalidValue
+from .sheets import PAGES_MM
+
 FONTS = Path(__file__).parent / "fonts"
 MM_PER_PT = 25.4 / 72
 
@@ -16,6 +19,8 @@ class Paper(FPDF):
     """A PDF in millimetres with the fonts that ship with the program."""
 
     def __init__(self, page: str, title: str) -> None:
+        if page not in PAGES_MM:
+            raise InvalidValue("page", page, " or ".join(PAGES_MM))
         super().__init__(unit="mm", format=page)
         self.add_font("text", "", FONTS / "text.ttf")
         self.add_font("text", "B", FONTS / "bold.ttf")

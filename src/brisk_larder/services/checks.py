@@ -7,7 +7,7 @@ from typing import TypeVar
 from sqlmodel import Session, SQLModel
 
 from ..core.errors import InvalidValue, NotFound
-from ..core.units import DAY_S, c_from_f, f_from_c, local_day
+from ..core.units import DAY_S, YEAR_S, c_from_f, f_from_c, local_day
 from ..data.tables import Household
 from .larder import live
 
@@ -40,7 +40,8 @@ def get_live(session: Session, model: type[M], row_id: int, what: str) -> M:
 def not_future(field: str, at_s: float, now_s: float, home: Household) -> None:
     """Raises InvalidValue for a time after now (a minute's grace for clocks)."""
     if at_s > now_s + 60:
-        given = local_day(at_s, home.tz).isoformat()
+        far = at_s > now_s + 1000 * YEAR_S  # beyond what a calendar holds
+        given = round(at_s) if far else local_day(at_s, home.tz).isoformat()
         raise InvalidValue(field, given, f"today ({local_day(now_s, home.tz)}) or earlier")
 
 

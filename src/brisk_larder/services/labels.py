@@ -14,7 +14,7 @@ from ..core.filing import arrange
 from ..core.units import DAY_S
 from ..data.tables import Cohort
 from ..formats.labels_pdf import Label, ListPage, cards_pdf, labels_pdf, lists_pdf
-from ..formats.sheets import PAGES_MM, SHEETS, sheet_of
+from ..formats.sheets import SHEETS, sheet_of
 from .crops import Kinds, load_kinds
 from .larder import Larder, household
 from .lot_acts import spoilt_lots
@@ -238,8 +238,6 @@ def container_papers(
     larder: Larder, node_ids: list[int], kind: str, page: str, address: str
 ) -> bytes:
     """Container lists or drawer cards as PDF. Raises InvalidValue and NotFound."""
-    if page not in PAGES_MM:
-        raise InvalidValue("page", page, ", ".join(PAGES_MM))
     if kind not in ("lists", "cards"):
         raise InvalidValue("papers", kind, "lists or cards")
     pages = container_pages(larder, node_ids, address)

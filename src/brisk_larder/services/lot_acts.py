@@ -230,10 +230,10 @@ def _edit_seed(a: Recorder, lot: Lot, edit: LotEdit) -> list[str]:
         cohort.crossed_risk = int(edit.crossed_risk)
         said.append("may have crossed" if edit.crossed_risk else "kept apart")
     if edit.mother_lot_id is not None:
+        found = get_live(a.session, Lot, edit.mother_lot_id, "lot")
         mother = main_part(a.session, edit.mother_lot_id)[1]
         refuse_circle(a.session, cohort, mother)
         cohort.mother_cohort_id = mother.id
-        found = get_live(a.session, Lot, edit.mother_lot_id, "lot")
         said.append(f"grown from {found.code}")
     if edit.kind is not None and edit.kind != (row.crop or ""):
         kinds = load_kinds(a.session)

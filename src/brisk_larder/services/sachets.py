@@ -127,6 +127,7 @@ def add_desiccant(
 
 
 JAR_DIAL_SD = 0.03  # doubt of a cheap dial shut in with the seed for a day (guess)
+STATE_RANGE = (0.02, 0.99)  # what is kept as the dryness of a lot: seed is never drier or wetter
 WEIGHED_SD = 0.04  # doubt of a moisture by weighing and oven, read back as dryness (guess)
 
 
@@ -154,7 +155,10 @@ def note_dryness(
             if humidity_pct is not None:
                 erh_possible(humidity_pct / 100)
                 warm = 20.0 if temperature is None else to_c(temperature, home)
-                state, sd, how = float(erh25(humidity_pct / 100, warm)), JAR_DIAL_SD, "jar"
+                if not -40 <= warm <= 60:
+                    raise InvalidValue("dial", f"{warm:g} °C", "-40 to 60 °C")
+                state = float(np.clip(erh25(humidity_pct / 100, warm), *STATE_RANGE))
+                sd, how = JAR_DIAL_SD, "jar"
                 said = f"{humidity_pct:g} %"
             else:
                 assert moisture_pct is not None, "one of the two"
@@ -163,7 +167,8 @@ def note_dryness(
                         "moisture", f"{moisture_pct:g} %", "2 to 25 % of fresh weight"
                     )
                 ix = int(kinds.classes.iso_ix[row.kind.class_ix])
-                state = float(erh25_from_moisture(kinds.classes.iso, ix, moisture_pct))
+                read = erh25_from_moisture(kinds.classes.iso, ix, moisture_pct)
+                state = float(np.clip(read, *STATE_RANGE))
                 sd, how, said = WEIGHED_SD, "weighed", f"{moisture_pct:g} % of fresh weight"
             a.session.add(
                 MoistureObs(lot_id=row.part.lot_id, at_s=a.now_s, erh25=state, sd=sd, how=how)

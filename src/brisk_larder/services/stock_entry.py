@@ -76,6 +76,8 @@ def origins_of(item: NewSeeds, today: date) -> list[Origin]:
         return read_origin(item.date, today)
     if item.year is None:
         return []
+    if not EARLIEST_YEAR <= item.year <= today.year:
+        raise InvalidValue("year", item.year, f"{EARLIEST_YEAR} to {today.year}, or left empty")
     return [Origin(date(item.year, 1, 1), date(item.year, 12, 31))]
 
 
@@ -127,8 +129,6 @@ def check_new(
     if not item.kind.strip() and not item.variety.strip() and not item.note.strip():
         raise bad("kind", item.kind, "a kind, a name or a description: something to find it by")
     today = local_day(now_s, home.tz)
-    if item.year is not None and not EARLIEST_YEAR <= item.year <= today.year:
-        raise bad("year", item.year, f"{EARLIEST_YEAR} to {today.year}, or left empty")
     if item.source not in SOURCES:
         raise bad("source", item.source, ", ".join(SOURCES))
     if item.intended_use not in USES:
@@ -262,6 +262,8 @@ def add_one(
     )
     session.add(lot)
     session.flush()
+    if item.mother_cohort_id is not None:
+        get_live(session, Cohort, item.mother_cohort_id, "mother seed")
     origins: list[Origin | None] = list(origins_of(item, local_day(now_s, home.tz)))
     starts, parts = [], []
     for origin in origins or [None]:
