@@ -321,9 +321,19 @@ def test_settings_are_checked_and_move_the_forecast(small):
     home.change_household(larder, ActRef(), {"sow_level": 0.5})
     raised = small.line("kale").glance
     assert raised.good_beyond or raised.good_until_s > level
-    for key, value in (("confidence", 0.3), ("unplaced_kind", "moon"), ("colour", "red")):
-        with pytest.raises(InvalidValue):
-            home.change_household(larder, ActRef(), {key: value})
+    before = home.describe(larder).household
+    for key, value, allowed in (
+        ("confidence", 0.3, "at least 50 %"), ("unplaced_kind", "moon", "attic"), ("colour", "red", "one of"),
+        ("sow_level", "abc", "between 5"), ("order_lead_days", 10**9, "0 to 365"),
+        ("order_lead_days", 2.5, "a whole number"), ("year_starts_month", 13, "1 to 12"),
+        ("last_frost_day", 999, "or left empty"), ("hemisphere", "east", "north or south"),
+        ("name", " ", "1 to 80 signs"), ("page_size", "A9", "A4 or Letter"), ("tz", "Mars/North", "such as"),
+        ("name", None, "signs"), ("outdoor_mean_c", True, "-25 to 35"),
+    ):  # fmt: skip
+        with pytest.raises(InvalidValue) as refused:
+            home.change_household(larder, ActRef(), {"currency": "crowns", key: value})
+        assert allowed in refused.value.allowed
+    assert home.describe(larder).household == before, "nothing of it was kept"
     with pytest.raises(InvalidValue, match="where"):
         home.settle(larder, ActRef(), "the moon")
     with pytest.raises(InvalidValue, match="name"):

@@ -37,16 +37,13 @@ def get_live(session: Session, model: type[M], row_id: int, what: str) -> M:
     return row
 
 
-def not_future(field: str, at_s: float, now_s: float, home: Household) -> None:
-    """Raises InvalidValue for a time after now (a minute's grace for clocks)."""
+def within_records(field: str, at_s: float, now_s: float, home: Household) -> None:
+    """Raises InvalidValue for a time after now (a minute's grace for clocks) or before 1990, where
+    the records begin."""
     if at_s > now_s + 60:
         far = at_s > now_s + 1000 * YEAR_S  # beyond what a calendar holds
         given = round(at_s) if far else local_day(at_s, home.tz).isoformat()
         raise InvalidValue(field, given, f"today ({local_day(now_s, home.tz)}) or earlier")
-
-
-def not_before_records(field: str, at_s: float) -> None:
-    """Raises InvalidValue for a time before 1990, where the records begin."""
     if at_s < (EARLIEST_YEAR - 1970) * 365.25 * DAY_S:
         raise InvalidValue(field, round(at_s), f"{EARLIEST_YEAR} or later")
 

@@ -12,7 +12,7 @@ from ..core.errors import Conflict, InvalidValue
 from ..core.handling import LEAST_SHUT_DAYS
 from ..data.acts import ActRef, act, expect_version
 from ..data.tables import Node, NodeEvent, Stay
-from .checks import get_live, not_before_records, not_future, whole
+from .checks import get_live, whole, within_records
 from .crops import reference
 from .forecast import mark_node
 from .larder import Larder, household, live
@@ -129,7 +129,7 @@ def move_node(
         node = get_live(a.session, Node, node_id, "container")
         parent = get_live(a.session, Node, parent_id, "place or container")
         when = at_s if at_s is not None else a.now_s
-        not_future("moved on", when, a.now_s, household(a.session))
+        within_records("moved on", when, a.now_s, household(a.session))
         _stand(a.session, a.now_s, node, parent, when, is_out=0)
         a.about(f"node:{node_id}", f"node:{parent_id}")
         a.summary = f"Moved {node.name} to {parent.name}"
@@ -311,8 +311,7 @@ def node_event(
         home = household(a.session)
         node = get_live(a.session, Node, node_id, "place or container")
         when = a.now_s if at_s is None else at_s
-        not_future("happened on", when, a.now_s, home)
-        not_before_records("happened on", when)
+        within_records("happened on", when, a.now_s, home)
         a.session.add(
             NodeEvent(
                 node_id=node_id, at_s=when, kind=kind, note=note.strip(),

@@ -12,7 +12,7 @@ from ..core.regrow import Line, propose
 from ..core.units import DAY_S
 from ..data.acts import ActRef, act
 from ..data.tables import Cohort, Household, Lot, Part, Sowing, SowingCount, StockEntry
-from .checks import get_live, not_future, whole
+from .checks import get_live, whole, within_records
 from .crops import Kinds, load_kinds
 from .forecast import touch
 from .glance import REGROW_YEARS
@@ -191,7 +191,7 @@ def sow(
         home = household(a.session)
         lot = get_live(a.session, Lot, lot_id, "lot")
         when = at_s if at_s is not None else a.now_s
-        not_future("sown on", when, a.now_s, home)
+        within_records("sown on", when, a.now_s, home)
         check_in_hand(a.session, lot_id, n, "seeds", n)
         refuse_sowing(a.session, lot, n)
         sowing = Sowing(lot_id=lot_id, at_s=when, n=n, cells=cells, setting=setting)

@@ -10,10 +10,10 @@ from ..core.errors import InvalidValue
 from ..core.units import local_day, zone
 from ..data.acts import ActRef, act, expect_version
 from ..data.tables import CropChange, Household, OwnKind, Person, Series
-from .checks import share
 from .crops import UNKNOWN, check_overrule, load_kinds, reference
 from .forecast import remark_everything
 from .larder import Larder, household, household_year, live
+from .settings import read_setting
 
 # one tap for where they live: outdoor mean degC, last and first frost (day of the year, north), sd
 LIVING_PLACES: dict[str, tuple[str, float, int | None, int | None, float]] = {
@@ -58,39 +58,17 @@ def ensure_household(larder: Larder, name: str = "Our larder", tz: str = "UTC") 
         session.add(Series(name="read by eye", origin="dial"))
 
 
-EDITABLE = {
-    "name", "tz", "hemisphere", "outdoor_mean_c", "last_frost_day", "last_frost_sd_days",
-    "first_frost_day", "first_frost_sd_days", "temperature_unit", "mass_unit", "year_starts_month",
-    "sow_level", "confidence", "line_confidence", "order_lead_days", "unplaced_kind", "code_scheme",
-    "currency", "page_size", "address",
-}  # fmt: skip
-
-
 def change_household(
     larder: Larder, ref: ActRef, values: dict[str, object], version: int | None = None
 ) -> dict[str, object]:
     """Change settings; all forecasts follow. Raises InvalidValue or Conflict (stale version)."""
-    for key in values:
-        if key not in EDITABLE:
-            raise InvalidValue("setting", key, "one of " + ", ".join(sorted(EDITABLE)))
-    if "tz" in values:
-        zone(str(values["tz"]))
-    for key in ("sow_level", "confidence", "line_confidence"):
-        if key in values:
-            value = float(str(values[key]))
-            share(key, value)
-            if not 0.05 <= value <= 0.99:
-                raise InvalidValue(key, value, "between 5 and 99 %")
-            if key != "sow_level" and value < 0.5:
-                raise InvalidValue(key, value, "at least 50 %")
-    if "unplaced_kind" in values and values["unplaced_kind"] not in reference().places:
-        raise InvalidValue("place", values["unplaced_kind"], ", ".join(reference().places))
+    kept = {name: read_setting(name, given) for name, given in values.items()}
     with act(larder.store, larder.clock, ref, "household") as a:
         if a.replayed:
             return a.result
         home = household(a.session)
         expect_version(home, version, "The household")
-        for key, new in values.items():
+        for key, new in kept.items():
             setattr(home, key, new)
         a.session.add(home)
         a.session.flush()

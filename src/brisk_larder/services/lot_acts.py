@@ -12,7 +12,7 @@ from ..core.errors import InvalidValue
 from ..data.acts import ActRef, Recorder, act, expect_version
 from ..data.tables import Cohort, Lot, LotEvent, MoistureObs, Node, Part, Stay, Variety
 from ..data.tables_stock import USES
-from .checks import get_live, not_future
+from .checks import get_live, within_records
 from .crops import load_kinds, reference
 from .forecast import mark, touch
 from .larder import Larder, household
@@ -46,7 +46,7 @@ def put_lot(
     lot = get_live(a.session, Lot, lot_id, "lot")
     node = get_live(a.session, Node, node_id, "place or container")
     when = at_s if at_s is not None else a.now_s
-    not_future("moved on", when, a.now_s, home)
+    within_records("moved on", when, a.now_s, home)
     stay = open_stay(a.session, lot_id)
     wrapper = wrapper_kind or (stay.wrapper_kind if stay else "paper_envelope")
     if wrapper not in reference().storage:

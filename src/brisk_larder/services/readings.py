@@ -24,10 +24,9 @@ from .buckets import refresh_buckets
 from .checks import (
     erh_possible,
     get_live,
-    not_before_records,
-    not_future,
     temperature_possible,
     to_c,
+    within_records,
 )
 from .forecast import mark_node
 from .larder import Larder, household
@@ -133,8 +132,7 @@ def _write(a: Recorder, home: Household, node: Node, dial: DialReading) -> _Writ
     session, node_id = a.session, node.id or 0
     world = World(session, home, a.now_s)
     when = dial.at_s if dial.at_s is not None else a.now_s
-    not_future("read on", when, a.now_s, home)
-    not_before_records("read on", when)
+    within_records("read on", when, a.now_s, home)
     values = _values(dial, world.place_kind(node_id), home)
     series = dial_series(session, node_id)
     since = previous_s(world, node_id, when)

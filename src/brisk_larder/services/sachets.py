@@ -14,7 +14,7 @@ from ..core.errors import Conflict, InvalidValue
 from ..core.moisture import F, erh25, erh25_from_moisture
 from ..data.acts import ActRef, act
 from ..data.tables import MoistureObs, Node, NodeEvent
-from .checks import erh_possible, get_live, not_future, to_c
+from .checks import erh_possible, get_live, to_c, within_records
 from .crops import load_kinds
 from .forecast import fresh, mark, mark_node
 from .larder import Larder, household
@@ -100,7 +100,7 @@ def add_desiccant(
         home = household(a.session)
         node = get_live(a.session, Node, node_id, "container")
         when = a.now_s if at_s is None else at_s
-        not_future("put in on", when, a.now_s, home)
+        within_records("put in on", when, a.now_s, home)
         world = World(a.session, home, a.now_s)
         standing = world.stretch_at(node_id, when)
         if standing.wall is None:

@@ -13,7 +13,7 @@ from ..core.trials import time_course, what_n_tells
 from ..core.units import DAY_S
 from ..data.acts import ActRef, act
 from ..data.tables import ForecastNote, Lot, StockEntry, Trial, TrialCount
-from .checks import get_live, not_future
+from .checks import get_live, within_records
 from .crops import load_kinds
 from .forecast import fresh, model_rev, touch
 from .glance_data import Likely
@@ -311,7 +311,7 @@ def start_trial(
         home = household(a.session)
         lot = get_live(a.session, Lot, lot_id, "lot")
         when = sown_s if sown_s is not None else a.now_s
-        not_future("sown on", when, a.now_s, home)
+        within_records("sown on", when, a.now_s, home)
         check_in_hand(a.session, lot_id, n, "seeds", n)
         codes = {t.code for t in a.session.exec(select(Trial))}
         number = next(i for i in range(1, 100_000) if f"T-{i}" not in codes)
@@ -375,7 +375,7 @@ def count_trial(
         if trial.closed_s is not None:
             raise Conflict(f"Test {trial.code} was closed on {day_words(trial.closed_s)}")
         when = at_s if at_s is not None else a.now_s
-        not_future("counted on", when, a.now_s, home)
+        within_records("counted on", when, a.now_s, home)
         if when < trial.sown_s:
             raise InvalidValue(
                 "counted on", day_words(when), f"after sowing, {day_words(trial.sown_s)}"
