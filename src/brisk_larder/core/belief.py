@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.special import betaln, gammaln, ndtr, ndtri
 
-from .kernels import in_shares, quantile_loop, until_loop
+from .kernels import between_loop, in_shares, quantile_loop, until_loop
 from .moisture import F
 
 KI_NODES, D_NODES, REACH_SD = 31, 21, 4.0
@@ -207,9 +207,7 @@ def quantile_curve(belief: Belief, a: F, q: tuple[float, ...], knots: int = 24) 
     living = belief.living[:, None, None]
     at = ndtri(np.clip(quantiles(belief, grid, q) / living, 1e-12, 1 - 1e-12))
     out = np.empty((*a.shape, len(q)))
-    for r in range(len(a)):
-        for j in range(len(q)):
-            out[r, :, j] = np.interp(a[r], grid[r], at[r, :, j])
+    between_loop(np.ascontiguousarray(a, dtype=float), grid, at, out)
     return np.asarray(living * ndtr(out))
 
 

@@ -171,6 +171,21 @@ def quantile_loop(ki, sd, factor, weight, living, a, q, begin, out):  # type: ig
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
+def between_loop(a, grid, at, out):  # type: ignore[no-untyped-def]
+    """Values at [L, K, Q] over rising knots grid [L, K], drawn straight between them at a [L, T]:
+    fills out [L, T, Q]; outside the knots the nearest one holds."""
+    last = grid.shape[1] - 1
+    for r in range(a.shape[0]):
+        for t in range(a.shape[1]):
+            k = min(max(np.searchsorted(grid[r], a[r, t], side="right") - 1, 0), last - 1)
+            width = grid[r, k + 1] - grid[r, k]
+            share = (a[r, t] - grid[r, k]) / width if width > 0 else 0.0
+            share = min(max(share, 0.0), 1.0)
+            for j in range(out.shape[2]):
+                out[r, t, j] = at[r, k, j] + share * (at[r, k + 1, j] - at[r, k, j])
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
 def wrong_loop(g, weight, level, rho, sizes, most, out):  # type: ignore[no-untyped-def]
     """Expected chance of a wrong side of ``level`` after a test, per row [L] and size [S].
 
