@@ -84,7 +84,7 @@ def test_the_same_act_twice_is_done_once(client, small):
         ("POST", "tests", {"lot_id": "{kale}", "n": 0}, 422, "1 to 400"),
         ("GET", "storage/nodes/{tin}/air?from_s=9&to_s=3", None, 422, "after its start"),
         ("PATCH", "household", {"values": {"tz": "Valley/Nowhere"}}, 422, "time zone"),
-        ("PATCH", "household", {"values": {"sow_level": 1.4}}, 422, "sow level: 1.4"),
+        ("PATCH", "household", {"values": {"sow_level": 1.4}}, 422, "you sow as usual from: '140 %'"),
         ("PATCH", "household", {"values": {"name": "x"}, "version": 99}, 409, "changed meanwhile"),
         ("GET", "nothing", None, 404, "/api/nothing"),
     ],

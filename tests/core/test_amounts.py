@@ -130,7 +130,7 @@ def test_worth_goes_by_own_price_then_the_kinds_then_a_guess():
     assert worth.total == pytest.approx(2 * 0.9 * 4 + 0.5 * 4 + 25 * 3 + 0.8 * 3)
     assert worth.guessed == pytest.approx(25 * 3 + 0.8 * 3)
     assert worth.packets == 29
-    nothing = replacement_worth(np.empty(0), np.empty(0), np.empty(0), [], guess=3.0)
+    nothing = replacement_worth(*[np.empty(0)] * 3, [], guess=3.0, cap=25.0)
     assert nothing.total == nothing.packets == 0
 
 

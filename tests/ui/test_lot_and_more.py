@@ -95,6 +95,14 @@ def test_the_ribbon_tells_its_weeks_in_words(mill, page):
 
 def test_settings_are_saved_and_fahrenheit_is_shown_everywhere(mill, page):
     page.goto(f"{mill.url}/papers")
+    frost = page.get_by_label(re.compile("last frost"))
+    kept = frost.input_value()
+    for wrong in ("9 May", "05-32"):  # never taken for "none known"
+        frost.fill(wrong)
+        page.get_by_role("button", name="Save", exact=True).click()
+        expect(page.get_by_role("alert")).to_contain_text(f"last frost: '{wrong}' is not possible")
+        expect(frost).to_have_value(wrong)
+    frost.fill(kept)
     page.get_by_label("temperatures in").select_option("F")
     page.get_by_label(re.compile("you sow as usual from")).fill("60")
     page.get_by_role("button", name="Save", exact=True).click()

@@ -56,7 +56,9 @@ def add_handlers(app: FastAPI) -> None:
 
     @app.exception_handler(OverflowError)
     def _too_large(request: Request, error: OverflowError) -> JSONResponse:
-        # ids and times beyond 64 bits reach the file as given
+        # ids and times beyond 64 bits reach the file as given; any other overflow is a fault of ours
+        if "SQLite INTEGER" not in str(error):
+            return _unforeseen(request, error)
         return problem(422, "Not possible", "A number here is larger than can be kept")
 
     @app.exception_handler(Exception)

@@ -199,7 +199,7 @@ class WorthOf:
 
 
 def replacement_worth(
-    packets: F, living: F, price: F, kind: Sequence[str], guess: float, cap: float = 25.0
+    packets: F, living: F, price: F, kind: Sequence[str], guess: float, cap: float
 ) -> WorthOf:
     """Worth of L lots: packets held [L] (at most ``cap`` of one lot count: nobody buys a sack in
     packets) times the living share [L] times the price of a packet [L]; where it is not known (nan)

@@ -41,11 +41,13 @@ const form = reactive({
 })
 const dayText = (n: number | null | undefined) =>
   n ? new Date(Date.UTC(2025, 0, n)).toISOString().slice(5, 10) : ''
+/** Day of the year of a month-day; what is none is sent as it was typed, so that it is refused in words. */
 const dayNumber = (text: string) => {
+  if (!text.trim()) return null
   const m = /^(\d{1,2})-(\d{1,2})$/.exec(text.trim())
-  return m
-    ? Math.round((Date.UTC(2025, Number(m[1]) - 1, Number(m[2])) - Date.UTC(2025, 0, 1)) / 86_400_000) + 1
-    : null
+  const at = m ? new Date(Date.UTC(2025, Number(m[1]) - 1, Number(m[2]))) : null
+  if (!at || at.getUTCMonth() !== Number(m![1]) - 1) return text
+  return Math.round((at.getTime() - Date.UTC(2025, 0, 1)) / 86_400_000) + 1
 }
 watch(
   h,
