@@ -7,7 +7,7 @@ import gc
 import json
 import socket
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import ExitStack, contextmanager
 from dataclasses import asdict
 from datetime import date, datetime
 from functools import partial
@@ -25,7 +25,9 @@ from .clock import ShiftedClock, SystemClock
 from .core.errors import LarderError
 from .core.units import DAY_S, day_start_s
 from .data.acts import ActRef, Clock
-from .data.store import Store, copy_database, current_revision, remove_database
+from .data.files import copy_database
+from .data.files import restore as put_back
+from .data.store import Store
 from .data.tables import Household
 from .services import (
     containers,
@@ -64,6 +66,15 @@ PlaceOption = Annotated[str | None, typer.Option(help="Name of the place or cont
 KindOption = Annotated[str, typer.Option(help="Kind of that place if it is new, e.g. larder")]
 
 
+_OPEN = ExitStack()  # what a command has opened; let go when it ends, however it ends
+
+
+@app.callback()
+def main(ctx: typer.Context) -> None:
+    """Brisk Larder: a household's seed stock, from the command line."""
+    ctx.call_on_close(_OPEN.close)
+
+
 def fail(message: str) -> typer.Exit:
     """Say what is wrong in one line and end with exit code 1."""
     typer.echo(message, err=True)
@@ -97,6 +108,7 @@ def open_larder(data: Path | None, clock: Clock) -> Larder:
     """Open (and if need be make or migrate) the household's file."""
     try:
         store = Store(data_file(data))
+        _OPEN.callback(store.close)
         ensure_model_rev(store)
         larder = Larder(store, clock)
         home.ensure_household(larder, tz=local_zone())
@@ -238,14 +250,26 @@ def post_batch(port: int, token: str, body: dict[str, object]) -> tuple[int, dic
 
 
 @contextmanager
-def _taking_in(file: Path) -> Iterator[None]:
-    """Ends the command in words when a file is not there or cannot be taken in."""
+def _in_words() -> Iterator[None]:
+    """Ends the command with one line for whatever may be said to a user."""
     try:
         yield
-    except FileNotFoundError:
-        raise fail(f"There is no file {file}") from None
     except LarderError as error:
         raise fail(error.message) from None
+    except OSError as error:
+        what = f"{error.filename}: {error.strerror}" if error.filename else str(error)
+        raise fail(what) from None
+
+
+@contextmanager
+def _taking_in(file: Path) -> Iterator[None]:
+    """Ends the command in words when a file is not there or cannot be taken in."""
+    if not file.exists():
+        raise fail(f"There is no file {file}")
+    if file.is_dir():
+        raise fail(f"{file} is a folder: name a file")
+    with _in_words():
+        yield
 
 
 @importing.command("readings")
@@ -364,35 +388,29 @@ def export(
 
 @app.command()
 def backup(target: Path, data: DataOption = None) -> None:
-    """Copy the household's file, also while the server runs."""
+    """Copy the household's file, also while the server runs; the copy is opened and checked."""
     source = data_file(data)
     if not source.exists():
         raise fail(f"There is no household file at {source}")
+    if target.is_dir():
+        raise fail(f"{target} is a folder: name a file in it")
     if target.exists():
         raise fail(f"{target} is there already: choose another name")
-    copy_database(source, target)
+    with _in_words():
+        copy_database(source, target)
     typer.echo(f"Backed up to {target}")
 
 
 @app.command()
 def restore(source: Path, data: DataOption = None) -> None:
-    """Put a backup in the place of the household's file; the present one is kept beside it."""
-    target = data_file(data)
-    try:
-        if not source.exists() or current_revision(source) is None:
-            raise fail(f"{source} is not a Brisk Larder file")
-    except Exception as error:
-        if isinstance(error, typer.Exit):
-            raise
-        raise fail(f"{source} is not a Brisk Larder file") from None
-    if target.exists():
-        kept = target.with_name(
-            f"{target.stem}-before-restore-{datetime.now():%Y%m%d-%H%M%S}.sqlite3"
-        )
-        copy_database(target, kept)
+    """Put a backup in the place of the household's file; the present one is kept beside it.
+
+    Refused while the file is open in a larder that is running.
+    """
+    with _in_words():
+        kept = put_back(source, data_file(data))
+    if kept is not None:
         typer.echo(f"The present file is kept as {kept}")
-        remove_database(target)
-    copy_database(source, target)
     typer.echo(f"Restored from {source}")
 
 

@@ -9,7 +9,8 @@ from sqlmodel import select
 
 from brisk_larder.clock import MovedClock
 from brisk_larder.data.acts import ActRef
-from brisk_larder.data.store import Store, _alembic
+from brisk_larder.data.files import alembic_config
+from brisk_larder.data.store import Store
 from brisk_larder.data.tables import Household, NodeEvent, Stay
 from brisk_larder.services import alarms, containers, ledger, stock
 from brisk_larder.services.forecast import ensure_model_rev
@@ -21,7 +22,7 @@ from ..conftest import DAY, NOW
 @pytest.fixture
 def old_file(tmp_path):
     path = tmp_path / "larder.sqlite3"
-    command.upgrade(_alembic(path), "0001")
+    command.upgrade(alembic_config(path), "0001")
     with sqlite3.connect(path) as raw:
         raw.executescript(
             f"""
@@ -75,7 +76,7 @@ def test_the_first_release_is_brought_up_with_all_it_held(old_file):
 
 
 def test_the_second_releases_stock_is_brought_up_with_its_ledger(old_file):
-    command.upgrade(_alembic(old_file), "0002")
+    command.upgrade(alembic_config(old_file), "0002")
     with sqlite3.connect(old_file) as raw:
         raw.executescript(
             f"""

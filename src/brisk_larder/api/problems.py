@@ -9,13 +9,22 @@ from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 
-from ..core.errors import BadFile, Conflict, InvalidValue, LarderError, NotFound, Refused
+from ..core.errors import (
+    BadFile,
+    CannotWrite,
+    Conflict,
+    InvalidValue,
+    LarderError,
+    NotFound,
+    Refused,
+)
 
 STATUS: dict[type[LarderError], tuple[int, str]] = {
     InvalidValue: (422, "Not possible"),
     NotFound: (404, "Not found"),
     Conflict: (409, "Changed meanwhile"),
     BadFile: (422, "This file cannot be taken in"),
+    CannotWrite: (503, "Not saved"),
 }
 log = logging.getLogger("brisk_larder")
 

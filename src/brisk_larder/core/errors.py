@@ -6,6 +6,7 @@ LarderError
 |- Conflict          the record changed meanwhile, or the act clashes with a later one
 |- BadFile           an input file with a bad header, encoding or row (line, field)
 |- Refused           a sender that is not known here, or sends too much at once
+|- CannotWrite       the file cannot be read or written now (full disk, lock, rights, replaced)
 """
 
 from __future__ import annotations
@@ -57,3 +58,7 @@ class Refused(LarderError):
     def __init__(self, message: str, *, too_many: bool = False) -> None:
         super().__init__(message)
         self.too_many = too_many
+
+
+class CannotWrite(LarderError):
+    """The household's file cannot be read or written at present; nothing was saved."""

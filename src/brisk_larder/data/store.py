@@ -1,35 +1,54 @@
-"""The file: engines for reading and writing, migration with a backup before it, backup, restore."""
+"""The open file: engines for reading and writing, one writer at a time, what readers share."""
 
 from __future__ import annotations
 
 import sqlite3
 import threading
+import time
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
-from datetime import UTC, datetime
+from contextlib import closing, contextmanager
 from pathlib import Path
 from typing import Any, TypeVar, cast
 
-from alembic import command
-from alembic.config import Config
-from alembic.runtime.migration import MigrationContext
-from alembic.script import ScriptDirectory
-from sqlalchemy import Engine, create_engine, event
+from sqlalchemy import URL, Engine, create_engine, event
+from sqlalchemy.exc import DatabaseError
 from sqlalchemy.pool import QueuePool
 from sqlmodel import Session
 
-from ..core.errors import BadFile
+from ..core.errors import CannotWrite, LarderError
+from .files import (
+    APPLICATION_ID,
+    Hold,
+    copy_database,
+    damaged,
+    head_revision,
+    migrate,
+    open_raw,
+    remove_database,
+)
 
+__all__ = ["Shared", "Store", "copy_database", "migrate", "remove_database"]
 V = TypeVar("V")
-MIGRATIONS = Path(__file__).parent / "migrations"
+PATIENCE_MS = 10_000  # an act waits so long for another program's lock
+CACHE_PATIENCE_MS = 300  # what is only kept for speed does not
+QUIET_S = 5.0  # after such a failure, so long nothing is kept: rooms would wait for it one by one
 
 
-def _engine(path: Path, *, write: bool) -> Engine:
+class _Patience:
+    """How long the next write waits for another program's lock; writes come one at a time."""
+
+    ms = PATIENCE_MS
+
+
+def _engine(path: Path, patience: _Patience | None = None) -> Engine:
+    """The engine of readers, or with ``patience`` that of the one writer."""
+    write = patience is not None
     engine = create_engine(
-        f"sqlite:///{path}",
+        URL.create("sqlite", database=str(path)),
         poolclass=QueuePool,
         pool_size=1 if write else 6,
         connect_args={"check_same_thread": False, "timeout": 10},
+        hide_parameters=True,  # names and notes stay out of errors, and so out of the log
     )
 
     @event.listens_for(engine, "connect")
@@ -40,89 +59,20 @@ def _engine(path: Path, *, write: bool) -> Engine:
         cursor.execute("PRAGMA journal_mode=WAL")
         cursor.execute("PRAGMA foreign_keys=ON")
         cursor.execute("PRAGMA synchronous=NORMAL")
-        cursor.execute("PRAGMA busy_timeout=10000")
+        cursor.execute(f"PRAGMA busy_timeout={PATIENCE_MS}")
         if not write:
             cursor.execute("PRAGMA query_only=ON")
         cursor.close()
 
     @event.listens_for(engine, "begin")
     def _begin(connection: Any) -> None:
-        connection.exec_driver_sql("BEGIN IMMEDIATE" if write else "BEGIN")
+        if patience is None:
+            connection.exec_driver_sql("BEGIN")
+            return
+        connection.exec_driver_sql(f"PRAGMA busy_timeout={patience.ms}")
+        connection.exec_driver_sql("BEGIN IMMEDIATE")
 
     return engine
-
-
-def _alembic(path: Path) -> Config:
-    config = Config()
-    config.set_main_option("script_location", str(MIGRATIONS))
-    config.set_main_option("sqlalchemy.url", f"sqlite:///{path}")
-    config.attributes["path"] = path
-    return config
-
-
-def head_revision() -> str:
-    """The newest schema revision this program knows."""
-    head = ScriptDirectory.from_config(_alembic(Path("x"))).get_current_head()
-    assert head is not None, "the package ships at least one migration"
-    return head
-
-
-def current_revision(path: Path) -> str | None:
-    """Schema revision of a file; None for an empty or missing one."""
-    if not path.exists():
-        return None
-    engine = create_engine(f"sqlite:///{path}")
-    try:
-        with engine.connect() as connection:
-            return MigrationContext.configure(connection).get_current_revision()
-    finally:
-        engine.dispose()
-
-
-def remove_database(path: Path) -> None:
-    """Remove a file with its write-ahead log, and nothing else beside it."""
-    for suffix in ("", "-wal", "-shm"):
-        path.with_name(path.name + suffix).unlink(missing_ok=True)
-
-
-def copy_database(source: Path, target: Path) -> None:
-    """A consistent copy of a live file through SQLite's own backup. Raises BadFile if it is none."""
-    target.parent.mkdir(parents=True, exist_ok=True)
-    try:
-        with sqlite3.connect(source) as one, sqlite3.connect(target) as two:
-            one.backup(two)
-    except sqlite3.DatabaseError as error:
-        raise BadFile(f"{source.name} is not a Brisk Larder file: {error}") from error
-    finally:
-        for connection in (locals().get("one"), locals().get("two")):
-            if connection is not None:
-                connection.close()
-
-
-def migrate(path: Path) -> Path | None:
-    """Bring a file to the newest schema; returns the backup taken before, if there was a need.
-
-    Raises BadFile when the file was made by a newer program.
-    """
-    path.parent.mkdir(parents=True, exist_ok=True)
-    current = current_revision(path)
-    head = head_revision()
-    if current == head:
-        return None
-    if current is not None:
-        known = {s.revision for s in ScriptDirectory.from_config(_alembic(path)).walk_revisions()}
-        if current not in known:
-            raise BadFile(
-                f"{path.name} was written by a newer Brisk Larder (schema {current}); "
-                "update the program first"
-            )
-    saved = None
-    if current is not None:
-        stamp = datetime.now(UTC).strftime("%Y%m%d-%H%M%S")
-        saved = path.with_name(f"{path.stem}-before-{head}-{stamp}.sqlite3")
-        copy_database(path, saved)
-    command.upgrade(_alembic(path), "head")
-    return saved
 
 
 class Shared:
@@ -149,14 +99,51 @@ class Shared:
             return cast(V, self._kept[name])
 
 
+def said(error: BaseException, path: Path) -> LarderError | None:
+    """What SQLite's refusal means for the keeper; None when it says nothing about the file."""
+    cause = getattr(error, "orig", error)
+    if not isinstance(cause, sqlite3.DatabaseError):
+        return None
+    code = getattr(cause, "sqlite_errorcode", 0) & 0xFF
+    if code in (sqlite3.SQLITE_BUSY, sqlite3.SQLITE_LOCKED):
+        return CannotWrite(
+            f"Another program holds {path.name}: nothing was saved. Try again in a moment"
+        )
+    if code == sqlite3.SQLITE_FULL:
+        return CannotWrite("The disk is full: nothing was saved. Make room, then try again")
+    if code in (sqlite3.SQLITE_IOERR, sqlite3.SQLITE_CANTOPEN):
+        return CannotWrite(
+            f"The disk does not take it ({cause}): nothing was saved. Is it full or gone?"
+        )
+    if code == sqlite3.SQLITE_READONLY:
+        return CannotWrite(f"{path.name} may only be read: nothing was saved. Check its rights")
+    if code in (sqlite3.SQLITE_CORRUPT, sqlite3.SQLITE_NOTADB):
+        return damaged(path, cause)
+    return None
+
+
 class Store:
-    """One household's file. Reads go through pooled read-only sessions; writes one at a time."""
+    """One household's file. Reads go through pooled read-only sessions; writes one at a time.
+
+    ``trouble``: why what is derived could not be kept the last time it was tried, else empty.
+    Raises as ``files.migrate``.
+    """
 
     def __init__(self, path: Path) -> None:
         self.path = path
-        self.saved_before_migration = migrate(path)
-        self._reader = _engine(path, write=False)
-        self._writer = _engine(path, write=True)
+        path.parent.mkdir(parents=True, exist_ok=True)
+        self._hold = Hold(path)
+        try:
+            self.saved_before_migration = migrate(path, self._hold)
+            self._hold.share()
+            self._mark_as_ours()
+        except BaseException:
+            self._hold.close()
+            raise
+        self._inode = path.stat().st_ino
+        self._patience = _Patience()
+        self._reader = _engine(path)
+        self._writer = _engine(path, self._patience)
         self._lock = threading.RLock()
         # sees every commit, also those of other programs; never writes
         self._watch = sqlite3.connect(path, check_same_thread=False, isolation_level=None)
@@ -165,6 +152,18 @@ class Store:
         self._memo: dict[str, tuple[tuple[int, int], Any]] = {}
         self._shared = Shared()
         self.schema_rev = head_revision()
+        self.trouble = ""
+        self._troubled_at = 0.0
+
+    def _mark_as_ours(self) -> None:
+        """Whose file it is (those of earlier releases did not say), and a log that readers share."""
+        try:
+            with closing(open_raw(self.path, write=True)) as connection:
+                if connection.execute("PRAGMA application_id").fetchone()[0] != APPLICATION_ID:
+                    connection.execute(f"PRAGMA application_id={APPLICATION_ID}")
+                connection.execute("PRAGMA journal_mode=WAL")
+        except sqlite3.OperationalError as error:
+            raise said(error, self.path) or error from error
 
     def version(self) -> int:
         """A number that changes with every commit to the file by anybody."""
@@ -188,22 +187,64 @@ class Store:
     @contextmanager
     def read(self) -> Iterator[Session]:
         """A read-only session on one consistent snapshot; ``session.info["shared"]``: see Shared."""
-        with Session(self._reader, info={"shared": self._shared}) as session:
+        with self._in_words(), Session(self._reader, info={"shared": self._shared}) as session:
             yield session
 
     @contextmanager
-    def write(self) -> Iterator[Session]:
-        """One write transaction (BEGIN IMMEDIATE): commits at the end, rolls back on any error."""
-        with self._lock, Session(self._writer, expire_on_commit=False) as session:
+    def write(self, patience_ms: int | None = None) -> Iterator[Session]:
+        """One write transaction (BEGIN IMMEDIATE): commits at the end, rolls back on any error.
+
+        Raises CannotWrite when the disk, a lock or the file's rights do not let it.
+        """
+        with self._in_words(), self._lock, Session(self._writer, expire_on_commit=False) as session:
+            self._patience.ms = PATIENCE_MS if patience_ms is None else patience_ms
             try:
+                if self._replaced():
+                    raise CannotWrite(
+                        f"{self.path.name} was moved or replaced while it was open here: nothing "
+                        "was saved. Start the larder anew"
+                    )
                 yield session
                 session.commit()
             except BaseException:
                 session.rollback()
                 raise
 
+    @contextmanager
+    def keep(self) -> Iterator[Session]:
+        """A write of what is derived: gives up soon, and for a while after it could not be had.
+
+        Raises CannotWrite; ``trouble`` says why until one succeeds.
+        """
+        if self.trouble and time.monotonic() - self._troubled_at < QUIET_S:
+            raise CannotWrite(self.trouble)
+        try:
+            with self.write(CACHE_PATIENCE_MS) as session:
+                yield session
+            self.trouble = ""
+        except CannotWrite as error:
+            self.trouble, self._troubled_at = error.message, time.monotonic()
+            raise
+
+    @contextmanager
+    def _in_words(self) -> Iterator[None]:
+        try:
+            yield
+        except (DatabaseError, sqlite3.DatabaseError) as error:
+            words = said(error, self.path)
+            if words is None:
+                raise
+            raise words from error
+
+    def _replaced(self) -> bool:
+        try:
+            return self.path.stat().st_ino != self._inode
+        except FileNotFoundError:
+            return True
+
     def close(self) -> None:
         """Release the file."""
         self._watch.close()
         self._reader.dispose()
         self._writer.dispose()
+        self._hold.close()

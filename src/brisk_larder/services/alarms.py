@@ -10,7 +10,7 @@ from sqlmodel import col, select
 
 from ..core import alarms as al
 from ..core.moisture import erh25
-from ..core.units import DAY_S
+from ..core.units import DAY_S, month_start_s
 from ..data.tables import Household, Job
 from .crops import reference
 from .devices import devices
@@ -92,9 +92,10 @@ def inside_erh25(world: World) -> dict[int, float]:
     rows = world.query(
         "SELECT s.parent_node_id, avg(m.erh25) FROM stay s JOIN part p ON p.lot_id = s.lot_id "
         "JOIN d_month m ON m.part_id = p.id AND m.month_s = "
-        "(SELECT max(month_s) FROM d_month x WHERE x.part_id = p.id) "
+        "(SELECT max(month_s) FROM d_month x WHERE x.part_id = p.id AND x.month_s < ?) "
         "WHERE s.deleted_s IS NULL AND s.to_s IS NULL AND s.lot_id IS NOT NULL "
-        "AND p.deleted_s IS NULL AND p.to_s IS NULL GROUP BY 1"
+        "AND p.deleted_s IS NULL AND p.to_s IS NULL GROUP BY 1",
+        (month_start_s(world.now_s),),
     )
     return {int(node): float(mean) for node, mean in rows}
 

@@ -10,6 +10,7 @@ import hashlib
 import os
 from collections.abc import Iterable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import suppress
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -18,6 +19,7 @@ from sqlmodel import Session, col, delete, select
 
 from ..core import ageing as ag
 from ..core import climate as cl
+from ..core.errors import CannotWrite
 from ..core.units import month_start_s, next_month_s
 from ..data.store import Store
 from ..data.tables import (
@@ -333,8 +335,14 @@ def _behind(session: Session, now_month: int, only: str) -> dict[int, tuple[floa
 def fresh(larder: Larder, lot_ids: Iterable[int] | None = None) -> None:
     """Rebuild what is marked or not yet reached; every reader of derived values calls it first.
 
-    ``lot_ids``: only these lots (None: all).
+    ``lot_ids``: only these lots (None: all). Where the file cannot be written, the marks stay and
+    readers carry on from the last good month themselves (``outlook.states_now``).
     """
+    with suppress(CannotWrite):  # the store keeps the reason, and the page shows it
+        _bring_up(larder, lot_ids)
+
+
+def _bring_up(larder: Larder, lot_ids: Iterable[int] | None) -> None:
     now_s = larder.now_s()
     now_month = month_start_s(now_s)
     only = "" if lot_ids is None else f" AND p.lot_id IN ({', '.join(map(str, lot_ids)) or '0'})"
@@ -345,7 +353,7 @@ def fresh(larder: Larder, lot_ids: Iterable[int] | None = None) -> None:
     if not found:
         return
     mine = f" AND p.id IN ({', '.join(map(str, found))})"
-    with larder.store.write() as session:
+    with larder.store.keep() as session:
         home = session.get(Household, 1)
         assert home is not None, "read a moment ago, never removed"
         # asked again inside the write: another thread may have rebuilt meanwhile

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from contextlib import suppress
 from datetime import UTC, date, datetime
 
 import numpy as np
@@ -10,6 +11,7 @@ from sqlmodel import Session, col, select
 
 from ..core import belief as be
 from ..core.ageing import points_by_episode
+from ..core.errors import CannotWrite
 from ..core.needs import Success, success
 from ..core.needs import emergence as emerging
 from ..core.regrow import chance_of_mothers, last_safe_year
@@ -253,6 +255,7 @@ def glances(larder: Larder, only: Iterable[int] | None = None) -> dict[int, Glan
     """The glances of all live lots (or of some), by lot; stale ones are made again and kept for
     the day."""
     fresh(larder)
+    seen = larder.store.version()
     with larder.store.read() as session:
         home = household(session)
         day = today(larder, home)
@@ -279,12 +282,14 @@ def glances(larder: Larder, only: Iterable[int] | None = None) -> dict[int, Glan
             wanted = with_their_lines(session, missing)
             made = make_glances(session, world, load_kinds(session), home, day, wanted)
     if made:
-        with larder.store.write() as session:
+        # what cannot be kept is shown all the same, and made again at the next look
+        with suppress(CannotWrite), larder.store.keep() as session:
             raw = session.connection().connection.cursor()
-            raw.executemany(
-                "INSERT OR REPLACE INTO d_glance (lot_id, day, data) VALUES (?, ?, ?)",
-                [(g.lot_id, day.isoformat(), freeze(g)) for g in made],
-            )
+            if larder.store.version() == seen:  # an act meanwhile may have dropped just these
+                raw.executemany(
+                    "INSERT OR REPLACE INTO d_glance (lot_id, day, data) VALUES (?, ?, ?)",
+                    [(g.lot_id, day.isoformat(), freeze(g)) for g in made],
+                )
             raw.close()
     new = {g.lot_id: g for g in made}
     return {lot: new.get(lot) or thaw(kept[lot]) for lot in ids}

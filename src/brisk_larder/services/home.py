@@ -27,13 +27,17 @@ LIVING_PLACES: dict[str, tuple[str, float, int | None, int | None, float]] = {
 
 @dataclass(frozen=True)
 class Home:
-    """The household as the app shows it, with its local day and household year."""
+    """The household as the app shows it, with its local day and household year.
+
+    ``trouble``: why the file cannot be written at present, else empty.
+    """
 
     household: Household
     today: str
     year: int
     people: list[Person]
     model_figures: dict[str, float]
+    trouble: str
 
 
 def describe(larder: Larder) -> Home:
@@ -44,7 +48,9 @@ def describe(larder: Larder) -> Home:
         people = [p for p in session.exec(select(Person)) if live(p)]
         wanted = ("dry_below_erh", "crisp_below_erh", "middling_below_erh", "wet_from_erh")
         figures = {key: reference().figure(key) for key in wanted}
-        return Home(home, day.isoformat(), household_year(day, home), people, figures)
+        return Home(
+            home, day.isoformat(), household_year(day, home), people, figures, larder.store.trouble
+        )
 
 
 def ensure_household(larder: Larder, name: str = "Our larder", tz: str = "UTC") -> None:

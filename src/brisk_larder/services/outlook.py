@@ -131,16 +131,22 @@ class Outlook:
 
 def states_now(world: World, kinds: Kinds, rows: list[Row]) -> tuple[ag.AgeState, list[F], list[F]]:
     """State of each part now and its A at month ends, from the cached months."""
-    found = tracks(world.session, (row.part_id for row in rows))
     now_month = month_start_s(world.now_s)
+    found = tracks(world.session, (row.part_id for row in rows), now_month)
     kept = states_at(rows, {part: track.state for part, track in found.items()})
     none = Track(np.empty(0), np.empty(0), ())
     track_s, track_a = [], []
-    for row in rows:
+    # months that could not be kept are gone through here, from the last good one on
+    starts = [float(now_month)] * len(rows)
+    for i, row in enumerate(rows):
         track = found.get(row.part_id, none)
+        if row.part.to_s is None:
+            starts[i] = float(track.ends_s[-1]) if len(track.ends_s) else month_start_s(row.start_s)
         track_s.append(np.concatenate([[row.start_s], track.ends_s]))
         track_a.append(np.concatenate([[row.root.start_a_probit or 0.0], track.a_probit]))
-    state = advance(world, kinds, rows, kept, [now_month] * len(rows), world.now_s)
+    if min(starts, default=now_month) < world.from_s:
+        world = World(world.session, world.home, world.now_s, min(starts))
+    state = advance(world, kinds, rows, kept, starts, world.now_s)
     for i, row in enumerate(rows):
         for leg in row.legs:  # what was found this very moment
             if leg.start_s >= world.now_s and leg.reset is not None:

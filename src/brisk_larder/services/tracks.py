@@ -10,6 +10,7 @@ import numpy as np
 from sqlmodel import Session
 
 from ..core.moisture import F
+from ..core.units import month_start_s
 
 STATE_FIELDS = (
     "erh25", "start_sd", "remain", "a_probit", "var_closed", "gap_open", "gap_key",
@@ -65,19 +66,41 @@ def keep_tracks(session: Session, part_ids: Iterable[int]) -> None:
     cursor.close()
 
 
-def tracks(session: Session, part_ids: Iterable[int]) -> dict[int, Track]:
-    """The tracks of some parts; a part without a whole month behind it has none."""
+def tracks(session: Session, part_ids: Iterable[int], now_month_s: int) -> dict[int, Track]:
+    """The tracks of some parts up to the current month; a part without a whole good month has none.
+
+    Months that are marked to be made again are left out, and those that lie ahead of a clock that
+    was set back.
+    """
     wanted = sorted(set(part_ids))
     where = f"WHERE t.part_id IN ({_listed(wanted)})" if len(wanted) < 400 else ""
     cursor = session.connection().connection.cursor()
     cursor.execute(
-        f"SELECT t.part_id, t.ends_s, t.a_probit, {', '.join(f'm.{n}' for n in STATE_FIELDS)} "
+        f"SELECT t.part_id, t.last_month_s, t.ends_s, t.a_probit, "
+        f"{', '.join(f'm.{n}' for n in STATE_FIELDS)} "
         "FROM d_track t CROSS JOIN d_month m ON m.part_id = t.part_id AND m.month_s = t.last_month_s "
         + where
     )
-    found = {
-        int(part): Track(np.frombuffer(ends, FLOAT), np.frombuffer(a, FLOAT), tuple(state))
-        for part, ends, a, *state in cursor.fetchall()
-    }
+    found, until = {}, {}
+    for part, last, ends, a, *state in cursor.fetchall():
+        found[int(part)] = Track(np.frombuffer(ends, FLOAT), np.frombuffer(a, FLOAT), tuple(state))
+        if last >= now_month_s:
+            until[int(part)] = now_month_s
+    cursor.execute("SELECT part_id, from_s FROM dirty")
+    for part, from_s in cursor.fetchall():
+        if part in found:
+            until[part] = min(until.get(part, now_month_s), month_start_s(max(from_s, 0)))
+    for part, end_s in until.items():
+        cursor.execute(
+            f"SELECT {', '.join(STATE_FIELDS)} FROM d_month WHERE part_id = ? AND month_s < ? "
+            "ORDER BY month_s DESC LIMIT 1",
+            (part, end_s),
+        )
+        state = cursor.fetchone()
+        good = found[part].ends_s <= end_s
+        if state is None:
+            del found[part]
+        else:
+            found[part] = Track(found[part].ends_s[good], found[part].a_probit[good], tuple(state))
     cursor.close()
     return found

@@ -1,17 +1,16 @@
 """Alembic environment: the file's own path, batch mode, foreign keys off while tables are rebuilt."""
 
 from alembic import context
-from sqlalchemy import create_engine
+from sqlalchemy import URL, create_engine
 from sqlmodel import SQLModel
 from sqlmodel.sql.sqltypes import AutoString
 
 from brisk_larder.data import tables
 
 assert tables, "importing the tables fills the metadata"
-engine = create_engine(context.config.get_main_option("sqlalchemy.url"))
+engine = create_engine(URL.create("sqlite", database=context.config.attributes["path"]))
 with engine.connect() as connection:
     connection.exec_driver_sql("PRAGMA foreign_keys=OFF")
-    connection.exec_driver_sql("PRAGMA journal_mode=WAL")
     connection.commit()
     context.configure(
         connection=connection,
