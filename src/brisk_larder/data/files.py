@@ -318,7 +318,7 @@ def migrate(path: Path, hold: Hold | None = None) -> Path | None:
         with _aside(path) as aside:
             if saved is not None:
                 _copied(saved, aside)
-            _upgrade(aside)
+            _upgrade(aside, path)
             verify(aside)
             if path.exists():
                 _settle(path)
@@ -331,14 +331,14 @@ def migrate(path: Path, hold: Hold | None = None) -> Path | None:
             mine.close()
 
 
-def _upgrade(path: Path) -> None:
+def _upgrade(aside: Path, path: Path) -> None:
     try:
-        command.upgrade(alembic_config(path), "head")
+        command.upgrade(alembic_config(aside), "head")
     except Exception as error:
         # a file that an older program left half changed: nothing of it is touched, the copy goes
         cause = getattr(error, "orig", error)
         raise damaged(path, f"it cannot be brought up to date: {cause}") from error
-    with closing(open_raw(path, write=True)) as connection:
+    with closing(open_raw(aside, write=True)) as connection:
         connection.execute(f"PRAGMA application_id={APPLICATION_ID}")
         connection.execute("PRAGMA journal_mode=DELETE")
 
