@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from typing import Any, Protocol
@@ -108,6 +108,10 @@ def act(store: Store, clock: Clock, ref: ActRef, kind: str) -> Iterator[Recorder
         known = session.get(Act, ref.id)
         recorder = Recorder(session, now_s, ref.id)
         if known is not None:
+            if known.kind != kind:
+                raise Conflict(
+                    f"The act {ref.id} was another one ({known.summary}): a new act needs a new id"
+                )
             recorder.replayed = True
             recorder.result = json.loads(known.result)
             yield recorder
@@ -156,6 +160,41 @@ def is_undone(session: Session, act_id: str) -> bool:
     return any(not is_undone(session, u.id) for u in undo)
 
 
+def later_on(session: Session, target: Act, subjects: Collection[str]) -> list[str]:
+    """Summaries of the acts that stand otherwise now than right after ``target``, of those about some
+    subjects; its own chain of undos left out."""
+    if not subjects:
+        return []
+    about = " OR ".join("instr(subjects, ?)" for _ in subjects)
+    rows = session.connection().exec_driver_sql(
+        f"SELECT rowid, id, summary, undoes_act_id FROM act WHERE {about} ORDER BY rowid",
+        tuple(json.dumps(s) for s in subjects),
+    )
+    chain: dict[str, str] = {}  # act or undo -> the act that it is, or takes back, at the end
+    then: dict[str, bool] = {}
+    now: dict[str, bool] = {}
+    words: dict[str, str] = {}
+    reached = False
+    for _, act_id, summary, undoes in rows:
+        origin = chain[act_id] = chain.get(undoes, act_id) if undoes else act_id
+        now[origin] = not now.get(origin, False)
+        words[origin] = summary
+        if not reached:
+            then[origin] = now[origin]
+        reached = reached or act_id == target.id
+    mine = chain.get(target.id)
+    return [
+        words[origin]
+        for origin, stands in now.items()
+        if origin != mine and stands != then.get(origin, False)
+    ]
+
+
+# what readings are filed under; it serves all later ones too, so undoing the first leaves it
+FILING = ("series", "deployment")
+READING_ACTS = ("reading", "import_readings")
+
+
 def restore_rows(recorder: Recorder, target: Act) -> list[tuple[str, SQLModel]]:
     """Write back the rows an act changed; returns (table, row) of each.
 
@@ -165,6 +204,8 @@ def restore_rows(recorder: Recorder, target: Act) -> list[tuple[str, SQLModel]]:
     changes = session.exec(
         select(Change).where(Change.act_id == target.id).order_by(desc(col(Change.seq)))
     ).all()
+    if target.kind in READING_ACTS:
+        changes = [c for c in changes if c.before is not None or c.table_name not in FILING]
     seen: set[tuple[str, int]] = set()
     blockers: list[str] = []
     rows: list[tuple[str, SQLModel]] = []

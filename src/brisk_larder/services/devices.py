@@ -21,7 +21,7 @@ from .checks import get_live, temperature_limits_c
 from .forecast import mark_node
 from .imports import compare, store_rows
 from .larder import Larder, household
-from .readings import previous_s
+from .reach import kinds_read, previous_s
 from .stock import node_path
 from .world import World
 
@@ -230,8 +230,9 @@ def ingest(larder: Larder, limit: RateLimit, token: str, batch: Batch) -> dict[s
             new, known, conflicts = compare(session, device.series_id, columns)
             store_rows(session, device.series_id, columns, new, None, lambda share: None)
         if len(new):
-            since = previous_s(world, here.node_id, float(columns.at_s[new[0]]))
-            mark_node(session, world, [here.node_id], since)
+            read = kinds_read(True, bool(np.isfinite(columns.erh[new]).any()))
+            since = previous_s(world, here.node_id, float(columns.at_s[new[0]]), read)
+            mark_node(session, world, [here.node_id], since, read=True)
         _note(session, device.id or 0, now_s, batch, skew, len(bad))
     return {
         "taken": len(new), "known": known + columns.repeats, "conflicts": len(conflicts),

@@ -39,10 +39,12 @@ from .crops import Kinds, load_kinds
 from .larder import Larder
 from .lineage import Lineage, of_their_varieties, with_descendants
 from .parts import Row, load_rows
+from .reach import reach
+from .snapshot import AHEAD_S
 from .tracks import STATE_FIELDS, keep_tracks
 from .world import EPOCH_S, Leg, World, new_climate, start_moisture
 
-MODEL_VERSION = "4"  # raise when core constants or the meaning of a derived column change
+MODEL_VERSION = "5"  # raise when core constants or the meaning of a derived column change
 
 
 def model_rev() -> str:
@@ -57,12 +59,30 @@ def ensure_model_rev(store: Store) -> None:
         row = session.exec(select(Meta).where(Meta.key == "model_rev")).first()
         if row is not None and row.value == model_rev():
             return
+        _show_hidden_readings(session)
         for table in (DMonth, DTrack, DLeg, DAir, DGlance, Dirty):
             session.exec(delete(table))
         rebuild_buckets(session)
+        # also what began or ended this month: it is reached by no month's end, only by its mark
+        remark_everything(session)
         session.add(row or Meta(key="model_rev", value=model_rev()))
         if row is not None:
             row.value = model_rev()
+
+
+def _show_hidden_readings(session: Session) -> None:
+    """Earlier releases took the filing of all later readings away when a container's first one was
+    undone: what such readings are filed under stands again."""
+    run = session.connection().exec_driver_sql
+    lost = (
+        "SELECT series_id FROM reading WHERE series_id NOT IN (SELECT series_id FROM device) "
+        "INTERSECT SELECT series_id FROM deployment WHERE deleted_s IS NOT NULL AND from_s = 0"
+    )
+    run(f"UPDATE series SET deleted_s = NULL WHERE id IN ({lost})")
+    run(
+        "UPDATE deployment SET deleted_s = NULL WHERE deleted_s IS NOT NULL AND from_s = 0 "
+        f"AND series_id IN ({lost})"
+    )
 
 
 def mark(session: Session, part_ids: Iterable[int], from_s: float) -> None:
@@ -90,20 +110,29 @@ def remark_everything(session: Session) -> None:
     touch(session)
 
 
-def mark_node(session: Session, world: World, node_ids: Iterable[int], from_s: float) -> None:
-    """Mark what ever lay in some nodes, or in what ever stood in them, from a time on."""
-    below = {inner for node in node_ids for inner in world.below(node)}
-    listed = ", ".join(map(str, sorted(below))) or "0"
-    parts = world.query(
-        "SELECT DISTINCT part.id FROM stay JOIN part ON part.lot_id = stay.lot_id "
-        f"WHERE stay.deleted_s IS NULL AND stay.parent_node_id IN ({listed})"
-    )
-    session.connection().execute(
-        text(f"DELETE FROM d_air WHERE month_s >= :since AND node_id IN ({listed})"),
-        {"since": month_start_s(max(from_s, 0))},
-    )
+def mark_node(
+    session: Session, world: World, node_ids: Iterable[int], from_s: float, *, read: bool = False
+) -> None:
+    """Mark what ever lay in some nodes, or in what ever stood in them, from a time on.
+
+    ``read``: readings of these nodes changed, and ``from_s`` is the time of the one before
+    (``reach.previous_s``); else it is what is around them that changes from then on.
+    """
+    starts: dict[float, list[int]] = {}
+    for node, since in reach(world, node_ids, from_s, read=read).items():
+        starts.setdefault(since, []).append(node)
     new_climate(session)
-    mark(session, [int(row[0] or 0) for row in parts], from_s)
+    for since, nodes in starts.items():
+        listed = ", ".join(map(str, sorted(nodes)))
+        parts = world.query(
+            "SELECT DISTINCT part.id FROM stay JOIN part ON part.lot_id = stay.lot_id "
+            f"WHERE stay.deleted_s IS NULL AND stay.parent_node_id IN ({listed})"
+        )
+        session.connection().execute(
+            text(f"DELETE FROM d_air WHERE month_s >= :since AND node_id IN ({listed})"),
+            {"since": month_start_s(max(since, 0))},
+        )
+        mark(session, [int(row[0] or 0) for row in parts], since)
 
 
 def touch(session: Session, lot_ids: Iterable[int] | None = None) -> None:
@@ -316,7 +345,10 @@ def _behind(session: Session, now_month: int, only: str) -> dict[int, tuple[floa
         "JOIN (SELECT id, (SELECT max(month_s) FROM d_month m WHERE m.part_id = part.id) AS reached "
         "FROM part) r ON r.id = p.id LEFT JOIN dirty d ON d.part_id = p.id "
         f"WHERE p.deleted_s IS NULL AND (d.from_s IS NOT NULL OR (p.from_s < {now_month} "
-        f"AND (p.to_s IS NULL OR p.to_s > {now_month}) AND coalesce(r.reached, 0) < {last_whole}))"
+        f"AND (p.to_s IS NULL OR p.to_s > {now_month}) AND coalesce(r.reached, 0) < {last_whole}) "
+        # the days of its last month, once that is over
+        f"OR (p.to_s <= {now_month} AND NOT EXISTS (SELECT 1 FROM d_leg l WHERE l.part_id = p.id "
+        "AND l.month_s = CAST(strftime('%s', p.to_s - 1, 'unixepoch', 'start of month') AS INTEGER))))"
         + only
     )
     out: dict[int, tuple[float, int | None]] = {}
@@ -342,7 +374,39 @@ def fresh(larder: Larder, lot_ids: Iterable[int] | None = None) -> None:
         _bring_up(larder, lot_ids)
 
 
+def _unseen(session: Session, now_s: int) -> str:
+    """How many readings lie ahead of the clock, and so are not seen: none, unless it was set back."""
+    count = session.connection().exec_driver_sql(
+        "SELECT count(*) FROM series JOIN reading ON series_id = series.id AND at_s > ?",
+        (now_s + AHEAD_S,),
+    )
+    return str(count.scalar())
+
+
+def _follow_clock(larder: Larder) -> None:
+    """Months that were bridged to readings the clock has since gone back behind, or that it now
+    reaches again, are made anew."""
+    now_s = larder.now_s()
+    kept = "SELECT value FROM meta WHERE key = 'readings_ahead'"
+    with larder.store.read() as session:
+        known = session.connection().exec_driver_sql(kept).scalar() or "0"
+        if _unseen(session, now_s) == known:
+            return
+    with larder.store.keep() as session:
+        run = session.connection().exec_driver_sql
+        found = _unseen(session, now_s)
+        if found == (run(kept).scalar() or "0"):
+            return
+        run(
+            "INSERT INTO meta (key, value) VALUES ('readings_ahead', ?) "
+            "ON CONFLICT (key) DO UPDATE SET value = excluded.value",
+            (found,),
+        )
+        remark_everything(session)
+
+
 def _bring_up(larder: Larder, lot_ids: Iterable[int] | None) -> None:
+    _follow_clock(larder)
     now_s = larder.now_s()
     now_month = month_start_s(now_s)
     only = "" if lot_ids is None else f" AND p.lot_id IN ({', '.join(map(str, lot_ids)) or '0'})"

@@ -13,6 +13,7 @@ from ..core.units import DAY_S
 from ..data.acts import UNDO_DAYS, ActRef, Recorder, act, is_undone, restore_rows
 from ..data.tables import (
     Act,
+    Change,
     Cohort,
     ImportBatch,
     Lot,
@@ -27,7 +28,7 @@ from ..data.tables import (
 )
 from .forecast import mark, mark_node, remark_everything, touch
 from .larder import Larder, household, live
-from .readings import bring_back, bring_back_batch, set_aside, take_back_batch
+from .readings_past import bring_back_batch, take_back_batch, undo_readings
 from .world import World
 
 # what these hold changes no forecast of any lot
@@ -91,11 +92,13 @@ def undo(larder: Larder, ref: ActRef, act_id: str) -> dict[str, object]:
         if is_undone(a.session, act_id):
             raise Conflict("That act has already been taken back")
         a.undoes = act_id
+        _refuse_hiding(a, target)
         rows = restore_rows(a, target)
-        _readings(a, target)
+        undo_readings(a, target)
         for name, row in rows:
             if isinstance(row, ImportBatch):
-                _batch(a, row)
+                move = take_back_batch if row.deleted_s is not None else bring_back_batch
+                move(a.session, a.now_s, row)
             _after(a, name, row)
         _sweep(a.session, larder)
         a.about(*json.loads(target.subjects))
@@ -106,42 +109,30 @@ def undo(larder: Larder, ref: ActRef, act_id: str) -> dict[str, object]:
         return a.result
 
 
-def _readings(a: Recorder, target: Act) -> None:
-    """Readings keep no changes of their own: their acts name them in their subjects."""
-    origin = target
-    depth = 0
-    while origin.undoes_act_id is not None:
-        parent = a.session.get(Act, origin.undoes_act_id)
-        assert parent is not None, "an undo names an act of this file"
-        origin, depth = parent, depth + 1
-    named = [s.split(":") for s in json.loads(origin.subjects) if s.startswith("reading:")]
-    again = depth % 2 == 1  # an undo of an undo
-    for _, series_text, at_text in named:
-        series, at = int(series_text), int(at_text)
-        # notes are filed under the act itself, so that a redo finds them whatever the chain
-        if origin.kind == "reading":
-            if again:
-                bring_back(a.session, a.now_s, series, at, origin.id)
-            else:
-                set_aside(a.session, a.now_s, origin.id, series, at, "taken back")
-        elif origin.kind == "void_reading":
-            if again:
-                set_aside(a.session, a.now_s, origin.id, series, at, "voided")
-            else:
-                bring_back(a.session, a.now_s, series, at, origin.id)
-        elif origin.kind == "correct_reading":
-            old, new = origin.id, f"{origin.id}#new"
-            leaving, coming = (old, new) if again else (new, old)
-            set_aside(a.session, a.now_s, leaving, series, at, "corrected")
-            bring_back(a.session, a.now_s, series, at, coming)
-
-
-def _batch(a: Recorder, batch: ImportBatch) -> None:
-    origin = f"batch:{batch.id}"
-    if batch.deleted_s is not None:
-        take_back_batch(a.session, a.now_s, origin, batch)
-    else:
-        bring_back_batch(a.session, a.now_s, origin, batch)
+def _refuse_hiding(a: Recorder, target: Act) -> None:
+    """Raises Conflict when readings that came since would be left without a place to be read in."""
+    made = a.session.exec(
+        select(Change).where(
+            Change.act_id == target.id, col(Change.before).is_(None),
+            col(Change.table_name).in_(("node", "device")),
+        )
+    ).all()  # fmt: skip
+    for change in made:
+        row = json.loads(change.after)
+        if change.table_name == "device":
+            where, values = "d.series_id = ?", (row["series_id"],)
+        else:
+            where, values = "d.node_id = ?", (row["id"],)
+        count = a.session.connection().exec_driver_sql(
+            "SELECT count(*) FROM deployment d JOIN reading r ON r.series_id = d.series_id AND "
+            "r.at_s >= d.from_s AND r.at_s < coalesce(d.to_s, 9e18) "
+            f"WHERE d.deleted_s IS NULL AND {where}", values,
+        ).scalar()  # fmt: skip
+        if count:
+            raise Conflict(
+                f"{row['name']} has {count} readings since: take those back first, or take "
+                f"{'away its right to send' if change.table_name == 'device' else 'it out of use'}"
+            )
 
 
 def _after(a: Recorder, table: str, row: object) -> None:
@@ -150,8 +141,9 @@ def _after(a: Recorder, table: str, row: object) -> None:
     lot_id = getattr(row, "lot_id", None)
     if table in ("stay", "node", "household", "own_kind", "crop_change", "deployment"):
         if isinstance(row, Stay) and row.lot_id is not None:
+            # from the start: the first stay of a lot reaches back to it, whichever that is now
             parts = session.exec(select(Part.id).where(Part.lot_id == row.lot_id)).all()
-            mark(session, [p for p in parts if p is not None], row.from_s)
+            mark(session, [p for p in parts if p is not None], 0)
         else:
             remark_everything(session)
     elif isinstance(row, NodeEvent):

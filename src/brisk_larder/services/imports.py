@@ -23,7 +23,7 @@ from .buckets import put_buckets
 from .checks import get_live, temperature_limits_c
 from .forecast import mark_node
 from .larder import Larder, household
-from .readings import previous_s
+from .reach import kinds_read, previous_s
 from .stock import node_path
 from .world import UNREAD, World
 
@@ -182,7 +182,10 @@ def import_file(
         store_rows(a.session, series.id or 0, columns, new, batch.id, progress)
         if len(new):
             first_new = float(columns.at_s[new[0]])
-            mark_node(a.session, world, [node_id], previous_s(world, node_id, first_new))
+            read = kinds_read(True, bool(np.isfinite(columns.erh[new]).any()))
+            world = World(a.session, household(a.session), a.now_s)
+            since = previous_s(world, node_id, first_new, read)
+            mark_node(a.session, world, [node_id], since, read=True)
         a.about(f"node:{node_id}", f"batch:{batch.id}")
         steps = np.diff(columns.at_s)
         a.result = asdict(

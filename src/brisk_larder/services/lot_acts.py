@@ -61,9 +61,14 @@ def put_lot(
     )  # fmt: skip
     if lot.state in ("fetched", "missing"):
         lot.state = "here"
-    # a stay that never was leaves the new one reaching back to the start
-    never_was = stay is not None and stay.deleted_s is not None
-    mark_lot(a.session, lot_id, 0 if never_was else when)
+    a.session.flush()
+    # the first stay reaches back to the start
+    first = a.session.exec(
+        select(Stay.id).where(
+            Stay.lot_id == lot_id, col(Stay.deleted_s).is_(None), Stay.from_s < when
+        )
+    ).first()
+    mark_lot(a.session, lot_id, when if first is not None else 0)
     a.about(f"lot:{lot_id}", f"node:{node_id}")
     a.summary = f"Moved {lot.code} to {node.name}"
 

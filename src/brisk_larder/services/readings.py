@@ -1,26 +1,15 @@
-"""Readings by eye: log one or a whole round, correct, void; files and batches taken back."""
+"""Readings by eye: log one or a whole round, correct, void."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from sqlalchemy import text
 from sqlmodel import Session, col, select
 
 from ..core.errors import Conflict, InvalidValue
 from ..data.acts import ActRef, Recorder, act
-from ..data.tables import (
-    Deployment,
-    Household,
-    ImportBatch,
-    Node,
-    NodeEvent,
-    Reading,
-    ReadingPast,
-    Series,
-)  # fmt: skip
-from .buckets import refresh_buckets
+from ..data.tables import Deployment, Household, Node, NodeEvent, Reading, Series
 from .checks import (
     erh_possible,
     get_live,
@@ -30,6 +19,8 @@ from .checks import (
 )
 from .forecast import mark_node
 from .larder import Larder, household
+from .reach import kinds_read, previous_s
+from .readings_past import nodes_of_series, put_in_place, set_aside
 from .wording import percent, temperature
 from .world import World
 
@@ -48,23 +39,6 @@ class DialReading:
     at_s: int | None = None
     opened: bool = False
     note: str = ""
-
-
-def previous_s(world: World, node_id: int, at_s: float) -> float:
-    """Time of the reading before one (0: none): only what lies after it changes.
-
-    A logger's hour counts as one reading, so its whole hour is left out of the search.
-    """
-    found, at_s = 0, at_s // 3600 * 3600
-    for d in world.deployments.get(node_id, []):
-        row = world.session.execute(
-            text(
-                "SELECT max(at_s) FROM reading WHERE series_id = :s AND at_s < :at AND at_s >= :a"
-            ),
-            {"s": d.series_id, "at": at_s, "a": d.from_s},
-        ).scalar()
-        found = max(found, row or 0)
-    return float(found)
 
 
 def dial_series(session: Session, node_id: int) -> Series:
@@ -135,7 +109,6 @@ def _write(a: Recorder, home: Household, node: Node, dial: DialReading) -> _Writ
     within_records("read on", when, a.now_s, home)
     values = _values(dial, world.place_kind(node_id), home)
     series = dial_series(session, node_id)
-    since = previous_s(world, node_id, when)
     while session.get(Reading, (series.id, when)) is not None:
         if dial.at_s is not None:
             raise Conflict(f"{node.name} already has a reading at that time: correct that one")
@@ -145,9 +118,12 @@ def _write(a: Recorder, home: Household, node: Node, dial: DialReading) -> _Writ
         if wanted:
             note = dial.note.strip() if kind == "note" else ""
             session.add(NodeEvent(node_id=node_id, at_s=when, kind=kind, note=note))
-            since = min(since, float(when))
     session.flush()
-    mark_node(session, World(session, home, a.now_s), [node_id], since)
+    world = World(session, home, a.now_s)
+    read = kinds_read(values["temperature_c"] is not None, values["erh"] is not None)
+    mark_node(session, world, [node_id], previous_s(world, node_id, when, read), read=True)
+    if dial.opened:
+        mark_node(session, world, [node_id], when)
     a.about(f"node:{node_id}", f"reading:{series.id}:{when}")
     return _Written(series.id or 0, when, _said(values, home))
 
@@ -215,9 +191,7 @@ def correct_reading(
         place = world.place_kind(nodes[0]) if nodes else "outdoors"
         values = _values(dial, place, home)
         set_aside(a.session, a.now_s, a.id, series_id, at_s, "corrected")
-        a.session.add(_row(series_id, at_s, values))
-        a.session.flush()
-        refresh_buckets(a.session, series_id, at_s, at_s)
+        put_in_place(a.session, a.now_s, _row(series_id, at_s, values))
         a.about(*(f"node:{n}" for n in nodes), f"reading:{series_id}:{at_s}")
         a.summary = f"Corrected a reading to {_said(values, home)}"
         return a.result
@@ -234,100 +208,3 @@ def void_reading(
         a.about(*(f"node:{n}" for n in nodes), f"reading:{series_id}:{at_s}")
         a.summary = f"Took back a reading ({why})"
         return a.result
-
-
-def set_aside(
-    session: Session, now_s: int, act_id: str, series_id: int, at_s: int, why: str
-) -> list[int]:
-    """Move one reading to the past ones and mark what it touched; returns its nodes."""
-    row = session.get(Reading, (series_id, at_s))
-    if row is None:
-        raise Conflict("That reading is not there any more")
-    session.add(
-        ReadingPast(
-            series_id=series_id, at_s=at_s, temperature_c=row.temperature_c, erh=row.erh,
-            t_min_c=row.t_min_c, t_max_c=row.t_max_c, batch_id=row.batch_id, act_id=act_id, why=why,
-        )
-    )  # fmt: skip
-    nodes = nodes_of_series(session, series_id, at_s)
-    world = World(session, household(session), now_s)
-    for node in nodes:
-        mark_node(session, world, [node], previous_s(world, node, at_s))
-    session.delete(row)
-    session.flush()
-    refresh_buckets(session, series_id, at_s, at_s)
-    return nodes
-
-
-def bring_back(session: Session, now_s: int, series_id: int, at_s: int, act_id: str) -> None:
-    """Put a reading that an act set aside back in its place (redo)."""
-    past = session.exec(
-        select(ReadingPast).where(
-            ReadingPast.series_id == series_id,
-            ReadingPast.at_s == at_s,
-            ReadingPast.act_id == act_id,
-        )
-    ).first()
-    if past is None:
-        raise Conflict("That reading cannot be found among the past ones")
-    session.add(
-        Reading(
-            series_id=series_id, at_s=at_s, temperature_c=past.temperature_c, erh=past.erh,
-            t_min_c=past.t_min_c, t_max_c=past.t_max_c, batch_id=past.batch_id,
-        )
-    )  # fmt: skip
-    session.delete(past)
-    session.flush()
-    world = World(session, household(session), now_s)
-    for node in nodes_of_series(session, series_id, at_s):
-        mark_node(session, world, [node], previous_s(world, node, at_s))
-    refresh_buckets(session, series_id, at_s, at_s)
-
-
-def nodes_of_series(session: Session, series_id: int, at_s: int) -> list[int]:
-    """Nodes in which a series was read at a time."""
-    rows = session.exec(
-        select(Deployment).where(
-            Deployment.series_id == series_id, col(Deployment.deleted_s).is_(None)
-        )
-    )
-    return [d.node_id for d in rows if d.from_s <= at_s and (d.to_s is None or at_s < d.to_s)]
-
-
-def take_back_batch(session: Session, now_s: int, act_id: str, batch: ImportBatch) -> None:
-    """Move a file's readings to the past ones in one statement, and mark what they touched."""
-    session.execute(
-        text(
-            "INSERT INTO reading_past (series_id, at_s, temperature_c, erh, t_min_c, t_max_c, "
-            "batch_id, act_id, why) SELECT series_id, at_s, temperature_c, erh, t_min_c, t_max_c, "
-            "batch_id, :act, 'file taken back' FROM reading WHERE batch_id = :b"
-        ),
-        {"act": act_id, "b": batch.id},
-    )
-    _mark_batch(session, now_s, batch)
-    session.execute(text("DELETE FROM reading WHERE batch_id = :b"), {"b": batch.id})
-    refresh_buckets(session, batch.series_id, batch.first_s or 0, batch.last_s or 0)
-
-
-def bring_back_batch(session: Session, now_s: int, act_id: str, batch: ImportBatch) -> None:
-    """The reverse of take_back_batch, for redo."""
-    session.execute(
-        text(
-            "INSERT INTO reading (series_id, at_s, temperature_c, erh, t_min_c, t_max_c, batch_id) "
-            "SELECT series_id, at_s, temperature_c, erh, t_min_c, t_max_c, batch_id "
-            "FROM reading_past WHERE batch_id = :b AND act_id = :act"
-        ),
-        {"act": act_id, "b": batch.id},
-    )
-    session.execute(
-        text("DELETE FROM reading_past WHERE batch_id = :b AND act_id = :act"),
-        {"act": act_id, "b": batch.id},
-    )
-    _mark_batch(session, now_s, batch)
-
-
-def _mark_batch(session: Session, now_s: int, batch: ImportBatch) -> None:
-    world = World(session, household(session), now_s)
-    for node in nodes_of_series(session, batch.series_id, batch.last_s or 0):
-        since = previous_s(world, node, batch.first_s or 0)
-        mark_node(session, world, [node], since)

@@ -21,6 +21,7 @@ EPOCH_S = (
 )
 UNPLACED = 0  # a lot that stands nowhere: the household's own usual cupboard
 INF = float("inf")
+AHEAD_S = 700  # readings so far ahead of our clock are seen: loggers' clocks may be off by as much
 
 
 class NodeRow(NamedTuple):
@@ -183,7 +184,7 @@ class Snapshot:
                 self.query(
                     "SELECT 1 FROM reading WHERE series_id = ? AND at_s >= ? AND at_s < ? "
                     "AND at_s <= ? LIMIT 1",
-                    (d.series_id, d.from_s, d.to_s or 2**62, self.now_s),
+                    (d.series_id, d.from_s, d.to_s or 2**62, self.now_s + AHEAD_S),
                 )
                 for d in self.deployments.get(node, [])
             )
@@ -230,16 +231,21 @@ class Snapshot:
             if a < end and b > start
         ]
 
+    def ever_in(self, node_id: int) -> list[int]:
+        """Nodes that stood in a node at any time."""
+        return [
+            node
+            for node, stays in self.node_stays.items()
+            if any(s.parent_node_id == node_id for s in stays)
+        ]
+
     def below(self, node_id: int) -> set[int]:
         """A node and everything that ever stood in it, at any depth."""
-        found, frontier = {node_id}, {node_id}
+        found, frontier = {node_id}, [node_id]
         while frontier:
-            frontier = {
-                node
-                for node, stays in self.node_stays.items()
-                if node not in found and any(s.parent_node_id in frontier for s in stays)
-            }
-            found |= frontier
+            new = set(self.ever_in(frontier.pop())) - found
+            found |= new
+            frontier += new
         return found
 
     def stretches(self, node: int) -> list[Stretch]:

@@ -16,7 +16,7 @@ from ..core.units import DAY_S, month_start_s, next_month_s
 from ..data.store import Shared
 from ..data.tables import Household
 from .crops import reference
-from .snapshot import EPOCH_S, UNPLACED, Leg, NodeRow, Snapshot, wall
+from .snapshot import AHEAD_S, EPOCH_S, UNPLACED, Leg, NodeRow, Snapshot, wall
 
 __all__ = [
     "EPOCH_S",
@@ -158,7 +158,7 @@ class World(Snapshot):
                 "FROM reading WHERE series_id = ? AND at_s >= ? AND at_s < ?"
             )
             has = ("temperature_c IS NOT NULL", "erh IS NOT NULL")
-        first, end = max(from_s, start_s), min(to_s, self.now_s + 1)
+        first, end = max(from_s, start_s), min(to_s, self.now_s + AHEAD_S + 1)
         rows = self.query(what, (series, first, end))
         if first > from_s:
             before: dict[tuple[float, ...], None] = {}
