@@ -10,21 +10,15 @@ import sys
 import tempfile
 import time
 from contextlib import suppress
-from dataclasses import asdict
 from datetime import UTC, datetime
-from math import isclose
 from pathlib import Path
 from random import Random
 from unittest import mock
 
-from sqlmodel import SQLModel
-
 from brisk_larder.clock import MovedClock
 from brisk_larder.core.errors import LarderError
-from brisk_larder.core.units import month_start_s
 from brisk_larder.data.acts import ActRef
-from brisk_larder.data.store import Store, copy_database
-from brisk_larder.data.tables import HISTORY_TABLES
+from brisk_larder.data.store import Store
 from brisk_larder.services import (
     containers,
     devices,
@@ -36,12 +30,10 @@ from brisk_larder.services import (
     jobs,
     ledger,
     lot_acts,
-    needs,
     needs_acts,
     parcels,
     readings,
     sachets,
-    saving,
     splitting,
     stock,
     stock_entry,
@@ -50,9 +42,10 @@ from brisk_larder.services import (
     triage,
     trials,
 )
-from brisk_larder.services.buckets import rebuild_buckets
-from brisk_larder.services.forecast import ensure_model_rev, remark_everything
+from brisk_larder.services.forecast import ensure_model_rev
 from brisk_larder.services.larder import Larder
+
+from .household_state import compare, live
 
 DAY = 86_400
 NOW = 1_795_507_200
@@ -238,19 +231,21 @@ class Household:
         if not acts:
             return
         picked = self.dice.choice(acts[:3] if self.dice.random() < 0.6 else acts)
-        before = self.live()
+        before = live(self.larder)
         undone = ActRef()
         try:
             history.undo(self.larder, undone, picked.act_id)
         except LarderError:
             self.done["refused"] += 1
-            assert self.live() == before, f"a refused undo left something: {picked.summary}"
+            assert live(self.larder) == before, f"a refused undo left something: {picked.summary}"
             return
         self.done["redos" if picked.is_undo else "undos"] += 1
         if self.dice.random() < 0.5:
             history.undo(self.larder, ActRef(), undone.id)
             self.done["redos"] += 1
-            assert self.live() == before, f"undone and done again is another: {picked.summary}"
+            assert live(self.larder) == before, (
+                f"undone and done again is another: {picked.summary}"
+            )
 
     def move_on(self):
         d = self.dice
@@ -266,7 +261,7 @@ class Household:
     def do(self, act, *given, **more):
         """One act; whatever is refused must be refused in words."""
         ref = ActRef()
-        before = self.live() if self.dice.random() < 0.15 else None
+        before = live(self.larder) if self.dice.random() < 0.15 else None
         try:
             result = act(self.larder, ref, *given, **more)
         except LarderError:
@@ -276,7 +271,7 @@ class Household:
         self.seen[act.__name__] = self.seen.get(act.__name__, 0) + 1
         if before is not None and act is not devices.add_device:
             history.undo(self.larder, undone := ActRef(), ref.id)
-            assert self.live() == before, f"{act.__name__} was not taken back whole"
+            assert live(self.larder) == before, f"{act.__name__} was not taken back whole"
             self.done["undos"] += 1
             if self.dice.random() < 0.7:
                 history.undo(self.larder, ActRef(), undone.id)
@@ -339,111 +334,9 @@ class Household:
         )
         look(self.larder)
 
-    # --- what must be ------------------------------------------------------------------------
-    def live(self) -> dict[str, list]:
-        """All live rows, without versions; a series with nothing read in it, and where it would
-        stand, is nothing."""
-        out = {}
-        with self.larder.store.read() as session:
-            run = session.connection().execute
-            used = {r[0] for r in self.rows("SELECT DISTINCT series_id FROM reading")}
-            used |= {
-                r[0] for r in self.rows("SELECT series_id FROM device WHERE deleted_s IS NULL")
-            }
-            for name in [*HISTORY_TABLES, "reading"]:
-                rows = [dict(r) for r in run(SQLModel.metadata.tables[name].select()).mappings()]
-                for row in rows:
-                    row.pop("version", None)
-                kept = [r for r in rows if r.get("deleted_s") is None]
-                if name in ("series", "deployment"):
-                    key = "id" if name == "series" else "series_id"
-                    kept = [r for r in kept if r[key] in used]
-                out[name] = kept
-        return out
-
-    def rooms(self, larder: Larder) -> dict:
-        room = jobs.today_room(larder)
-        return {
-            "stock": [asdict(x) for x in stock.lot_lines(larder)],
-            "shelves": [asdict(x) for x in storage.shelves(larder)],
-            "needs": [asdict(x) for x in needs.needs_room(larder).lines],
-            "bench": asdict(trials.bench(larder)),
-            "growing": asdict(growing.growing_room(larder)),
-            "saving": [asdict(x) for x in saving.saving_room(larder)],
-            "jobs": [asdict(x) for x in [*room.jobs, *room.later]],
-        }  # fmt: skip
-
-    def derived(self, larder: Larder) -> dict[str, dict]:
-        """What is kept up to the current month, by its key."""
-        forecast.fresh(larder)
-        now = month_start_s(larder.now_s())
-        out = {}
-        with larder.store.read() as session:
-            run = session.connection().exec_driver_sql
-            for table, keys, until in (
-                ("d_month", 2, f"WHERE month_s < {now} AND part_id IN (SELECT id FROM part WHERE "
-                               "deleted_s IS NULL)"),
-                ("d_leg", 3, f"WHERE month_s < {now} AND part_id IN (SELECT id FROM part WHERE "
-                             "deleted_s IS NULL)"),
-                ("d_air", 2, f"WHERE month_s < {now}"), ("d_hour", 2, ""), ("d_day", 2, ""),
-            ):  # fmt: skip
-                rows = run(f"SELECT * FROM {table} {until}").all()
-                out[table] = {tuple(r[:keys]): tuple(r[keys:]) for r in rows}
-        return out
-
-    def compare(self):
-        """Everything carried along against everything made from nothing, on a copy."""
+    def check(self):
         self.done["compared"] += 1
-        mine, shown = self.derived(self.larder), self.rooms(self.larder)
-        with tempfile.TemporaryDirectory() as folder:
-            path = Path(folder) / "copy.sqlite3"
-            copy_database(self.larder.store.path, path)
-            copy = Larder(Store(path), self.clock)
-            with copy.store.write() as session:
-                for table in ("d_month", "d_leg", "d_track", "d_air", "d_glance", "dirty"):
-                    session.connection().exec_driver_sql(f"DELETE FROM {table}")
-                rebuild_buckets(session)
-                remark_everything(session)
-            theirs, anew = self.derived(copy), self.rooms(copy)
-            copy.store.close()
-        for table in mine:
-            a, b = mine[table], theirs[table]
-            if table == "d_air":  # made for what is looked at, so not all are there on both sides
-                a, b = {k: a[k] for k in a if k in b}, {k: b[k] for k in b if k in a}
-            off = {
-                k: (a.get(k), b.get(k))
-                for k in a.keys() | b.keys()
-                if not alike(a.get(k), b.get(k))
-            }
-            assert not off, (table, len(off), dict(list(sorted(off.items()))[:3]))
-        for room in shown:
-            off = difference(shown[room], anew[room])
-            assert off is None, (room, off)
-
-
-def alike(a, b) -> bool:
-    return difference(a, b, tolerance=1e-9) is None
-
-
-def difference(a, b, path="", tolerance=1e-7) -> str | None:
-    """Where two values differ by more than the last bits of a float; None where they do not."""
-    if a == b:
-        return None
-    if (
-        isinstance(a, float)
-        and isinstance(b, float)
-        and isclose(a, b, rel_tol=tolerance, abs_tol=1e-12)
-    ):
-        return None
-    if isinstance(a, dict) and isinstance(b, dict) and a.keys() == b.keys():
-        pairs = [(f"{path}.{k}", a[k], b[k]) for k in a]
-    elif isinstance(a, list | tuple) and isinstance(b, list | tuple) and len(a) == len(b):
-        pairs = [(f"{path}[{i}]", x, y) for i, (x, y) in enumerate(zip(a, b, strict=True))]
-    else:
-        return f"{path}: {str(a)[:300]} != {str(b)[:300]}"
-    return next(
-        (off for p, x, y in pairs if (off := difference(x, y, p, tolerance)) is not None), None
-    )
+        compare(self.larder)
 
 
 def live_through(path: Path, seed: int, acts: int, every: int) -> dict[str, int]:
@@ -455,8 +348,8 @@ def live_through(path: Path, seed: int, acts: int, every: int) -> dict[str, int]
             house.step()
             steps += 1
             if steps % every == 0:
-                house.compare()
-        house.compare()
+                house.check()
+        house.check()
         return house.done
     except Exception as error:
         error.add_note(f"seed {seed}, after {house.done}; last: {_last(house)}")

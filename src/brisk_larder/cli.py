@@ -44,6 +44,7 @@ from .services import (
 from .services.crops import reference
 from .services.forecast import ensure_model_rev
 from .services.larder import Larder
+from .services.mending import mend
 from .services.world import place_curve
 from .standins.logger import Faults, Sender, as_json, logger_csv, simulate
 
@@ -112,6 +113,8 @@ def open_larder(data: Path | None, clock: Clock) -> Larder:
         ensure_model_rev(store)
         larder = Larder(store, clock)
         home.ensure_household(larder, tz=local_zone())
+        for note in mend(larder):
+            typer.echo(f"Set right in {store.path.name}: {note}", err=True)
     except LarderError as error:
         raise fail(error.message) from None
     return larder

@@ -161,7 +161,7 @@ def test_every_error_of_the_core_is_mapped(client):
         and kind is not errors.LarderError
     }
     assert leaves == {*STATUS, errors.Refused}
-    assert {status for status, _ in STATUS.values()} <= {404, 409, 422}
+    assert {status for status, _ in STATUS.values()} <= {404, 409, 422, 503}
 
 
 def test_a_stale_write_says_yours_and_theirs(small, client):
@@ -171,8 +171,32 @@ def test_a_stale_write_says_yours_and_theirs(small, client):
     stale = client.patch(path, json={"note": "b", "version": version})
     assert stale.status_code == 409
     body = stale.json()
-    assert (body["yours"], body["theirs"]) == (version, version + 1)
+    assert (body["yours"], body["theirs"]) == (version, client.get(path).json()["version"])
     assert body["current"]["note"] == "a"
+
+
+@pytest.mark.parametrize(
+    "field",
+    [{"variety": "Curl"}, {"kind": "cabbage"}, {"treated": True}, {"section": "left"},
+     {"kept_line": False}, {"crossed_risk": True}, {"tags": "by the gate"}],
+)  # fmt: skip
+def test_the_version_covers_all_that_the_form_of_a_lot_shows(small, client, field):
+    path = f"/api/stock/lots/{small.lots['kale']}"
+    version = client.get(path).json()["version"]
+    assert client.patch(path, json={**field, "version": version}).status_code == 200
+    assert client.patch(path, json={**field, "version": version}).status_code == 409
+    fresh = client.get(path).json()["version"]
+    assert client.patch(path, json={"note": "a", "version": fresh}).status_code == 200
+
+
+def test_an_act_id_used_again_for_another_kind_of_act_is_refused(small, client):
+    headers = {"X-Act-Id": "7b0f2a52-6d0e-4a6f-9f43-0d2f6a5f3a11"}
+    path = f"/api/stock/lots/{small.lots['kale']}"
+    assert client.patch(path, json={"note": "a"}, headers=headers).status_code == 200
+    again = client.post("/api/people", json={"name": "Tamsel"}, headers=headers)
+    assert again.status_code == 409
+    assert "needs a new id" in again.json()["detail"]
+    assert client.get("/api/household").json()["people"] == []
 
 
 def test_an_undo_refused_names_the_later_act(small, client):

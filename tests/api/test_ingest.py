@@ -148,10 +148,28 @@ def test_too_much_at_once_and_clocks_that_lie_are_refused(small, client):
     assert (future["taken"], future["refused_count"]) == (0, 1)
     assert post(readings=[]).status_code == 422
     assert post(readings=[{"at_s": NOW, "temperature_c": 9}] * 5001).status_code == 422
+    seconds = [0.0]
+    client.app.state.rate_limit = devices.RateLimit(lambda: seconds[0])
     answers = {post().status_code for _ in range(70)}
     assert answers == {200, 429}
-    small.larder.clock.at_s += 61
+    # a clock set back keeps nobody out: what is counted is seconds that went by
+    small.larder.clock.at_s -= 300
+    seconds[0] += 61
     assert post(sent_s=small.larder.now_s()).status_code == 200
+
+
+def test_wrong_tokens_are_slowed_down_and_a_right_one_never_is(small, client):
+    made = register(small)
+    body = {"sent_s": NOW, "readings": [{"at_s": NOW - 60, "temperature_c": 9}]}
+
+    def post(token):
+        held = {"Authorization": f"Bearer {token}"}
+        return client.post("/api/ingest/readings", json=body, headers=held).status_code
+
+    answers = [post(f"guess-{i}") for i in range(40)]
+    assert answers[0] == 401
+    assert answers[-1] == 429
+    assert post(made["token"]) == 200
 
 
 def test_a_logger_that_moves_reads_for_where_it_stands(small):

@@ -235,7 +235,8 @@ def test_a_bag_of_years_and_a_month_are_understood_on_entry(small):
     for field, given in (
         ("price", {"price": -1.0}), ("depth", {"packet_depth_cm": 99.0}), ("date", {"date": "1850"}),
         ("seeds in the packet", {"packet_count": 0}), ("code", {"code": "LATE1"}),
-        ("meant for", {"intended_use": "hats"}), ("text", {"note": "x" * 500}),
+        ("meant for", {"intended_use": "hats"}), ("note", {"note": "x" * 20_001}),
+        ("variety", {"variety": "x" * 121}), ("quantity", {"quantity": "9" * 19}),
     ):  # fmt: skip
         with pytest.raises(InvalidValue) as refused:
             add(small.larder, kind="kale", **given)

@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import { ConfigProvider } from 'ant-design-vue'
+import { Alert, ConfigProvider } from 'ant-design-vue'
 import { onKeyStroke } from '@vueuse/core'
 import { computed, provide, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { actAs, actingPerson } from './api/client'
+import { actAs, servedFrom } from './api/client'
 import { lastAct, useCounts, useHome, useUndo } from './api/queries'
 import FindBox from './parts/FindBox.vue'
 import UndoBar from './parts/UndoBar.vue'
@@ -27,8 +27,23 @@ const counts = computed<Record<string, number | undefined>>(() => {
   return { Today: n?.today, Storage: n?.storage, Tests: n?.tests, Needs: n?.needs }
 })
 const inRoom = (path: string) => route.path === path || route.path.startsWith(`${path}/`)
-const who = ref<number | null>(actingPerson())
+const who = ref<number | null>(null)
+watch(
+  () => home.data.value,
+  (now) => {
+    if (now) who.value = servedFrom(now.file_id, now.people)
+  },
+  { immediate: true },
+)
 watch(who, (id) => actAs(id))
+const warnings = computed(() => {
+  const now = home.data.value
+  if (!now) return []
+  const notes = now.notes.map((note) => `Set right in this file: ${note}`)
+  return now.trouble
+    ? [`${now.trouble}. What you see is right, but nothing can be written.`, ...notes]
+    : notes
+})
 
 const typing = (e: KeyboardEvent) =>
   e.target instanceof HTMLElement &&
@@ -90,6 +105,15 @@ onKeyStroke(true, (e) => {
         </RouterLink>
       </nav>
       <main id="page" class="page" tabindex="-1">
+        <Alert
+          v-for="words in warnings"
+          :key="words"
+          class="warning"
+          type="warning"
+          show-icon
+          closable
+          :message="words"
+        />
         <RouterView />
       </main>
     </div>
@@ -134,6 +158,9 @@ onKeyStroke(true, (e) => {
 </template>
 
 <style scoped>
+.warning {
+  margin-bottom: 10px;
+}
 .skip {
   position: absolute;
   left: -999px;

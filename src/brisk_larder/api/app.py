@@ -7,8 +7,7 @@ from contextlib import asynccontextmanager
 from pathlib import Path
 
 from fastapi import FastAPI
-from fastapi.openapi.docs import get_swagger_ui_html
-from fastapi.responses import FileResponse, HTMLResponse, Response
+from fastapi.responses import FileResponse, Response
 from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.staticfiles import StaticFiles
@@ -18,9 +17,11 @@ from .. import __version__
 from ..services.devices import RateLimit
 from ..services.import_desk import ImportDesk
 from ..services.larder import Larder
+from ..services.mending import mend
 from . import advice, desk, giving, home, needs, readings, stock, storage, tests, work
+from .bodies import Bodies
 from .guard import LoopbackOnly
-from .problems import add_handlers, problem
+from .problems import Unforeseen, add_handlers, problem
 
 DIST = Path(__file__).resolve().parents[3] / "web" / "dist"
 DESCRIPTION = (
@@ -56,6 +57,8 @@ def make_app(larder: Larder | None) -> FastAPI:
     app.state.larder = larder
     app.state.rate_limit = RateLimit()
     app.state.desk = ImportDesk(larder) if larder is not None else None
+    app.add_middleware(Unforeseen, mend=lambda: mend(larder) if larder is not None else [])
+    app.add_middleware(Bodies)
     app.add_middleware(GZipMiddleware, minimum_size=1024)
     app.add_middleware(LoopbackOnly)
     add_handlers(app)
@@ -66,14 +69,9 @@ def make_app(larder: Larder | None) -> FastAPI:
         app.include_router(router)
 
     @app.get("/docs", include_in_schema=False)
-    def docs() -> HTMLResponse:
-        return get_swagger_ui_html(
-            openapi_url="/openapi.json",
-            title="Brisk Larder: API",
-            swagger_js_url="/api-docs/swagger-ui-bundle.js",
-            swagger_css_url="/api-docs/swagger-ui.css",
-            swagger_favicon_url="/favicon.svg",
-        )
+    def docs() -> Response:
+        # its own script starts it: no inline script runs here
+        return front("api-docs/index.html")
 
     if (DIST / "assets").is_dir():
         app.mount("/assets", _Built(directory=DIST / "assets"), name="assets")

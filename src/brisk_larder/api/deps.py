@@ -5,11 +5,12 @@ from __future__ import annotations
 import re
 from typing import Annotated, Any
 
-from fastapi import Depends, Header, Request
+from fastapi import Depends, Header, Request, UploadFile
 from pydantic import BaseModel
 
-from ..core.errors import InvalidValue
+from ..core.errors import Conflict, InvalidValue
 from ..data.acts import ActRef
+from ..services.home import file_id
 from ..services.larder import Larder
 
 ACT_ID = re.compile(r"^[0-9a-fA-F-]{16,40}$")
@@ -22,18 +23,39 @@ def get_larder(request: Request) -> Larder:
     return larder
 
 
+def _same_file(request: Request, file: str | None) -> None:
+    if file is None:
+        return
+    with get_larder(request).store.read() as session:
+        if file != file_id(session):
+            raise Conflict(
+                "This page shows another larder than the one that is open now: load it again",
+                other=True,
+            )
+
+
 def get_act_ref(
+    request: Request,
     x_act_id: Annotated[
         str | None, Header(description="UUID made by the client: the same act twice is done once")
     ] = None,
-    x_person_id: Annotated[int | None, Header(description="Who acts")] = None,
+    x_person_id: Annotated[
+        str | None, Header(description="Who acts; somebody unknown here is nobody")
+    ] = None,
+    x_larder_file: Annotated[
+        str | None, Header(description="The file_id that the page was loaded from")
+    ] = None,
 ) -> ActRef:
-    """Identity of the act of this request. Raises InvalidValue for an id that is none."""
+    """Identity of the act of this request. Raises InvalidValue for an id that is none, Conflict for a
+    page that was loaded from another household's file."""
+    _same_file(request, x_larder_file)
+    said = x_person_id or ""
+    person = int(said) if re.fullmatch("[0-9]{1,15}", said) else None
     if x_act_id is None:
-        return ActRef(person_id=x_person_id)
+        return ActRef(person_id=person)
     if not ACT_ID.match(x_act_id):
         raise InvalidValue("X-Act-Id", x_act_id, "a UUID")
-    return ActRef(id=x_act_id, person_id=x_person_id)
+    return ActRef(id=x_act_id, person_id=person)
 
 
 LarderDep = Annotated[Larder, Depends(get_larder)]
@@ -45,6 +67,12 @@ class Answer(BaseModel):
 
     act_id: str
     result: dict[str, Any]
+
+
+def file_name(file: UploadFile) -> str:
+    """What a file that was sent is called: its last part, writable, of a sensible length."""
+    name = (file.filename or "file").replace("\\", "/").rsplit("/", 1)[-1]
+    return "".join(c for c in name if c.isprintable())[-120:] or "file"
 
 
 def answer(ref: ActRef, result: dict[str, object]) -> Answer:

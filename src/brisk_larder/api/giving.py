@@ -9,7 +9,7 @@ from fastapi.responses import PlainTextResponse, Response
 from pydantic import BaseModel, Field
 
 from ..services import giving, labels, parcels, stock_files
-from .deps import ActDep, Answer, LarderDep, answer
+from .deps import ActDep, Answer, LarderDep, answer, file_name
 
 router = APIRouter(prefix="/api/papers", tags=["papers"])
 LotIds = Annotated[list[int], Query(max_length=2000)]
@@ -88,7 +88,7 @@ def post_receive(
     larder: LarderDep, ref: ActDep, file: Annotated[UploadFile, File()], node_id: int | None = None
 ) -> Answer:
     """Take in a parcel from another household."""
-    name, data = file.filename or "file", file.file.read(3_000_000)
+    name, data = file_name(file), file.file.read(3_000_000)
     return answer(ref, parcels.receive(larder, ref, name, data, node_id))
 
 

@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 import logging
+import traceback
+from collections.abc import Callable
 from typing import Any
 
 from fastapi import FastAPI, Request
+from fastapi.concurrency import run_in_threadpool
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from ..core.errors import (
     BadFile,
@@ -67,12 +71,49 @@ def add_handlers(app: FastAPI) -> None:
     def _too_large(request: Request, error: OverflowError) -> JSONResponse:
         # ids and times beyond 64 bits reach the file as given; any other overflow is a fault of ours
         if "SQLite INTEGER" not in str(error):
-            return _unforeseen(request, error)
+            raise error
         return problem(422, "Not possible", "A number here is larger than can be kept")
 
-    @app.exception_handler(Exception)
-    def _unforeseen(request: Request, error: Exception) -> JSONResponse:
-        log.exception("unforeseen error at %s", request.url.path, exc_info=error)
-        return problem(
-            500, "Something went wrong here", "Nothing was saved. The server's log says more."
-        )
+
+def unforeseen(path: str, error: Exception) -> JSONResponse:
+    """The answer to a fault of ours. The log says where, but not with what: names and notes stay out."""
+    where = "".join(traceback.format_tb(error.__traceback__))
+    log.error("unforeseen error at %s: %s\n%s", path, type(error).__name__, where)
+    return problem(
+        500, "Something went wrong here", "Nothing was saved. The server's log says more."
+    )
+
+
+class Unforeseen:
+    """ASGI guard: no fault of ours goes further. Where a room stumbles over a value in the file that
+    cannot be, it is set right (and named) and the room asked again."""
+
+    def __init__(self, app: ASGIApp, mend: Callable[[], list[str]]) -> None:
+        self.app = app
+        self.mend = mend
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Pass a request on; answer 500 for what nobody foresaw."""
+        begun = False
+
+        async def noting(message: Message) -> None:
+            nonlocal begun
+            begun = begun or message["type"] == "http.response.start"
+            await send(message)
+
+        try:
+            await self.app(scope, receive, noting)
+        except Exception as error:
+            if scope["type"] != "http" or begun:
+                raise
+            answer = unforeseen(str(scope["path"]), error)
+            if scope["method"] == "GET" and await run_in_threadpool(self._mended):
+                await self.app(scope, receive, send)
+                return
+            await answer(scope, receive, send)
+
+    def _mended(self) -> bool:
+        try:
+            return bool(self.mend())
+        except LarderError:
+            return False

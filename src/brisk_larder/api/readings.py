@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field
 
 from ..services import devices, imports, readings
 from ..services.import_desk import ImportDesk, ImportState
-from .deps import ActDep, Answer, LarderDep, answer
+from .deps import ActDep, Answer, LarderDep, answer, file_name
 
 router = APIRouter(prefix="/api/storage", tags=["readings"])
 ingest_router = APIRouter(prefix="/api/ingest", tags=["loggers"])
@@ -136,18 +136,21 @@ def delete_reading(larder: LarderDep, ref: ActDep, series_id: int, at_s: int) ->
 
 @router.post("/nodes/{node_id}/readings/file")
 def post_readings_file(
-    larder: LarderDep, ref: ActDep, node_id: int, file: Annotated[UploadFile, File()],
-    tz: Annotated[str | None, Form()] = None,
+    larder: LarderDep, desk: DeskDep, ref: ActDep, node_id: int,
+    file: Annotated[UploadFile, File()], tz: Annotated[str | None, Form()] = None,
 ) -> Answer:  # fmt: skip
     """Take in a logger's CSV at once, as its header says: all rows or none."""
-    name = file.filename or "file"
-    return answer(ref, imports.import_readings(larder, ref, node_id, name, file.file.read(), tz))
+    name = file_name(file)
+    with desk.copied(name, file.file) as path:
+        answers = {} if tz is None else {"tz": tz}
+        done = imports.import_file(larder, ref, node_id, path, name, answers=answers)
+    return answer(ref, done)
 
 
 @router.post("/nodes/{node_id}/imports")
 def post_import(desk: DeskDep, node_id: int, file: Annotated[UploadFile, File()]) -> ImportState:
     """Bring a logger's file: it is looked at, nothing is taken in yet."""
-    return desk.bring(node_id, file.filename or "file", file.file)
+    return desk.bring(node_id, file_name(file), file.file)
 
 
 @router.post("/imports/{token}/take")

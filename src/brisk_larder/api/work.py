@@ -13,7 +13,7 @@ from ..services.growing import GrowingRoom
 from ..services.jobs import Counts, TodayRoom, YearList
 from ..services.ribbon import Ribbon
 from ..services.saving import SavingLine
-from .deps import ActDep, Answer, LarderDep, answer
+from .deps import ActDep, Answer, LarderDep, answer, file_name
 
 router = APIRouter(prefix="/api", tags=["today, growing, papers"])
 
@@ -133,5 +133,5 @@ def post_packets(
     node_id: int | None = None,
 ) -> Answer:
     """Bring in a spreadsheet of packets: all or nothing."""
-    name, data = file.filename or "file", file.file.read(papers.MOST_BYTES + 1)
+    name, data = file_name(file), file.file.read(papers.MOST_BYTES + 1)
     return answer(ref, papers.import_packets(larder, ref, name, data, node_id))

@@ -57,6 +57,7 @@ ABOUT = re.compile(r"^(?:about|around|roughly|perhaps|maybe|some|ca\.?|circa|~)\
 SAYS_NOTHING = {"", "?", "some", "unknown", "-"}
 SURE_SD = {"counted": 0.0, "about": 0.10, "guess": 0.35}
 Z80 = 1.2816
+MOST_SEEDS = 1e9  # more than any household has of anything
 
 
 @dataclass(frozen=True)
@@ -156,6 +157,8 @@ def _share(plain: str) -> float | None:
 
 def _said(one: tuple[float, float, float | None], loose: float) -> Said:
     seeds, relative, mass = one
+    if not seeds <= MOST_SEEDS:
+        raise InvalidValue("quantity", f"{seeds:.3g} seeds", f"up to {MOST_SEEDS:.0e} seeds")
     sd = max(relative, loose) * seeds
     low, high = max(0.0, seeds - Z80 * sd), seeds + Z80 * sd
     words = f"{seeds:.0f} seeds" if relative < 0.03 and loose < 0.03 else (

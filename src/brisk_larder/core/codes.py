@@ -17,6 +17,7 @@ SCHEMES = {
 _CONSONANTS, _VOWELS = "BDFGKLMNPRSTVZ", "AEIO"
 _SYLLABLES = [c + v for c in _CONSONANTS for v in _VOWELS]
 _STEP = 1117  # coprime to the count of words: neighbours in time do not sound alike
+FIGURES = re.compile("[0-9]{1,12}")  # plain ones: a raised two is a figure to Python, but no number
 ALLOWED = re.compile(r"^[^\s,;/\\\"']{1,12}$")
 
 
@@ -52,7 +53,9 @@ def next_code(scheme: str, kind_name: str, known: bool, taken: Collection[str]) 
     if not known and scheme != "number":
         prefix = "?"
     used = {
-        int(rest) for c in taken if c.startswith(prefix) and (rest := c[len(prefix) :]).isdigit()
+        int(rest)
+        for c in taken
+        if c.startswith(prefix) and FIGURES.fullmatch(rest := c[len(prefix) :])
     }
     return f"{prefix}{max(used, default=0) + 1}"
 
@@ -60,6 +63,6 @@ def next_code(scheme: str, kind_name: str, known: bool, taken: Collection[str]) 
 def natural(code: str) -> tuple[tuple[int, int, str], ...]:
     """A key that sorts B2 before B12."""
     return tuple(
-        (0, int(piece), "") if piece.isdigit() else (1, 0, piece.lower())
-        for piece in re.findall(r"\d+|\D+", code)
+        (0, int(piece), "") if FIGURES.fullmatch(piece) else (1, 0, piece.lower())
+        for piece in re.findall(r"[0-9]+|[^0-9]+", code)
     )

@@ -9,6 +9,7 @@ from .errors import InvalidValue
 
 DAY_S = 86_400
 YEAR_DAYS = 365.25
+LONGEST_ZONE = 64
 YEAR_S = DAY_S * YEAR_DAYS
 GRAMS = {"g": 1.0, "kg": 1000.0, "mg": 0.001, "oz": 28.349523125, "lb": 453.59237}
 
@@ -34,9 +35,11 @@ def grams(value: float, unit: str) -> float:
 def zone(tz: str) -> ZoneInfo:
     """The time zone of that name. Raises InvalidValue when it is not known."""
     try:
+        if len(tz) > LONGEST_ZONE:
+            raise ValueError(tz)
         return ZoneInfo(tz)
-    except (KeyError, ValueError) as error:
-        raise InvalidValue("time zone", tz, "a name such as Europe/Lisbon or UTC") from error
+    except (KeyError, ValueError, OSError) as error:  # OSError: the name of a folder of zones
+        raise InvalidValue("time zone", tz[:60], "a name such as Europe/Lisbon or UTC") from error
 
 
 def day_start_s(day: date, tz: str) -> int:

@@ -15,8 +15,9 @@ from sqlalchemy.orm import Session as OrmSession
 from sqlmodel import Session, SQLModel, col, select
 
 from ..core.errors import Conflict, NotFound
+from .limits import check_row
 from .store import Store
-from .tables import HISTORY_TABLES, Act, Change
+from .tables import HISTORY_TABLES, Act, Change, Person
 
 UNDO_DAYS = 90
 
@@ -72,6 +73,9 @@ def _before_json(row: SQLModel) -> str:
 
 @event.listens_for(OrmSession, "before_flush")
 def _note_updates(session: OrmSession, context: Any, instances: Any) -> None:
+    for row in (*session.new, *session.dirty):
+        if getattr(row, "__tablename__", "") in HISTORY_TABLES:
+            check_row(row)
     recorder: Recorder | None = session.info.get("act")
     if recorder is None:
         return
@@ -125,7 +129,7 @@ def act(store: Store, clock: Clock, ref: ActRef, kind: str) -> Iterator[Recorder
                 id=ref.id,
                 at_s=now_s,
                 client_at_s=ref.client_at_s or now_s,
-                person_id=ref.person_id,
+                person_id=_known_person(session, ref.person_id),
                 kind=kind,
                 summary=recorder.summary or kind,
                 subjects=json.dumps(recorder.subjects),
@@ -139,6 +143,14 @@ def act(store: Store, clock: Clock, ref: ActRef, kind: str) -> Iterator[Recorder
             Change(act_id=ref.id, seq=i, table_name=t, row_id=r, before=b, after=a)
             for i, (t, r, b, a) in enumerate(recorder.changes)
         )
+
+
+def _known_person(session: Session, person_id: int | None) -> int | None:
+    """A person of this household, or nobody: a page may still name one of another file."""
+    if person_id is None or not 0 < person_id < 2**62:
+        return None
+    person = session.get(Person, person_id)
+    return person_id if person is not None and person.deleted_s is None else None
 
 
 def expect_version(row: Any, version: int | None, what: str) -> None:

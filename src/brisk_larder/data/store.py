@@ -126,6 +126,7 @@ class Store:
     """One household's file. Reads go through pooled read-only sessions; writes one at a time.
 
     ``trouble``: why what is derived could not be kept the last time it was tried, else empty.
+    ``notes``: what was found in the file and set right since it was opened.
     Raises as ``files.migrate``.
     """
 
@@ -153,6 +154,7 @@ class Store:
         self._shared = Shared()
         self.schema_rev = head_revision()
         self.trouble = ""
+        self.notes: list[str] = []
         self._troubled_at = 0.0
 
     def _mark_as_ours(self) -> None:

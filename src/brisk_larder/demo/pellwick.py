@@ -399,7 +399,7 @@ def _sender(mill: Pellwick) -> None:
         house = session.get(Household, 1)
         assert house is not None, "made long ago"
         curve = place_curve("attic", house)
-    limit = devices.RateLimit()
+    limit = devices.RateLimit(lambda: float(mill.clock.at_s))
     sender = Sender(lambda body: _over_the_air(mill, limit, str(made["token"]), body), SEED,
                     Faults(drop=0.05, nonsense=0.01))  # fmt: skip
     record = simulate(curve, mill.clock.at_s, mill.end_s - 3 * 3600, 1800, SEED + 3)

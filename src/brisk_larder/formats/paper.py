@@ -37,18 +37,28 @@ class Paper(FPDF):
         """Height of a line of the present letters."""
         return float(self.font_size_pt * MM_PER_PT * 1.16)
 
+    def _within_reach(self, text: str, width_mm: float, lines: int = 1) -> str:
+        """The start of a text that could fit at all: a long note is not measured to its end."""
+        narrowest_mm = self.font_size_pt * MM_PER_PT * 0.15
+        return text[: 16 + int(lines * max(width_mm, 1.0) / max(narrowest_mm, 0.05))]
+
     def fitted(self, text: str, width_mm: float) -> str:
         """A text cut to a width, with an ellipsis where something is missing."""
-        if self.get_string_width(text) <= width_mm:
+        near = self._within_reach(text, width_mm)
+        if len(near) == len(text) and self.get_string_width(text) <= width_mm:
             return text
-        while text and self.get_string_width(text + "\u2026") > width_mm:
-            text = text[:-1]
-        return text.rstrip() + "\u2026"
+        low, high = 0, len(near)
+        while low < high:  # the longest start that fits with its ellipsis
+            middle = (low + high + 1) // 2
+            fits = self.get_string_width(near[:middle] + "\u2026") <= width_mm
+            low, high = (middle, high) if fits else (low, middle - 1)
+        return near[:low].rstrip() + "\u2026"
 
     def wrapped(self, text: str, width_mm: float, most: int = 2) -> list[str]:
         """A text broken between words into lines of a width; the last one is cut where it must be."""
         lines: list[str] = []
-        for word in text.split():
+        near = self._within_reach(text, width_mm, most + 1)
+        for word in near.split():
             joined = f"{lines[-1]} {word}" if lines else word
             if lines and self.get_string_width(joined) <= width_mm:
                 lines[-1] = joined
@@ -67,6 +77,7 @@ class Paper(FPDF):
     def largest(self, text: str, width_mm: float, most: float, least: float) -> float:
         """The largest size in points at which a text fits."""
         points = most
+        text = self._within_reach(text, width_mm)
         while points > least:
             self.size(points, bold=True)
             if self.get_string_width(text) <= width_mm:

@@ -29,17 +29,23 @@ COLUMNS: dict[str, str] = {
     "packet_sow_window": "text", "packet_depth_cm": "number", "packet_days_to_sprout": "text",
     "packet_days_to_harvest": "text", "packet_count": "number", "packet_note": "text",
 }  # fmt: skip
-RISKY = ("=", "+", "-", "@", "\t", "\r", "'")
+# also as full-width signs, which some spreadsheets take for the plain ones
+RISKY = ("=", "+", "-", "@", "\t", "\r", "'", "\uff1d", "\uff0b", "\uff0d", "\uff20")
+BLANKS = " \t\r\n\u00a0\u2007\u202f\u3000"
+
+
+def _risky(text: str) -> bool:
+    return text.startswith(RISKY) or text.lstrip(BLANKS).startswith(RISKY)
 
 
 def safe(text: str) -> str:
     """A text cell that no spreadsheet takes for a formula."""
-    return "'" + text if text.startswith(RISKY) else text
+    return "'" + text if _risky(text) else text
 
 
 def unsafe(text: str) -> str:
     """The text as it was before ``safe``."""
-    return text[1:] if text[:1] == "'" and text[1:2] in RISKY else text
+    return text[1:] if text[:1] == "'" and _risky(text[1:]) else text
 
 
 def _out(kind: str, value: Any) -> str:

@@ -6,6 +6,8 @@ import hashlib
 import hmac
 import secrets
 import threading
+import time
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
@@ -28,6 +30,7 @@ from .world import World
 MOST_ROWS = 5_000
 SKEW_S = 600.0  # a clock further off than ten minutes is refused: its times would lie (guess)
 A_MINUTE = 60  # batches a device may send in one minute
+WRONG_A_MINUTE = 20  # wrong tokens in one minute, from all senders together
 OLDEST_S = 400 * 86_400
 
 
@@ -167,21 +170,35 @@ def devices(larder: Larder) -> list[DeviceLine]:
 
 
 class RateLimit:
-    """At most A_MINUTE batches a minute from one device; kept in memory only."""
+    """At most A_MINUTE batches a minute from one device, and few wrong tokens from all; kept in memory
+    only, and by a clock that nobody sets."""
 
-    def __init__(self) -> None:
+    def __init__(self, clock: Callable[[], float] = time.monotonic) -> None:
+        self._clock = clock
         self._lock = threading.Lock()
-        self._sent: dict[int, list[int]] = {}
+        self._sent: dict[int, list[float]] = {}
+        self._wrong: list[float] = []
 
-    def take(self, device_id: int, now_s: int) -> None:
+    def _lately(self, times: list[float]) -> list[float]:
+        return [t for t in times if t > self._clock() - 60]
+
+    def take(self, device_id: int) -> None:
         """Count one batch. Raises Refused when there are too many."""
         with self._lock:
-            lately = [t for t in self._sent.get(device_id, []) if t > now_s - 60]
+            lately = self._lately(self._sent.get(device_id, []))
             if len(lately) >= A_MINUTE:
                 raise Refused(
                     "Too many batches in a minute: send more readings in one", too_many=True
                 )
-            self._sent[device_id] = [*lately, now_s]
+            self._sent[device_id] = [*lately, self._clock()]
+
+    def wrong(self) -> None:
+        """Count a wrong token. Raises Refused when there were too many; a right one is never held up."""
+        with self._lock:
+            self._wrong = self._lately(self._wrong)
+            if len(self._wrong) >= WRONG_A_MINUTE:
+                raise Refused("Too many wrong tokens: wait a minute", too_many=True)
+            self._wrong.append(self._clock())
 
 
 def find_device(session: Session, token: str) -> Device:
@@ -207,8 +224,12 @@ def ingest(larder: Larder, limit: RateLimit, token: str, batch: Batch) -> dict[s
     """
     now_s = larder.now_s()
     with larder.store.read() as session:
-        device = find_device(session, token)
-    limit.take(device.id or 0, now_s)
+        try:
+            device = find_device(session, token)
+        except Refused:
+            limit.wrong()
+            raise
+    limit.take(device.id or 0)
     if not 1 <= len(batch.readings) <= MOST_ROWS:
         raise InvalidValue("readings", len(batch.readings), f"1 to {MOST_ROWS} in one batch")
     skew = batch.sent_s - now_s

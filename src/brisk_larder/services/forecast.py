@@ -434,5 +434,7 @@ def _bring_up(larder: Larder, lot_ids: Iterable[int] | None) -> None:
         world = World(session, home, now_s, min(start for start, _ in behind.values()))
         world.only_lots(Lineage(session).lots_behind(lots))
         kinds = load_kinds(session)
-        _rebuild(session, world, kinds, load_rows(session, world, kinds, lots))
+        # no others of these lots: the window need not reach back to what they would need
+        rows = [r for r in load_rows(session, world, kinds, lots) if r.part_id in behind]
+        _rebuild(session, world, kinds, rows)
         keep_tracks(session, behind)

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from uuid import uuid4
 
-from sqlmodel import select
+from sqlmodel import Session, select
 
 from ..core.errors import InvalidValue
 from ..core.units import local_day, zone
 from ..data.acts import ActRef, act, expect_version
-from ..data.tables import CropChange, Household, OwnKind, Person, Series
+from ..data.tables import CropChange, Household, Meta, OwnKind, Person, Series
 from .crops import UNKNOWN, check_overrule, load_kinds, reference
 from .forecast import remark_everything
 from .larder import Larder, household, household_year, live
@@ -29,7 +30,8 @@ LIVING_PLACES: dict[str, tuple[str, float, int | None, int | None, float]] = {
 class Home:
     """The household as the app shows it, with its local day and household year.
 
-    ``trouble``: why the file cannot be written at present, else empty.
+    ``trouble``: why the file cannot be written at present, else empty. ``notes``: what was found in
+    the file and set right since it was opened. ``file_id``: which file this is.
     """
 
     household: Household
@@ -38,6 +40,8 @@ class Home:
     people: list[Person]
     model_figures: dict[str, float]
     trouble: str
+    notes: list[str]
+    file_id: str
 
 
 def describe(larder: Larder) -> Home:
@@ -49,19 +53,30 @@ def describe(larder: Larder) -> Home:
         wanted = ("dry_below_erh", "crisp_below_erh", "middling_below_erh", "wet_from_erh")
         figures = {key: reference().figure(key) for key in wanted}
         return Home(
-            home, day.isoformat(), household_year(day, home), people, figures, larder.store.trouble
-        )
+            home, day.isoformat(), household_year(day, home), people, figures,
+            larder.store.trouble, list(larder.store.notes), file_id(session),
+        )  # fmt: skip
+
+
+def file_id(session: Session) -> str:
+    """What tells this household's file from every other one; a copy keeps it."""
+    row = session.exec(select(Meta).where(Meta.key == "file_id")).first()
+    return row.value if row is not None else ""
 
 
 def ensure_household(larder: Larder, name: str = "Our larder", tz: str = "UTC") -> None:
     """Make the household of a new file; nothing happens when there is one."""
-    with larder.store.read() as session:
-        if session.get(Household, 1) is not None:
-            return
     zone(tz)
+    with larder.store.read() as session:
+        made, known = session.get(Household, 1) is not None, file_id(session) != ""
+    if made and known:
+        return
     with larder.store.write() as session:
-        session.add(Household(id=1, name=name, tz=tz))
-        session.add(Series(name="read by eye", origin="dial"))
+        if not known:
+            session.add(Meta(key="file_id", value=uuid4().hex))
+        if not made:
+            session.add(Household(id=1, name=name, tz=tz))
+            session.add(Series(name="read by eye", origin="dial"))
 
 
 def change_household(

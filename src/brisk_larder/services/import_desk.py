@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import logging
+import os
 import shutil
 import tempfile
 import threading
 import time
-from collections.abc import Callable
+import traceback
+from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import contextmanager
 from dataclasses import dataclass, field
 from pathlib import Path
 from secrets import token_hex
@@ -21,7 +24,16 @@ from .larder import Larder
 
 log = logging.getLogger("brisk_larder")
 MOST_BYTES = 512 * 1024 * 1024
+FOLDER = "larder-import-"
 KEEP_S = 3600.0  # a file nobody takes in is cleared away after an hour
+
+
+def _sweep() -> None:
+    """Remove what servers that were killed left on their desks."""
+    for rest in Path(tempfile.gettempdir()).glob(f"{FOLDER}*"):
+        owner = rest.name.removeprefix(FOLDER).split("-")[0]
+        if not (owner.isdecimal() and Path(f"/proc/{owner}").exists()):
+            shutil.rmtree(rest, ignore_errors=True)
 
 
 class _Cancelled(LarderError):
@@ -64,7 +76,8 @@ class ImportDesk:
 
     def __init__(self, larder: Larder) -> None:
         self._larder = larder
-        self._folder = Path(tempfile.mkdtemp(prefix="larder-import-"))
+        _sweep()
+        self._folder = Path(tempfile.mkdtemp(prefix=f"{FOLDER}{os.getpid()}-"))
         self._files: dict[str, _File] = {}
         self._lock = threading.Lock()
         self._pool = ThreadPoolExecutor(1, thread_name_prefix="import")
@@ -74,14 +87,8 @@ class ImportDesk:
         self._clear()
         token = token_hex(8)
         path = self._folder / token
-        size = 0
         try:
-            with path.open("wb") as out:
-                while piece := stream.read(1024 * 1024):
-                    size += len(piece)
-                    if size > MOST_BYTES:
-                        raise BadFile(f"{name} is larger than {MOST_BYTES // 2**20} MB: split it")
-                    out.write(piece)
+            self._copy(name, stream, path)
             seen = preview(self._larder, node_id, path, name)
         except BaseException:
             path.unlink(missing_ok=True)
@@ -90,6 +97,26 @@ class ImportDesk:
         with self._lock:
             self._files[token] = made
         return self._shown(made)
+
+    @staticmethod
+    def _copy(name: str, stream: BinaryIO, path: Path) -> None:
+        size = 0
+        with path.open("wb") as out:
+            while piece := stream.read(1024 * 1024):
+                size += len(piece)
+                if size > MOST_BYTES:
+                    raise BadFile(f"{name} is larger than {MOST_BYTES // 2**20} MB: split it")
+                out.write(piece)
+
+    @contextmanager
+    def copied(self, name: str, stream: BinaryIO) -> Iterator[Path]:
+        """A copy of a file on the disk for a while, made piece by piece. Raises BadFile as ``bring``."""
+        path = self._folder / token_hex(8)
+        try:
+            self._copy(name, stream, path)
+            yield path
+        finally:
+            path.unlink(missing_ok=True)
 
     def take(self, token: str, ref: ActRef, answers: dict[str, Any], partial: bool) -> ImportState:
         """Begin to take a file in. Raises Conflict when it is under way or done."""
@@ -121,10 +148,13 @@ class ImportDesk:
             found.state, found.message, found.problems = "failed", error.message, error.problems
         except LarderError as error:
             found.state, found.message = "failed", error.message
-        except Exception as error:
+        except Exception as error:  # noqa: BLE001 (a worker: said, and logged with where)
             found.state = "failed"
             found.message = f"That went wrong inside ({type(error).__name__}); nothing was taken in"
-            log.exception("unforeseen error while taking in %s", found.preview.file_name)
+            where = "".join(traceback.format_tb(error.__traceback__))
+            log.error(
+                "unforeseen error while taking in a file: %s\n%s", type(error).__name__, where
+            )
 
     def state(self, token: str) -> ImportState:
         """Where a file stands. Raises NotFound."""

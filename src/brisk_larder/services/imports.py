@@ -206,7 +206,7 @@ def import_file(
 def import_readings(
     larder: Larder, ref: ActRef, node_id: int, file_name: str, data: bytes, tz: str | None = None
 ) -> dict[str, Any]:
-    """The same from bytes in memory, all rows or none."""
+    """The same from a few bytes in memory, all rows or none."""
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "file.csv"
         path.write_bytes(data)

@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+import json
 from dataclasses import dataclass
+from zlib import crc32
 
 from sqlmodel import Session, col, select
 
 from ..core.codes import check_code
 from ..core.edible import fit_for_shoots
-from ..core.errors import InvalidValue
-from ..data.acts import ActRef, Recorder, act, expect_version
+from ..core.errors import Conflict, InvalidValue
+from ..data.acts import ActRef, Recorder, act, row_json
 from ..data.tables import Cohort, Lot, LotEvent, MoistureObs, Node, Part, Stay, Variety
 from ..data.tables_stock import USES
 from .checks import get_live, within_records
@@ -170,13 +172,34 @@ def edit_lot(larder: Larder, ref: ActRef, lot_id: int, edit: LotEdit) -> dict[st
         if a.replayed:
             return a.result
         lot = get_live(a.session, Lot, lot_id, "lot")
-        expect_version(lot, edit.version, f"Lot {lot.code}")
+        _refuse_stale(a.session, lot, edit.version)
         was = lot.code
         said = [*_edit_lot(a, lot, edit), *_edit_seed(a, lot, edit)]
         touch(a.session, [lot_id])
         a.about(f"lot:{lot_id}")
         a.summary = f"{was}: " + (", ".join(said) or "nothing changed")
         return a.result
+
+
+def lot_version(session: Session, lot_id: int) -> int:
+    """A number for all that the form of a lot shows: the lot, where it stands, its seed, its variety."""
+    lot = session.get(Lot, lot_id)
+    stay = open_stay(session, lot_id)
+    _, cohort, variety = main_part(session, lot_id)
+    shown = (
+        lot.version if lot else 0, cohort.id, cohort.version, variety.id, variety.version,
+        (stay.id, stay.section, stay.slot) if stay else None,
+    )  # fmt: skip
+    return crc32(repr(shown).encode())
+
+
+def _refuse_stale(session: Session, lot: Lot, version: int | None) -> None:
+    theirs = lot_version(session, lot.id or 0)
+    if version is not None and version != theirs:
+        raise Conflict(
+            f"Lot {lot.code} was changed meanwhile; look at it again before saving",
+            yours=version, theirs=theirs, current=json.loads(row_json(lot)),
+        )  # fmt: skip
 
 
 def _edit_lot(a: Recorder, lot: Lot, edit: LotEdit) -> list[str]:

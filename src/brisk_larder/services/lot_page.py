@@ -25,6 +25,7 @@ from .glance_data import Likely, TestMark
 from .labels import label_of
 from .larder import Larder, household
 from .ledger import Balance, balance
+from .lot_acts import lot_version
 from .outlook import Outlook, outlook
 from .stock import LotLine, cautions_of, lot_lines, node_path, year_of
 from .views import FilesAt, files_at
@@ -161,7 +162,7 @@ def lot_page(larder: Larder, lot_id: int) -> LotPage:
         shown = float(erh_at(line.glance.erh25, 20.0))
         return LotPage(
             line=line,
-            version=lot.version,
+            version=lot_version(session, lot_id),
             why=_why(world, look, line, kind, now_c, shown, moisture),
             elsewhere=_elsewhere(world, look, line),
             tests=[_test_line(t) for t in line.glance.tests],

@@ -342,6 +342,7 @@ def _lot_in(
         said = "spoilt before it came: never to be eaten"
         session.add(LotEvent(lot_id=lot.id or 0, at_s=start_s, kind="treated", note=said))
     made = []
+    tests = 0
     for p in new.parts:
         low = day_start_s(p.origin_from, home.tz) if p.origin_from else start_s
         high = day_start_s(p.origin_to, home.tz) if p.origin_to else start_s
@@ -362,10 +363,11 @@ def _lot_in(
         session.add(part)
         session.flush()
         made.append(part.id or 0)
-        for i, t in enumerate(p.tests, start=1):
+        for t in p.tests:
+            tests += 1
             sown = min(day_start_s(t.day, home.tz), start_s)
             trial = Trial(
-                code=f"{lot.code}-{i}", lot_id=lot.id or 0, sown_s=sown, n=t.seeds, medium=t.medium,
+                code=f"{lot.code}-{tests}", lot_id=lot.id or 0, sown_s=sown, n=t.seeds, medium=t.medium,
                 temperature_c=t.temperature_c, weight=t.weight, closed_s=start_s,
                 a_probit=t.a_probit,
             )  # fmt: skip

@@ -193,9 +193,10 @@ def merge_lots(
         into, others = lots[0], lots[1:]
         shares, sds = _shares(session, lots)
         have = seeds_left(session, ids)
-        made = []
+        made, ended = [], []
         for lot, share, sd in zip(lots, shares, sds, strict=True):
             for part in parts_of(session, lot.id or 0):
+                ended.append(part.id or 0)
                 part.to_s = max(a.now_s, part.from_s + 1)
                 session.add(part)
                 made.append(
@@ -211,6 +212,7 @@ def merge_lots(
         for lot in others:
             _empty_into(a, lot, into, have[lot.id or 0])
         session.flush()
+        mark(session, ended, a.now_s)
         mark(session, [p.id or 0 for p in made], 0)
         touch(session, ids)
         a.about(*(f"lot:{i}" for i in ids))

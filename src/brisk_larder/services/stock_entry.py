@@ -13,6 +13,7 @@ from ..core.errors import InvalidValue
 from ..core.origins import Origin, read_origin
 from ..core.units import YEAR_DAYS, day_start_s, local_day
 from ..data.acts import ActRef, act
+from ..data.limits import NAME, NOTE
 from ..data.tables import Cohort, Household, Lot, Node, Part, Stay, StockEntry, Variety
 from ..data.tables_stock import USES
 from .checks import EARLIEST_YEAR, get_live
@@ -25,7 +26,6 @@ from .world import EPOCH_S
 SOURCES = ("bought", "own", "gift", "unknown")
 UNKNOWN_YEARS = 4  # years of doubt of seed without a year (guess)
 SHARE_SD = 0.1  # doubt of a share of a mixed bag (guess)
-MOST_TEXT = 400
 
 
 @dataclass(frozen=True)
@@ -143,8 +143,9 @@ def check_new(
         raise bad("seeds in the packet", item.packet_count, "1 or more")
     if item.packet_depth_cm is not None and not 0 <= item.packet_depth_cm <= 50:
         raise bad("depth", item.packet_depth_cm, "0 to 50 cm")
-    if len(item.note) > MOST_TEXT or len(item.variety) > MOST_TEXT:
-        raise bad("text", f"{len(item.note)} signs", f"at most {MOST_TEXT}")
+    for word, given, most in (("variety", item.variety, NAME), ("note", item.note, NOTE)):
+        if len(given) > most:
+            raise bad(word, f"{len(given)} signs", f"at most {most}")
     unsafe = item.treated or resolve_kind(item.kind, kinds) is None
     if item.intended_use in ("food", "shoots") and unsafe:
         raise bad("meant for", item.intended_use, "seed, sale or swap: dressed seed and seed of "

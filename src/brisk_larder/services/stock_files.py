@@ -7,7 +7,7 @@ from typing import Any
 from sqlalchemy.exc import IntegrityError
 from sqlmodel import Session, col, select
 
-from ..core.errors import BadFile
+from ..core.errors import BadFile, InvalidValue
 from ..data.acts import ActRef, act
 from ..data.tables import (
     Cohort,
@@ -134,8 +134,9 @@ def import_stock(larder: Larder, ref: ActRef, name: str, data: bytes) -> dict[st
                 with session.no_autoflush:
                     part = _take(a.session, row, by_code, cohorts, a.now_s)
                 made.append(part)
-            except IntegrityError as error:
-                reason = str(error.orig).split(": ")[-1]
+            except (IntegrityError, InvalidValue) as error:
+                said = error.message if isinstance(error, InvalidValue) else str(error.orig)
+                reason = said.split(": ", 1)[-1]
                 raise _refuse(name, [_problem(line, "row", f"not possible: {reason}")]) from error
         for line, row in rows:
             if not row["mother_code"]:

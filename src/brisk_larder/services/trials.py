@@ -414,8 +414,9 @@ def drop_trial(larder: Larder, ref: ActRef, trial_id: int, why: str) -> dict[str
         if a.replayed:
             return a.result
         trial = get_live(a.session, Trial, trial_id, "test")
-        trial.closed_s, trial.weight, trial.flaws = a.now_s, 0.0, why.strip() or "given up"
-        a.session.add(TrialCount(trial_id=trial_id, at_s=a.now_s))
+        when = max(a.now_s, trial.sown_s)  # the clock may have been set back since it was sown
+        trial.closed_s, trial.weight, trial.flaws = when, 0.0, why.strip() or "given up"
+        a.session.add(TrialCount(trial_id=trial_id, at_s=when))
         touch(a.session, [trial.lot_id])
         a.about(f"lot:{trial.lot_id}", f"trial:{trial_id}")
         a.summary = f"Gave up test {trial.code}: {trial.flaws}"

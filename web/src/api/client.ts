@@ -24,22 +24,40 @@ export class Problem extends Error {
   }
 }
 
-const person = { id: Number(localStorage.getItem('person') ?? 0) || null }
+// Who acts here, and in whose larder: a person chosen in another household's file is nobody in this one.
+// Nothing is sent as somebody before the larder has said which file it is.
+const person: { id: number | null; file: string } = { id: null, file: '' }
+const kept = (file: string) => `person:${file}`
+
+/** Which file is served: brings back who was chosen for it, if that person is still of the house. */
+export function servedFrom(file: string, people: { id?: number | null }[]) {
+  person.file = file
+  const id = Number(localStorage.getItem(kept(file)) ?? 0)
+  person.id = people.some((p) => p.id === id) ? id : null
+  if (person.id === null) localStorage.removeItem(kept(file))
+  localStorage.removeItem('person') // as earlier releases kept it, for any file
+  return person.id
+}
 export function actAs(id: number | null) {
   person.id = id
-  if (id === null) localStorage.removeItem('person')
-  else localStorage.setItem('person', String(id))
+  if (id === null) localStorage.removeItem(kept(person.file))
+  else localStorage.setItem(kept(person.file), String(id))
 }
-export const actingPerson = () => person.id
+
+/** What tells the larder who acts, in which file the page thinks it is, and which act it is. */
+function actHeaders(): Record<string, string> {
+  // the act's identity is made here, so that a retry is the same act
+  const headers: Record<string, string> = { 'X-Act-Id': crypto.randomUUID() }
+  if (person.id !== null) headers['X-Person-Id'] = String(person.id)
+  if (person.file) headers['X-Larder-File'] = person.file
+  return headers
+}
 
 export const api = createClient<paths>({ baseUrl: '' })
 api.use({
   onRequest({ request }) {
-    if (request.method !== 'GET') {
-      // the act's identity is made here, so that a retry is the same act
-      request.headers.set('X-Act-Id', crypto.randomUUID())
-      if (person.id !== null) request.headers.set('X-Person-Id', String(person.id))
-    }
+    if (request.method !== 'GET')
+      for (const [name, value] of Object.entries(actHeaders())) request.headers.set(name, value)
     return request
   },
 })
@@ -56,6 +74,8 @@ export async function take<T>(call: Promise<Answered<T>>): Promise<T> {
   }
   if (got.response.ok && got.data !== undefined) return got.data
   const said = (got.error ?? {}) as Record<string, unknown>
+  // another file is served at this address by now: what stands here is of no use any more
+  if (said.other) setTimeout(() => location.reload(), 2500)
   throw new Problem(
     got.response.status,
     String(said.title ?? 'Something went wrong'),
@@ -70,9 +90,7 @@ export async function take<T>(call: Promise<Answered<T>>): Promise<T> {
 export async function sendFile<T = Schemas['Answer']>(url: string, file: File): Promise<T> {
   const body = new FormData()
   body.append('file', file)
-  const headers: Record<string, string> = { 'X-Act-Id': crypto.randomUUID() }
-  if (person.id !== null) headers['X-Person-Id'] = String(person.id)
-  const response = await fetch(url, { method: 'POST', body, headers })
+  const response = await fetch(url, { method: 'POST', body, headers: actHeaders() })
   const data = await response.json()
   return take<T>(Promise.resolve(response.ok ? { data, response } : { error: data, response }))
 }

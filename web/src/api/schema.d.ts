@@ -3246,6 +3246,9 @@ export interface components {
         /**
          * Home
          * @description The household as the app shows it, with its local day and household year.
+         *
+         *     ``trouble``: why the file cannot be written at present, else empty. ``notes``: what was found in
+         *     the file and set right since it was opened. ``file_id``: which file this is.
          */
         Home: {
             household: components["schemas"]["Household"];
@@ -3259,6 +3262,12 @@ export interface components {
             model_figures: {
                 [key: string]: number;
             };
+            /** Trouble */
+            trouble: string;
+            /** Notes */
+            notes: string[];
+            /** File Id */
+            file_id: string;
         };
         /**
          * Household
@@ -5681,8 +5690,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -5739,8 +5750,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -5777,8 +5790,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -5835,8 +5850,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -5873,8 +5890,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -5942,8 +5961,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path: {
                 act_id: string;
@@ -6077,8 +6098,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -6135,8 +6158,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -6173,8 +6198,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path: {
                 view_id: number;
@@ -6281,8 +6308,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path: {
                 node_id: number;
@@ -6348,8 +6377,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path: {
                 stocktake_id: number;
@@ -6388,8 +6419,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path: {
                 stocktake_id: number;
@@ -6428,8 +6461,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path: {
                 stocktake_id: number;
@@ -6464,8 +6499,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path: {
                 stocktake_id: number;
@@ -6524,8 +6561,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -6562,8 +6601,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -6620,8 +6661,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -6784,8 +6827,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path: {
                 lot_id: number;
@@ -6824,8 +6869,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path: {
                 lot_id: number;
@@ -6864,8 +6911,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path: {
                 lot_id: number;
@@ -6904,8 +6953,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path: {
                 lot_id: number;
@@ -6944,8 +6995,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path: {
                 lot_id: number;
@@ -6984,8 +7037,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path: {
                 lot_id: number;
@@ -7024,8 +7079,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path: {
                 lot_id: number;
@@ -7097,8 +7154,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path: {
                 lot_id: number;
@@ -7260,8 +7319,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -7300,8 +7361,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -7338,8 +7401,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path: {
                 parcel_id: number;
@@ -7378,8 +7443,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path: {
                 parcel_id: number;
@@ -7414,8 +7481,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path: {
                 parcel_id: number;
@@ -7512,8 +7581,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path: {
                 node_id: number;
@@ -7572,8 +7643,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -7610,8 +7683,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path: {
                 series_id: number;
@@ -7647,8 +7722,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path: {
                 series_id: number;
@@ -7688,8 +7765,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path: {
                 node_id: number;
@@ -7763,8 +7842,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path: {
                 token: string;
@@ -7885,8 +7966,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -7923,8 +8006,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path: {
                 device_id: number;
@@ -7963,8 +8048,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path: {
                 device_id: number;
@@ -8039,8 +8126,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -8161,8 +8250,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -8358,8 +8449,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -8396,8 +8489,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -8465,8 +8560,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path: {
                 node_id: number;
@@ -8501,8 +8598,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path: {
                 node_id: number;
@@ -8541,8 +8640,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path: {
                 node_id: number;
@@ -8581,8 +8682,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path: {
                 node_id: number;
@@ -8621,8 +8724,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path: {
                 node_id: number;
@@ -8657,8 +8762,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path: {
                 node_id: number;
@@ -8697,8 +8804,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path: {
                 node_id: number;
@@ -8856,8 +8965,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -8927,8 +9038,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path: {
                 trial_id: number;
@@ -8967,8 +9080,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path: {
                 trial_id: number;
@@ -9047,8 +9162,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -9085,8 +9202,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path: {
                 target_id: number;
@@ -9121,8 +9240,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path: {
                 target_id: number;
@@ -9161,8 +9282,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -9199,8 +9322,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -9237,8 +9362,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path: {
                 pick_id: number;
@@ -9313,8 +9440,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -9431,8 +9560,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -9469,8 +9600,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path: {
                 sowing_id: number;
@@ -9571,8 +9704,10 @@ export interface operations {
             header?: {
                 /** @description UUID made by the client: the same act twice is done once */
                 "x-act-id"?: string | null;
-                /** @description Who acts */
-                "x-person-id"?: number | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
             };
             path?: never;
             cookie?: never;

@@ -1,0 +1,1 @@
+window.ui = window.SwaggerUIBundle({ url: '/openapi.json', dom_id: '#swagger-ui', deepLinking: true })
