@@ -7,7 +7,8 @@ from sqlmodel import select
 from brisk_larder.core.errors import BadFile, Conflict, InvalidValue, NotFound
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import NodeEvent, Reading, ReadingPast
-from brisk_larder.formats.readings_csv import look, read_columns, with_answers
+from brisk_larder.formats.readings_csv import read_columns
+from brisk_larder.formats.readings_layout import look, with_answers
 from brisk_larder.services import containers, history, home, lot_acts, readings, stock, storage
 from brisk_larder.services.containers import NewNode
 from brisk_larder.services.storage import speed_words

@@ -9,7 +9,7 @@ from pydantic import BaseModel
 
 from ..core.errors import InvalidValue
 from ..services import drying, places, sachets, whatif
-from .deps import ActDep, Answer, LarderDep, answer
+from .deps import ActDep, Answer, Figure, LarderDep, answer
 
 router = APIRouter(prefix="/api/storage", tags=["advice"])
 
@@ -93,14 +93,14 @@ def post_moves(larder: LarderDep, ref: ActDep, body: MovesIn) -> Answer:
 
 
 @router.get("/nodes/{node_id}/drying")
-def get_drying(larder: LarderDep, node_id: int, target_pct: float | None = None) -> drying.Drying:
+def get_drying(larder: LarderDep, node_id: int, target_pct: Figure = None) -> drying.Drying:
     """Drying advice for what lies in a container."""
     return drying.drying(larder, node_id, None if target_pct is None else target_pct / 100)
 
 
 @router.get("/nodes/{node_id}/dew")
 def get_dew(
-    larder: LarderDep, node_id: int, room_c: float | None = None, room_pct: float | None = None
+    larder: LarderDep, node_id: int, room_c: Figure = None, room_pct: Figure = None
 ) -> drying.DewAdvice:
     """How long to leave a cold container shut."""
     if room_pct is not None and not 1 <= room_pct <= 100:
@@ -109,6 +109,9 @@ def get_dew(
 
 
 @router.get("/cans")
-def get_cans(amount_kg: float, kg_a_week: float | None = None) -> drying.CanPlan:
+def get_cans(
+    amount_kg: Annotated[float, Query(ge=0, le=1e6, allow_inf_nan=False)],
+    kg_a_week: Figure = None,
+) -> drying.CanPlan:
     """Which cans fill to the brim with dry beans or grain."""
     return drying.can_plan(amount_kg, kg_a_week)

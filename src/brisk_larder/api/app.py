@@ -54,14 +54,18 @@ def make_app(larder: Larder | None) -> FastAPI:
         title="Brisk Larder", version=__version__, description=DESCRIPTION, docs_url=None,
         redoc_url=None, openapi_url="/openapi.json",
     )  # fmt: skip
+
+    def set_right() -> list[str]:
+        return mend(larder) if larder is not None else []
+
     app.state.larder = larder
     app.state.rate_limit = RateLimit()
     app.state.desk = ImportDesk(larder) if larder is not None else None
-    app.add_middleware(Unforeseen, mend=lambda: mend(larder) if larder is not None else [])
+    app.add_middleware(Unforeseen, mend=set_right)
     app.add_middleware(Bodies)
     app.add_middleware(GZipMiddleware, minimum_size=1024)
     app.add_middleware(LoopbackOnly)
-    add_handlers(app)
+    add_handlers(app, set_right)
     for router in (
         home.router, desk.router, stock.router, giving.router, readings.router,
         readings.ingest_router, advice.router, storage.router, tests.router, needs.router, work.router,

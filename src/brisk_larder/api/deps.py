@@ -5,14 +5,18 @@ from __future__ import annotations
 import re
 from typing import Annotated, Any
 
-from fastapi import Depends, Header, Request, UploadFile
+from fastapi import Depends, Header, Query, Request, UploadFile
 from pydantic import BaseModel
 
 from ..core.errors import Conflict, InvalidValue
 from ..data.acts import ActRef
+from ..data.limits import EARLIEST_S, LATEST_S
 from ..services.home import file_id
 from ..services.larder import Larder
 
+# epoch seconds, 1900 to 2200, and other figures of a question
+Moment = Annotated[float | None, Query(ge=EARLIEST_S, le=LATEST_S, allow_inf_nan=False)]
+Figure = Annotated[float | None, Query(ge=-1e6, le=1e6, allow_inf_nan=False)]
 ACT_ID = re.compile(r"^[0-9a-fA-F-]{16,40}$")
 
 

@@ -10,7 +10,7 @@ from typing import Any
 from fastapi import FastAPI, Request
 from fastapi.concurrency import run_in_threadpool
 from fastapi.exceptions import RequestValidationError
-from fastapi.responses import JSONResponse
+from fastapi.responses import JSONResponse, RedirectResponse, Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from ..core.errors import (
@@ -42,11 +42,21 @@ def problem(status: int, title: str, detail: str, **more: Any) -> JSONResponse:
     )
 
 
-def add_handlers(app: FastAPI) -> None:
+def mended(mend: Callable[[], list[str]]) -> bool:
+    """Whether something in the file was set right just now."""
+    try:
+        return bool(mend())
+    except LarderError:
+        return False
+
+
+def add_handlers(app: FastAPI, mend: Callable[[], list[str]]) -> None:
     """Map every error of the application, bad requests, and the unforeseen."""
 
     @app.exception_handler(LarderError)
-    def _known(request: Request, error: LarderError) -> JSONResponse:
+    def _known(request: Request, error: LarderError) -> Response:
+        if request.method == "GET" and isinstance(error, InvalidValue) and mended(mend):
+            return RedirectResponse(str(request.url), 307)  # it was the file that held it
         status, title = next(
             (v for k, v in STATUS.items() if isinstance(error, k)), (400, "Not possible")
         )
@@ -107,13 +117,7 @@ class Unforeseen:
             if scope["type"] != "http" or begun:
                 raise
             answer = unforeseen(str(scope["path"]), error)
-            if scope["method"] == "GET" and await run_in_threadpool(self._mended):
+            if scope["method"] == "GET" and await run_in_threadpool(mended, self.mend):
                 await self.app(scope, receive, send)
                 return
             await answer(scope, receive, send)
-
-    def _mended(self) -> bool:
-        try:
-            return bool(self.mend())
-        except LarderError:
-            return False

@@ -11,7 +11,7 @@ from pydantic import BaseModel
 
 from ..services import alarms, charts, container_page, containers, rounds, sachets, storage
 from ..services.crops import reference
-from .deps import ActDep, Answer, LarderDep, answer
+from .deps import ActDep, Answer, LarderDep, Moment, answer
 
 router = APIRouter(prefix="/api/storage", tags=["storage"])
 
@@ -217,7 +217,7 @@ def post_desiccant(larder: LarderDep, ref: ActDep, node_id: int, body: Desiccant
 
 @router.get("/nodes/{node_id}/read", response_model=ReadOut)
 def get_read(
-    larder: LarderDep, node_id: int, from_s: float | None = None, to_s: float | None = None
+    larder: LarderDep, node_id: int, from_s: Moment = None, to_s: Moment = None
 ) -> Response:
     """What was read in a node over a span, as column arrays; least and most of each point are kept."""
     # already bytes, and of this machine: neither validated nor compressed again
@@ -230,7 +230,7 @@ def get_read(
 
 @router.get("/nodes/{node_id}/air")
 def get_air(
-    larder: LarderDep, node_id: int, from_s: float | None = None, to_s: float | None = None
+    larder: LarderDep, node_id: int, from_s: Moment = None, to_s: Moment = None
 ) -> charts.Air:
     """The air in a node, read or not, and the ageing speed, as column arrays."""
     return charts.air(larder, node_id, from_s, to_s)

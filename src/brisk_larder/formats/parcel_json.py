@@ -13,6 +13,7 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from ..core.errors import BadFile
+from ..core.plain_json import read_json
 
 FORMAT, VERSION = "brisk-larder-parcel", 1
 MOST_BYTES = 2_000_000
@@ -58,13 +59,13 @@ class ParcelLot(_Part):
     code: Annotated[str, Field(max_length=40)] = ""
     kind: Annotated[str, Field(max_length=80)] = ""
     kind_name: Annotated[str, Field(max_length=120)] = ""
-    variety: Annotated[str, Field(max_length=400)] = ""
+    variety: Annotated[str, Field(max_length=120)] = ""
     hybrid: bool = False
     treated: bool = False
     spoilt: bool = False
     note: Annotated[str, Field(max_length=400)] = ""
     seeds: Annotated[float, Field(gt=0, le=1e9)]
-    seeds_sd: Annotated[float, Field(ge=0)] = 0.0
+    seeds_sd: Annotated[float, Field(ge=0, le=1e9)] = 0.0
     as_said: Annotated[str, Field(max_length=80)] = ""
     seeds_per_g: Annotated[float, Field(gt=0, le=1e6)] | None = None
     packet: dict[str, Annotated[str, Field(max_length=200)]] = {}
@@ -78,7 +79,7 @@ class ParcelFile(_Part):
     format: Literal["brisk-larder-parcel"]
     version: Annotated[int, Field(ge=1)]
     id: Annotated[str, Field(min_length=8, max_length=64)]
-    household: Annotated[str, Field(max_length=200)] = ""
+    household: Annotated[str, Field(max_length=120)] = ""
     packed_on: date
     to: Annotated[str, Field(max_length=200)] = ""
     note: Annotated[str, Field(max_length=2000)] = ""
@@ -97,9 +98,9 @@ def read_parcel(data: bytes, name: str) -> ParcelFile:
     if len(data) > MOST_BYTES:
         raise BadFile(f"{name} is larger than {MOST_BYTES // 1_000_000} MB: that is no parcel")
     try:
-        raw: Any = json.loads(data)
-    except (UnicodeDecodeError, json.JSONDecodeError) as error:
-        raise BadFile(f"{name} is not JSON: {error}") from error
+        raw: Any = read_json(data)
+    except BadFile as error:
+        raise BadFile(f"{name}: {error.message}") from error
     if not isinstance(raw, dict) or raw.get("format") != FORMAT:
         raise BadFile(f"{name} is not a parcel of seed: its format is not {FORMAT!r}")
     if isinstance(raw.get("version"), int) and raw["version"] > VERSION:

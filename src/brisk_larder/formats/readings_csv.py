@@ -1,77 +1,43 @@
-"""A recording logger's CSV: what it seems to hold, and its rows as columns.
+"""A recording logger's CSV: its rows as columns, by a layout that ``readings_layout.look`` guessed.
 
-Two steps: ``look`` guesses the layout from the first lines and says what the file leaves open;
-``read_columns`` reads the whole file by a layout, fast where rows are alike, row by row where not.
+Fast where rows are alike, row by row where they are not.
 """
 
 from __future__ import annotations
 
-import codecs
 import csv
 import re
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field, replace
-from datetime import UTC, datetime
 from io import TextIOWrapper
 from itertools import islice
 from pathlib import Path
-from typing import Any, TextIO
+from typing import Any, BinaryIO, TextIO
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..core.errors import BadFile, InvalidValue
+from ..core.errors import BadFile
 from ..core.units import c_from_f
 from .local_times import utc_of_local
+from .moments import column, moment
+from .readings_layout import CELL_UNIT, HEADER_HELP, Layout, check_layout, unwritten
 from .text import number
 
 F = NDArray[np.float64]
 I = NDArray[np.int64]  # noqa: E741
-TIME_WORDS = ("time", "date", "datum", "zeit", "timestamp")
-HEADER_HELP = (
-    "expected a header such as: time,temperature_c,humidity_pct "
-    "(temperature_f for Fahrenheit; an optional first line 'device: NAME')"
-)
 MOST_PROBLEMS = 200
-CHUNK = 20_000
+CHUNK = 8_000  # rows read at once: other threads wait that long
 T_RANGE_C, RH_RANGE = (-60.0, 80.0), (0.01, 1.0)
-DAY_FIRST = re.compile(r"^(\d{1,2})[./-](\d{1,2})[./-](\d{4})[ T]*(.*)$")
-ISO = re.compile(r"^\d{4}-\d{2}-\d{2}[ T]\d{2}:\d{2}(:\d{2})?$")
-
-
-@dataclass(frozen=True)
-class Layout:
-    """How a file is to be read. Columns are numbers from 0; humidity -1: none.
-
-    ``unit``: C or F; ``tz``: zone of times that carry no offset; ``date``: a column of its own for
-    the date (-1: within the time); ``month_first``: 07/04 is the fourth of July.
-    """
-
-    encoding: str
-    delimiter: str
-    header_line: int
-    time: int
-    temperature: int
-    humidity: int = -1
-    date: int = -1
-    unit: str = "C"
-    tz: str = "UTC"
-    month_first: bool = False
-    device: str = "logger"
-
-
-@dataclass(frozen=True)
-class Look:
-    """What a file seems to be: a layout, its columns, first rows, and what it does not say.
-
-    ``asks``: unit, tz, day_order, columns.
-    """
-
-    layout: Layout | None
-    header: list[str]
-    rows: list[list[str]]
-    asks: list[str]
-    note: str
+# what loggers write where they measured nothing
+NOTHING = {
+    "", "-", "--", "---", "----", "n/a", "na", "nan", "null", "none", "err", "error", "ol", "lo", "hi",
+    "inf", "-inf", "open", "short", "*", "***", "no data", "nodata", "missing", "invalid",
+}  # fmt: skip
+SENTINELS = {
+    -9999.0, -999.9, -999.0, -100.0, -99.9, -127.0, -273.0, -273.1, -273.15, -459.67, -460.0, -196.6,
+    -32768.0, -3276.8, 999.0, 999.9, 9999.0, 9999.9, 327.67, 3276.7, 32767.0, 655.35, 6553.5, 65535.0, 850.0,
+}  # fmt: skip
 
 
 @dataclass
@@ -87,93 +53,7 @@ class Columns:
     bad_count: int = 0
     repeats: int = 0
     ambiguous: int = 0
-
-
-def _encoding(start: bytes) -> str:
-    return "utf-16" if start[:2] in (codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE) else "utf-8-sig"
-
-
-def _not_text(name: str, encoding: str, error: UnicodeError, line: int) -> BadFile:
-    return BadFile(
-        f"{name}, line {line}: this is not {encoding.removesuffix('-sig').upper()} text. "
-        "Save the file as CSV UTF-8 and try again",
-        [{"line": line, "field": "encoding", "reason": str(error)[:80]}],
-    )
-
-
-def look(path: Path, name: str, tz: str, household_unit: str = "C") -> Look:
-    """Guess how a file is laid out. Raises BadFile when it is empty or no text."""
-    with path.open("rb") as raw:
-        start = raw.read(64 * 1024)
-    encoding = _encoding(start)
-    try:
-        text = codecs.getincrementaldecoder(encoding)().decode(start)
-    except UnicodeError as error:
-        at = getattr(error, "start", 0)
-        raise _not_text(name, encoding, error, start[:at].count(b"\n") + 1) from error
-    lines = text.splitlines()[:60]
-    if not any(line.strip() for line in lines):
-        raise BadFile(f"{name} is empty")
-    device = "logger"
-    first = next((line for line in lines if any(d in line for d in ";\t,")), ",")
-    delimiter = max(";\t,", key=first.count)
-    try:
-        table = [
-            [c.strip() for c in row] for row in csv.reader(lines, delimiter=delimiter, strict=True)
-        ]
-    except csv.Error as error:
-        raise BadFile(f"{name}: {error}") from error
-    header_line, header = 0, list[str]()
-    for i, row in enumerate(table):
-        if row and row[0].lower().startswith("device"):
-            device = row[0].partition(":")[2].strip() or device
-        said = " ".join(row).lower()
-        if len(row) > 1 and any(w in said for w in TIME_WORDS) and not header:
-            header_line, header = i, row
-    if not header:
-        shown = [row for row in table if len(row) > 1][:5]
-        note = f"{name}: no line names its columns; {HEADER_HELP}"
-        return Look(None, shown[0] if shown else [], shown[1:], ["columns"], note)
-    rows = [r for r in table[header_line + 1 :] if any(r) and r != header][:8]
-    words = [h.lower() for h in header]
-    dates = [i for i, w in enumerate(words) if "date" in w or "datum" in w]
-    times = [i for i, w in enumerate(words) if any(t in w for t in TIME_WORDS) and i not in dates]
-    warm = [i for i, w in enumerate(words) if w.startswith(("temp", "t ", "t_", "t(")) or w == "t"]
-    damp = [i for i, w in enumerate(words) if w.startswith(("hum", "rh", "erh", "rel"))]
-    if not times and len(dates) == 1:
-        dates, times = [], dates
-    if len(times) != 1 or len(warm) != 1 or len(damp) > 1 or len(dates) > 1:
-        note = (
-            f"{name}, line {header_line + 1}: the header {', '.join(header)!r} does not say which "
-            f"column is which; {HEADER_HELP}"
-        )
-        return Look(None, header, rows, ["columns"], note)
-    label = words[warm[0]]
-    fahrenheit = bool(re.search(r"(_f|\bf|°f|fahrenheit)\)?$", label))
-    celsius = bool(re.search(r"(_c|\bc|°c|celsius)\)?$", label))
-    asks = [] if fahrenheit or celsius else ["unit"]
-    stamps = [r[times[0]] for r in rows if len(r) == len(header)]
-    if (
-        not any(re.search(r"(Z|[+-]\d{2}:?\d{2})$", s) for s in stamps)
-        and "utc" not in words[times[0]]
-    ):
-        asks.append("tz")
-    whole = [
-        r[dates[0]] + " " + r[times[0]] if dates else r[times[0]]
-        for r in rows
-        if len(r) == len(header)
-    ]
-    parts = [m for s in whole if (m := DAY_FIRST.match(s))]
-    month_first = any(int(m[2]) > 12 for m in parts)
-    if parts and not any(int(m[1]) > 12 or int(m[2]) > 12 for m in parts) and "." not in whole[0]:
-        asks.append("day_order")
-    layout = Layout(
-        encoding, delimiter, header_line, times[0], warm[0], damp[0] if damp else -1,
-        dates[0] if dates else -1,
-        "F" if fahrenheit or (not celsius and household_unit == "F") else "C",
-        "UTC" if "utc" in words[times[0]] else tz, month_first, device,
-    )  # fmt: skip
-    return Look(layout, header, rows, asks, "")
+    blanks: int = 0
 
 
 def _line_of(whole: bytes, before: bytes) -> int:
@@ -182,59 +62,8 @@ def _line_of(whole: bytes, before: bytes) -> int:
     return whole[: max(at, 0) + len(before)].count(b"\n") + 1
 
 
-def check_layout(layout: Layout, columns: int) -> None:
-    """Raises InvalidValue for columns that are not there or used twice, or an unknown unit."""
-    used = [layout.time, layout.temperature]
-    used += [i for i in (layout.humidity, layout.date) if i >= 0]
-    if len(set(used)) != len(used) or not all(0 <= i < columns for i in used):
-        raise InvalidValue("columns", used, f"different columns from 1 to {columns}")
-    if layout.unit not in ("C", "F"):
-        raise InvalidValue("unit", layout.unit, "C or F")
-
-
-def _moment(text: str, month_first: bool) -> tuple[int, bool]:
-    """Seconds of one time as written, and whether it carries its own offset. Raises ValueError."""
-    found = DAY_FIRST.match(text)
-    if found:
-        day, month = (found[2], found[1]) if month_first else (found[1], found[2])
-        text = f"{found[3]}-{int(month):02d}-{int(day):02d}T{found[4] or '00:00'}"
-    try:
-        moment = datetime.fromisoformat(text.strip().replace("Z", "+00:00"))
-    except ValueError:
-        raise ValueError("a time such as 2026-03-01 14:00") from None
-    own = moment.tzinfo is not None
-    return int((moment if own else moment.replace(tzinfo=UTC)).timestamp()), own
-
-
-def _times(cells: Sequence[str], layout: Layout) -> tuple[I, bool]:
-    """A column of times written alike. Raises ValueError when they are not."""
-    width = len(cells[0])
-    if any(len(c) != width for c in cells):  # numpy would cut the longer ones
-        raise ValueError("times of different length")
-    array = np.array(cells, dtype=f"U{width}")
-    own = cells[0].endswith("Z")
-    letters = array.view("U1").reshape(len(cells), width)
-    if own:
-        if not (letters[:, -1] == "Z").all():
-            raise ValueError("offsets differ")
-        letters = letters[:, :-1]
-    if re.match(r"^\d{2}[./-]\d{2}[./-]\d{4} ", cells[0]):
-        day, month = (
-            (slice(3, 5), slice(0, 2)) if layout.month_first else (slice(0, 2), slice(3, 5))
-        )
-        dash = np.full((len(cells), 1), "-")
-        letters = np.concatenate(
-            [letters[:, 6:10], dash, letters[:, month], dash, letters[:, day], letters[:, 10:]],
-            axis=1,
-        )
-    plain = np.ascontiguousarray(letters).view(f"U{letters.shape[1]}").ravel()
-    if not ISO.match(str(plain[0])):
-        raise ValueError("another form of time")
-    return plain.astype("datetime64[s]").astype(np.int64), own
-
-
 def _floats(cells: Sequence[str]) -> F:
-    return np.array(cells, dtype=float)
+    return np.fromiter(map(float, cells), dtype=float, count=len(cells))
 
 
 Problem = Callable[[int, str, str], None]
@@ -246,11 +75,12 @@ def _fast(rows: list[list[str]], layout: Layout, first_line: int) -> tuple[I, F,
     stamps: Sequence[str] = columns[layout.time]
     if layout.date >= 0:
         stamps = [f"{d} {t}" for d, t in zip(columns[layout.date], stamps, strict=True)]
-    at, own = _times(stamps, layout)
+    at, own = column(stamps, layout.month_first, layout.time_form)
     warm = _floats(columns[layout.temperature])
     warm = c_from_f_array(warm) if layout.unit == "F" else warm
-    nothing = np.full(len(at), np.nan)
-    damp = _floats(columns[layout.humidity]) / 100.0 if layout.humidity >= 0 else nothing
+    damp = np.full(len(at), np.nan)
+    if layout.humidity >= 0:
+        damp = _floats(columns[layout.humidity]) / (1.0 if layout.humidity_share else 100.0)
     good = (warm >= T_RANGE_C[0]) & (warm <= T_RANGE_C[1])
     if layout.humidity >= 0:
         good &= (damp >= RH_RANGE[0]) & (damp <= RH_RANGE[1])
@@ -264,13 +94,19 @@ def c_from_f_array(values: F) -> F:
     return (values - 32.0) / 1.8
 
 
+class _Nothing(Exception):
+    """A row in which nothing was measured."""
+
+
 def _slow(
     rows: list[tuple[int, list[str]]], layout: Layout, width: int, problem: Problem
-) -> list[tuple[int, float, float, int, bool]]:
-    """Row by row; what cannot be read goes to ``problem``."""
-    out = []
+) -> tuple[list[tuple[int, float, float, int, bool]], int]:
+    """Row by row, and how many hold no measurement; what cannot be read goes to ``problem``."""
+    out, blanks = [], 0
     for line, raw in rows:
         row = [c.strip() for c in raw]
+        if len(row) == width + 1 and not row[-1]:
+            row.pop()  # a delimiter at the end of each line
         if len(row) != width:
             problem(line, "row", f"{len(row)} cells, the header has {width}")
             continue
@@ -278,44 +114,64 @@ def _slow(
         if layout.date >= 0:
             stamp = f"{row[layout.date]} {stamp}"
         try:
-            at, own = _moment(stamp, layout.month_first)
+            at, own = moment(stamp, layout.month_first, layout.time_form)
         except ValueError as error:
             problem(line, "time", f"{stamp!r} is not {error}")
             continue
-        values = _values(row, layout, line, problem)
+        try:
+            values = _values(row, layout, line, problem)
+        except _Nothing:
+            blanks += 1
+            continue
         if values is not None:
             out.append((at, *values, line, own))
-    return out
+    return out, blanks
+
+
+def _measured(text: str) -> float | None:
+    """A number, None where a logger says that there is none. Raises ValueError."""
+    if text.lower() in NOTHING:
+        return None
+    return number(text)
 
 
 def _values(
     row: Sequence[str], layout: Layout, line: int, problem: Problem
 ) -> tuple[float, float] | None:
     text = row[layout.temperature]
-    if re.search(r"[cfk]$", text, re.IGNORECASE):
+    said = CELL_UNIT.search(text)
+    if said and said[1][0].upper() != layout.unit:
         problem(line, "temperature", f"{text!r} carries its own unit; one unit per column")
         return None
+    if said:
+        text = re.sub(r"\s*(?:[°º]|deg\.?)?\s*[a-zA-Z]+$", "", text)
+    text = text.rstrip("°º ")
     try:
-        warm = number(text)
+        warm = _measured(text)
     except ValueError:
         problem(line, "temperature", f"{text!r} is not a number")
         return None
     if warm is None:
-        problem(line, "temperature", "is empty")
-        return None
+        raise _Nothing
     c = c_from_f(warm) if layout.unit == "F" else warm
     if not T_RANGE_C[0] <= c <= T_RANGE_C[1]:
+        if warm in SENTINELS:
+            raise _Nothing
         problem(line, "temperature", f"{text} is outside -60 to 80 °C (-76 to 176 °F)")
         return None
     if layout.humidity < 0:
         return round(c, 4), np.nan
     text = row[layout.humidity]
     try:
-        damp = number(text.rstrip("%").strip())
+        damp = _measured(re.sub(r"\s*%?\s*(?:r\.?h\.?)?$", "", text, flags=re.IGNORECASE).strip())
     except ValueError:
         problem(line, "humidity", f"{text!r} is not a number")
         return None
+    if damp is not None and layout.humidity_share and "%" not in text:
+        damp *= 100
     if damp is not None and not 1 <= damp <= 100:
+        if damp in SENTINELS:
+            return round(c, 4), np.nan
         problem(line, "humidity", f"{text} is outside 1 to 100 per cent")
         return None
     return round(c, 4), np.nan if damp is None else round(damp / 100, 6)
@@ -358,6 +214,7 @@ def read_columns(
             bad.append({"line": line, "field": field_name, "reason": reason})
 
     pieces: list[tuple[I, F, F, I, Any]] = []
+    blanks = 0
     size = max(path.stat().st_size, 1)
     head = list(header)
     with path.open("rb") as raw:
@@ -367,23 +224,23 @@ def read_columns(
                 try:
                     piece = _fast(rows, layout, before + 1)
                     pieces.append((*piece[:4], np.full(len(rows), piece[4])))
-                except (ValueError, IndexError, TypeError):
+                except (ValueError, IndexError, TypeError, OverflowError):
                     numbered = [
                         (before + 1 + i, r)
                         for i, r in enumerate(rows)
                         if any(c.strip() for c in r) and [c.strip() for c in r] != head
                     ]
-                    slow = _slow(numbered, layout, len(head), problem)
+                    slow, nothing = _slow(numbered, layout, len(head), problem)
+                    blanks += nothing
                     if slow:
                         t, c, h, n, o = (np.array(x) for x in zip(*slow, strict=True))
                         pieces.append((t, c, h, n, o))
                 progress(min(raw.tell() / size, 1.0))
         except UnicodeError as error:
-            # read in large pieces: the line is found again in the file itself
-            raw.seek(0)
-            start = getattr(error, "object", b"")[: getattr(error, "start", 0)]
-            line = _line_of(raw.read(), start)
-            raise _not_text(name, layout.encoding, error, line) from error
+            if layout.encoding == "utf-8-sig":  # its first letters were plain, a later one is not
+                other = replace(layout, encoding="cp1252")
+                return read_columns(path, name, other, header, progress)
+            raise _not_text(raw, name, layout, error) from error
     if not pieces:
         first = f": line {bad[0]['line']}, {bad[0]['field']}, {bad[0]['reason']}" if bad else ""
         raise BadFile(f"{name} holds no readings that can be read{first}; {HEADER_HELP}", bad)
@@ -397,8 +254,15 @@ def read_columns(
     keep, repeats = _once(at, warm, damp, where, problem)
     bad.sort(key=lambda b: b["line"])
     return Columns(
-        at[keep], warm[keep], damp[keep], where[keep], bad, bad_count, repeats, ambiguous
+        at[keep], warm[keep], damp[keep], where[keep], bad, bad_count, repeats, ambiguous, blanks
     )
+
+
+def _not_text(raw: BinaryIO, name: str, layout: Layout, error: UnicodeError) -> BadFile:
+    # read in large pieces: the line is found again in the file itself
+    raw.seek(0)
+    start = getattr(error, "object", b"")[: getattr(error, "start", 0)]
+    return unwritten(name, layout.encoding, error, _line_of(raw.read(), start))
 
 
 def _once(at: I, warm: F, damp: F, lines: I, problem: Problem) -> tuple[NDArray[np.bool_], int]:
@@ -418,12 +282,3 @@ def _once(at: I, warm: F, damp: F, lines: I, problem: Problem) -> tuple[NDArray[
                 int(lines[i]), "time", f"the same time as line {int(lines[j])} with other values"
             )
     return keep, repeats
-
-
-def with_answers(layout: Layout, answers: dict[str, Any]) -> Layout:
-    """A layout with what the keeper said. Raises InvalidValue for an unknown answer."""
-    allowed = {"time", "temperature", "humidity", "date", "unit", "tz", "month_first", "device"}
-    for key in answers:
-        if key not in allowed:
-            raise InvalidValue("mapping", key, "one of " + ", ".join(sorted(allowed)))
-    return replace(layout, **answers)

@@ -141,18 +141,21 @@ def _stand(session: Session, now_s: int, node: Node, parent: Node, when: int, is
         raise InvalidValue("container", node.name, "a container: a place cannot be moved")
     home = household(session)
     world = World(session, home, now_s)
-    above: int | None = parent.id
-    while above is not None:
-        if above == node.id:
-            raise InvalidValue(
-                "stands in", parent.name, f"anything that is not itself inside {node.name}"
-            )
-        above = world.parent_now(above)
+    if node.id in world.chain(parent.id or 0):
+        raise InvalidValue(
+            "stands in", parent.name, f"anything that is not itself inside {node.name}"
+        )
     stay = open_node_stay(session, node.id or 0)
     if stay is not None:
         end_stay(session, stay, when, now_s)
     session.add(Stay(node_id=node.id, parent_node_id=parent.id or 0, from_s=when, is_out=is_out))
     session.flush()
+    if (
+        World(session, home, now_s).circle() is not None
+    ):  # moved back in time, into what stood in it
+        raise InvalidValue(
+            "stands in", parent.name, f"anything that was not inside {node.name} at that time"
+        )
     # a stay that never was leaves the new one reaching back to the start
     since = 0 if stay is not None and stay.deleted_s is not None else when
     mark_node(session, World(session, home, now_s), [node.id or 0], since)

@@ -192,9 +192,5 @@ def _sweep(session: Session, larder: Larder) -> None:
             raise Conflict(
                 f"{parent.name} would be gone while something stands in it: move it first"
             )
-        seen, at = set(), stay.node_id
-        while at is not None:
-            if at in seen:
-                raise Conflict(f"{nodes[at].name} would stand inside itself")
-            seen.add(at)
-            at = world.parent_now(at)
+    if (node := world.circle()) is not None:
+        raise Conflict(f"{nodes[node].name} would stand inside itself")

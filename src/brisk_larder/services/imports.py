@@ -18,7 +18,8 @@ from ..core.errors import BadFile
 from ..core.units import DAY_S, zone
 from ..data.acts import ActRef, act
 from ..data.tables import Deployment, ImportBatch, Node, Series
-from ..formats.readings_csv import Columns, Layout, look, read_columns, with_answers
+from ..formats.readings_csv import Columns, read_columns
+from ..formats.readings_layout import Layout, look, unanswered, with_answers
 from .buckets import put_buckets
 from .checks import get_live, temperature_limits_c
 from .forecast import mark_node
@@ -30,6 +31,9 @@ from .world import UNREAD, World
 INSERT_ROWS = 50_000
 SPIKE_C = 8.0  # a single reading so far off both its neighbours is called a spike (guess)
 MOST_LISTED = 200
+REMEMBERED = (
+    "unit", "tz", "month_first", "humidity_share", "time", "temperature", "humidity", "date",
+)  # fmt: skip
 Progress = Callable[[float], None]
 
 
@@ -70,6 +74,7 @@ class TakenIn:
     longest_gap_days: float
     spikes: int
     ambiguous: int
+    blanks: int
     node: str
     bad: list[dict[str, Any]] = field(default_factory=list)
     conflict_list: list[dict[str, Any]] = field(default_factory=list)
@@ -84,6 +89,9 @@ def preview(larder: Larder, node_id: int, path: Path, name: str) -> Preview:
         earlier = _earlier_answers(session, node_id, seen.header)
     layout, asks, note = seen.layout, seen.asks, seen.note
     if earlier and layout is not None:
+        # day and month are read off each file anew: its dates may decide what the last one left open
+        if "day_order" not in asks:
+            earlier.pop("month_first", None)
         layout, asks = with_answers(layout, earlier), []
     return Preview(
         name, seen.header, seen.rows, asdict(layout) if layout else None, asks, note, bool(earlier)
@@ -100,7 +108,7 @@ def _earlier_answers(session: Session, node_id: int, header: list[str]) -> dict[
     for mapping in rows:
         told = json.loads(mapping)
         if told.get("header") == header:
-            return {k: v for k, v in told["layout"].items() if k in ("unit", "tz", "month_first")}
+            return {k: v for k, v in told["layout"].items() if k in REMEMBERED}
     return {}
 
 
@@ -109,31 +117,25 @@ def layout_of(
 ) -> tuple[Layout, list[str]]:
     """The layout to read a file by: as guessed, with the keeper's answers; and its header.
 
-    Raises BadFile when the columns cannot be told, InvalidValue for an answer that cannot be.
+    Raises BadFile when the columns cannot be told, or when something stays open that nobody should
+    guess in silence; InvalidValue for an answer that cannot be.
     """
+    said = answers or {}
     with larder.store.read() as session:
         home = household(session)
-    seen = look(path, name, home.tz, home.temperature_unit)
-    layout = seen.layout
-    if layout is None:
-        if not answers or "time" not in answers or "temperature" not in answers:
-            raise BadFile(seen.note, [{"line": 1, "field": "header", "reason": seen.note}])
-        guess = Layout("utf-8-sig", _delimiter(path), _line_of(path, seen.header), 0, 1, tz=home.tz)
-        layout = guess
-    layout = with_answers(layout, answers or {})
+    seen = look(path, name, home.tz, home.temperature_unit, said)
+    if seen.layout is None:
+        raise BadFile(seen.note, [{"line": 1, "field": "header", "reason": seen.note}])
+    layout = with_answers(seen.layout, said)
+    if missing := unanswered(seen.asks, said):
+        raise BadFile(
+            f"{name} does not say {'; nor '.join(missing)}"
+            + (f" ({seen.note})" if seen.note else "")
+            + ". Say so, then try again",
+            [{"line": 1, "field": "header", "reason": m} for m in missing],
+        )
     zone(layout.tz)
     return layout, seen.header
-
-
-def _delimiter(path: Path) -> str:
-    with path.open(encoding="utf-8-sig", errors="replace") as lines:
-        first = next((line for line in lines if any(d in line for d in ";\t,")), ",")
-    return max(";\t,", key=first.count)
-
-
-def _line_of(path: Path, header: list[str]) -> int:
-    with path.open(encoding="utf-8-sig", errors="replace") as lines:
-        return next((i for i, line in enumerate(lines) if header and header[0] in line), 0)
 
 
 def import_file(
@@ -194,7 +196,7 @@ def import_file(
                 known + columns.repeats, columns.bad_count, len(conflicts),
                 int(columns.at_s[0]), int(columns.at_s[-1]), int((steps > DAY_S).sum()),
                 round(float(steps.max(initial=0)) / DAY_S, 1), _spikes(columns),
-                columns.ambiguous, node_path(world, node_id), columns.bad,
+                columns.ambiguous, columns.blanks, node_path(world, node_id), columns.bad,
                 conflicts[:MOST_LISTED],
             )
         )  # fmt: skip
@@ -233,7 +235,7 @@ def _possible(columns: Columns, low_c: float, high_c: float, now_s: int) -> Colu
     return Columns(
         columns.at_s[good], columns.temperature_c[good], columns.erh[good], columns.lines[good],
         columns.bad[:MOST_LISTED], columns.bad_count + len(wrong), columns.repeats,
-        columns.ambiguous,
+        columns.ambiguous, columns.blanks,
     )  # fmt: skip
 
 

@@ -42,6 +42,16 @@ class Lineage:
             "(SELECT from_part_id FROM part WHERE from_part_id IS NOT NULL AND deleted_s IS NULL))"
         )
         self.parts = {row[0]: PartRow(*row) for row in found}
+        for part in self.parts:
+            self._ends(part)
+
+    def _ends(self, part_id: int) -> None:
+        seen, at = set[int](), self.parts.get(part_id)
+        while at is not None and at.from_part_id is not None:
+            if at.id in seen:
+                raise ValueError("seed that was split off from itself")
+            seen.add(at.id)
+            at = self.parts.get(at.from_part_id)
 
     def root(self, part_id: int) -> int:
         """The part whose record a part carries on (itself when it was never split off)."""

@@ -280,7 +280,9 @@ def _edit_seed(a: Recorder, lot: Lot, edit: LotEdit) -> list[str]:
 def refuse_circle(session: Session, cohort: Cohort, mother: Cohort) -> None:
     """Raises InvalidValue when seed would be its own ancestor."""
     at: Cohort | None = mother
-    while at is not None:
+    seen = set[int | None]()
+    while at is not None and at.id not in seen:
+        seen.add(at.id)
         if at.id == cohort.id:
             raise InvalidValue("grown from", "itself", "seed that is older than this")
         up = at.mother_cohort_id

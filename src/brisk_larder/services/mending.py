@@ -9,16 +9,25 @@ from typing import Any
 from uuid import uuid4
 
 from sqlalchemy import Boolean, Float, Integer
-from sqlmodel import Session, SQLModel
+from sqlmodel import Session, SQLModel, select
 
 from ..core.errors import InvalidValue
 from ..core.units import zone
 from ..data.acts import ActRef, Recorder, act
-from ..data.limits import JSON_COLUMNS, TEXT, TEXTS, odd_values, range_of
+from ..data.limits import (
+    EARLIEST_S,
+    JSON_COLUMNS,
+    LATEST_S,
+    TEXT,
+    TEXTS,
+    odd_values,
+    range_of,
+)
 from ..data.tables import HISTORY_TABLES, Cohort, CropChange, Household, Lot, Part, Stay
 from .crops import check_overrule, load_kinds, reference
 from .forecast import remark_everything
 from .larder import Larder, live
+from .snapshot import Snapshot
 
 MOST_NAMED = 20
 
@@ -70,26 +79,24 @@ def _strangers(session: Session) -> list[tuple[str, int, str, object]]:
 def _circles(session: Session) -> list[tuple[str, int]]:
     """Rows that close a circle: a container in itself, seed that is its own ancestor."""
     out: list[tuple[str, int]] = []
-    for table, child, parent in (
-        ("stay", "node_id", "parent_node_id"), ("cohort", "id", "mother_cohort_id"),
-        ("part", "id", "from_part_id"),
-    ):  # fmt: skip
-        above: dict[int, set[int]] = {}
-        rows = session.connection().exec_driver_sql(
-            f"SELECT id, {child}, {parent} FROM {table} WHERE deleted_s IS NULL "
-            f"AND {child} IS NOT NULL AND {parent} IS NOT NULL ORDER BY id"
-        )
-        for row_id, low, high in rows:
-            todo, seen = [high], set[int]()
-            while todo:
-                at = todo.pop()
-                if at not in seen:
-                    seen.add(at)
-                    todo += above.get(at, ())
-            if low in seen:
-                out.append((table, int(row_id)))
-            else:
-                above.setdefault(low, set()).add(high)
+    run = session.connection().exec_driver_sql
+    for table, parent in (("cohort", "mother_cohort_id"), ("part", "from_part_id")):
+        sql = f"SELECT id, {parent} FROM {table} WHERE deleted_s IS NULL AND {parent} IS NOT NULL"
+        up: dict[int, int] = {row[0]: row[1] for row in run(sql)}
+        for row_id in sorted(up):
+            seen, at = set[int](), row_id
+            while at in up and at not in seen:
+                seen.add(at)
+                at = up[at]
+            if at == row_id and at in seen:
+                out.append((table, row_id))
+                del up[row_id]
+    home = session.get(Household, 1)
+    if home is not None and (node := Snapshot(session, home, 0).circle()) is not None:
+        last = run(
+            "SELECT max(id) FROM stay WHERE deleted_s IS NULL AND node_id = ?", (node,)
+        ).scalar()
+        out.append(("stay", int(last or 0)))
     return out
 
 
@@ -111,6 +118,38 @@ def _set_right(a: Recorder, row: SQLModel, column: str, said: str) -> str:
         row.deleted_s = a.now_s
         what = "set aside"
     return f"{about}: {column.replace('_', ' ')} {said} ({what})"
+
+
+def cannot_be(session: Session) -> list[str]:
+    """What is in the file and no room can reckon with, beyond the range of single values: words no
+    table knows, circles, a household that is missing. In words."""
+    run = session.connection().exec_driver_sql
+    out = [
+        f"{table}, id {row_id}: {column.replace('_', ' ')} is not known here"
+        for table, row_id, column, _ in _strangers(session)
+    ]
+    out += [f"{table}, id {row_id}: stands inside itself" for table, row_id in _circles(session)]
+    if session.get(Household, 1) is None:
+        out.append("household: there is none")
+    late = run(
+        "SELECT series_id, at_s FROM reading WHERE at_s NOT BETWEEN ? AND ?",
+        (EARLIEST_S, LATEST_S),
+    ).first()
+    if late is not None:
+        out.append(f"reading of series {late[0]}: the time {late[1]} cannot be")
+    bare = run(
+        "SELECT id FROM lot WHERE deleted_s IS NULL AND state <> 'gone' AND id NOT IN (SELECT lot_id "
+        "FROM part WHERE deleted_s IS NULL AND to_s IS NULL)"
+    ).first()
+    if bare is not None:
+        out.append(f"lot, id {bare[0]}: there is no part of any cohort in it")
+    for change in session.exec(select(CropChange)):
+        if live(change):
+            try:
+                check_overrule(change.crop, change.field, change.value)
+            except InvalidValue as error:
+                out.append(f"crop_change, id {change.id}: {error.message}")
+    return out
 
 
 def _odd(session: Session) -> bool:
@@ -143,7 +182,7 @@ def mend(larder: Larder) -> list[str]:
             said.append(f"{table} {row_id}: {column.replace('_', ' ')} {getattr(row, column)!r}")
             setattr(row, column, instead)
             session.add(row)
-        for change in session.query(CropChange).all():
+        for change in session.exec(select(CropChange)).all():
             if live(change):
                 try:
                     check_overrule(change.crop, change.field, change.value)
@@ -151,9 +190,10 @@ def mend(larder: Larder) -> list[str]:
                     change.deleted_s = a.now_s
                     said.append(error.message)
         session.flush()
-        for table, row_id in _circles(session):
-            _cut(a, table, row_id)
-            said.append(f"{table} {row_id} stood inside itself")
+        while found := _circles(session):
+            for table, row_id in found:
+                _cut(a, table, row_id)
+                said.append(f"{table} {row_id} stood inside itself")
         remark_everything(session)
         more = f" and {len(said) - MOST_NAMED} more" if len(said) > MOST_NAMED else ""
         a.summary = f"Set right what could not be: {'; '.join(said[:MOST_NAMED])}{more}"

@@ -210,9 +210,22 @@ class Snapshot:
 
     def root(self, node: int) -> int:
         """The place in which a node stands now (itself for a place)."""
-        while (parent := self.parent_now(node)) is not None:
-            node = parent
-        return node
+        return self.chain(node)[-1]
+
+    def circle(self) -> int | None:
+        """A container that stands inside itself at some time; None: there is none, as it must be."""
+        for node in self.node_stays:
+            for start, _, parent in self.parents(node):
+                seen, at = {node}, parent
+                while at not in seen:
+                    seen.add(at)
+                    up = [p for a, b, p in self.parents(at) if a <= start < b]
+                    if not up:
+                        break
+                    at = up[0]
+                else:
+                    return node
+        return None
 
     def place_kind(self, node: int) -> str:
         """Kind of the place in which a node stands now."""
@@ -288,8 +301,11 @@ class Snapshot:
         key = (node, bisect_right(self.breaks(node), at_s))
         if key not in self._walls:
             walls: list[tuple[float, float, float]] = []
-            inner = node
+            inner, gone_by = node, set[int]()
             while inner != UNPLACED and not self.own_air(inner, at_s):
+                if inner in gone_by:
+                    raise ValueError("a container stands inside itself")
+                gone_by.add(inner)
                 stays = self.parents(inner)
                 if not stays:
                     break
@@ -352,6 +368,8 @@ class Snapshot:
         """A node and what it stands in now, outward."""
         out = [node]
         while (parent := self.parent_now(out[-1])) is not None:
+            if parent in out:
+                raise ValueError("a container stands inside itself")
             out.append(parent)
         return out
 

@@ -80,11 +80,7 @@ def node_path(world: World, node: int | None) -> str:
     """Where something stands, from the place inward: Stone larder · tin 2."""
     if node is None or node not in world.nodes:
         return ""
-    names = [world.nodes[node].name]
-    while (parent := world.parent_now(node)) is not None:
-        names.append(world.nodes[parent].name)
-        node = parent
-    return " · ".join(reversed(names))
+    return " · ".join(world.nodes[n].name for n in reversed(world.chain(node)))
 
 
 def origin_words(cohort: Origin, now_s: float) -> str:

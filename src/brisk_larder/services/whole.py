@@ -9,10 +9,13 @@ from sqlalchemy.exc import IntegrityError, StatementError
 from sqlmodel import Session, SQLModel, col, delete, insert, select
 
 from ..core.errors import BadFile, InvalidValue
+from ..core.plain_json import read_json
+from ..data.limits import JSON_TEXT, odd_values
 from ..data.tables import HISTORY_TABLES, Lot, Reading
 from .buckets import rebuild_buckets
 from .forecast import remark_everything
 from .larder import Larder
+from .mending import cannot_be
 
 
 def everything_json(larder: Larder) -> str:
@@ -38,6 +41,10 @@ def _fill(session: Session, name: str, table: str, model: type[Any], rows: list[
         )  # fmt: skip
         if unknown:
             raise BadFile(f"{name}, {table}, row {i}: unknown: {unknown}")
+        odd = next(odd_values(table, row), None)
+        if odd is not None:
+            shown = f"{odd[1]!r:.60}"
+            raise BadFile(f"{name}, {table}, row {i}, {odd[0]}: {shown}; allowed: {odd[2]}")
     whole = [row if len(row) == len(columns) else model(**row).model_dump() for row in rows]
     statement = insert(SQLModel.metadata.tables[table])
     run = session.connection().execute
@@ -61,9 +68,9 @@ def restore_everything(larder: Larder, name: str, data: bytes) -> int:
     Refuses a larder that holds seed or readings already. Raises BadFile and InvalidValue.
     """
     try:
-        raw = json.loads(data)
-    except (UnicodeDecodeError, json.JSONDecodeError) as error:
-        raise BadFile(f"{name} is not JSON: {error}") from error
+        raw = read_json(data, most_text=JSON_TEXT)
+    except BadFile as error:
+        raise BadFile(f"{name}: {error.message}") from error
     if not isinstance(raw, dict) or raw.get("format") != "brisk-larder":
         raise BadFile(f"{name} does not hold a larder: its format is not 'brisk-larder'")
     if raw.get("schema") != larder.store.schema_rev:
@@ -80,11 +87,19 @@ def restore_everything(larder: Larder, name: str, data: bytes) -> int:
         for model in tables.values():
             session.exec(delete(model))
         for table, model in tables.items():
-            count += _fill(session, name, table, model, raw.get(table, []))
+            rows = raw.get(table, [])
+            if not isinstance(rows, list):
+                raise BadFile(f"{name}, {table}: no list of rows")
+            count += _fill(session, name, table, model, rows)
         dangling = session.connection().exec_driver_sql("PRAGMA foreign_key_check").first()
         if dangling is not None:
             raise BadFile(
                 f"{name}, {dangling[0]}: a row refers to a {dangling[2]} that is not there"
+            )
+        wrong = cannot_be(session)
+        if wrong:
+            raise BadFile(
+                f"{name}, {wrong[0]}", [{"line": 0, "field": "", "reason": w} for w in wrong]
             )
         rebuild_buckets(session)
         remark_everything(session)
