@@ -109,7 +109,7 @@ CSV = "time,temperature_c,humidity_pct\n"
 FILES = [
     (b"when,warmth\n1,2\n", "header"),
     (CSV.encode() + b"2026-01-01 10:00,12,50\nyesterday,12,50\n", "line 3, time"),
-    (CSV.encode() + b"2026-01-01 10:00,12 C,50\n", "own unit"),
+    (CSV.encode() + b"2026-01-01 10:00,12 C,50\n2026-01-01 11:00,12 F,50\n", "own unit"),
     (CSV.encode() + b"2026-01-01 10:00,12,140\n", "line 2, humidity"),
     (CSV.encode() + b"2026-01-01 10:00,12\n", "line 2, row"),
     (b"time,temperature_c\n2026-01-01 10:00,\xff\xfe\n", "line 2"),

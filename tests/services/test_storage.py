@@ -249,8 +249,10 @@ def test_local_times_respect_the_hour_that_changes(parsed_file):
 def test_utf16_files_are_read_and_broken_ones_name_their_line(parsed_file):
     text = "time,temp_c,humidity\n2026-03-01 10:00,5,40\n"
     assert parsed_file(text.encode("utf-16")).erh.tolist() == [0.4]
+    broken = parsed_file(text.encode() + b"\xff\xff")
+    assert [b["line"] for b in broken.bad] == [3]
     with pytest.raises(BadFile, match="line 3"):
-        parsed_file(text.encode() + b"\xff\xff")
+        parsed_file(text.encode() + b"\x00\x00")
 
 
 def test_lots_without_a_place_take_the_cupboard_and_say_so(larder):

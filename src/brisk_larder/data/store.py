@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import sqlite3
 import threading
 import time
@@ -34,15 +35,17 @@ CACHE_PATIENCE_MS = 300  # what is only kept for speed does not
 QUIET_S = 5.0  # after such a failure, so long nothing is kept: rooms would wait for it one by one
 
 
-class _Patience:
-    """How long the next write waits for another program's lock; writes come one at a time."""
+class _Next:
+    """How the next write begins: how long it waits for another program's lock, and whether what its
+    rows refer to is looked up. Writes come one at a time."""
 
-    ms = PATIENCE_MS
+    patience_ms = PATIENCE_MS
+    lookups = True
 
 
-def _engine(path: Path, patience: _Patience | None = None) -> Engine:
-    """The engine of readers, or with ``patience`` that of the one writer."""
-    write = patience is not None
+def _engine(path: Path, how: _Next | None = None) -> Engine:
+    """The engine of readers, or with ``how`` that of the one writer."""
+    write = how is not None
     engine = create_engine(
         URL.create("sqlite", database=str(path)),
         poolclass=QueuePool,
@@ -66,10 +69,11 @@ def _engine(path: Path, patience: _Patience | None = None) -> Engine:
 
     @event.listens_for(engine, "begin")
     def _begin(connection: Any) -> None:
-        if patience is None:
+        if how is None:
             connection.exec_driver_sql("BEGIN")
             return
-        connection.exec_driver_sql(f"PRAGMA busy_timeout={patience.ms}")
+        connection.exec_driver_sql(f"PRAGMA busy_timeout={how.patience_ms}")
+        connection.exec_driver_sql(f"PRAGMA foreign_keys={'ON' if how.lookups else 'OFF'}")
         connection.exec_driver_sql("BEGIN IMMEDIATE")
 
     return engine
@@ -122,6 +126,30 @@ def said(error: BaseException, path: Path) -> LarderError | None:
     return None
 
 
+COMING = "coming:"  # of readings on their way in, see services.coming
+
+
+def process_mark(pid: int) -> str:
+    """A process by its number and the time it began; empty when there is none such."""
+    try:
+        return f"{pid}:{Path(f'/proc/{pid}/stat').read_text().rsplit(')', 1)[1].split()[19]}"
+    except OSError:
+        return ""
+
+
+def sweep_coming(run: Callable[..., Any], key: str) -> None:
+    """Remove readings that were on their way in under a key of ``meta``; none when they arrived."""
+    row = run("SELECT value FROM meta WHERE key = ?", (key,)).fetchone()
+    if row is None:
+        return
+    told = json.loads(row[0])
+    for table in ("d_hour", "d_day", "reading"):
+        run(f"DELETE FROM {table} WHERE series_id = ?", (told["series"],))
+    run("DELETE FROM import_batch WHERE id = ?", (told["batch"],))
+    run("DELETE FROM series WHERE id = ?", (told["series"],))
+    run("DELETE FROM meta WHERE key = ?", (key,))
+
+
 class Store:
     """One household's file. Reads go through pooled read-only sessions; writes one at a time.
 
@@ -142,9 +170,9 @@ class Store:
             self._hold.close()
             raise
         self._inode = path.stat().st_ino
-        self._patience = _Patience()
+        self._next = _Next()
         self._reader = _engine(path)
-        self._writer = _engine(path, self._patience)
+        self._writer = _engine(path, self._next)
         self._lock = threading.RLock()
         # sees every commit, also those of other programs; never writes
         self._watch = sqlite3.connect(path, check_same_thread=False, isolation_level=None)
@@ -164,8 +192,21 @@ class Store:
                 if connection.execute("PRAGMA application_id").fetchone()[0] != APPLICATION_ID:
                     connection.execute(f"PRAGMA application_id={APPLICATION_ID}")
                 connection.execute("PRAGMA journal_mode=WAL")
+                self._sweep(connection)
         except sqlite3.OperationalError as error:
             raise said(error, self.path) or error from error
+
+    @staticmethod
+    def _sweep(connection: sqlite3.Connection) -> None:
+        """Readings that a killed program was bringing in when it ended."""
+        for key, value in connection.execute(
+            "SELECT key, value FROM meta WHERE key LIKE ? || '%'", (COMING,)
+        ).fetchall():
+            told = json.loads(value)
+            if process_mark(told["pid"]) != told["mark"]:
+                connection.execute("BEGIN IMMEDIATE")
+                sweep_coming(connection.execute, key)
+                connection.execute("COMMIT")
 
     def version(self) -> int:
         """A number that changes with every commit to the file by anybody."""
@@ -193,13 +234,15 @@ class Store:
             yield session
 
     @contextmanager
-    def write(self, patience_ms: int | None = None) -> Iterator[Session]:
+    def write(self, patience_ms: int | None = None, *, lookups: bool = True) -> Iterator[Session]:
         """One write transaction (BEGIN IMMEDIATE): commits at the end, rolls back on any error.
 
+        ``lookups`` off: only for many rows of which the caller knows that what they refer to is there.
         Raises CannotWrite when the disk, a lock or the file's rights do not let it.
         """
         with self._in_words(), self._lock, Session(self._writer, expire_on_commit=False) as session:
-            self._patience.ms = PATIENCE_MS if patience_ms is None else patience_ms
+            self._next.patience_ms = PATIENCE_MS if patience_ms is None else patience_ms
+            self._next.lookups = lookups
             try:
                 if self._replaced():
                     raise CannotWrite(

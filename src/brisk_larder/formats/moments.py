@@ -125,6 +125,8 @@ def orders_possible(stamps: Sequence[str]) -> tuple[bool, bool]:
             continue
         spans.append(float(at[-1] - at[0]))
     day, month = spans
+    if len({s[:10] for s in stamps}) < 3:  # two days may well be a month apart
+        return day is not None or month is None, month is not None
     if day is None or month is None:
         return day is not None or month is None, month is not None
     # consecutive days are a month apart under the wrong order

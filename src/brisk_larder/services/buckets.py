@@ -45,6 +45,23 @@ def refresh_buckets(session: Session, series_id: int, first_s: int, last_s: int)
         )
 
 
+def insert_rows(
+    session: Session, series_id: int, batch_id: int | None, at_s: np.ndarray,
+    temperature_c: np.ndarray, erh: np.ndarray,
+) -> None:  # fmt: skip
+    """Write readings of one series, straight to the driver (nan humidity: unread)."""
+    read: list[float | None] = erh.tolist()
+    if np.isnan(erh).any():
+        read = [None if h != h else h for h in read]
+    raw = session.connection().connection.cursor()
+    raw.executemany(
+        "INSERT INTO reading (series_id, at_s, temperature_c, erh, batch_id) "
+        f"VALUES ({int(series_id)}, ?, ?, ?, {int(batch_id) if batch_id else 'NULL'})",
+        list(zip(at_s.tolist(), temperature_c.tolist(), read, strict=True)),
+    )
+    raw.close()
+
+
 def put_buckets(
     session: Session, series_id: int, at_s: np.ndarray, temperature_c: np.ndarray, erh: np.ndarray
 ) -> None:

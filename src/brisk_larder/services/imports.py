@@ -14,13 +14,14 @@ from typing import Any
 import numpy as np
 from sqlmodel import Session, col, select
 
-from ..core.errors import BadFile
+from ..core.errors import BadFile, Conflict
 from ..core.units import DAY_S, zone
 from ..data.acts import ActRef, act
-from ..data.tables import Deployment, ImportBatch, Node, Series
+from ..data.tables import Act, Deployment, ImportBatch, Node, Series
 from ..formats.readings_csv import Columns, read_columns
-from ..formats.readings_layout import Layout, look, unanswered, with_answers
-from .buckets import put_buckets
+from ..formats.readings_layout import Layout, check_layout, look, unanswered, with_answers
+from . import coming
+from .buckets import insert_rows, put_buckets
 from .checks import get_live, temperature_limits_c
 from .forecast import mark_node
 from .larder import Larder, household
@@ -127,6 +128,7 @@ def layout_of(
     if seen.layout is None:
         raise BadFile(seen.note, [{"line": 1, "field": "header", "reason": seen.note}])
     layout = with_answers(seen.layout, said)
+    check_layout(layout, len(seen.header))
     if missing := unanswered(seen.asks, said):
         raise BadFile(
             f"{name} does not say {'; nor '.join(missing)}"
@@ -166,36 +168,78 @@ def import_file(
         )
     if not len(columns.at_s):
         raise BadFile(f"{name} holds no reading that can be taken in", columns.bad)
+    ahead = _bring_ahead(larder, ref, node_id, layout, name, columns, progress)
+    try:
+        return _take_in(larder, ref, node_id, path, name, header, layout, columns, ahead, progress)
+    except BaseException:
+        if ahead is not None:
+            coming.drop(larder.store, ahead)
+        raise
+
+
+def _bring_ahead(
+    larder: Larder, ref: ActRef, node_id: int, layout: Layout, name: str, columns: Columns,
+    progress: Progress,
+) -> coming.Coming | None:  # fmt: skip
+    """Rows of a logger that is new here, written before the act in shares where nobody reads yet; None
+    where they belong among readings that are there, or are few."""
+    with larder.store.read() as session:
+        known = find_logger_series(session, node_id, layout.device) is not None
+        if known or len(columns.at_s) < coming.SHARE_ROWS or session.get(Act, ref.id) is not None:
+            return None
+    return coming.bring(
+        larder.store, layout.device, name, columns, lambda s: progress(0.6 + 0.35 * s)
+    )
+
+
+def _take_in(
+    larder: Larder, ref: ActRef, node_id: int, path: Path, name: str, header: list[str],
+    layout: Layout, columns: Columns, ahead: coming.Coming | None, progress: Progress,
+) -> dict[str, Any]:  # fmt: skip
+    sha256 = _digest(path)
+    steps = np.diff(columns.at_s)
+    spikes = _spikes(columns)
     with act(larder.store, larder.clock, ref, "import_readings") as a:
         if a.replayed:
+            if ahead is not None:
+                coming.drop_within(a.session, ahead)
             return a.result
         node = get_live(a.session, Node, node_id, "place or container")
-        world = World(a.session, household(a.session), a.now_s)
-        series = logger_series(a.session, node_id, layout.device)
-        new, known, conflicts = compare(a.session, series.id or 0, columns)
-        batch = ImportBatch(
-            file_name=name, sha256=_digest(path), series_id=series.id or 0, rows=len(new),
-            known_rows=known, first_s=int(columns.at_s[0]), last_s=int(columns.at_s[-1]),
-            bad_rows=columns.bad_count, conflicts=len(conflicts),
-            mapping=json.dumps({"header": header, "layout": asdict(layout)}),
-        )  # fmt: skip
+        if ahead is not None and find_logger_series(a.session, node_id, layout.device) is not None:
+            raise Conflict(
+                f"{node.name} was given readings of {layout.device} meanwhile: try again"
+            )
+        if ahead is None:
+            series_id = logger_series(a.session, node_id, layout.device).id or 0
+            new, known, conflicts = compare(a.session, series_id, columns)
+            batch = ImportBatch(file_name=name, sha256=sha256, series_id=series_id, rows=0)
+        else:
+            series_id, batch = coming.arrived(a.session, ahead, node_id)
+            new, known, conflicts = np.arange(len(columns.at_s)), 0, []
+        for field_name, value in {
+            "sha256": sha256, "rows": len(new), "known_rows": known,
+            "first_s": int(columns.at_s[0]), "last_s": int(columns.at_s[-1]),
+            "bad_rows": columns.bad_count, "conflicts": len(conflicts),
+            "mapping": json.dumps({"header": header, "layout": asdict(layout)}),
+        }.items():  # fmt: skip
+            setattr(batch, field_name, value)
         a.session.add(batch)
         a.session.flush()
-        store_rows(a.session, series.id or 0, columns, new, batch.id, progress)
+        if ahead is None:
+            store_rows(a.session, series_id, columns, new, batch.id, progress)
+        world = World(a.session, household(a.session), a.now_s)
         if len(new):
             first_new = float(columns.at_s[new[0]])
             read = kinds_read(True, bool(np.isfinite(columns.erh[new]).any()))
-            world = World(a.session, household(a.session), a.now_s)
             since = previous_s(world, node_id, first_new, read)
             mark_node(a.session, world, [node_id], since, read=True)
         a.about(f"node:{node_id}", f"batch:{batch.id}")
-        steps = np.diff(columns.at_s)
         a.result = asdict(
             TakenIn(
                 batch.id or 0, len(columns.at_s) + columns.repeats, len(new),
                 known + columns.repeats, columns.bad_count, len(conflicts),
                 int(columns.at_s[0]), int(columns.at_s[-1]), int((steps > DAY_S).sum()),
-                round(float(steps.max(initial=0)) / DAY_S, 1), _spikes(columns),
+                round(float(steps.max(initial=0)) / DAY_S, 1), spikes,
                 columns.ambiguous, columns.blanks, node_path(world, node_id), columns.bad,
                 conflicts[:MOST_LISTED],
             )
@@ -254,9 +298,9 @@ def _digest(path: Path) -> str:
         return hashlib.file_digest(raw, "sha256").hexdigest()
 
 
-def logger_series(session: Session, node_id: int, device: str) -> Series:
-    """The series of a logger in a node, deployed there from the start when it is new."""
-    found = session.exec(
+def find_logger_series(session: Session, node_id: int, device: str) -> Series | None:
+    """The series of a logger in a node, if it was read there before."""
+    return session.exec(
         select(Series)
         .join(Deployment, col(Deployment.series_id) == Series.id)
         .where(
@@ -264,6 +308,11 @@ def logger_series(session: Session, node_id: int, device: str) -> Series:
             col(Deployment.deleted_s).is_(None), col(Series.deleted_s).is_(None),
         )
     ).first()  # fmt: skip
+
+
+def logger_series(session: Session, node_id: int, device: str) -> Series:
+    """The series of a logger in a node, deployed there from the start when it is new."""
+    found = find_logger_series(session, node_id, device)
     if found is not None:
         return found
     made = Series(name=device, origin="logger")
@@ -316,15 +365,8 @@ def store_rows(
     if not len(new):
         return
     at, warm, damp = columns.at_s[new], columns.temperature_c[new], columns.erh[new]
-    sql = (
-        "INSERT INTO reading (series_id, at_s, temperature_c, erh, batch_id) "
-        f"VALUES ({int(series_id)}, ?, ?, ?, {int(batch_id) if batch_id else 'NULL'})"
-    )
-    raw = session.connection().connection.cursor()
     for first in range(0, len(new), INSERT_ROWS):
         run = slice(first, first + INSERT_ROWS)
-        read = [None if h != h else h for h in damp[run].tolist()]
-        raw.executemany(sql, list(zip(at[run].tolist(), warm[run].tolist(), read, strict=True)))
+        insert_rows(session, series_id, batch_id, at[run], warm[run], damp[run])
         progress(0.6 + 0.35 * min(1.0, (first + INSERT_ROWS) / len(new)))
-    raw.close()
     put_buckets(session, series_id, at, warm, damp)
