@@ -36,11 +36,9 @@ QUIET_S = 5.0  # after such a failure, so long nothing is kept: rooms would wait
 
 
 class _Next:
-    """How the next write begins: how long it waits for another program's lock, and whether what its
-    rows refer to is looked up. Writes come one at a time."""
+    """How long the next write waits for another program's lock. Writes come one at a time."""
 
     patience_ms = PATIENCE_MS
-    lookups = True
 
 
 def _engine(path: Path, how: _Next | None = None) -> Engine:
@@ -73,7 +71,6 @@ def _engine(path: Path, how: _Next | None = None) -> Engine:
             connection.exec_driver_sql("BEGIN")
             return
         connection.exec_driver_sql(f"PRAGMA busy_timeout={how.patience_ms}")
-        connection.exec_driver_sql(f"PRAGMA foreign_keys={'ON' if how.lookups else 'OFF'}")
         connection.exec_driver_sql("BEGIN IMMEDIATE")
 
     return engine
@@ -177,8 +174,12 @@ class Store:
         # sees every commit, also those of other programs; never writes
         self._watch = sqlite3.connect(path, check_same_thread=False, isolation_level=None)
         self._watch_lock = threading.Lock()
+        self._commits: int | None = None
+        self._stamp: tuple[object, ...] | None = None
+        self._changes = 0
         self._making: dict[str, threading.RLock] = {}
         self._memo: dict[str, tuple[tuple[int, int], Any]] = {}
+        self._within = threading.local()
         self._shared = Shared()
         self.schema_rev = head_revision()
         self.trouble = ""
@@ -209,12 +210,34 @@ class Store:
                 connection.execute("COMMIT")
 
     def version(self) -> int:
-        """A number that changes with every commit to the file by anybody."""
+        """A number that changes with all that rooms are made of, whoever wrote it: acts, readings and
+        this program's own writes; not with what is only kept for speed, nor with a file on its way in.
+        """
         with self._watch_lock:
-            return int(self._watch.execute("PRAGMA data_version").fetchone()[0])
+            commits = self._watch.execute("PRAGMA data_version").fetchone()[0]
+            if commits != self._commits:
+                stamp = self._watch.execute(
+                    "SELECT (SELECT max(rowid) FROM act), "
+                    "(SELECT value FROM meta WHERE key = 'climate')"
+                ).fetchone()
+                self._changes += stamp != self._stamp
+                self._commits, self._stamp = commits, stamp
+            return self._changes
 
-    def remembered(self, name: str, now_s: int, make: Callable[[], V]) -> V:
-        """What ``make`` returns, kept until the file changes or the minute is over."""
+    def remembered(
+        self, name: str, now_s: int, make: Callable[[], V],
+        lasting: Callable[[V], bool] = lambda value: True,
+    ) -> V:  # fmt: skip
+        """What ``make`` returns, kept until the file changes or the minute is over; not what is only
+        for now (``lasting``).
+
+        What is asked for while something else is being made is made once for it, even when the file
+        changes meanwhile: a room is of one piece, and a file that comes in does not make it anew
+        at each of its shares.
+        """
+        within: dict[str, Any] | None = getattr(self._within, "made", None)
+        if within is not None and name in within:
+            return cast(V, within[name])
         with self._watch_lock:
             lock = self._making.setdefault(name, threading.RLock())
         with lock:  # several rooms ask for the same at once: it is made once
@@ -222,8 +245,16 @@ class Store:
             kept = self._memo.get(name)
             if kept is not None and kept[0] == key:
                 return cast(V, kept[1])
-            value = make()
-            if self.version() == key[0]:  # else something was written meanwhile, if only caches
+            if within is None:
+                self._within.made = {}
+            try:
+                value = make()
+            finally:
+                if within is None:
+                    self._within.made = None
+            if within is not None:
+                within[name] = value
+            if lasting(value) and self.version() == key[0]:  # else something was written meanwhile
                 self._memo[name] = (key, value)
             return value
 
@@ -234,15 +265,14 @@ class Store:
             yield session
 
     @contextmanager
-    def write(self, patience_ms: int | None = None, *, lookups: bool = True) -> Iterator[Session]:
+    def write(self, *, cache: bool = False) -> Iterator[Session]:
         """One write transaction (BEGIN IMMEDIATE): commits at the end, rolls back on any error.
 
-        ``lookups`` off: only for many rows of which the caller knows that what they refer to is there.
+        ``cache``: of what is only kept for speed; it gives up soon, and rooms need not look again.
         Raises CannotWrite when the disk, a lock or the file's rights do not let it.
         """
         with self._in_words(), self._lock, Session(self._writer, expire_on_commit=False) as session:
-            self._next.patience_ms = PATIENCE_MS if patience_ms is None else patience_ms
-            self._next.lookups = lookups
+            self._next.patience_ms = CACHE_PATIENCE_MS if cache else PATIENCE_MS
             try:
                 if self._replaced():
                     raise CannotWrite(
@@ -251,6 +281,9 @@ class Store:
                     )
                 yield session
                 session.commit()
+                if not cache:
+                    with self._watch_lock:
+                        self._changes += 1
             except BaseException:
                 session.rollback()
                 raise
@@ -264,7 +297,7 @@ class Store:
         if self.trouble and time.monotonic() - self._troubled_at < QUIET_S:
             raise CannotWrite(self.trouble)
         try:
-            with self.write(CACHE_PATIENCE_MS) as session:
+            with self.write(cache=True) as session:
                 yield session
             self.trouble = ""
         except CannotWrite as error:

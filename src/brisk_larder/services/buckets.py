@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from sqlmodel import Session
 
+from ..core.hours import drawn_together
 from ..core.units import DAY_S
 
 WIDTHS = {"d_hour": 3600, "d_day": DAY_S}
@@ -81,24 +82,6 @@ def put_buckets(
     marks = ", ".join("?" * 11)
     raw = session.connection().connection.cursor()
     for table, width in WIDTHS.items():
-        bucket = at_s // width * width
-        starts = np.flatnonzero(np.diff(bucket, prepend=bucket[0] - 1))
-        count = np.diff(np.append(starts, len(bucket)))
-        columns = [_summed(values, starts) for values in (temperature_c, erh)]
-        rows = list(zip(
-            [series_id] * len(starts), bucket[starts].tolist(), count.tolist(),
-            *columns[0], *columns[1], strict=True,
-        ))  # fmt: skip
+        rows = [(series_id, *row) for row in drawn_together(at_s, temperature_c, erh, width)]
         raw.executemany(f"INSERT INTO {table} ({COLUMNS}) VALUES ({marks})", rows)
     raw.close()
-
-
-def _summed(values: np.ndarray, starts: np.ndarray) -> list[list[float | None]]:
-    """Count, sum, least and most of each bucket; None where nothing was read."""
-    read = np.isfinite(values)
-    n = np.add.reduceat(read.astype(np.int64), starts)
-    total = np.round(np.add.reduceat(np.where(read, values, 0.0), starts), 6)
-    low = np.minimum.reduceat(np.where(read, values, np.inf), starts)
-    high = np.maximum.reduceat(np.where(read, values, -np.inf), starts)
-    sides = [[v if k else None for v, k in zip(x.tolist(), n, strict=True)] for x in (low, high)]
-    return [n.tolist(), total.tolist(), *sides]

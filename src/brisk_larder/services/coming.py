@@ -7,9 +7,6 @@ brings them; what a killed program left on its way is swept at the next opening 
 from __future__ import annotations
 
 import json
-import os
-import time
-from collections.abc import Callable
 from dataclasses import dataclass
 
 from sqlmodel import Session, select
@@ -17,10 +14,7 @@ from sqlmodel import Session, select
 from ..data.store import COMING, Store, process_mark, sweep_coming
 from ..data.tables import Deployment, ImportBatch, Meta, Series
 from ..formats.readings_csv import Columns
-from .buckets import insert_rows, put_buckets
-
-SHARE_ROWS = 20_000  # rows in one write: a sixth of a second
-BREATH_S = 0.003  # between two shares, so that who waits for the lock gets it
+from .import_helper import Helper, Progress
 
 
 @dataclass(frozen=True)
@@ -33,10 +27,10 @@ class Coming:
 
 
 def bring(
-    store: Store, device: str, file_name: str, columns: Columns, progress: Callable[[float], None]
+    store: Store, helper: Helper, device: str, file_name: str, columns: Columns, progress: Progress
 ) -> Coming:
     """Write the rows of a file ahead of its act. ``progress`` (a share of one) may raise to stop: then
-    nothing is left."""
+    nothing is left. Raises CannotWrite."""
     with store.write() as session:
         series = Series(name=device, origin="logger")
         session.add(series)
@@ -47,26 +41,15 @@ def bring(
         session.add(batch)
         session.flush()
         made = Coming(f"{COMING}{batch.id}", series.id or 0, batch.id or 0)
-        pid = os.getpid()
+        pid = helper.pid
         told = {
             "series": made.series_id, "batch": made.batch_id, "pid": pid, "mark": process_mark(pid)
         }  # fmt: skip
         session.add(Meta(key=made.key, value=json.dumps(told)))
     try:
-        count = len(columns.at_s)
-        for first in range(0, count, SHARE_ROWS):
-            run = slice(first, first + SHARE_ROWS)
-            # its series and batch were written just now: looking them up a million times is a tenth
-            with store.write(lookups=False) as session:
-                insert_rows(
-                    session, made.series_id, made.batch_id, columns.at_s[run],
-                    columns.temperature_c[run], columns.erh[run],
-                )  # fmt: skip
-            progress(min(1.0, (first + SHARE_ROWS) / count))
-            time.sleep(BREATH_S)
-        with store.write() as session:
-            put_buckets(session, made.series_id, columns.at_s, columns.temperature_c, columns.erh)
+        helper.write(store.path, made.series_id, made.batch_id, columns, progress)
     except BaseException:
+        helper.close()  # or it would go on writing what is taken away here
         drop(store, made)
         raise
     return made

@@ -376,8 +376,9 @@ def fresh(larder: Larder, lot_ids: Iterable[int] | None = None) -> None:
 
 def _unseen(session: Session, now_s: int) -> str:
     """How many readings lie ahead of the clock, and so are not seen: none, unless it was set back."""
+    # a cross join is gone through in this order: a look at the end of each series, never all readings
     count = session.connection().exec_driver_sql(
-        "SELECT count(*) FROM series JOIN reading ON series_id = series.id AND at_s > ?",
+        "SELECT count(*) FROM series CROSS JOIN reading ON series_id = series.id AND at_s > ?",
         (now_s + AHEAD_S,),
     )
     return str(count.scalar())

@@ -34,7 +34,7 @@ from .larder import Larder, household, planning_year, today
 from .outlook import Outlook, outlook
 from .quantity import Seeds, seeds_left
 from .trial_data import TestSoFar, all_tests
-from .world import World
+from .world import World, climate_stamp
 
 MEMORABLE = 0.02  # points below which a spell is not told of
 STRIP_YEARS_BACK, STRIP_YEARS_AHEAD, STRIP_STEP_DAYS = 3, 7, 73.05
@@ -251,12 +251,18 @@ def with_their_lines(session: Session, lot_ids: list[int]) -> set[int]:
     return {*lot_ids, *relatives}
 
 
+def _last_change(session: Session) -> tuple[object, ...]:
+    """What changes with every act, and with whatever else may drop what lists show."""
+    run = session.connection().exec_driver_sql
+    return (run("SELECT max(rowid) FROM act").scalar(), climate_stamp(session))
+
+
 def glances(larder: Larder, only: Iterable[int] | None = None) -> dict[int, Glance]:
     """The glances of all live lots (or of some), by lot; stale ones are made again and kept for
     the day."""
     fresh(larder)
-    seen = larder.store.version()
     with larder.store.read() as session:
+        seen = _last_change(session)
         home = household(session)
         day = today(larder, home)
         run = session.connection().exec_driver_sql
@@ -285,7 +291,7 @@ def glances(larder: Larder, only: Iterable[int] | None = None) -> dict[int, Glan
         # what cannot be kept is shown all the same, and made again at the next look
         with suppress(CannotWrite), larder.store.keep() as session:
             raw = session.connection().connection.cursor()
-            if larder.store.version() == seen:  # an act meanwhile may have dropped just these
+            if _last_change(session) == seen:  # an act meanwhile may have dropped just these
                 raw.executemany(
                     "INSERT OR REPLACE INTO d_glance (lot_id, day, data) VALUES (?, ?, ?)",
                     [(g.lot_id, day.isoformat(), freeze(g)) for g in made],

@@ -24,6 +24,7 @@ from . import coming
 from .buckets import insert_rows, put_buckets
 from .checks import get_live, temperature_limits_c
 from .forecast import mark_node
+from .import_helper import helper_for
 from .larder import Larder, household
 from .reach import kinds_read, previous_s
 from .stock import node_path
@@ -151,45 +152,42 @@ def import_file(
     ``partial``. Nothing is written before all is read; ``progress`` may raise to stop at any time.
     """
     layout, header = layout_of(larder, path, name, answers)
-    columns = read_columns(path, name, layout, header, lambda share: progress(0.6 * share))
-    with larder.store.read() as session:
-        home = household(session)
-        get_live(session, Node, node_id, "place or container")
-        world = World(session, home, larder.now_s())
-        low, high = temperature_limits_c(world.place_kind(node_id))
-    columns = _possible(columns, low, high, larder.now_s())
-    if columns.bad_count and not partial:
-        first = columns.bad[0]
-        more = f" (and {columns.bad_count - 1} more)" if columns.bad_count > 1 else ""
-        raise BadFile(
-            f"{name}, line {first['line']}, {first['field']}: {first['reason']}{more}. "
-            "Nothing was taken in",
-            columns.bad,
-        )
-    if not len(columns.at_s):
-        raise BadFile(f"{name} holds no reading that can be taken in", columns.bad)
-    ahead = _bring_ahead(larder, ref, node_id, layout, name, columns, progress)
+    with helper_for(path) as helper:
+        reader = read_columns if helper is None else helper.read
+        columns = reader(path, name, layout, header, lambda share: progress(0.6 * share))
+        with larder.store.read() as session:
+            home = household(session)
+            get_live(session, Node, node_id, "place or container")
+            world = World(session, home, larder.now_s())
+            low, high = temperature_limits_c(world.place_kind(node_id))
+            # a logger that is new here, and not an act that was done already
+            fresh_here = (
+                find_logger_series(session, node_id, layout.device) is None
+                and session.get(Act, ref.id) is None
+            )
+        columns = _possible(columns, low, high, larder.now_s())
+        if columns.bad_count and not partial:
+            first = columns.bad[0]
+            more = f" (and {columns.bad_count - 1} more)" if columns.bad_count > 1 else ""
+            raise BadFile(
+                f"{name}, line {first['line']}, {first['field']}: {first['reason']}{more}. "
+                "Nothing was taken in",
+                columns.bad,
+            )
+        if not len(columns.at_s):
+            raise BadFile(f"{name} holds no reading that can be taken in", columns.bad)
+        ahead = None
+        if helper is not None and fresh_here:
+            ahead = coming.bring(
+                larder.store, helper, layout.device, name, columns,
+                lambda share: progress(0.6 + 0.35 * share),
+            )  # fmt: skip
     try:
         return _take_in(larder, ref, node_id, path, name, header, layout, columns, ahead, progress)
     except BaseException:
         if ahead is not None:
             coming.drop(larder.store, ahead)
         raise
-
-
-def _bring_ahead(
-    larder: Larder, ref: ActRef, node_id: int, layout: Layout, name: str, columns: Columns,
-    progress: Progress,
-) -> coming.Coming | None:  # fmt: skip
-    """Rows of a logger that is new here, written before the act in shares where nobody reads yet; None
-    where they belong among readings that are there, or are few."""
-    with larder.store.read() as session:
-        known = find_logger_series(session, node_id, layout.device) is not None
-        if known or len(columns.at_s) < coming.SHARE_ROWS or session.get(Act, ref.id) is not None:
-            return None
-    return coming.bring(
-        larder.store, layout.device, name, columns, lambda s: progress(0.6 + 0.35 * s)
-    )
 
 
 def _take_in(

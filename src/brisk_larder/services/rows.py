@@ -103,7 +103,10 @@ def stock_list(larder: Larder, grouping: str) -> StockRows:
     if grouping not in GROUPINGS:
         raise InvalidValue("group by", grouping, ", ".join(GROUPINGS))
     return larder.store.remembered(
-        f"{__name__}.stock_list.{grouping}", larder.now_s(), lambda: _stock_list(larder, grouping)
+        f"{__name__}.stock_list.{grouping}",
+        larder.now_s(),
+        lambda: _stock_list(larder, grouping),
+        lasting=lambda found: not found.pending,
     )
 
 
