@@ -91,7 +91,7 @@ class Keeper:
 def main() -> None:
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "mill.sqlite3"
-        build(path, datetime.now(UTC).date())
+        build(path, int(time.time()))
         store = Store(path)
         ensure_model_rev(store)
         port = free_port()

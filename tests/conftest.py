@@ -3,7 +3,6 @@
 import os
 import time
 from dataclasses import dataclass
-from datetime import date
 from pathlib import Path
 
 import pytest
@@ -40,7 +39,7 @@ def demo_file(tmp_path_factory) -> Path:
             time.sleep(0.2)
         return path
     try:
-        build(shared / "building.sqlite3", date(2026, 11, 24))
+        build(shared / "building.sqlite3", NOW)
     except BaseException:
         (shared / "failed").touch()
         raise

@@ -6,45 +6,43 @@ import errno
 import gc
 import json
 import socket
-from collections.abc import Iterator
-from contextlib import ExitStack, contextmanager
 from dataclasses import asdict
-from datetime import date, datetime
 from functools import partial
 from pathlib import Path
 from typing import Annotated
 from urllib import request
 from urllib.error import HTTPError, URLError
 
-import platformdirs
 import typer
 import uvicorn
 
 from .api.app import make_app
-from .clock import ShiftedClock, SystemClock
+from .cli_base import (
+    OPEN,
+    DataOption,
+    TodayOption,
+    clock_of,
+    data_file,
+    fail,
+    in_words,
+    open_larder,
+)
+from .cli_imports import importing
 from .core.errors import LarderError
-from .core.units import DAY_S, day_start_s
-from .data.acts import ActRef, Clock
+from .core.units import DAY_S
+from .data.acts import ActRef
 from .data.files import copy_database
 from .data.files import restore as put_back
-from .data.store import Store
 from .data.tables import Household
 from .services import (
-    containers,
-    home,
-    imports,
     jobs,
     needs_acts,
     papers,
-    parcels,
     stock_files,
-    storage,
     whole,
 )
 from .services.crops import reference
-from .services.forecast import ensure_model_rev
 from .services.larder import Larder
-from .services.mending import mend
 from .services.world import place_curve
 from .standins.logger import Faults, Sender, as_json, logger_csv, simulate
 
@@ -53,71 +51,14 @@ app = typer.Typer(
     no_args_is_help=True,
     pretty_exceptions_enable=False,
 )
-importing = typer.Typer(help="Bring in a file: all of it or nothing.", no_args_is_help=True)
 app.add_typer(importing, name="import")
 DEFAULT_PORT = 8437
-
-DataOption = Annotated[
-    Path | None, typer.Option("--data", help="The household's file (default: the user data folder)")
-]
-TodayOption = Annotated[
-    str | None, typer.Option("--today", help="Pretend it is this day (YYYY-MM-DD)")
-]
-PlaceOption = Annotated[str | None, typer.Option(help="Name of the place or container it is in")]
-KindOption = Annotated[str, typer.Option(help="Kind of that place if it is new, e.g. larder")]
-
-
-_OPEN = ExitStack()  # what a command has opened; let go when it ends, however it ends
 
 
 @app.callback()
 def main(ctx: typer.Context) -> None:
     """Brisk Larder: a household's seed stock, from the command line."""
-    ctx.call_on_close(_OPEN.close)
-
-
-def fail(message: str) -> typer.Exit:
-    """Say what is wrong in one line and end with exit code 1."""
-    typer.echo(message, err=True)
-    return typer.Exit(1)
-
-
-def data_file(data: Path | None, name: str = "household.sqlite3") -> Path:
-    """The file to work on."""
-    return data or Path(platformdirs.user_data_dir("brisk-larder", appauthor=False)) / name
-
-
-def clock_of(today: str | None) -> Clock:
-    """The real clock, or one set to a day at eight in the morning UTC."""
-    if today is None:
-        return SystemClock()
-    try:
-        day = date.fromisoformat(today)
-    except ValueError:
-        raise fail(f"--today {today!r} is not a day such as 2026-03-01") from None
-    return ShiftedClock(day_start_s(day, "UTC") + 8 * 3600)
-
-
-def local_zone() -> str:
-    """The machine's time zone by name, UTC when it has none."""
-    link = Path("/etc/localtime")
-    parts = link.resolve().parts if link.is_symlink() else ()
-    return "/".join(parts[parts.index("zoneinfo") + 1 :]) if "zoneinfo" in parts else "UTC"
-
-
-def open_larder(data: Path | None, clock: Clock) -> Larder:
-    """Open (and if need be make or migrate) the household's file."""
-    try:
-        store = Store(data_file(data))
-        _OPEN.callback(store.close)
-        ensure_model_rev(store)
-        larder = Larder(store, clock)
-        home.ensure_household(larder, tz=local_zone())
-        for note in mend(larder):
-            typer.echo(f"Set right in {store.path.name}: {note}", err=True)
-    except LarderError as error:
-        raise fail(error.message) from None
-    return larder
+    ctx.call_on_close(OPEN.close)
 
 
 def need_port(port: int) -> None:
@@ -176,22 +117,10 @@ def demo(
     path.parent.mkdir(parents=True, exist_ok=True)
     typer.echo("Making three years at Pellwick Mill ...")
     try:
-        build(path, datetime.fromtimestamp(clock.now_s()).date())
+        build(path, clock.now_s())
     except LarderError as error:
         raise fail(error.message) from None
     run_server(open_larder(path, clock), port)
-
-
-def _node(larder: Larder, name: str | None, kind: str) -> int | None:
-    if name is None:
-        return None
-    boxes = [b for shelf in storage.shelves(larder) for b in [shelf.place, *shelf.boxes]]
-    for box in boxes:
-        if name.lower() in (box.name.lower(), box.code.lower()):
-            return box.node_id
-    made = containers.add_node(larder, ActRef(), containers.NewNode(name=name, place_kind=kind))
-    typer.echo(f"{name}: a new place of the kind {kind}")
-    return int(str(made["node_id"]))
 
 
 @app.command("simulate-logger")
@@ -220,7 +149,8 @@ def simulate_logger(
     curve = place_curve(kind, Household(id=1, name="simulated"))
     record = simulate(curve, end_s - days * DAY_S, end_s, step_s, seed)
     if out is not None:
-        out.write_text(logger_csv(f"simulated-{kind}", *record))
+        with in_words():
+            out.write_text(logger_csv(f"simulated-{kind}", *record))
         typer.echo(f"Written to {out}: {len(record[0])} readings")
         return
     sender = Sender(
@@ -252,94 +182,6 @@ def post_batch(port: int, token: str, body: dict[str, object]) -> tuple[int, dic
         raise fail(f"There is no server on port {port}: {error.reason}") from None
 
 
-@contextmanager
-def _in_words() -> Iterator[None]:
-    """Ends the command with one line for whatever may be said to a user."""
-    try:
-        yield
-    except LarderError as error:
-        raise fail(error.message) from None
-    except OSError as error:
-        what = f"{error.filename}: {error.strerror}" if error.filename else str(error)
-        raise fail(what) from None
-
-
-@contextmanager
-def _taking_in(file: Path) -> Iterator[None]:
-    """Ends the command in words when a file is not there or cannot be taken in."""
-    if not file.exists():
-        raise fail(f"There is no file {file}")
-    if file.is_dir():
-        raise fail(f"{file} is a folder: name a file")
-    with _in_words():
-        yield
-
-
-@importing.command("readings")
-def import_readings(
-    file: Path, place: Annotated[str, typer.Option(help="Where it was read")],
-    kind: KindOption = "larder", tz: Annotated[str | None, typer.Option()] = None,
-    good_rows: Annotated[bool, typer.Option("--good-rows", help="Leave bad rows out")] = False,
-    data: DataOption = None, today: TodayOption = None,
-) -> None:  # fmt: skip
-    """Take in a logger's CSV (time, temperature, humidity)."""
-    larder = open_larder(data, clock_of(today))
-    with _taking_in(file):
-        node = _node(larder, place, kind)
-        assert node is not None, "a place is required"
-        answers = {} if tz is None else {"tz": tz}
-        done = imports.import_file(
-            larder, ActRef(), node, file, file.name, answers=answers, partial=good_rows
-        )
-    typer.echo(
-        f"{file.name}: {done['new_rows']} readings taken in for {done['node']}, "
-        f"{done['known_rows']} known already, {done['gaps']} gaps of over a day"
-        + (f", {done['bad_rows']} bad rows left out" if done["bad_rows"] else "")
-        + (f", {done['conflicts']} times kept their stored value" if done["conflicts"] else "")
-    )
-
-
-@importing.command("packets")
-def import_packets(
-    file: Path, place: PlaceOption = None, kind: KindOption = "inner_cupboard",
-    data: DataOption = None, today: TodayOption = None,
-) -> None:  # fmt: skip
-    """Bring in a spreadsheet of packets (CSV) as people keep them."""
-    larder = open_larder(data, clock_of(today))
-    with _taking_in(file):
-        node = _node(larder, place, kind)
-        done = papers.import_packets(larder, ActRef(), file.name, file.read_bytes(), node)
-    lots, assumed = done["lot_ids"], done.get("assumed", [])
-    assert isinstance(lots, list) and isinstance(assumed, list), "import_packets answers with lists"  # noqa: PT018
-    typer.echo(f"{file.name}: {len(lots)} packets brought in")
-    for note in assumed:
-        typer.echo(f"  {note}")
-
-
-@importing.command("parcel")
-def import_parcel(
-    file: Path, place: PlaceOption = None, kind: KindOption = "inner_cupboard",
-    data: DataOption = None, today: TodayOption = None,
-) -> None:  # fmt: skip
-    """Take in a parcel of seed from another household (JSON), with how far it has aged."""
-    larder = open_larder(data, clock_of(today))
-    with _taking_in(file):
-        node = _node(larder, place, kind)
-        done = parcels.receive(larder, ActRef(), file.name, file.read_bytes(), node)
-    lots = done["lot_ids"]
-    assert isinstance(lots, list), "receive answers with a list"
-    typer.echo(f"{file.name}: {len(lots)} lots taken in")
-
-
-@importing.command("everything")
-def import_everything(file: Path, data: DataOption = None, today: TodayOption = None) -> None:
-    """Fill an empty larder from what 'larder export everything' wrote."""
-    larder = open_larder(data, clock_of(today))
-    with _taking_in(file):
-        rows = whole.restore_everything(larder, file.name, file.read_bytes())
-    typer.echo(f"{file.name}: {rows} rows taken in")
-
-
 @app.command()
 def want(
     food: str, per_week: Annotated[float, typer.Option()], weeks: Annotated[float, typer.Option()],
@@ -350,7 +192,8 @@ def want(
     try:
         needs_acts.set_target(larder, ActRef(), product=food, per_week=per_week, weeks=weeks)
     except LarderError as error:
-        near = [p.name for p in needs_acts.products() if food.lower().split()[0] in p.name.lower()]
+        first = (food.lower().split() or ["?"])[0]
+        near = [p.name for p in needs_acts.products() if first in p.name.lower()]
         hint = f" Known: {'; '.join(near[:6])}" if near else ""
         raise fail(error.message + hint) from None
     typer.echo(f"{food}: {per_week:g} a week for {weeks:g} weeks")
@@ -384,9 +227,10 @@ def export(
     text = makers[what](open_larder(data, clock_of(today)))
     if out is None:
         typer.echo(text, nl=False)
-    else:
+        return
+    with in_words():
         out.write_text(text, encoding="utf-8", newline="")
-        typer.echo(f"Written to {out}")
+    typer.echo(f"Written to {out}")
 
 
 @app.command()
@@ -399,7 +243,7 @@ def backup(target: Path, data: DataOption = None) -> None:
         raise fail(f"{target} is a folder: name a file in it")
     if target.exists():
         raise fail(f"{target} is there already: choose another name")
-    with _in_words():
+    with in_words():
         copy_database(source, target)
     typer.echo(f"Backed up to {target}")
 
@@ -410,7 +254,7 @@ def restore(source: Path, data: DataOption = None) -> None:
 
     Refused while the file is open in a larder that is running.
     """
-    with _in_words():
+    with in_words():
         kept = put_back(source, data_file(data))
     if kept is not None:
         typer.echo(f"The present file is kept as {kept}")

@@ -1,7 +1,6 @@
 """Pellwick Mill: what stands there, that it is current, made up, and the same every time."""
 
 import shutil
-from datetime import date
 
 import pytest
 from sqlmodel import func, select
@@ -95,7 +94,7 @@ def test_no_lot_is_promised_twice(mill):
 
 
 def test_it_is_the_same_every_time_and_moves_with_the_day(mill, tmp_path):
-    build(tmp_path / "again.sqlite3", date(2026, 11, 24))
+    build(tmp_path / "again.sqlite3", NOW)
     again = Larder(Store(tmp_path / "again.sqlite3"), MovedClock(NOW + 3600))
     assert [x.glance.now for x in stock.lot_lines(again)] == [
         x.glance.now for x in stock.lot_lines(mill)

@@ -50,15 +50,16 @@ class Served:
     clock: MovedClock
 
 
-def serve(path: Path):
+def serve(path: Path, port: int | None = None):
     store = Store(path)
     ensure_model_rev(store)
     clock = MovedClock(NOW)
     larder = Larder(store, clock)
     home.ensure_household(larder, "Our larder", "Europe/London")
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        port = probe.getsockname()[1]
+    if port is None:
+        with socket.socket() as probe:
+            probe.bind(("127.0.0.1", 0))
+            port = probe.getsockname()[1]
     config = uvicorn.Config(make_app(larder), host="127.0.0.1", port=port, log_level="error")
     server = uvicorn.Server(config)
     thread = threading.Thread(target=server.run, daemon=True)

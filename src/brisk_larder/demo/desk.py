@@ -24,14 +24,11 @@ from ..services import (
 if TYPE_CHECKING:
     from .pellwick import Pellwick
 
-# variety, code of a person or seller, price, tags
-SELLERS = (
-    ("Brackenbulb", "Fellside seed barn", 2.8, ""),
-    ("Evening Plum", "Fellside seed barn", 3.4, "greenhouse"),
-    ("Crock Gherkin", "Dunnock & Daughter", 2.2, "for the crock"),
-    ("Market Day", "Dunnock & Daughter", 1.9, "by the gate"),
-    ("Kitchen Sill", "Fellside seed barn", 2.1, "greenhouse"),
-)
+# variety and its tags
+TAGS = {
+    "Evening Plum": "greenhouse", "Crock Gherkin": "for the crock", "Market Day": "by the gate",
+    "Kitchen Sill": "greenhouse",
+}  # fmt: skip
 
 
 def work(mill: Pellwick) -> None:
@@ -79,12 +76,9 @@ def work(mill: Pellwick) -> None:
         kind="squash_maxima", variety="from the market squash", date=f"{year}", quantity="a pinch",
         source="unknown", from_kitchen=True, crossed_risk=True, node_id=mill.nodes["Stair tin 2"],
     )  # fmt: skip
-    for variety, seller, price, tags in SELLERS:
-        lot = mill.lots.get(variety)
-        if lot is not None:
-            _told(mill, lot, seller, price)
-            if tags:
-                lot_acts.edit_lot(larder, who(), lot, lot_acts.LotEdit(tags=tags))
+    for variety, tags in TAGS.items():
+        if variety in mill.lots:
+            lot_acts.edit_lot(larder, who(), mill.lots[variety], lot_acts.LotEdit(tags=tags))
     splitting.split_lot(
         larder, who(), mill.lots["Noon Gold"], "60", node_id=mill.nodes["Porch box"],
         note="for the verge",
@@ -137,15 +131,6 @@ def _cohort(mill: Pellwick, lot: int) -> int:
         part = session.exec(select(Part).where(Part.lot_id == lot)).first()
         assert part is not None, "a lot has a part"
         return part.cohort_id
-
-
-def _told(mill: Pellwick, lot: int, seller: str, price: float) -> None:
-    """Who sold it and for how much, as the packet's stamp says."""
-    cohort = _cohort(mill, lot)
-    with mill.larder.store.write() as session:
-        session.connection().exec_driver_sql(
-            "UPDATE cohort SET seller = ?, price = ? WHERE id = ?", (seller, price, cohort)
-        )
 
 
 def _year(mill: Pellwick) -> int:

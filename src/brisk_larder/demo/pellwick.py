@@ -42,6 +42,7 @@ from ..services.larder import Larder
 from ..services.world import place_curve
 from ..standins.logger import Faults, Sender, Spell, logger_csv, simulate
 from . import desk, scene
+from .scene import SELLERS
 
 MILL = "Pellwick Mill"
 YEARS = 3
@@ -91,14 +92,16 @@ def refuse_another_household(path: Path) -> None:
         raise BadFile(f"{path} is the larder of {names[0]!r}, not the demo; it is left alone")
 
 
-def build(path: Path, today: date) -> None:
-    """Make the demo's file anew, so that its last day is ``today``."""
+def build(path: Path, now_s: int) -> None:
+    """Make the demo's file anew, so that its last day is that of ``now_s`` (epoch s); nothing in it
+    lies ahead of that."""
+    today = local_day(now_s, TZ)
     refuse_another_household(path)
     remove_database(path)
     store = Store(path)
     try:
         ensure_model_rev(store)
-        end_s = day_start_s(today, TZ) + 8 * 3600
+        end_s = min(day_start_s(today, TZ) + 8 * 3600, now_s)
         start_s = day_start_s(today - timedelta(days=round(YEARS * 365.25)), TZ) + 9 * 3600
         clock = MovedClock(start_s)
         larder = Larder(store, clock)
@@ -158,7 +161,7 @@ def _plan_stock(mill: Pellwick, start_s: int) -> None:
             new = stock_entry.NewSeeds(
                 kind=kept.kind, variety=kept.variety, year=year, quantity=str(kept.seeds),
                 source=kept.source, node_id=mill.nodes[kept.container], hybrid=kept.hybrid,
-                kept_line=kept.kept,
+                kept_line=kept.kept, **SELLERS.get(kept.variety, {}),
                 stated_germination=0.85 if kept.source == "bought" and kept.seeds % 3 == 0 else None,
             )  # fmt: skip
             made = stock_entry.add_seeds(mill.larder, mill.ref(), [new])

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 PEOPLE = ("Ysolde", "Tamsel", "Brandic")
 
@@ -191,3 +191,12 @@ PICKS = (
     ("Winter Lamb", 30, "table"),
     ("Hearthside", 6, "trial"),
 )
+
+# who sold a variety and for how much, as the packet's stamp says
+SELLERS: dict[str, dict[str, Any]] = {
+    "Brackenbulb": {"seller": "Fellside seed barn", "price": 2.8},
+    "Evening Plum": {"seller": "Fellside seed barn", "price": 3.4},
+    "Crock Gherkin": {"seller": "Dunnock & Daughter", "price": 2.2},
+    "Market Day": {"seller": "Dunnock & Daughter", "price": 1.9},
+    "Kitchen Sill": {"seller": "Fellside seed barn", "price": 2.1},
+}

@@ -13,7 +13,7 @@ const file = ref<Schemas['ImportState'] | null>(null)
 const problem = ref<Problem | null>(null)
 const partial = ref(false)
 const columns = ref({ time: 0, temperature: 1, humidity: -1 })
-const answers = ref({ unit: 'C', tz: 'UTC', month_first: false })
+const answers = ref({ unit: 'C', tz: 'UTC', month_first: false, humidity_share: false })
 const open = computed(() => file.value !== null || problem.value !== null)
 const asks = (what: string) => file.value?.preview.asks.includes(what) ?? false
 interface TakenIn {
@@ -27,6 +27,7 @@ interface TakenIn {
   longest_gap_days: number
   spikes: number
   ambiguous: number
+  blanks: number
   conflict_list: { line: number; reason: string }[]
 }
 const result = computed(() => file.value?.result as TakenIn | null | undefined)
@@ -52,6 +53,7 @@ async function bring(e: Event) {
         unit: String(layout.unit),
         tz: String(layout.tz),
         month_first: Boolean(layout.month_first),
+        humidity_share: Boolean(layout.humidity_share),
       }
     }
     // nothing left open: it is taken in at once, the summary shows what happened
@@ -165,6 +167,13 @@ async function close() {
                 <option :value="true">4 March</option>
               </select>
             </label>
+            <label v-if="asks('humidity_share')" class="field"
+              >humidity 0.55 is
+              <select v-model="answers.humidity_share">
+                <option :value="true">55 %</option>
+                <option :value="false">0.55 %</option>
+              </select>
+            </label>
           </div>
           <template v-if="file.state === 'failed'">
             <p role="alert" class="act">{{ file.message }}</p>
@@ -212,6 +221,7 @@ async function close() {
             {{ result.ambiguous }} times lie in an hour that the clock went through twice; taken in the file’s
             order.
           </li>
+          <li v-if="result.blanks">{{ result.blanks }} rows held no measurement.</li>
           <li v-if="result.bad_rows">{{ result.bad_rows }} rows were left out.</li>
           <li v-if="result.conflicts">
             {{ result.conflicts }} times already held other values; those stay.
