@@ -41,7 +41,7 @@ from brisk_larder.services.forecast import ensure_model_rev
 from brisk_larder.services.larder import Larder
 
 QUICK = "--quick" in sys.argv
-ACTS, EACH = (6, 3) if QUICK else (200, 40)
+ACTS, EACH, LARGE = (6, 3, 2) if QUICK else (200, 40, 20)
 NOW = 1_795_507_200
 DAY = 86_400
 OLD_ROWS = 20_000 if QUICK else 200_000
@@ -153,6 +153,40 @@ def acts(folder: Path) -> int:
     return kept
 
 
+def large_files(folder: Path) -> int:
+    """Killed while a process of its own brings a large file in: all of it or nothing in sight, and what
+    was on its way is swept once that process has noticed."""
+    path = folder / "large.sqlite3"
+    node, _ = make(path)
+    file = folder / "large.csv"
+    count = 150_000
+    with file.open("w") as out:
+        out.write("device: large\ntime,temperature_c,humidity_pct\n")
+        for i in range(count):
+            at = datetime.fromtimestamp(NOW - 600 * DAY + 300 * i, UTC)
+            out.write(f"{at:%Y-%m-%dT%H:%M:%S}Z,{10 + i % 7},{50 + i % 9}\n")
+    template = path.read_bytes()
+
+    def bring(into: int) -> None:
+        larder = Larder(Store(path), MovedClock(NOW))
+        imports.import_file(larder, ActRef(), node, file, file.name)
+
+    usual = timed(lambda: killed_within(bring, 0.0)) + 4.0
+    for i in range(LARGE):
+        files.remove_database(path)
+        path.write_bytes(template)
+        killed_within(bring, usual)
+        time.sleep(1.2)  # the other process ends with its parent
+        with closing(whole(path)) as raw:
+            seen = raw.execute(
+                "SELECT count(*) FROM reading WHERE series_id IN (SELECT series_id FROM deployment)"
+            ).fetchone()[0]
+            rest = raw.execute("SELECT count(*) FROM reading").fetchone()[0] - seen
+            acts = raw.execute("SELECT count(*) FROM act WHERE kind = 'import_readings'").fetchone()
+            assert (seen, acts[0], rest) in ((0, 0, 0), (count, 1, 0)), (i, seen, acts, rest)
+    return LARGE
+
+
 def old_file(path: Path) -> None:
     """A file of the first release with many readings."""
     command.upgrade(files.alembic_config(path), "0001")
@@ -225,6 +259,7 @@ def main() -> None:
         folder = Path(name)
         found = {
             "kills_in_acts": ACTS, "acknowledged_and_kept": acts(folder),
+            "kills_in_large_files": large_files(folder),
             "kills_in_migration": migration(folder), "kills_in_restore": restoring(folder),
             "kills_in_backup": backing_up(folder), "lost": 0,
         }  # fmt: skip
