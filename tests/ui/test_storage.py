@@ -87,7 +87,7 @@ def test_a_file_is_asked_about_its_bad_rows_left_out_and_taken_back(mill, page, 
     page.locator('input[type="file"]').set_input_files(log)
     dialog = page.get_by_role("dialog")
     dialog.get_by_label("the file does not say the unit").select_option("F")
-    dialog.get_by_label("nor its time zone").fill("UTC")
+    dialog.get_by_label("the time zone of its clock").fill("UTC")
     dialog.get_by_role("button", name="Take it in").click()
     expect(dialog.get_by_role("alert")).to_contain_text("line 194")
     dialog.get_by_label("take in the good rows").check()

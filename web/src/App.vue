@@ -41,7 +41,7 @@ const warnings = computed(() => {
   if (!now) return []
   const notes = now.notes.map((note) => `Set right in this file: ${note}`)
   return now.trouble
-    ? [`${now.trouble}. What you see is right, but nothing can be written.`, ...notes]
+    ? [`${now.trouble}. What you see is right; what you do cannot be kept until then.`, ...notes]
     : notes
 })
 

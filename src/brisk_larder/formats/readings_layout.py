@@ -19,7 +19,7 @@ WARM_WORDS = ("temp", "celsius", "fahrenheit", "°c", "°f", "ºc", "ºf", "deg 
 DAMP_WORDS = ("humid", "%rh", "rh%", "% rh", "rh %", "r.h", "feucht", "moisture")
 NOT_READ = ("dew", "taupunkt", "alarm", "batt", "limit", "offset", "min", "max")
 WARM_START = re.compile(r"^(t|t[ _(\[].*|°?[cf]|deg\.? ?[cf])$")
-DAMP_START = re.compile(r"^(hum|rh|erh|rel|h$)")
+DAMP_START = re.compile(r"^(?:hum|rh|erh|rel|h$)|\brh\b")
 IN_C = re.compile(r"celsius|[°º] ?c\b|_c\b|\(c\)|\[c\]|deg\.? ?c\b|^c$|\bc$")
 IN_F = re.compile(r"fahrenheit|[°º] ?f\b|_f\b|\(f\)|\[f\]|deg\.? ?f\b|^f$|\bf$")
 CELL_UNIT = re.compile(r"[-+\d.,]\s*(?:[°º]|deg\.?)?\s*(c|f|k|celsius|fahrenheit)$", re.IGNORECASE)
@@ -116,7 +116,7 @@ def _is_warm(word: str) -> bool:
 
 
 def _is_damp(word: str) -> bool:
-    return bool(DAMP_START.match(word)) or any(w in word for w in DAMP_WORDS)
+    return bool(DAMP_START.search(word)) or any(w in word for w in DAMP_WORDS)
 
 
 def _columns(words: Sequence[str]) -> dict[str, list[int]]:

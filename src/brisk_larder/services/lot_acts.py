@@ -269,7 +269,10 @@ def _edit_seed(a: Recorder, lot: Lot, edit: LotEdit) -> list[str]:
             raise InvalidValue("kind", edit.kind, "a kind of the table or one of your own")
         row.crop = edit.kind
         said.append(f"it is {kinds.get(edit.kind).name}")
-        mark_lot(a.session, lot.id or 0, 0)
+        same = (
+            select(Part.id).join(Cohort).where(Cohort.variety_id == row.id)
+        )  # lots beside this one
+        mark(a.session, [p for p in a.session.exec(same) if p is not None], 0)
     a.session.add_all([row, cohort])
     a.session.flush()
     if edit.treated or edit.kind is not None:

@@ -111,7 +111,10 @@ def stock_list(larder: Larder, grouping: str) -> StockRows:
 
 
 def _all_ready(larder: Larder) -> bool:
-    """Whether every lot has its forecast of the day, without reading any."""
+    """Whether every lot has its forecast of the day, without reading any; where none can be kept
+    (a full disk, a lock) they are made here and now, or they would never come."""
+    if larder.store.trouble:
+        return True
     with larder.store.read() as session:
         day = today(larder, household(session)).isoformat()
         run = session.connection().exec_driver_sql

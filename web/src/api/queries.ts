@@ -145,6 +145,9 @@ export function useAct() {
         .then(() => client.invalidateQueries({ predicate: framing }))
     },
     onError: (error) => {
+      // nothing can be written: the page says so until it can
+      if (error instanceof Problem && error.status === 503)
+        void client.invalidateQueries({ queryKey: ['home'] })
       lastProblem.value =
         error instanceof Problem ? error : new Problem(0, 'Something went wrong', String(error))
     },

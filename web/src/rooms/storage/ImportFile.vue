@@ -146,15 +146,15 @@ async function close() {
             </label>
           </div>
           <div class="row">
-            <label v-if="asks('unit') || asks('columns')" class="field"
+            <label v-if="asks('unit') || !file.preview.layout" class="field"
               >the file does not say the unit
               <select v-model="answers.unit">
                 <option value="C">°C</option>
                 <option value="F">°F</option>
               </select>
             </label>
-            <label v-if="asks('tz') || asks('columns')" class="field"
-              >nor its time zone<input v-model="answers.tz" list="zones"
+            <label v-if="asks('tz') || !file.preview.layout" class="field"
+              >the time zone of its clock<input v-model="answers.tz" list="zones"
             /></label>
             <datalist id="zones">
               <option value="UTC" />
