@@ -160,6 +160,19 @@ def test_a_file_brought_in_again_is_not_doubled_by_a_redo(small):
     compare(small.larder)
 
 
+def test_a_reading_taken_out_of_account_does_not_come_back_with_the_same_file(small):
+    taken_in(small)
+    with small.larder.store.read() as session:
+        row = session.exec(select(Reading)).first()
+    readings.void_reading(small.larder, ActRef(), row.series_id, row.at_s)
+    void = last(small.larder)
+    _, again = taken_in(small)
+    assert (again["new_rows"], again["known_rows"]) == (0, 192)
+    assert rows(small.larder) == 191
+    history.undo(small.larder, ActRef(), void)
+    assert rows(small.larder) == 192
+
+
 def test_a_logger_that_has_sent_and_a_place_that_was_read_are_not_undone_over_their_readings(small):
     larder = small.larder
     made = devices.add_device(larder, ActRef(), "sender", small.nodes["tin"])

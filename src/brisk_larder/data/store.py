@@ -25,10 +25,9 @@ from .files import (
     head_revision,
     migrate,
     open_raw,
-    remove_database,
 )
 
-__all__ = ["Shared", "Store", "copy_database", "migrate", "remove_database"]
+__all__ = ["Shared", "Store", "copy_database", "migrate"]
 V = TypeVar("V")
 PATIENCE_MS = 10_000  # an act waits so long for another program's lock
 CACHE_PATIENCE_MS = 300  # what is only kept for speed does not

@@ -20,7 +20,8 @@ from ..core.errors import BadFile
 from ..core.trials import time_course
 from ..core.units import DAY_S, day_start_s, local_day
 from ..data.acts import ActRef
-from ..data.store import Store, remove_database
+from ..data.files import Hold, remove_database
+from ..data.store import Store
 from ..data.tables import DMonth, Household, Meta, Part
 from ..services import (
     containers,
@@ -97,7 +98,12 @@ def build(path: Path, now_s: int) -> None:
     lies ahead of that."""
     today = local_day(now_s, TZ)
     refuse_another_household(path)
-    remove_database(path)
+    hold = Hold(path)
+    try:
+        hold.alone()  # a demo that is served keeps its file
+        remove_database(path)
+    finally:
+        hold.close()
     store = Store(path)
     try:
         ensure_model_rev(store)

@@ -19,12 +19,12 @@ from typing import Any, BinaryIO
 
 from ..core.errors import BadFile, Conflict, LarderError, NotFound
 from ..data.acts import ActRef
+from .import_helper import FOLDER
 from .imports import Preview, import_file, preview
 from .larder import Larder
 
 log = logging.getLogger("brisk_larder")
 MOST_BYTES = 512 * 1024 * 1024
-FOLDER = "larder-import-"
 KEEP_S = 3600.0  # a file nobody takes in is cleared away after an hour
 
 

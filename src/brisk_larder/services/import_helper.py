@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import os
 import subprocess
 import sys
 from collections.abc import Callable, Iterator, Sequence
@@ -18,6 +19,9 @@ from ..core.errors import BadFile, CannotWrite
 from ..formats.readings_csv import Columns
 from ..formats.readings_layout import Layout
 
+FOLDER = (
+    "larder-import-"  # in the system's folder for such things, with the owner's number after it
+)
 LARGE_BYTES = 4 * 2**20  # smaller files are read at once: starting a process would take longer
 Progress = Callable[[float], None]
 
@@ -84,7 +88,7 @@ def helper_for(path: Path) -> Iterator[Helper | None]:
     if path.stat().st_size < LARGE_BYTES:
         yield None
         return
-    with TemporaryDirectory(prefix="larder-columns-", dir=path.parent) as folder:
+    with TemporaryDirectory(prefix=f"{FOLDER}{os.getpid()}-columns-") as folder:
         helper = Helper(Path(folder))
         try:
             yield helper

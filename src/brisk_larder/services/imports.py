@@ -333,9 +333,16 @@ def compare(
     )
     # streamed: a million rows as objects would be 400 MB
     have = np.fromiter(chain.from_iterable(iter(raw.fetchone, None)), dtype=float).reshape(-1, 3)
+    raw.execute(
+        "SELECT p.at_s FROM reading_past p JOIN act a ON a.id = p.act_id AND a.kind = 'void_reading' "
+        "WHERE p.series_id = ? AND p.at_s BETWEEN ? AND ?",
+        (series_id, int(columns.at_s[0]), int(columns.at_s[-1])),
+    )
+    # what the keeper took out of account does not come back with the next file or batch
+    voided = np.isin(columns.at_s, [int(row[0]) for row in raw.fetchall()])
     raw.close()
     if not len(have):
-        return np.arange(len(columns.at_s)), 0, []
+        return np.flatnonzero(~voided), int(voided.sum()), []
     have[have == UNREAD] = np.nan
     at = np.searchsorted(have[:, 0], columns.at_s)
     at = np.minimum(at, len(have) - 1)
@@ -352,7 +359,12 @@ def compare(
         }
         for i in clash
     ]  # fmt: skip
-    return np.flatnonzero(~known), int(known.sum()) - len(clash), conflicts
+    voided &= ~known
+    return (
+        np.flatnonzero(~known & ~voided),
+        int(known.sum()) + int(voided.sum()) - len(clash),
+        conflicts,
+    )
 
 
 def store_rows(
