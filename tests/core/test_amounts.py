@@ -9,6 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from brisk_larder.core.amounts import (
+    MOST_SEEDS,
     Measures,
     read_amount,
     replacement_worth,
@@ -69,8 +70,13 @@ def test_what_is_no_amount_says_what_is(text):
 
 @given(st.floats(0.01, 5000), st.sampled_from(list(GRAMS)), st.floats(0.5, 2500))
 def test_a_mass_becomes_seeds_with_its_doubt(value, unit, per_g):
+    seeds = grams(float(f"{value:.3f}"), unit) * per_g
+    if seeds > MOST_SEEDS:
+        with pytest.raises(InvalidValue, match="up to"):
+            read_amount(f"{value:.3f} {unit}", Measures(per_g))
+        return
     said = read_amount(f"{value:.3f} {unit}", Measures(per_g))
-    assert said.seeds == pytest.approx(grams(float(f"{value:.3f}"), unit) * per_g)
+    assert said.seeds == pytest.approx(seeds)
     assert said.sd == pytest.approx(0.15 * said.seeds)
 
 

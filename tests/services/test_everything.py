@@ -73,7 +73,7 @@ def test_any_value_of_everything_changed_is_refused_or_leaves_rooms_that_answer(
     odd = ("²", -1, 0, 1, 1e9, "", "x", None, 10**12, 0.5, "{}", [], {"a": 1}, True, "2026-01-01")
     taken = 0
     with client_of(other) as client:
-        for _ in range(60):
+        for _ in range(36):
             data = json.loads(text)
             table = dice.choice([t for t in data if isinstance(data[t], list) and data[t]])
             row = dice.choice(data[table])
@@ -86,7 +86,7 @@ def test_any_value_of_everything_changed_is_refused_or_leaves_rooms_that_answer(
             shown = answers(client)
             assert set(shown.values()) == {200}, (table, row, shown)
             _emptied(other)
-    assert taken > 8
+    assert taken > 4
 
 
 def _emptied(larder):
