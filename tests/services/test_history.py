@@ -1,7 +1,5 @@
 """Every act can be taken back and done again, and both leave the rooms as they were."""
 
-from dataclasses import asdict
-
 import pytest
 from sqlmodel import select
 
@@ -13,37 +11,20 @@ from brisk_larder.services import (
     growing,
     history,
     home,
-    jobs,
     ledger,
     lot_acts,
-    needs,
     needs_acts,
     readings,
     ribbon,
-    saving,
     splitting,
-    stock,
     stock_entry,
-    storage,
     trials,
 )
 from brisk_larder.services.forecast import remark_everything
 from brisk_larder.services.lot_acts import LotEdit
 
 from ..conftest import DAY, packet
-
-
-def look(larder):
-    """All that the rooms show, less what only tells versions and ids of caches."""
-    return {
-        "stock": [asdict(x) for x in stock.lot_lines(larder)],
-        "shelves": [asdict(x) for x in storage.shelves(larder)],
-        "needs": [asdict(x) for x in needs.needs_room(larder).lines],
-        "bench": asdict(trials.bench(larder)),
-        "growing": asdict(growing.growing_room(larder)),
-        "saving": [asdict(x) for x in saving.saving_room(larder)],
-        "jobs": [asdict(x) for x in jobs.today_room(larder).jobs],
-    }
+from ..household_state import rooms as look
 
 
 def plain(value):
