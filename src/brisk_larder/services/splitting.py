@@ -212,7 +212,8 @@ def merge_lots(
         for lot in others:
             _empty_into(a, lot, into, have[lot.id or 0])
         session.flush()
-        mark(session, ended, a.now_s)
+        # from the start: a stay that began this very second never was, and its lot stood nowhere
+        mark(session, ended, 0)
         mark(session, [p.id or 0 for p in made], 0)
         touch(session, ids)
         a.about(*(f"lot:{i}" for i in ids))
