@@ -118,6 +118,8 @@ OLD = {
     "a kind that is none": "UPDATE variety SET crop = 'moonflower' WHERE id = 2",
     "figures that are none": "INSERT INTO node_event (node_id, at_s, kind, note, figures) "
     f"VALUES ({{tin}}, {NOW - 9}, 'sealed', '', '[')",
+    "figures of another form": "INSERT INTO node_event (node_id, at_s, kind, note, figures) "
+    f"VALUES ({{tin}}, {NOW - 9}, 'sealed', '', '[]')",
     "seed that is its own ancestor": "UPDATE cohort SET mother_cohort_id = id WHERE id = 1",
 }
 

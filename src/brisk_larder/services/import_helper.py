@@ -19,9 +19,8 @@ from ..core.errors import BadFile, CannotWrite
 from ..formats.readings_csv import Columns
 from ..formats.readings_layout import Layout
 
-FOLDER = (
-    "larder-import-"  # in the system's folder for such things, with the owner's number after it
-)
+# in the system's folder for such things, with the owner's number after it
+FOLDER = "larder-import-"
 LARGE_BYTES = 4 * 2**20  # smaller files are read at once: starting a process would take longer
 Progress = Callable[[float], None]
 

@@ -38,7 +38,8 @@ def _suspects(session: Session, table: str) -> list[int]:
     for column in SQLModel.metadata.tables[table].columns:
         name = column.name
         if name in JSON_COLUMNS:
-            tests.append(f"NOT json_valid({name}) OR json_type({name}) NOT IN ('object', 'array')")
+            wanted = "object" if JSON_COLUMNS[name] is dict else "array"
+            tests.append(f"NOT json_valid({name}) OR json_type({name}) <> '{wanted}'")
         elif isinstance(column.type, Integer | Float) and not isinstance(column.type, Boolean):
             low, high, least = range_of(table, name)
             tests.append(f"{name} NOT BETWEEN {low!r} AND {high!r}")
