@@ -205,10 +205,12 @@ def test_a_reading_of_one_kind_reaches_back_to_the_one_of_its_kind_before(small)
 
 def test_what_is_around_a_container_changes_what_its_own_readings_mean(small):
     """Its departures are from the air around it, back to its own reading before that changed."""
-    small.read("tin", 14, 60, 400)
-    small.read("tin", 15, 62, 3)
+    small.read("larder", 15, 60, 390)
+    small.read("larder", 16, 62, 130)
+    small.read("tin", 14, 60, 200)
+    small.read("tin", 15, 62, 110)
     stock.lot_lines(small.larder)
-    small.read("larder", 25, 80, 100)
+    small.read("larder", 25, 80, 105)  # from the one before it, and in the tin from before that
     compare(small.larder)
     small.larder.clock.at_s += 50 * DAY
     containers.move_node(small.larder, ActRef(), small.nodes["tin"], small.nodes["porch"])
