@@ -16,7 +16,7 @@ from concurrent.futures import ThreadPoolExecutor
 import numpy as np
 
 from brisk_larder.core import ageing, climate, moisture
-from brisk_larder.services.crops import _base
+from brisk_larder.services.household.kinds import _base
 
 QUICK = "--quick" in sys.argv
 LOTS, YEARS, BOXES = (200, 1, 4) if QUICK else (2000, 10, 40)

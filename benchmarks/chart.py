@@ -18,8 +18,8 @@ import uvicorn
 from scale import NOW, make
 
 from brisk_larder.api.app import make_app
-from brisk_larder.services import charts
-from brisk_larder.services.snapshot import DeploymentRow
+from brisk_larder.services.air.standing import DeploymentRow
+from brisk_larder.services.storage import charts
 
 QUICK = "--quick" in sys.argv
 SIZE = (60, 4, 40_000, 2.0) if QUICK else (2000, 40, 5_000_000, 10.0)

@@ -18,9 +18,10 @@ from pathlib import Path
 from brisk_larder.clock import MovedClock
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.store import Store
-from brisk_larder.services import containers, home, imports
-from brisk_larder.services.forecast import ensure_model_rev
-from brisk_larder.services.larder import Larder
+from brisk_larder.services.forecast.rebuild import ensure_model_rev
+from brisk_larder.services.household import home
+from brisk_larder.services.household.larder import Larder
+from brisk_larder.services.storage import containers, imports
 
 QUICK = "--quick" in sys.argv
 ROWS = 30_000 if QUICK else 1_000_000

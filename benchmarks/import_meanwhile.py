@@ -23,8 +23,8 @@ from brisk_larder.api.app import make_app
 from brisk_larder.clock import SystemClock
 from brisk_larder.data.store import Store
 from brisk_larder.demo import build
-from brisk_larder.services.forecast import ensure_model_rev
-from brisk_larder.services.larder import Larder
+from brisk_larder.services.forecast.rebuild import ensure_model_rev
+from brisk_larder.services.household.larder import Larder
 
 QUICK = "--quick" in sys.argv
 ROWS = 60_000 if QUICK else 1_000_000

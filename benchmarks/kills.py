@@ -27,18 +27,12 @@ from brisk_larder.core.errors import Conflict
 from brisk_larder.data import files
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.store import Store
-from brisk_larder.services import (
-    containers,
-    history,
-    home,
-    imports,
-    ledger,
-    lot_acts,
-    readings,
-    stock_entry,
-)
-from brisk_larder.services.forecast import ensure_model_rev
-from brisk_larder.services.larder import Larder
+from brisk_larder.services.acts import entry, ledger, lot_acts
+from brisk_larder.services.forecast.rebuild import ensure_model_rev
+from brisk_larder.services.household import home
+from brisk_larder.services.household.larder import Larder
+from brisk_larder.services.papers import history
+from brisk_larder.services.storage import containers, imports, readings
 
 QUICK = "--quick" in sys.argv
 ACTS, EACH, LARGE = (6, 3, 2) if QUICK else (200, 40, 20)
@@ -91,8 +85,8 @@ def make(path: Path) -> tuple[int, int]:
     home.ensure_household(larder, "Pellwick Mill", "UTC")
     place = containers.NewNode("larder", place_kind="larder")
     node = int(str(containers.add_node(larder, ActRef(), place)["node_id"]))
-    seeds = stock_entry.NewSeeds(kind="kale", variety="Slate Curl", year=2024, quantity="300")
-    (lot,) = stock_entry.add_seeds(larder, ActRef(), [seeds])["lot_ids"]  # type: ignore[misc]
+    seeds = entry.NewSeeds(kind="kale", variety="Slate Curl", year=2024, quantity="300")
+    (lot,) = entry.add_seeds(larder, ActRef(), [seeds])["lot_ids"]  # type: ignore[misc]
     store.close()
     return node, lot
 

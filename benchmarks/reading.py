@@ -12,8 +12,9 @@ import time
 from scale import make
 
 from brisk_larder.data.acts import ActRef
-from brisk_larder.services import readings
-from brisk_larder.services.forecast import fresh, remark_everything
+from brisk_larder.services.forecast.rebuild import fresh
+from brisk_larder.services.forecast.stale import remark_everything
+from brisk_larder.services.storage import readings
 
 QUICK = "--quick" in sys.argv
 SIZE = (60, 4, 40_000, 2.0) if QUICK else (2000, 40, 5_000_000, 10.0)

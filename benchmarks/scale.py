@@ -13,10 +13,10 @@ import numpy as np
 from brisk_larder.clock import MovedClock
 from brisk_larder.data import tables as t
 from brisk_larder.data.store import Store
-from brisk_larder.services import home, larder
-from brisk_larder.services.buckets import rebuild_buckets
-from brisk_larder.services.crops import reference
-from brisk_larder.services.forecast import ensure_model_rev
+from brisk_larder.services.air.buckets import rebuild_buckets
+from brisk_larder.services.forecast.rebuild import ensure_model_rev
+from brisk_larder.services.household import home, larder
+from brisk_larder.services.household.kinds import reference
 
 NOW = 1_795_507_200
 YEAR = 31_557_600

@@ -22,8 +22,9 @@ from playwright.sync_api import sync_playwright
 from scale import make
 
 from brisk_larder.api.app import make_app
-from brisk_larder.services import finding, glance, rows, stock
-from brisk_larder.services.stock import LINE_ROWS
+from brisk_larder.services.forecast import glance, lines
+from brisk_larder.services.forecast.lines import LINE_ROWS
+from brisk_larder.services.stock import finding, rows
 
 LOTS = 400 if "--quick" in sys.argv else 5000
 FLAGS = ["--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-background-networking"]
@@ -79,7 +80,7 @@ def browser(url: str) -> dict[str, float]:
 def main() -> None:
     """All of it."""
     larder = make(LOTS, 40, 40_000 if LOTS < 1000 else 400_000, 10)
-    stock.lot_lines(larder)
+    lines.lot_lines(larder)
     gc.collect()  # as the server does before it serves
     gc.freeze()
     client = TestClient(make_app(larder), base_url="http://127.0.0.1")
@@ -90,7 +91,7 @@ def main() -> None:
 
     bare = median(sql)
     build = (
-        median(lambda: stock.lines_with(larder, kept), 5) if (kept := glance.glances(larder)) else 0
+        median(lambda: lines.lines_with(larder, kept), 5) if (kept := glance.glances(larder)) else 0
     )
     served = median(lambda: client.get("/api/stock/rows").raise_for_status())
     print(f"{LOTS} lots; bare SQL of the list's columns {1000 * bare:.0f} ms")

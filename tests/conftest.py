@@ -12,9 +12,13 @@ from brisk_larder.clock import MovedClock
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.store import Store, copy_database
 from brisk_larder.demo import build
-from brisk_larder.services import containers, home, readings, stock, stock_entry
-from brisk_larder.services.forecast import ensure_model_rev
-from brisk_larder.services.larder import Larder
+from brisk_larder.services.acts import entry
+from brisk_larder.services.forecast import lines
+from brisk_larder.services.forecast.rebuild import ensure_model_rev
+from brisk_larder.services.household import home
+from brisk_larder.services.household.larder import Larder
+from brisk_larder.services.papers import settings_page
+from brisk_larder.services.storage import containers, readings
 
 # no example is failed for being slow on a busy machine; CI takes the same examples every time
 settings.register_profile("house", deadline=None, derandomize=bool(os.environ.get("CI")))
@@ -86,7 +90,7 @@ class Small:
     lots: dict[str, int]
 
     def line(self, name: str):
-        return next(x for x in stock.lot_lines(self.larder) if x.lot_id == self.lots[name])
+        return next(x for x in lines.lot_lines(self.larder) if x.lot_id == self.lots[name])
 
     def read(self, node: str, temperature: float, humidity: float, days_ago: float = 0.0):
         at = self.larder.now_s() - int(days_ago * DAY)
@@ -95,12 +99,12 @@ class Small:
 
 
 def packet(kind, variety, year=2024, quantity="300", **more):
-    return stock_entry.NewSeeds(kind=kind, variety=variety, year=year, quantity=quantity, **more)
+    return entry.NewSeeds(kind=kind, variety=variety, year=year, quantity=quantity, **more)
 
 
 def settle(larder: Larder) -> tuple[dict[str, int], dict[str, int]]:
     """What stands in the small larder: places and lots by name."""
-    home.settle(larder, ActRef(), "cool_upland")
+    settings_page.settle(larder, ActRef(), "cool_upland")
     nodes = {}
     for name, kind in (("larder", "larder"), ("porch", "porch")):
         nodes[name] = containers.add_node(
@@ -115,7 +119,7 @@ def settle(larder: Larder) -> tuple[dict[str, int], dict[str, int]]:
         packet("onion", "Brackenbulb", 2025, "400", node_id=nodes["tin"]),
         packet("carrot", "Ember Root", 2025, "2 g", node_id=nodes["porch"]),
     ]
-    ids = stock_entry.add_seeds(larder, ActRef(), pile)["lot_ids"]
+    ids = entry.add_seeds(larder, ActRef(), pile)["lot_ids"]
     return nodes, dict(zip(("kale", "onion", "carrot"), ids, strict=True))
 
 

@@ -18,9 +18,11 @@ from brisk_larder.api.app import make_app
 from brisk_larder.clock import MovedClock
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.store import Store
-from brisk_larder.services import containers, home, stock_entry
-from brisk_larder.services.forecast import ensure_model_rev
-from brisk_larder.services.larder import Larder
+from brisk_larder.services.acts import entry
+from brisk_larder.services.forecast.rebuild import ensure_model_rev
+from brisk_larder.services.household import home
+from brisk_larder.services.household.larder import Larder
+from brisk_larder.services.storage import containers
 
 NOW = 1_795_507_200
 ROOMS = (
@@ -70,8 +72,8 @@ class Fuzz:
         containers.add_node(self.larder, ActRef(), place)
         tin = containers.NewNode("tin", container_kind="metal_tin_plain", parent_id=1)
         containers.add_node(self.larder, ActRef(), tin)
-        pile = [stock_entry.NewSeeds(kind=k, quantity="300", year=2024) for k in ("kale", "onion")]
-        stock_entry.add_seeds(self.larder, ActRef(), pile)
+        pile = [entry.NewSeeds(kind=k, quantity="300", year=2024) for k in ("kale", "onion")]
+        entry.add_seeds(self.larder, ActRef(), pile)
         self.app = make_app(self.larder)
         self.client = TestClient(
             self.app, base_url="http://127.0.0.1", raise_server_exceptions=False

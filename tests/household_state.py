@@ -11,10 +11,16 @@ from sqlmodel import SQLModel
 from brisk_larder.core.units import month_start_s
 from brisk_larder.data.store import Store, copy_database
 from brisk_larder.data.tables import HISTORY_TABLES
-from brisk_larder.services import forecast, growing, jobs, needs, saving, stock, storage, trials
-from brisk_larder.services.buckets import rebuild_buckets
-from brisk_larder.services.forecast import remark_everything
-from brisk_larder.services.larder import Larder
+from brisk_larder.services.air.buckets import rebuild_buckets
+from brisk_larder.services.forecast import lines, rebuild
+from brisk_larder.services.forecast.stale import remark_everything
+from brisk_larder.services.growing import sowings
+from brisk_larder.services.household.larder import Larder
+from brisk_larder.services.needs import chains
+from brisk_larder.services.saving import kept_lines
+from brisk_larder.services.storage import shelves
+from brisk_larder.services.today import jobs
+from brisk_larder.services.trials import bench
 
 
 def live(larder: Larder) -> dict[str, list]:
@@ -41,19 +47,19 @@ def live(larder: Larder) -> dict[str, list]:
 def rooms(larder: Larder) -> dict:
     room = jobs.today_room(larder)
     return {
-        "stock": [asdict(x) for x in stock.lot_lines(larder)],
-        "shelves": [asdict(x) for x in storage.shelves(larder)],
-        "needs": [asdict(x) for x in needs.needs_room(larder).lines],
-        "bench": asdict(trials.bench(larder)),
-        "growing": asdict(growing.growing_room(larder)),
-        "saving": [asdict(x) for x in saving.saving_room(larder)],
+        "stock": [asdict(x) for x in lines.lot_lines(larder)],
+        "shelves": [asdict(x) for x in shelves.shelves(larder)],
+        "needs": [asdict(x) for x in chains.needs_room(larder).lines],
+        "bench": asdict(bench.bench(larder)),
+        "growing": asdict(sowings.growing_room(larder)),
+        "saving": [asdict(x) for x in kept_lines.saving_room(larder)],
         "jobs": [asdict(x) for x in [*room.jobs, *room.later]],
     }  # fmt: skip
 
 
 def derived(larder: Larder) -> dict[str, dict]:
     """What is kept up to the current month, by its key."""
-    forecast.fresh(larder)
+    rebuild.fresh(larder)
     now = month_start_s(larder.now_s())
     out = {}
     with larder.store.read() as session:

@@ -19,33 +19,21 @@ from brisk_larder.clock import MovedClock
 from brisk_larder.core.errors import LarderError
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.store import Store
-from brisk_larder.services import (
-    containers,
-    devices,
-    forecast,
-    growing,
-    history,
-    home,
-    imports,
-    jobs,
-    ledger,
-    lot_acts,
-    needs_acts,
-    parcels,
-    readings,
-    sachets,
-    splitting,
-    stock,
-    stock_entry,
-    stocktakes,
-    storage,
-    triage,
-    trials,
-)
-from brisk_larder.services.forecast import ensure_model_rev
-from brisk_larder.services.larder import Larder
-
-from .household_state import compare, live
+from brisk_larder.services.acts import entry, ledger, lot_acts
+from brisk_larder.services.forecast import lines as forecast_lines
+from brisk_larder.services.forecast import rebuild
+from brisk_larder.services.forecast.rebuild import ensure_model_rev
+from brisk_larder.services.growing import sowings
+from brisk_larder.services.household import home
+from brisk_larder.services.household.larder import Larder
+from brisk_larder.services.needs import acts as needs_acts
+from brisk_larder.services.papers import history, parcels, settings_page
+from brisk_larder.services.stock import splitting, stocktakes, triage
+from brisk_larder.services.storage import containers, imports, loggers, readings, sachets, shelves
+from brisk_larder.services.today import jobs
+from brisk_larder.services.trials import acts as trials_acts
+from brisk_larder.services.trials import bench
+from tests.household_state import compare, live
 
 DAY = 86_400
 NOW = 1_795_507_200
@@ -65,7 +53,7 @@ class Household:
         ensure_model_rev(self.larder.store)
         home.ensure_household(self.larder, "Pellwick Mill", "Europe/London")
         self.tokens: list[str] = []
-        self.limit = devices.RateLimit()
+        self.limit = loggers.RateLimit()
         self.done = {"acts": 0, "undos": 0, "redos": 0, "refused": 0, "compared": 0}
         self.seen: dict[str, int] = {}
         for kind in ("larder", "porch"):
@@ -73,7 +61,7 @@ class Household:
         tin = containers.NewNode("tin", container_kind="metal_tin_plain", parent_id=1)
         self.do(containers.add_node, tin)
         for kind in KINDS[:4]:
-            self.do(stock_entry.add_seeds, [self.packet(kind)])
+            self.do(entry.add_seeds, [self.packet(kind)])
 
     # --- what there is -----------------------------------------------------------------------
     def ids(self, table: str, where: str = "deleted_s IS NULL") -> list[int]:
@@ -101,9 +89,9 @@ class Household:
     def maybe(self, value, chance: float = 0.5):
         return value if self.dice.random() < chance else None
 
-    def packet(self, kind: str) -> stock_entry.NewSeeds:
+    def packet(self, kind: str) -> entry.NewSeeds:
         d = self.dice
-        return stock_entry.NewSeeds(
+        return entry.NewSeeds(
             kind=kind, variety=d.choice(("Slate Curl", "Brackenbulb", "Ember Root", "Millrace")),
             year=self.maybe(d.randrange(2019, 2026), 0.8),
             quantity=d.choice(("300", "2 g", "a pinch", "1 packet", "")),
@@ -140,7 +128,7 @@ class Household:
         )
 
     def device(self):
-        made = self.do(devices.add_device, "sender", self.node())
+        made = self.do(loggers.add_device, "sender", self.node())
         if made:
             self.tokens.append(str(made["token"]))
 
@@ -149,12 +137,12 @@ class Household:
             return self.device()
         now = self.clock.at_s
         rows = [
-            devices.Reading1(now - 300 * i, 9.0 + i % 4, self.one((None, 50.0 + i)))
+            loggers.Reading1(now - 300 * i, 9.0 + i % 4, self.one((None, 50.0 + i)))
             for i in range(self.dice.randrange(1, 40))
         ]
         with suppress(LarderError):  # revoked, moved meanwhile, or a clock set back
-            batch = devices.Batch(float(now), rows)
-            devices.ingest(self.larder, self.limit, self.one(self.tokens), batch)
+            batch = loggers.Batch(float(now), rows)
+            loggers.ingest(self.larder, self.limit, self.one(self.tokens), batch)
 
     def reading(self) -> tuple[int, int]:
         return self.one(self.rows("SELECT series_id, at_s FROM reading ORDER BY 1, 2")) or (0, 0)
@@ -185,11 +173,11 @@ class Household:
         running = self.ids("trial", "deleted_s IS NULL AND closed_s IS NULL")
         what = d.randrange(4)
         if what < 2 or not running:
-            return self.do(trials.start_trial, self.lot(), d.randrange(5, 30))
+            return self.do(trials_acts.start_trial, self.lot(), d.randrange(5, 30))
         if what == 2:
-            return self.do(trials.drop_trial, self.one(running), "dried out")
-        count = trials.CountEntry(normal=d.randrange(0, 12))
-        return self.do(trials.count_trial, self.one(running), count, close=d.random() < 0.6)
+            return self.do(trials_acts.drop_trial, self.one(running), "dried out")
+        count = trials_acts.CountEntry(normal=d.randrange(0, 12))
+        return self.do(trials_acts.count_trial, self.one(running), count, close=d.random() < 0.6)
 
     def setting(self):
         d = self.dice
@@ -198,7 +186,7 @@ class Household:
              ("order_lead_days", d.randrange(60)), ("confidence", 0.8), ("hemisphere", "south"),
              ("hemisphere", "north"), ("tz", "Asia/Tokyo"), ("temperature_unit", "C")]
         )  # fmt: skip
-        return self.do(home.change_household, {name: value})
+        return self.do(settings_page.change_household, {name: value})
 
     def wet(self):
         kind = self.dice.choice(("wet", "mould", "note", "insects"))
@@ -206,7 +194,7 @@ class Household:
 
     def count_sown(self):
         sown = self.ids("sowing", "deleted_s IS NULL AND settled_s IS NULL")
-        return self.do(growing.count_sowing, self.one(sown), self.dice.randrange(20))
+        return self.do(sowings.count_sowing, self.one(sown), self.dice.randrange(20))
 
     def stocktake(self):
         takes = self.ids("stocktake", "deleted_s IS NULL AND state IN ('open', 'paused')")
@@ -255,7 +243,7 @@ class Household:
 
     def other_model(self):
         """Another revision of the model: everything derived is dropped, as at a start."""
-        with mock.patch.object(forecast, "MODEL_VERSION", str(self.dice.random())):
+        with mock.patch.object(rebuild, "MODEL_VERSION", str(self.dice.random())):
             ensure_model_rev(self.larder.store)
 
     def do(self, act, *given, **more):
@@ -269,7 +257,7 @@ class Household:
             return None
         self.done["acts"] += 1
         self.seen[act.__name__] = self.seen.get(act.__name__, 0) + 1
-        if before is not None and act is not devices.add_device:
+        if before is not None and act is not loggers.add_device:
             history.undo(self.larder, undone := ActRef(), ref.id)
             assert live(self.larder) == before, f"{act.__name__} was not taken back whole"
             self.done["undos"] += 1
@@ -286,9 +274,9 @@ class Household:
             (4, lambda: do(readings.void_reading, *self.reading())),
             (4, lambda: do(readings.correct_reading, *self.reading(), self.dial())),
             (5, self.file), (1, self.device), (4, self.send),
-            (1, lambda: do(devices.move_device, self.one(self.ids("device")), self.node())),
-            (1, lambda: do(devices.revoke_device, self.one(self.ids("device")), None)),
-            (4, lambda: do(stock_entry.add_seeds, [self.packet(d.choice(KINDS))])),
+            (1, lambda: do(loggers.move_device, self.one(self.ids("device")), self.node())),
+            (1, lambda: do(loggers.revoke_device, self.one(self.ids("device")), None)),
+            (4, lambda: do(entry.add_seeds, [self.packet(d.choice(KINDS))])),
             (5, lambda: do(lot_acts.move_lot, self.lot(), self.node(), at_s=self.maybe(self.past(90)))),
             (4, lambda: do(ledger.book_quantity, self.lot(), d.choice(("counted", "given", "lost")),
                            d.choice(("12", "1 g", "about 40", "half left")))),
@@ -310,16 +298,16 @@ class Household:
                            at_s=self.maybe(self.past(200)))),
             (2, lambda: do(sachets.add_desiccant, self.box(), "silica_gel", 20.0)),
             (2, lambda: do(sachets.note_dryness, [self.lot()], humidity_pct=d.uniform(20, 70))),
-            (2, lambda: do(growing.sow, self.lot(), d.randrange(1, 40))), (1, self.count_sown),
+            (2, lambda: do(sowings.sow, self.lot(), d.randrange(1, 40))), (1, self.count_sown),
             (2, lambda: do(needs_acts.set_target, product=d.choice(("kale, frozen", "sauerkraut")),
                            per_week=1.0, weeks=20.0)),
             (1, lambda: do(needs_acts.set_pick, self.lot(), d.randrange(1, 30))),
             (1, lambda: do(needs_acts.remove_target, self.one(self.ids("food_target")))),
-            (1, lambda: do(home.overrule_crop, d.choice(KINDS[:3]), "seeds_per_g",
+            (1, lambda: do(settings_page.overrule_crop, d.choice(KINDS[:3]), "seeds_per_g",
                            d.uniform(200, 400), "our scales")),
-            (1, lambda: do(home.settle, d.choice(list(home.LIVING_PLACES)))),
-            (1, lambda: do(home.add_own_kind, f"skirret {d.randrange(5)}", None)),
-            (1, lambda: do(home.add_person, "Tamsel")), (2, self.stocktake), (1, self.job),
+            (1, lambda: do(settings_page.settle, d.choice(list(settings_page.LIVING_PLACES)))),
+            (1, lambda: do(settings_page.add_own_kind, f"skirret {d.randrange(5)}", None)),
+            (1, lambda: do(settings_page.add_person, "Tamsel")), (2, self.stocktake), (1, self.job),
             (1, lambda: do(triage.decide, self.lot(), d.choice(list(triage.DECISIONS)))),
             (8, self.again), (3, self.move_on), (1, self.other_model),
         ]  # fmt: skip
@@ -330,7 +318,7 @@ class Household:
     def look_at_some(self):
         """Rooms are looked at between acts, or nothing would ever be carried along."""
         look = self.dice.choice(
-            (stock.lot_lines, storage.shelves, trials.bench, jobs.today_room, forecast.fresh)
+            (forecast_lines.lot_lines, shelves.shelves, bench.bench, jobs.today_room, rebuild.fresh)
         )
         look(self.larder)
 

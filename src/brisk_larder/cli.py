@@ -34,16 +34,13 @@ from .data.acts import ActRef
 from .data.files import copy_database
 from .data.files import restore as put_back
 from .data.tables import Household
-from .services import (
-    jobs,
-    needs_acts,
-    papers,
-    stock_files,
-    whole,
-)
-from .services.crops import reference
-from .services.larder import Larder
-from .services.world import place_curve
+from .services.air.air import place_curve
+from .services.household.kinds import reference
+from .services.household.larder import Larder
+from .services.needs import acts
+from .services.papers import csv_files, everything
+from .services.stock import files
+from .services.today import this_years_list
 from .standins.logger import Faults, Sender, as_json, logger_csv, simulate
 
 app = typer.Typer(
@@ -190,10 +187,10 @@ def want(
     """Name a food the household wants ("sauerkraut --per-week 1 --weeks 40")."""
     larder = open_larder(data, clock_of(today))
     try:
-        needs_acts.set_target(larder, ActRef(), product=food, per_week=per_week, weeks=weeks)
+        acts.set_target(larder, ActRef(), product=food, per_week=per_week, weeks=weeks)
     except LarderError as error:
         first = (food.lower().split() or ["?"])[0]
-        near = [p.name for p in needs_acts.products() if first in p.name.lower()]
+        near = [p.name for p in acts.products() if first in p.name.lower()]
         hint = f" Known: {'; '.join(near[:6])}" if near else ""
         raise fail(error.message + hint) from None
     typer.echo(f"{food}: {per_week:g} a week for {weeks:g} weeks")
@@ -205,8 +202,10 @@ def year(
     as_json: Annotated[bool, typer.Option("--json", help="For programs")] = False,
 ) -> None:  # fmt: skip
     """This year's list: tests, regrowing, shortfalls, each with its reason."""
-    found = jobs.year_of(open_larder(data, clock_of(today)))
-    typer.echo(json.dumps(asdict(found), indent=1) if as_json else jobs.short_words(found))
+    found = this_years_list.year_of(open_larder(data, clock_of(today)))
+    typer.echo(
+        json.dumps(asdict(found), indent=1) if as_json else this_years_list.short_words(found)
+    )
 
 
 @app.command()
@@ -217,10 +216,10 @@ def export(
 ) -> None:  # fmt: skip
     """Take out stock, lots or readings as CSV, or everything as JSON."""
     makers = {
-        "stock": stock_files.stock_csv,
-        "lots": papers.lots_csv,
-        "readings": papers.readings_csv,
-        "everything": whole.everything_json,
+        "stock": files.stock_csv,
+        "lots": csv_files.lots_csv,
+        "readings": csv_files.readings_csv,
+        "everything": everything.everything_json,
     }
     if what not in makers:
         raise fail(f"{what!r} is not known: stock, lots, readings or everything")

@@ -16,10 +16,10 @@ from .core.errors import LarderError
 from .core.units import day_start_s
 from .data.acts import Clock
 from .data.store import Store
-from .services import home
-from .services.forecast import ensure_model_rev
-from .services.larder import Larder
-from .services.mending import mend
+from .services.forecast.rebuild import ensure_model_rev
+from .services.household import home
+from .services.household.larder import Larder
+from .services.papers.mending import mend
 
 FIRST_YEAR, LAST_YEAR = 1990, 2150
 DataOption = Annotated[

@@ -21,8 +21,10 @@ from .cli_base import (
 )
 from .core.errors import BadFile
 from .data.acts import ActRef
-from .services import containers, history, imports, papers, parcels, storage, whole
-from .services.larder import Larder
+from .services.household.larder import Larder
+from .services.papers import everything, history, parcels
+from .services.stock import files
+from .services.storage import containers, imports, shelves
 
 importing = typer.Typer(help="Bring in a file: all of it or nothing.", no_args_is_help=True)
 
@@ -31,7 +33,7 @@ importing = typer.Typer(help="Bring in a file: all of it or nothing.", no_args_i
 def _placed(larder: Larder, name: str | None, kind: str) -> Iterator[int | None]:
     """The place or container of a name; made where it is new, and taken back when what was to come
     into it is refused."""
-    boxes = [b for shelf in storage.shelves(larder) for b in [shelf.place, *shelf.boxes]]
+    boxes = [b for shelf in shelves.shelves(larder) for b in [shelf.place, *shelf.boxes]]
     found = [b.node_id for b in boxes if name and name.lower() in (b.name.lower(), b.code.lower())]
     if name is None or found:
         yield found[0] if found else None
@@ -123,7 +125,7 @@ def import_packets(
     """Bring in a spreadsheet of packets (CSV) as people keep them."""
     larder = open_larder(data, clock_of(today))
     with taking_in(file), _placed(larder, place, kind) as node:
-        done = papers.import_packets(larder, ActRef(), file.name, file.read_bytes(), node)
+        done = files.import_packets(larder, ActRef(), file.name, file.read_bytes(), node)
     lots, assumed = done["lot_ids"], done.get("assumed", [])
     assert isinstance(lots, list) and isinstance(assumed, list), "import_packets answers with lists"  # noqa: PT018
     typer.echo(f"{file.name}: {len(lots)} packets brought in")
@@ -150,5 +152,5 @@ def import_everything(file: Path, data: DataOption = None, today: TodayOption = 
     """Fill an empty larder from what 'larder export everything' wrote."""
     larder = open_larder(data, clock_of(today))
     with taking_in(file):
-        rows = whole.restore_everything(larder, file.name, file.read_bytes())
+        rows = everything.restore_everything(larder, file.name, file.read_bytes())
     typer.echo(f"{file.name}: {rows} rows taken in")

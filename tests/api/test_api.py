@@ -7,9 +7,8 @@ import pytest
 from fastapi.testclient import TestClient
 
 from brisk_larder.api.app import DIST, make_app
-from brisk_larder.services.stock import lot_lines
-
-from ..conftest import DAY
+from brisk_larder.services.forecast.lines import lot_lines
+from tests.conftest import DAY
 
 
 @pytest.fixture
@@ -190,7 +189,7 @@ def test_an_unforeseen_error_shows_no_trace(client, monkeypatch):
     def broken(larder):
         raise ZeroDivisionError("secret detail")
 
-    monkeypatch.setattr("brisk_larder.services.jobs.today_room", broken)
+    monkeypatch.setattr("brisk_larder.services.today.jobs.today_room", broken)
     answer = client.get("/api/today")
     assert answer.status_code == 500
     assert "secret" not in answer.text

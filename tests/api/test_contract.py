@@ -9,9 +9,8 @@ from fastapi.testclient import TestClient
 from brisk_larder.api.app import make_app
 from brisk_larder.api.problems import STATUS
 from brisk_larder.core import errors
-from brisk_larder.services import history
-
-from ..conftest import NOW
+from brisk_larder.services.papers import history
+from tests.conftest import NOW
 
 
 @pytest.fixture

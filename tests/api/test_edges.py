@@ -12,7 +12,7 @@ from brisk_larder.core.plain_json import read_json
 from brisk_larder.formats.labels_pdf import Label, labels_pdf
 from brisk_larder.formats.sheets import SHEETS
 from brisk_larder.formats.stock_csv import safe, unsafe
-from brisk_larder.services import jobs
+from brisk_larder.services.today import jobs
 
 
 @pytest.fixture

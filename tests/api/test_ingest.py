@@ -16,12 +16,12 @@ from brisk_larder import cli
 from brisk_larder.api.app import make_app
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import Device
-from brisk_larder.services import alarms, charts, containers, devices, history
-from brisk_larder.services.world import place_curve
+from brisk_larder.services.air.air import place_curve
+from brisk_larder.services.papers import history
+from brisk_larder.services.storage import alarms, charts, containers, loggers
 from brisk_larder.standins.logger import Faults, Sender, simulate
-
-from ..conftest import DAY, NOW
-from ..services.test_forecast import months, rebuilt
+from tests.conftest import DAY, NOW
+from tests.services.test_forecast import months, rebuilt
 
 
 @pytest.fixture
@@ -47,7 +47,7 @@ def client(small):
 
 def register(small, name="mill-c", node="porch", days_ago=40):
     small.larder.clock.at_s -= days_ago * DAY
-    made = devices.add_device(small.larder, ActRef(), name, small.nodes[node])
+    made = loggers.add_device(small.larder, ActRef(), name, small.nodes[node])
     small.larder.clock.at_s += days_ago * DAY
     return made
 
@@ -67,7 +67,7 @@ def test_the_shipped_stand_in_sends_end_to_end(small, server):
     again = CliRunner().invoke(cli.app, send)
     assert "sent 960: 0 taken in, 960 known already, 0 refused" in again.output
     assert sum(series(small)["n"]) == 960
-    (line,) = devices.devices(small.larder)
+    (line,) = loggers.devices(small.larder)
     assert (line.battery_pct, line.last_seen_s) == (80.0, small.larder.now_s())
     assert months(small.larder) == rebuilt(small.larder)
     wrong = CliRunner().invoke(cli.app, [*send[:2], "nonsense", *send[3:]])
@@ -105,7 +105,7 @@ def test_dropping_out_repeating_drifting_and_nonsense_leave_only_what_can_be(sma
 
 
 def _household(small):
-    from brisk_larder.services.larder import household
+    from brisk_larder.services.household.larder import household
 
     with small.larder.store.read() as session:
         return household(session)
@@ -113,8 +113,8 @@ def _household(small):
 
 def test_a_token_is_shown_once_kept_as_a_hash_and_can_be_taken_away(small, client):
     ref = ActRef()
-    made = devices.add_device(small.larder, ref, "mill-d", small.nodes["tin"])
-    assert "token" not in devices.add_device(small.larder, ref, "mill-d", small.nodes["tin"])
+    made = loggers.add_device(small.larder, ref, "mill-d", small.nodes["tin"])
+    assert "token" not in loggers.add_device(small.larder, ref, "mill-d", small.nodes["tin"])
     with small.larder.store.read() as session:
         (row,) = session.exec(select(Device)).all()
         assert row.token_hash != made["token"]
@@ -149,7 +149,7 @@ def test_too_much_at_once_and_clocks_that_lie_are_refused(small, client):
     assert post(readings=[]).status_code == 422
     assert post(readings=[{"at_s": NOW, "temperature_c": 9}] * 5001).status_code == 422
     seconds = [0.0]
-    client.app.state.rate_limit = devices.RateLimit(lambda: seconds[0])
+    client.app.state.rate_limit = loggers.RateLimit(lambda: seconds[0])
     answers = {post().status_code for _ in range(70)}
     assert answers == {200, 429}
     # a clock set back keeps nobody out: what is counted is seconds that went by
@@ -174,17 +174,17 @@ def test_wrong_tokens_are_slowed_down_and_a_right_one_never_is(small, client):
 
 def test_a_logger_that_moves_reads_for_where_it_stands(small):
     made = register(small)
-    limit = devices.RateLimit()
+    limit = loggers.RateLimit()
     token = str(made["token"])
 
     def send(day, t):
         at = NOW - day * DAY
         small.larder.clock.at_s = at + 60
-        rows = [devices.Reading1(at - 3600 * h, t, 50) for h in range(8)]
-        return devices.ingest(small.larder, limit, token, devices.Batch(at + 60, rows))
+        rows = [loggers.Reading1(at - 3600 * h, t, 50) for h in range(8)]
+        return loggers.ingest(small.larder, limit, token, loggers.Batch(at + 60, rows))
 
     assert send(20, 5.0)["taken"] == 8
-    devices.move_device(small.larder, ActRef(), int(str(made["device_id"])), small.nodes["tin"])
+    loggers.move_device(small.larder, ActRef(), int(str(made["device_id"])), small.nodes["tin"])
     assert send(10, 21.0)["taken"] == 8
     small.larder.clock.at_s = NOW
     assert max(v for v in series(small, "porch")["t_max_c"]) == 5.0

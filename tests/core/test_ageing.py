@@ -13,8 +13,7 @@ from scipy.stats import norm
 from brisk_larder.core import ageing as a
 from brisk_larder.core import climate as c
 from brisk_larder.core import moisture as m
-
-from .book import CLASSES, ISO, KEYS, REF, ix
+from tests.core.book import CLASSES, ISO, KEYS, REF, ix
 
 DAY = 86_400
 

@@ -13,8 +13,7 @@ from brisk_larder.core import barrier as b
 from brisk_larder.core import climate as c
 from brisk_larder.core import moisture as m
 from brisk_larder.core.errors import InvalidValue
-
-from .book import CLASSES, ix
+from tests.core.book import CLASSES, ix
 
 DAY = 86_400.0
 TIN = (20.0, 173.0)

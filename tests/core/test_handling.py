@@ -152,18 +152,18 @@ def test_each_alarm_has_its_evidence():
 
 def test_the_figures_told_as_guesses_are_those_reckoned_with():
     figure = load_reference().figure
-    from brisk_larder.services import drying, places, storage
+    from brisk_larder.services.storage import best_places, drying, shelves
 
     pairs = {
         "alarm_hot_c": al.HOT_C, "alarm_damp_erh": al.DAMP_ERH, "alarm_swing_c": al.SWING_C,
         "alarm_freezer_c": al.FREEZER_C, "alarm_airtight_damp_erh25": al.AIRTIGHT_DAMP_ERH25,
-        "alarm_silent_dial_days": al.SILENT_DIAL_DAYS, "hurting_speed": storage.HURTING_SPEED,
+        "alarm_silent_dial_days": al.SILENT_DIAL_DAYS, "hurting_speed": shelves.HURTING_SPEED,
         "alarm_silent_logger_days": al.SILENT_LOGGER_DAYS, "bean_kg_per_l": drying.BEAN_KG_PER_L,
-        "opening_hours_without_lid": barrier.OPEN_S / 3600, "placement_seeds_cap": places.MOST_SEEDS,
-        "vented_share_of_wall": barrier.VENTED_SHARE, "placement_effort_seeds": places.EFFORT_SEEDS,
+        "opening_hours_without_lid": barrier.OPEN_S / 3600, "placement_seeds_cap": best_places.MOST_SEEDS,
+        "vented_share_of_wall": barrier.VENTED_SHARE, "placement_effort_seeds": best_places.EFFORT_SEEDS,
         "emergence_indoor_loss_factor": needs.INDOOR_LOSS,
         "uncounted_share_sd": mixture.UNCOUNTED_SHARE_SD,
         "desiccant_spent_above_erh25": barrier.SPENT_ERH25,
-        "placement_horizon_years": places.HORIZON_YEARS, "warm_hours_at_1kg": handling.WARM_HOURS_AT_1KG,
+        "placement_horizon_years": best_places.HORIZON_YEARS, "warm_hours_at_1kg": handling.WARM_HOURS_AT_1KG,
     }  # fmt: skip
     assert {k: figure(k) for k in pairs} == pairs

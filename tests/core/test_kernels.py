@@ -8,8 +8,7 @@ from hypothesis import strategies as st
 from brisk_larder.core import ageing as a
 from brisk_larder.core import climate as c
 from brisk_larder.core import moisture as m
-
-from .book import CLASSES, ISO, KEYS, ix
+from tests.core.book import CLASSES, ISO, KEYS, ix
 
 DAY = 86_400
 

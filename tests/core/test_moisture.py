@@ -8,8 +8,7 @@ from scipy.integrate import solve_ivp
 
 from brisk_larder.core import moisture as m
 from brisk_larder.core.errors import InvalidValue
-
-from .book import ISO, KEYS, REF, ix, seed_kind
+from tests.core.book import ISO, KEYS, REF, ix, seed_kind
 
 
 def test_cromarty_matches_the_worked_examples():

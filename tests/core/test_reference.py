@@ -4,8 +4,7 @@ import numpy as np
 import pytest
 
 from brisk_larder.reference import Range, load_reference
-
-from .book import KEYS, REF
+from tests.core.book import KEYS, REF
 
 
 @pytest.mark.parametrize("key", KEYS)

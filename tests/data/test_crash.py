@@ -12,11 +12,10 @@ from sqlmodel import select
 from brisk_larder.clock import MovedClock
 from brisk_larder.data.store import Store
 from brisk_larder.data.tables import Act, DMonth, ImportBatch, Reading
-from brisk_larder.services import stock
-from brisk_larder.services.forecast import fresh
-from brisk_larder.services.larder import Larder
-
-from ..conftest import NOW
+from brisk_larder.services.forecast import lines
+from brisk_larder.services.forecast.rebuild import fresh
+from brisk_larder.services.household.larder import Larder
+from tests.conftest import NOW
 
 CHILD = """
 import sys
@@ -76,6 +75,6 @@ def test_marks_survive_so_that_a_rebuild_is_never_forgotten(small, tmp_path):
     with again.store.read() as session:
         months = session.exec(select(DMonth)).all()
     assert months
-    hot = {x.lot_id: x.glance.now.mid for x in stock.lot_lines(again)}
+    hot = {x.lot_id: x.glance.now.mid for x in lines.lot_lines(again)}
     assert hot[small.lots["onion"]] < 0.85
     again.store.close()

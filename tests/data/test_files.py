@@ -16,10 +16,11 @@ from brisk_larder.data import store as stores
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.store import Store
 from brisk_larder.data.tables import Act, Person
-from brisk_larder.services import home, readings, stock
-from brisk_larder.services.forecast import fresh
-
-from ..conftest import DAY
+from brisk_larder.services.forecast import lines
+from brisk_larder.services.forecast.rebuild import fresh
+from brisk_larder.services.papers import settings_page
+from brisk_larder.services.storage import readings
+from tests.conftest import DAY
 
 
 def named(path, name):
@@ -155,7 +156,7 @@ def test_a_file_replaced_under_an_open_larder_takes_no_more_acts(small):
     path = small.larder.store.path
     path.rename(path.with_name("moved.sqlite3"))
     with pytest.raises(CannotWrite, match="moved or replaced"):
-        home.add_person(small.larder, ActRef(), "Tamsel")
+        settings_page.add_person(small.larder, ActRef(), "Tamsel")
 
 
 def room_answers(client):
@@ -189,7 +190,7 @@ def test_a_full_disk_or_a_lock_refuses_acts_in_words_while_rooms_show_the_truth(
     assert says in refused.json()["detail"]
     shown = room_answers(client)
     assert {a.status_code for a in shown.values()} == {200}
-    marked = stock.lot_lines(larder)
+    marked = lines.lot_lines(larder)
     assert says in client.get("/api/household").json()["trouble"]
     with larder.store.read() as session:
         assert not [a for a in session.exec(select(Act)) if a.kind == "edit_lot"]
@@ -201,7 +202,7 @@ def test_a_full_disk_or_a_lock_refuses_acts_in_words_while_rooms_show_the_truth(
         other.close()
     larder.store._troubled_at -= 60
     fresh(larder)
-    after = stock.lot_lines(larder)
+    after = lines.lot_lines(larder)
     for a, b in zip(marked, after, strict=True):
         assert a.glance.now.mid == pytest.approx(b.glance.now.mid, abs=1e-9)
     assert client.patch(f"/api/stock/lots/{lot}", json=body).status_code == 200
@@ -211,7 +212,7 @@ def test_a_full_disk_or_a_lock_refuses_acts_in_words_while_rooms_show_the_truth(
 
 def test_a_glance_made_while_an_act_lands_is_not_kept(small, monkeypatch):
     """Made from the file before the act, kept after it: it would stay wrong until tomorrow."""
-    from brisk_larder.services import glance
+    from brisk_larder.services.forecast import glance
 
     real = glance.make_glances
     landed = threading.Event()
@@ -226,7 +227,7 @@ def test_a_glance_made_while_an_act_lands_is_not_kept(small, monkeypatch):
         return made
 
     monkeypatch.setattr(glance, "make_glances", slow)
-    stock.lot_lines(small.larder)
+    lines.lot_lines(small.larder)
     assert landed.is_set()
     shown = small.line("onion").glance.now.mid
     with small.larder.store.write() as session:

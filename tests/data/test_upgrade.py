@@ -12,11 +12,12 @@ from brisk_larder.data.acts import ActRef
 from brisk_larder.data.files import alembic_config
 from brisk_larder.data.store import Store
 from brisk_larder.data.tables import Household, NodeEvent, Stay
-from brisk_larder.services import alarms, containers, ledger, stock
-from brisk_larder.services.forecast import ensure_model_rev
-from brisk_larder.services.larder import Larder
-
-from ..conftest import DAY, NOW
+from brisk_larder.services.acts import ledger
+from brisk_larder.services.forecast import lines
+from brisk_larder.services.forecast.rebuild import ensure_model_rev
+from brisk_larder.services.household.larder import Larder
+from brisk_larder.services.storage import alarms, containers
+from tests.conftest import DAY, NOW
 
 
 @pytest.fixture
@@ -70,7 +71,7 @@ def test_the_first_release_is_brought_up_with_all_it_held(old_file):
     assert stay.is_out == 0
     containers.node_event(larder, ActRef(), 2, "vented")
     containers.take_out(larder, ActRef(), 2)
-    assert stock.lot_lines(larder) == []
+    assert lines.lot_lines(larder) == []
     assert alarms.alarms(larder) == []
     store.close()
 
@@ -99,7 +100,7 @@ def test_the_second_releases_stock_is_brought_up_with_its_ledger(old_file):
     assert store.saved_before_migration is not None
     ensure_model_rev(store)
     larder = Larder(store, MovedClock(NOW))
-    (line,) = stock.lot_lines(larder)
+    (line,) = lines.lot_lines(larder)
     assert (line.code, line.seeds, line.position, line.note) == ("K1", 260, "slot 4", "by the door")
     assert (line.intended_use, line.tags, line.parts) == ("seed", "", 1)
     with store.read() as session:
@@ -109,7 +110,7 @@ def test_the_second_releases_stock_is_brought_up_with_its_ledger(old_file):
         assert run("SELECT school, code_scheme FROM household").one() == ("forecast", "letter")
     # the new kinds of entry are allowed now, nonsense still is not
     ledger.book_quantity(larder, ActRef(), 1, "thrown", "10")
-    assert stock.lot_lines(larder)[0].seeds == 250
+    assert lines.lot_lines(larder)[0].seeds == 250
     with store.write() as session, pytest.raises(IntegrityError):
         session.connection().exec_driver_sql(
             "INSERT INTO stock_entry (lot_id, at_s, kind, seeds_mean, seeds_sd, as_said, ref) "

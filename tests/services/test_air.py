@@ -7,30 +7,28 @@ import pytest
 
 from brisk_larder.core.errors import Conflict, InvalidValue
 from brisk_larder.data.acts import ActRef
-from brisk_larder.services import (
+from brisk_larder.services.acts import ledger, lot_acts
+from brisk_larder.services.acts.lot_acts import LotEdit
+from brisk_larder.services.air.air import World
+from brisk_larder.services.forecast import elsewhere, lines
+from brisk_larder.services.papers import history
+from brisk_larder.services.stock import lot_page
+from brisk_larder.services.storage import (
     alarms,
+    best_places,
     container_page,
     containers,
     drying,
-    history,
-    jobs,
-    ledger,
-    lot_acts,
-    lot_page,
-    places,
     readings,
     rounds,
     sachets,
-    stock,
-    storage,
-    trials,
-    whatif,
-)  # fmt: skip
-from brisk_larder.services.lot_acts import LotEdit
-from brisk_larder.services.world import World
-
-from ..conftest import DAY
-from .test_forecast import months, rebuilt
+    shelves,
+    what_if,
+)
+from brisk_larder.services.today import jobs
+from brisk_larder.services.trials import acts
+from tests.conftest import DAY
+from tests.services.test_forecast import months, rebuilt
 
 
 def test_random_handling_leaves_the_increment_equal_to_a_full_rebuild(small):
@@ -83,26 +81,26 @@ def test_rooms_share_the_air_until_something_changes_it(small, monkeypatch):
         return set(made), len(made)
 
     small.read("tin", 14, 50, 3)
-    once, count = asked(lambda: storage.shelves(larder))
+    once, count = asked(lambda: shelves.shelves(larder))
     assert once
     assert len(once) == count, "nothing is reckoned twice"
     assert asked(lambda: alarms.all_alarms(larder))[1] == 0
     lot_acts.edit_lot(larder, ActRef(), small.lots["kale"], LotEdit(note="by the door"))
     ledger.book_quantity(larder, ActRef(), small.lots["onion"], "given", "10")
-    assert asked(lambda: (storage.shelves(larder), stock.lot_lines(larder)))[1] == 0
+    assert asked(lambda: (shelves.shelves(larder), lines.lot_lines(larder)))[1] == 0
     # a reading, taking it back, and an opening change the air for every room
-    before = {b.node_id: b.now_temperature_c for s in storage.shelves(larder) for b in s.boxes}
+    before = {b.node_id: b.now_temperature_c for s in shelves.shelves(larder) for b in s.boxes}
     small.read("tin", 31, 50)
-    assert asked(lambda: storage.shelves(larder))[1]
-    after = {b.node_id: b.now_temperature_c for s in storage.shelves(larder) for b in s.boxes}
+    assert asked(lambda: shelves.shelves(larder))[1]
+    after = {b.node_id: b.now_temperature_c for s in shelves.shelves(larder) for b in s.boxes}
     assert after[small.nodes["tin"]] > before[small.nodes["tin"]] + 5
     history.undo(larder, ActRef(), history.recent(larder, 1)[0].act_id)
-    assert asked(lambda: storage.shelves(larder))[1]
+    assert asked(lambda: shelves.shelves(larder))[1]
     assert {
-        b.node_id: b.now_temperature_c for s in storage.shelves(larder) for b in s.boxes
+        b.node_id: b.now_temperature_c for s in shelves.shelves(larder) for b in s.boxes
     } == before
     containers.node_event(larder, ActRef(), small.nodes["tin"], "vented")
-    assert asked(lambda: storage.shelves(larder))[1]
+    assert asked(lambda: shelves.shelves(larder))[1]
 
 
 def test_out_on_the_table_and_back_counts_and_is_reminded(small):
@@ -194,13 +192,13 @@ def test_what_if_says_what_would_change_and_changes_nothing(small):
     before = months(larder), small.line("kale").glance
     lots = [small.lots["kale"], small.lots["onion"]]
     options = [
-        whatif.Option(place_kind="greenhouse"),
-        whatif.Option(place_kind="freezer_deep", container_kind="glass_jar_gasket"),
-        whatif.Option(place_kind="freezer_deep", container_kind="glass_jar_gasket",
+        elsewhere.Option(place_kind="greenhouse"),
+        elsewhere.Option(place_kind="freezer_deep", container_kind="glass_jar_gasket"),
+        elsewhere.Option(place_kind="freezer_deep", container_kind="glass_jar_gasket",
                       desiccant="silica_gel", desiccant_g=30),
-        whatif.Option(node_id=small.nodes["porch"]),
+        elsewhere.Option(node_id=small.nodes["porch"]),
     ]  # fmt: skip
-    found = whatif.what_if(larder, lots, options)
+    found = what_if.what_if(larder, lots, options)
     here, hot, cold, dry = (o.new_years for o in found.options[:4])
     assert hot < here < cold < dry
     assert any("before freezing" in c for c in found.options[2].cautions)
@@ -209,13 +207,13 @@ def test_what_if_says_what_would_change_and_changes_nothing(small):
     assert (months(larder), small.line("kale").glance) == before
     stays = found.lots[0].fates[0].good_until_s
     assert stays == pytest.approx(before[1].good_until_s, abs=40 * DAY)
-    schools = whatif.schools(larder, lots)
+    schools = what_if.schools(larder, lots)
     shelf, freezer = schools.options[1], schools.options[-1]
     assert freezer.new_years > 4 * shelf.new_years
     with pytest.raises(InvalidValue, match="at least one lot"):
-        whatif.what_if(larder, [], options)
+        what_if.what_if(larder, [], options)
     with pytest.raises(InvalidValue, match="kind of place"):
-        whatif.what_if(larder, lots, [whatif.Option(place_kind="moon")])
+        what_if.what_if(larder, lots, [elsewhere.Option(place_kind="moon")])
 
 
 def test_the_few_good_places_are_given_and_the_moves_are_made_when_ticked(small):
@@ -229,24 +227,24 @@ def test_the_few_good_places_are_given_and_the_moves_are_made_when_ticked(small)
     )["node_id"]  # fmt: skip
     box = containers.NewNode("box", container_kind="cardboard_box", parent_id=small.nodes["porch"])
     containers.add_node(larder, ActRef(), box)
-    assert places.best_places(larder).too_damp  # all of it is too damp for the freezer
+    assert best_places.best_places(larder).too_damp  # all of it is too damp for the freezer
     sachets.note_dryness(
         larder, ActRef(), list(small.lots.values()), humidity_pct=28, temperature=20
     )
-    found = places.best_places(larder)
+    found = best_places.best_places(larder)
     assert [p.path for p in found.places] == ["freezer · drawer"]
     (move,) = found.moves
     assert move.to_node_id == drawer
-    assert move.living_if_moved > move.living_if_stays + places.EFFORT_SEEDS
-    places.moves_to_jobs(larder, ActRef(), [(move.lot_id, move.to_node_id)])
+    assert move.living_if_moved > move.living_if_stays + best_places.EFFORT_SEEDS
+    best_places.moves_to_jobs(larder, ActRef(), [(move.lot_id, move.to_node_id)])
     (job,) = [j for j in jobs.today_room(larder).jobs if j.kind == "move"]
     jobs.set_job(larder, ActRef(), job.origin_key, "done")
-    line = next(x for x in stock.lot_lines(larder) if x.lot_id == move.lot_id)
+    line = next(x for x in lines.lot_lines(larder) if x.lot_id == move.lot_id)
     assert line.place == "freezer · drawer"
     assert not [j for j in jobs.today_room(larder).jobs if j.kind == "move"]
-    assert not [m for m in places.best_places(larder).moves if m.lot_id == move.lot_id]
+    assert not [m for m in best_places.best_places(larder).moves if m.lot_id == move.lot_id]
     history.undo(larder, ActRef(), history.recent(larder, 1)[0].act_id)
-    line = next(x for x in stock.lot_lines(larder) if x.lot_id == move.lot_id)
+    line = next(x for x in lines.lot_lines(larder) if x.lot_id == move.lot_id)
     assert line.place != "freezer · drawer"
 
 
@@ -290,9 +288,9 @@ def test_getting_wet_shakes_the_belief_and_a_later_test_settles_it(small):
     assert len(page.guide) == 4
     assert page.line.glance.erh25 > 0.8
     larder.clock.at_s += 20 * DAY
-    trial = trials.start_trial(larder, ActRef(), small.lots["onion"], 40)["trial_id"]
+    trial = acts.start_trial(larder, ActRef(), small.lots["onion"], 40)["trial_id"]
     larder.clock.at_s += 16 * DAY
-    trials.count_trial(larder, ActRef(), trial, trials.CountEntry(normal=37), True)
+    acts.count_trial(larder, ActRef(), trial, acts.CountEntry(normal=37), True)
     settled = small.line("onion").glance
     assert settled.now.high - settled.now.low < shaken.high - shaken.low
     assert settled.now.mid > shaken.mid

@@ -4,28 +4,26 @@ import pytest
 
 from brisk_larder.core.errors import Conflict, InvalidValue, NotFound
 from brisk_larder.data.acts import ActRef
-from brisk_larder.services import (
+from brisk_larder.services.acts import lot_acts
+from brisk_larder.services.air.air import World
+from brisk_larder.services.household.larder import household
+from brisk_larder.services.papers import history, settings_page
+from brisk_larder.services.storage import (
     alarms,
     charts,
     container_page,
     containers,
-    history,
-    home,
-    lot_acts,
     readings,
     rounds,
     sachets,
-    storage,
+    shelves,
 )
-from brisk_larder.services.larder import household
-from brisk_larder.services.world import World
-
-from ..conftest import DAY, NOW
+from tests.conftest import DAY, NOW
 
 
 def box(small, name):
     return next(
-        b for s in storage.shelves(small.larder) for b in [s.place, *s.boxes] if b.name == name
+        b for s in shelves.shelves(small.larder) for b in [s.place, *s.boxes] if b.name == name
     )
 
 
@@ -175,7 +173,7 @@ def test_a_chart_tells_events_moves_and_what_was_corrected(small):
 
 def test_alarms_speak_in_the_units_of_the_household(small):
     larder = small.larder
-    home.change_household(larder, ActRef(), {"temperature_unit": "F"})
+    settings_page.change_household(larder, ActRef(), {"temperature_unit": "F"})
     dial = readings.DialReading(104, 40, t_min=68, t_max=104)
     readings.log_reading(larder, ActRef(), small.nodes["porch"], dial)
     said = {a.code: a.evidence for a in alarms.alarms(larder)}

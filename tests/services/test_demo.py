@@ -10,10 +10,14 @@ from brisk_larder.data.store import Store
 from brisk_larder.data.tables import Act, Reading, Trial
 from brisk_larder.demo import build, scene
 from brisk_larder.reference import load_reference
-from brisk_larder.services import growing, jobs, needs, stock, storage, trials
-from brisk_larder.services.larder import Larder
-
-from ..conftest import DAY, NOW
+from brisk_larder.services.forecast import lines as forecast_lines
+from brisk_larder.services.growing import sowings
+from brisk_larder.services.household.larder import Larder
+from brisk_larder.services.needs import chains
+from brisk_larder.services.storage import shelves as storage_shelves
+from brisk_larder.services.today import jobs
+from brisk_larder.services.trials import bench as trials_bench
+from tests.conftest import DAY, NOW
 
 
 @pytest.fixture(scope="module")
@@ -26,13 +30,13 @@ def mill(tmp_path_factory, demo_file):
 
 
 def test_the_household_has_what_it_should(mill):
-    lines = stock.lot_lines(mill)
+    lines = forecast_lines.lot_lines(mill)
     assert 85 <= len(lines) <= 100
     assert len({x.kind for x in lines}) >= 35
-    shelves = storage.shelves(mill)
+    shelves = storage_shelves.shelves(mill)
     assert len(shelves) == 7  # one of them the table on which the album lies today
     assert sum(len(s.boxes) for s in shelves) == 15
-    room = needs.needs_room(mill)
+    room = chains.needs_room(mill)
     assert sum(x.kind == "food" for x in room.lines) == 20
     assert sum(x.kind == "pick" for x in room.lines) == 12
     with mill.store.read() as session:
@@ -44,28 +48,28 @@ def test_the_household_has_what_it_should(mill):
 
 
 def test_it_tells_the_story_it_should(mill):
-    lines = {x.variety: x for x in stock.lot_lines(mill)}
+    lines = {x.variety: x for x in forecast_lines.lot_lines(mill)}
     crate = [x for x in lines.values() if x.place == "Greenhouse · Crate"]
     assert any(e.points > 0.03 for x in crate for e in x.glance.episodes)  # forgotten in July
     assert lines["Lantern Frill"].glance.good_beyond  # dry in the freezer
     assert lines["Brackenbulb"].glance.now.mid < 0.6  # onions in the loft
     assert lines["Bank Mallow"].grade == "guess"
-    assert {s.place.name for s in storage.shelves(mill) if any(b.hurting for b in s.boxes)} == {
-        "Greenhouse"
-    }
-    bench = trials.bench(mill)
+    assert {
+        s.place.name for s in storage_shelves.shelves(mill) if any(b.hurting for b in s.boxes)
+    } == {"Greenhouse"}
+    bench = trials_bench.bench(mill)
     assert len(bench.running) == 4
     assert 5 <= len(bench.wanted) <= 25
     today = jobs.today_room(mill)
     assert today.jobs
     assert today.due
-    assert len(growing.growing_room(mill).regrow) >= 5
-    assert any(x.short_plants for x in needs.needs_room(mill).lines)
-    assert any(not x.short_plants for x in needs.needs_room(mill).lines)
+    assert len(sowings.growing_room(mill).regrow) >= 5
+    assert any(x.short_plants for x in chains.needs_room(mill).lines)
+    assert any(not x.short_plants for x in chains.needs_room(mill).lines)
 
 
 def test_every_number_shown_is_possible(mill):
-    for line in stock.lot_lines(mill):
+    for line in forecast_lines.lot_lines(mill):
         g = line.glance
         assert 0 <= g.now.low <= g.now.mid <= g.now.high <= 1
         assert g.a_probit >= 0
@@ -76,7 +80,7 @@ def test_every_number_shown_is_possible(mill):
         assert line.seeds is None or line.seeds >= 0
         assert g.advice.why
         assert line.next_act
-    for x in needs.needs_room(mill).lines:
+    for x in chains.needs_room(mill).lines:
         assert x.why
         if x.chain and x.chain.plants:
             assert x.chain.plants.low <= x.chain.plants.mid <= x.chain.plants.high
@@ -84,9 +88,9 @@ def test_every_number_shown_is_possible(mill):
 
 
 def test_no_lot_is_promised_twice(mill):
-    lines = {x.lot_id: x for x in stock.lot_lines(mill)}
+    lines = {x.lot_id: x for x in forecast_lines.lot_lines(mill)}
     given: dict[int, int] = {}
-    for x in needs.needs_room(mill).lines:
+    for x in chains.needs_room(mill).lines:
         for c in x.covered:
             given[c.lot_id] = given.get(c.lot_id, 0) + c.seeds
     assert given
@@ -96,8 +100,8 @@ def test_no_lot_is_promised_twice(mill):
 def test_it_is_the_same_every_time_and_moves_with_the_day(mill, tmp_path):
     build(tmp_path / "again.sqlite3", NOW)
     again = Larder(Store(tmp_path / "again.sqlite3"), MovedClock(NOW + 3600))
-    assert [x.glance.now for x in stock.lot_lines(again)] == [
-        x.glance.now for x in stock.lot_lines(mill)
+    assert [x.glance.now for x in forecast_lines.lot_lines(again)] == [
+        x.glance.now for x in forecast_lines.lot_lines(mill)
     ]
     again.store.close()
 

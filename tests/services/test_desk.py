@@ -11,26 +11,16 @@ from brisk_larder.core.errors import Conflict, InvalidValue, NotFound
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import Job, LotEvent, MoistureObs, NodeEvent
 from brisk_larder.formats.sheets import SHEETS
-from brisk_larder.services import (
-    containers,
-    finding,
-    history,
-    home,
-    jobs,
-    labels,
-    ledger,
-    lot_acts,
-    rows,
-    stock,
-    stocktakes,
-    triage,
-    trials,
-    views,
-)
-from brisk_larder.services.lot_acts import LotEdit
-from brisk_larder.services.stock_entry import NewSeeds, add_seeds
-
-from ..conftest import DAY
+from brisk_larder.services.acts import ledger, lot_acts
+from brisk_larder.services.acts.entry import NewSeeds, add_seeds
+from brisk_larder.services.acts.lot_acts import LotEdit
+from brisk_larder.services.forecast import lines
+from brisk_larder.services.papers import history, settings_page
+from brisk_larder.services.stock import filing, finding, labels, rows, stocktakes, triage
+from brisk_larder.services.storage import containers
+from brisk_larder.services.today import jobs
+from brisk_larder.services.trials import acts
+from tests.conftest import DAY
 
 
 def ref():
@@ -42,7 +32,7 @@ def add(larder, **packet):
 
 
 def line(larder, lot):
-    return next(x for x in stock.lot_lines(larder) if x.lot_id == lot)
+    return next(x for x in lines.lot_lines(larder) if x.lot_id == lot)
 
 
 @pytest.fixture
@@ -147,24 +137,24 @@ def test_a_scanned_label_is_read_as_its_code(small):
 
 def test_views_are_kept_replaced_and_one_is_the_filing_order(small):
     larder = small.larder
-    assert views.filing_order(larder) == "season"
-    views.save_view(larder, ref(), "By age", "age", "", True)
-    views.save_view(larder, ref(), "By name", "alphabet", "kale", True)
-    assert views.filing_order(larder) == "alphabet"
-    assert [v.filing for v in views.views(larder)] == [False, True]
-    views.save_view(larder, ref(), "By age", "kind")
-    assert {v.name: v.group for v in views.views(larder)} == {
+    assert filing.filing_order(larder) == "season"
+    filing.save_view(larder, ref(), "By age", "age", "", True)
+    filing.save_view(larder, ref(), "By name", "alphabet", "kale", True)
+    assert filing.filing_order(larder) == "alphabet"
+    assert [v.filing for v in filing.views(larder)] == [False, True]
+    filing.save_view(larder, ref(), "By age", "kind")
+    assert {v.name: v.group for v in filing.views(larder)} == {
         "By age": "kind",
         "By name": "alphabet",
     }
     for name, group in (("", "age"), ("x" * 61, "age"), ("fine", "colour")):
         with pytest.raises(InvalidValue):
-            views.save_view(larder, ref(), name, group)
-    views.drop_view(larder, ref(), views.views(larder)[1].view_id)
-    assert views.filing_order(larder) == "season"
-    at = views.files_at(larder, small.lots["onion"])
+            filing.save_view(larder, ref(), name, group)
+    filing.drop_view(larder, ref(), filing.views(larder)[1].view_id)
+    assert filing.filing_order(larder) == "season"
+    at = filing.files_at(larder, small.lots["onion"])
     assert at.words == "last, after K1 Slate Curl"
-    assert views.files_at(larder, 99) is None
+    assert filing.files_at(larder, 99) is None
 
 
 def test_packets_divide_among_tins_by_number(small):
@@ -179,30 +169,30 @@ def test_packets_divide_among_tins_by_number(small):
             capacity_lots=holds,
         )  # fmt: skip
         tins.append(containers.add_node(larder, ref(), node)["node_id"])
-    plan = views.division(larder, "kind", [*tins, small.nodes["tin"]])
+    plan = filing.division(larder, "kind", [*tins, small.nodes["tin"]])
     assert sum(len(b.lots) for b in plan.boxes) == 16
     assert [b.name for b in plan.boxes] == ["first", "second"]
     assert plan.boxes[0].headings == ["Kale"]
     assert plan.left_over == []
     assert "would move" in plan.says
-    assert views.division(larder, "kind", [tins[0], small.nodes["tin"]]).boxes[0].moves == 8
+    assert filing.division(larder, "kind", [tins[0], small.nodes["tin"]]).boxes[0].moves == 8
     with pytest.raises(InvalidValue, match="containers"):
-        views.division(larder, "kind", [])
+        filing.division(larder, "kind", [])
 
 
 def test_gaps_name_the_months_with_nothing_in_hand(larder):
-    home.settle(larder, ref(), "cool_upland")
+    settings_page.settle(larder, ref(), "cool_upland")
     add(larder, kind="tomato", variety="Early", year=2026, quantity="40")
-    told = views.gaps(larder)
+    told = filing.gaps(larder)
     by_month = {m.month: m.lots for m in told.months}
     assert len(told.months) == 12
     assert by_month["July"] == 0
     assert any(by_month[m] for m in ("March", "April"))
     assert any("Nothing in hand to sow" in s for s in told.says)
     add(larder, kind="kale", variety="Late", year=2026, quantity="400")
-    assert {m.month: m.lots for m in views.gaps(larder).months}["July"] == 1
+    assert {m.month: m.lots for m in filing.gaps(larder).months}["July"] == 1
     lot_acts.edit_lot(larder, ref(), 2, LotEdit(intended_use="sale"))
-    assert {m.month: m.lots for m in views.gaps(larder).months}["July"] == 0
+    assert {m.month: m.lots for m in filing.gaps(larder).months}["July"] == 0
 
 
 def test_triage_sets_three_opinions_side_by_side(small):
@@ -229,9 +219,9 @@ def test_a_test_against_the_age_rule_is_shown_first(small):
     larder = small.larder
     old = add(larder, kind="onion", variety="Old", year=2022, quantity="300",
               node_id=small.nodes["tin"])  # fmt: skip
-    done = trials.start_trial(larder, ref(), old, 20)
+    done = acts.start_trial(larder, ref(), old, 20)
     larder.clock.at_s += 14 * DAY
-    trials.count_trial(larder, ref(), done["trial_id"], trials.CountEntry(normal=19), True)
+    acts.count_trial(larder, ref(), done["trial_id"], acts.CountEntry(normal=19), True)
     first = triage.triage_room(larder).lines[0]
     assert first.line.lot_id == old
     assert first.disagree
@@ -263,7 +253,7 @@ def test_decisions_become_jobs_or_done_acts(small):
     history.undo(larder, ref(), done.id)
     assert triage.triage_room(larder).decided == 2
     triage.decide(larder, ref(), small.lots["carrot"], "let_go")
-    assert small.lots["carrot"] not in {x.lot_id for x in stock.lot_lines(larder)}
+    assert small.lots["carrot"] not in {x.lot_id for x in lines.lot_lines(larder)}
     for lot, decision, why in (
         (small.lots["onion"], "shoots", "not for the table"), (small.lots["onion"], "burn", "keep,"),
     ):  # fmt: skip
@@ -310,9 +300,9 @@ def test_labels_say_what_matters_and_warn(small):
     unknown = add(larder, note="blue, low, by the steps")
     food = add(larder, kind="lentil", variety="Slate Bead", year=2025, intended_use="food",
                quantity="1 kg")  # fmt: skip
-    done = trials.start_trial(larder, ref(), small.lots["kale"], 10)
+    done = acts.start_trial(larder, ref(), small.lots["kale"], 10)
     larder.clock.at_s += 14 * DAY
-    trials.count_trial(larder, ref(), done["trial_id"], trials.CountEntry(normal=9), True)
+    acts.count_trial(larder, ref(), done["trial_id"], acts.CountEntry(normal=9), True)
     containers.node_event(
         larder,
         ref(),
@@ -331,7 +321,7 @@ def test_labels_say_what_matters_and_warn(small):
     assert pea.source == "bought from Fellside"
     assert blue.caution == "UNKNOWN KIND: NEVER EAT"
     assert lentil.use == "for food"
-    home.change_household(larder, ref(), {"address": "http://larder.mill:8000/"})
+    settings_page.change_household(larder, ref(), {"address": "http://larder.mill:8000/"})
     moved = labels.labels_of(larder, [food], "http://mill")[0]
     assert moved.address == f"http://larder.mill:8000/stock/{food}"
 
@@ -377,7 +367,7 @@ def test_labels_and_lists_refuse_what_cannot_be(small):
 
 @pytest.mark.parametrize("kind", ["lists", "cards"])
 def test_container_papers_follow_the_filing_order(small, kind):
-    views.save_view(small.larder, ref(), "By name", "alphabet", "", True)
+    filing.save_view(small.larder, ref(), "By name", "alphabet", "", True)
     data = labels.container_papers(
         small.larder, [small.nodes["tin"]], kind, "Letter", "http://mill"
     )

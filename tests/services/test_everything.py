@@ -9,11 +9,10 @@ from fastapi.testclient import TestClient
 
 from brisk_larder.api.app import make_app
 from brisk_larder.core.errors import BadFile, InvalidValue
-from brisk_larder.services import history, whole
-from brisk_larder.services.mending import mend
-
-from ..conftest import NOW, opened
-from ..fuzz import ROOMS
+from brisk_larder.services.papers import everything, history
+from brisk_larder.services.papers.mending import mend
+from tests.conftest import NOW, opened
+from tests.fuzz import ROOMS
 
 ODD = {
     "a zone": ("household", "tz", "America"),
@@ -49,11 +48,11 @@ def test_a_file_of_everything_with_one_value_that_cannot_be_is_refused_by_its_na
     small, other, name
 ):
     table, column, value = ODD[name]
-    data = json.loads(whole.everything_json(small.larder))
+    data = json.loads(everything.everything_json(small.larder))
     row = next(r for r in data[table] if r.get(column) is not None and r.get("node_id", 1))
     row[column] = value
     with pytest.raises(BadFile) as refused:
-        whole.restore_everything(other, "all.json", json.dumps(data).encode())
+        everything.restore_everything(other, "all.json", json.dumps(data).encode())
     said = refused.value.message
     assert (
         table in said
@@ -68,7 +67,7 @@ def test_a_file_of_everything_with_one_value_that_cannot_be_is_refused_by_its_na
 def test_any_value_of_everything_changed_is_refused_or_leaves_rooms_that_answer(small, other):
     """Values of each kind put into random places; what is taken in must be shown."""
     small.read("tin", 12, 50, 40)
-    text = whole.everything_json(small.larder)
+    text = everything.everything_json(small.larder)
     dice = Random(7)
     odd = ("²", -1, 0, 1, 1e9, "", "x", None, 10**12, 0.5, "{}", [], {"a": 1}, True, "2026-01-01")
     taken = 0
@@ -79,7 +78,7 @@ def test_any_value_of_everything_changed_is_refused_or_leaves_rooms_that_answer(
             row = dice.choice(data[table])
             row[dice.choice(list(row))] = dice.choice(odd)
             try:
-                whole.restore_everything(other, "all.json", json.dumps(data).encode())
+                everything.restore_everything(other, "all.json", json.dumps(data).encode())
             except (BadFile, InvalidValue):
                 continue
             taken += 1
@@ -128,9 +127,9 @@ OLD = {
 def test_one_value_in_the_file_stops_no_room_and_is_named(small, name):
     """As an older program, or another hand, wrote it; while the larder is open."""
     from brisk_larder.data.acts import ActRef
-    from brisk_larder.services import needs_acts
+    from brisk_larder.services.needs import acts
 
-    needs_acts.set_target(small.larder, ActRef(), product="kale, frozen", per_week=1, weeks=20)
+    acts.set_target(small.larder, ActRef(), product="kale, frozen", per_week=1, weeks=20)
     with client_of(small.larder) as client:
         before = client.get("/api/stock/lots").json()
         sql = OLD[name].format(onion=small.lots["onion"], tin=small.nodes["tin"])

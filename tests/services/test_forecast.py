@@ -12,12 +12,14 @@ from brisk_larder.core.errors import BadFile, Conflict, InvalidValue
 from brisk_larder.core.units import month_start_s, next_month_s
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import Act, Dirty, DLeg, DMonth, Part, Reading, ReadingPast
-from brisk_larder.services import containers, history, imports, lot_acts, readings, stock
-from brisk_larder.services.forecast import ensure_model_rev, fresh
-from brisk_larder.services.stock_entry import NewSeeds, add_seeds
-from brisk_larder.services.tracks import STATE_FIELDS, tracks
-
-from ..conftest import DAY, packet
+from brisk_larder.services.acts import lot_acts
+from brisk_larder.services.acts.entry import NewSeeds, add_seeds
+from brisk_larder.services.forecast import lines as forecast_lines
+from brisk_larder.services.forecast.rebuild import ensure_model_rev, fresh
+from brisk_larder.services.forecast.tracks import STATE_FIELDS, tracks
+from brisk_larder.services.papers import history
+from brisk_larder.services.storage import containers, imports, readings
+from tests.conftest import DAY, packet
 
 
 def months(larder):
@@ -141,7 +143,7 @@ def test_a_file_taken_back_leaves_the_forecast_as_it_was(small):
 
 def test_another_model_drops_the_caches(small, monkeypatch):
     months(small.larder)
-    monkeypatch.setattr("brisk_larder.services.forecast.MODEL_VERSION", "other")
+    monkeypatch.setattr("brisk_larder.services.forecast.rebuild.MODEL_VERSION", "other")
     ensure_model_rev(small.larder.store)
     with small.larder.store.read() as session:
         assert session.exec(select(DMonth)).all() == []
@@ -172,10 +174,10 @@ def test_a_container_in_a_container_moves_with_all_in_it(small):
     new = containers.NewNode("jar", container_kind="glass_jar_gasket", parent_id=small.nodes["tin"])
     jar = containers.add_node(larder, ActRef(), new)["node_id"]
     add_seeds(larder, ActRef(), [packet("pea", "Millrace", node_id=jar)])
-    world_path = [x.place for x in stock.lot_lines(larder) if x.variety == "Millrace"]
+    world_path = [x.place for x in forecast_lines.lot_lines(larder) if x.variety == "Millrace"]
     assert world_path == ["larder · tin · jar"]
     containers.move_node(larder, ActRef(), small.nodes["tin"], small.nodes["porch"])
-    assert [x.place for x in stock.lot_lines(larder) if x.variety == "Millrace"] == [
+    assert [x.place for x in forecast_lines.lot_lines(larder) if x.variety == "Millrace"] == [
         "porch · tin · jar"
     ]
     with pytest.raises(Exception, match="not itself inside"):
@@ -188,7 +190,7 @@ def test_ten_packets_alone_give_forecasts_marked_as_guesses(larder):
     add_seeds(
         larder, ActRef(), [NewSeeds(kind=k) for k in ("pea", "kale", "onion", "leek", "swede")]
     )
-    lines = stock.lot_lines(larder)
+    lines = forecast_lines.lot_lines(larder)
     assert len(lines) == 5
     assert all(0 < x.glance.now.low < x.glance.now.mid < x.glance.now.high < 1 for x in lines)
     assert all(x.glance.climate_source == "usual" for x in lines)

@@ -6,25 +6,19 @@ from sqlmodel import select
 from brisk_larder.core.errors import Conflict, NotFound
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import Act, Change, OwnKind
-from brisk_larder.services import (
-    containers,
-    growing,
-    history,
-    home,
-    ledger,
-    lot_acts,
-    needs_acts,
-    readings,
-    ribbon,
-    splitting,
-    stock_entry,
-    trials,
-)
-from brisk_larder.services.forecast import remark_everything
-from brisk_larder.services.lot_acts import LotEdit
-
-from ..conftest import DAY, packet
-from ..household_state import rooms as look
+from brisk_larder.services.acts import entry, ledger, lot_acts
+from brisk_larder.services.acts.lot_acts import LotEdit
+from brisk_larder.services.forecast.stale import remark_everything
+from brisk_larder.services.growing import sowings
+from brisk_larder.services.needs import acts as needs_acts
+from brisk_larder.services.papers import history, settings_page
+from brisk_larder.services.stock import splitting
+from brisk_larder.services.storage import containers, readings
+from brisk_larder.services.today import ribbon
+from brisk_larder.services.trials import acts as trials_acts
+from brisk_larder.services.trials import bench as trials_bench
+from tests.conftest import DAY, packet
+from tests.household_state import rooms as look
 
 
 def plain(value):
@@ -39,8 +33,8 @@ def ref():
 
 
 ACTS = {
-    "a packet": lambda s: stock_entry.add_seeds(s.larder, ref(), [packet("pea", "Millrace")]),
-    "a pile": lambda s: stock_entry.add_seeds(
+    "a packet": lambda s: entry.add_seeds(s.larder, ref(), [packet("pea", "Millrace")]),
+    "a pile": lambda s: entry.add_seeds(
         s.larder, ref(), [packet("pea", "Millrace"), packet("dill", "Mill Dill", None, "")]
     ),
     "a move": lambda s: lot_acts.move_lot(s.larder, ref(), s.lots["kale"], s.nodes["porch"]),
@@ -75,18 +69,18 @@ ACTS = {
     "a tin renamed": lambda s: containers.edit_node(
         s.larder, ref(), s.nodes["tin"], None, name="Tin 7"
     ),
-    "a test": lambda s: trials.start_trial(s.larder, ref(), s.lots["carrot"], 12),
-    "a test counted": lambda s: trials.count_trial(
-        s.larder, ref(), s.trial, trials.CountEntry(normal=4), close=True
+    "a test": lambda s: trials_acts.start_trial(s.larder, ref(), s.lots["carrot"], 12),
+    "a test counted": lambda s: trials_acts.count_trial(
+        s.larder, ref(), s.trial, trials_acts.CountEntry(normal=4), close=True
     ),
     "a food": lambda s: needs_acts.set_target(
         s.larder, ref(), product="kale, frozen", per_week=1, weeks=20
     ),
     "a pick": lambda s: needs_acts.set_pick(s.larder, ref(), s.lots["onion"], 20),
-    "a sowing": lambda s: growing.sow(s.larder, ref(), s.lots["carrot"], 40),
-    "a setting": lambda s: home.change_household(s.larder, ref(), {"sow_level": 0.8}),
-    "where we live": lambda s: home.settle(s.larder, ref(), "warm_dry"),
-    "a figure": lambda s: home.overrule_crop(
+    "a sowing": lambda s: sowings.sow(s.larder, ref(), s.lots["carrot"], 40),
+    "a setting": lambda s: settings_page.change_household(s.larder, ref(), {"sow_level": 0.8}),
+    "where we live": lambda s: settings_page.settle(s.larder, ref(), "warm_dry"),
+    "a figure": lambda s: settings_page.overrule_crop(
         s.larder, ref(), "kale", "seeds_per_g", 250, "our scales"
     ),
 }
@@ -105,7 +99,7 @@ def test_undo_and_redo_leave_all_rooms_as_they_were(small, name):
     # kin of the onion in the porch, and a test of it under way: what teaches one must reach the other
     kin = splitting.split_lot(larder, ref(), small.lots["onion"], "100")["lot_id"]
     lot_acts.move_lot(larder, ref(), kin, small.nodes["porch"])
-    small.trial = trials.start_trial(larder, ref(), small.lots["onion"], 20)["trial_id"]
+    small.trial = trials_acts.start_trial(larder, ref(), small.lots["onion"], 20)["trial_id"]
     small.larder.clock.at_s += 10 * DAY
     before = plain(look(larder))
     ACTS[name](small)
@@ -127,18 +121,18 @@ def test_undo_and_redo_leave_all_rooms_as_they_were(small, name):
 
 def test_acts_on_a_running_test_are_taken_back_in_order(small):
     larder = small.larder
-    made = trials.start_trial(larder, ref(), small.lots["onion"], 12)["trial_id"]
+    made = trials_acts.start_trial(larder, ref(), small.lots["onion"], 12)["trial_id"]
     started = history.recent(larder, 1)[0].act_id
     larder.clock.at_s += 9 * DAY
-    trials.count_trial(larder, ref(), made, trials.CountEntry(normal=4))
-    trials.count_trial(larder, ref(), made, trials.CountEntry(normal=7), close=True)
+    trials_acts.count_trial(larder, ref(), made, trials_acts.CountEntry(normal=4))
+    trials_acts.count_trial(larder, ref(), made, trials_acts.CountEntry(normal=7), close=True)
     closed = history.recent(larder, 1)[0].act_id
     with pytest.raises(Conflict, match="Counted T-1"):
         history.undo(larder, ref(), started)
     history.undo(larder, ref(), closed)
-    assert trials.bench(larder).running[0].up == 4
-    trials.drop_trial(larder, ref(), made, "dried out")
-    bench = trials.bench(larder)
+    assert trials_bench.bench(larder).running[0].up == 4
+    trials_acts.drop_trial(larder, ref(), made, "dried out")
+    bench = trials_bench.bench(larder)
     assert bench.running == []
     assert small.line("onion").glance.tests[0].share is not None
 
@@ -146,19 +140,19 @@ def test_acts_on_a_running_test_are_taken_back_in_order(small):
 def test_a_flawed_test_counts_for_less_and_a_dropped_one_for_nothing(small):
     larder, lot = small.larder, small.lots["onion"]
     start = small.line("onion").glance.now.mid
-    made = trials.start_trial(larder, ref(), lot, 20)["trial_id"]
+    made = trials_acts.start_trial(larder, ref(), lot, 20)["trial_id"]
     larder.clock.at_s += 13 * DAY
-    trials.count_trial(
-        larder, ref(), made, trials.CountEntry(normal=4), close=True, flaws="too cold"
+    trials_acts.count_trial(
+        larder, ref(), made, trials_acts.CountEntry(normal=4), close=True, flaws="too cold"
     )
     flawed = small.line("onion").glance.now.mid
     act = history.recent(larder, 1)[0].act_id
     history.undo(larder, ref(), act)
-    trials.count_trial(larder, ref(), made, trials.CountEntry(normal=4), close=True)
+    trials_acts.count_trial(larder, ref(), made, trials_acts.CountEntry(normal=4), close=True)
     sound = small.line("onion").glance.now.mid
     assert sound < flawed < start
     history.undo(larder, ref(), history.recent(larder, 1)[0].act_id)
-    trials.drop_trial(larder, ref(), made, "lost under the bench")
+    trials_acts.drop_trial(larder, ref(), made, "lost under the bench")
     assert small.line("onion").glance.now.mid == pytest.approx(start, abs=0.03)
 
 
@@ -185,11 +179,11 @@ def test_acts_of_another_schema_can_only_be_read(small):
 
 
 def test_an_undo_that_clashes_with_a_new_kind_of_the_same_name_is_refused(larder):
-    home.add_own_kind(larder, ref(), "skirret", None)
+    settings_page.add_own_kind(larder, ref(), "skirret", None)
     made = history.recent(larder, 1)[0].act_id
     undone = ActRef()
     history.undo(larder, undone, made)
-    home.add_own_kind(larder, ref(), "skirret", "parsnip")
+    settings_page.add_own_kind(larder, ref(), "skirret", "parsnip")
     with pytest.raises(Conflict, match="in use"):
         history.undo(larder, ref(), undone.id)
     with larder.store.read() as session:
@@ -210,7 +204,7 @@ def test_history_is_complete_and_holds_no_caches(small):
 
 def test_the_person_who_acts_is_remembered(small):
     larder = small.larder
-    person = home.add_person(larder, ref(), "Tamsel")["person_id"]
+    person = settings_page.add_person(larder, ref(), "Tamsel")["person_id"]
     ledger.book_quantity(larder, ActRef(person_id=person), small.lots["kale"], "counted", "99")
     assert history.recent(larder, 1)[0].who == "Tamsel"
 
@@ -225,7 +219,7 @@ def test_the_ribbon_shows_what_the_rooms_say(small):
     assert "onion" in kinds["sow"].words
     assert "onions, cured" in kinds["order"].words
     assert all(0 <= m.week < 52 for m in band.marks)
-    home.settle(larder, ref(), "frost_free")
+    settings_page.settle(larder, ref(), "frost_free")
     assert ribbon.ribbon(larder).last_frost is None
 
 

@@ -13,12 +13,12 @@ from hypothesis import strategies as st
 from brisk_larder.core.errors import BadFile, Conflict, InvalidValue, NotFound
 from brisk_larder.data.acts import ActRef
 from brisk_larder.formats.local_times import utc_of_local
-from brisk_larder.services import charts, history, imports
-from brisk_larder.services.buckets import rebuild_buckets
-from brisk_larder.services.import_desk import ImportDesk
-
-from ..conftest import DAY, NOW
-from .test_forecast import months
+from brisk_larder.services.air.buckets import rebuild_buckets
+from brisk_larder.services.papers import history
+from brisk_larder.services.storage import charts, imports
+from brisk_larder.services.storage.brought_files import ImportDesk
+from tests.conftest import DAY, NOW
+from tests.services.test_forecast import months
 
 
 def rows(first, last, step=1800, name="mill-a"):

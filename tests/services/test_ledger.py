@@ -4,24 +4,15 @@ import pytest
 
 from brisk_larder.core.errors import InvalidValue, NotFound
 from brisk_larder.data.acts import ActRef
-from brisk_larder.services import (
-    growing,
-    history,
-    home,
-    labels,
-    ledger,
-    lot_acts,
-    lot_page,
-    needs,
-    needs_acts,
-    splitting,
-    stock,
-    triage,
-)
-from brisk_larder.services.lot_acts import LotEdit
-from brisk_larder.services.stock_entry import NewSeeds, add_seeds
-
-from ..conftest import DAY
+from brisk_larder.services.acts import ledger, lot_acts
+from brisk_larder.services.acts.entry import NewSeeds, add_seeds
+from brisk_larder.services.acts.lot_acts import LotEdit
+from brisk_larder.services.forecast import lines
+from brisk_larder.services.growing import sowings
+from brisk_larder.services.needs import acts, chains
+from brisk_larder.services.papers import history, settings_page
+from brisk_larder.services.stock import labels, lot_page, splitting, triage
+from tests.conftest import DAY
 
 
 def ref():
@@ -33,7 +24,7 @@ def add(larder, **packet):
 
 
 def line(larder, lot):
-    return next(x for x in stock.lot_lines(larder) if x.lot_id == lot)
+    return next(x for x in lines.lot_lines(larder) if x.lot_id == lot)
 
 
 def book(small, lot, kind, amount, sure=""):
@@ -156,26 +147,24 @@ def test_what_is_set_aside_is_kept_for_its_use(small):
     assert balance(small, lot).set_aside == {"food": 500}
     assert line(small.larder, lot).seeds == 800
     with pytest.raises(InvalidValue, match="500 are set aside"):
-        growing.sow(small.larder, ref(), lot, 400, "outdoors")
-    growing.sow(small.larder, ref(), lot, 250, "outdoors")
+        sowings.sow(small.larder, ref(), lot, 400, "outdoors")
+    sowings.sow(small.larder, ref(), lot, 250, "outdoors")
     with pytest.raises(InvalidValue, match="in hand"):
         ledger.set_aside(small.larder, ref(), lot, "swap", "300")
     ledger.set_aside(small.larder, ref(), lot, "food", "")
     assert balance(small, lot).set_aside == {}
     lot_acts.edit_lot(small.larder, ref(), lot, LotEdit(intended_use="food"))
     with pytest.raises(InvalidValue, match="meant for food"):
-        growing.sow(small.larder, ref(), lot, 10, "outdoors")
+        sowings.sow(small.larder, ref(), lot, 10, "outdoors")
 
 
 def test_only_seed_meant_for_sowing_covers_a_need(small):
-    home.settle(small.larder, ref(), "cool_upland")
+    settings_page.settle(small.larder, ref(), "cool_upland")
     lot = small.lots["carrot"]
-    needs_acts.set_target(
-        small.larder, ref(), product="carrots, root cellar", per_week=0.4, weeks=20
-    )
-    assert needs.needs_room(small.larder).lines[0].covered[0].lot_id == lot
+    acts.set_target(small.larder, ref(), product="carrots, root cellar", per_week=0.4, weeks=20)
+    assert chains.needs_room(small.larder).lines[0].covered[0].lot_id == lot
     lot_acts.edit_lot(small.larder, ref(), lot, LotEdit(intended_use="sale"))
-    assert needs.needs_room(small.larder).lines[0].covered == []
+    assert chains.needs_room(small.larder).lines[0].covered == []
 
 
 def test_yearly_use_is_set_against_the_life_left(small):
@@ -241,7 +230,7 @@ def test_a_bag_of_years_and_a_month_are_understood_on_entry(small):
         with pytest.raises(InvalidValue) as refused:
             add(small.larder, kind="kale", **given)
         assert refused.value.field == field
-    home.change_household(small.larder, ref(), {"code_scheme": "spoken"})
+    settings_page.change_household(small.larder, ref(), {"code_scheme": "spoken"})
     spoken = line(small.larder, add(small.larder, kind="kale", variety="Said"))
     assert len(spoken.code) == 4
     assert spoken.code.isalpha()

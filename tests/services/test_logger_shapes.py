@@ -10,7 +10,7 @@ from brisk_larder.core.errors import BadFile
 from brisk_larder.data.acts import ActRef
 from brisk_larder.formats.readings_csv import read_columns
 from brisk_larder.formats.readings_layout import look, with_answers
-from brisk_larder.services import imports
+from brisk_larder.services.storage import imports
 
 T0 = datetime(
     2026, 3, 7, 13, 15, tzinfo=UTC

@@ -4,26 +4,29 @@ import pytest
 
 from brisk_larder.core.errors import Conflict, InvalidValue
 from brisk_larder.data.acts import ActRef
-from brisk_larder.services import growing, jobs, ledger, lot_acts, needs, needs_acts, trials
-from brisk_larder.services.lot_acts import LotEdit
-from brisk_larder.services.stock_entry import add_seeds
-
-from ..conftest import DAY, packet
+from brisk_larder.services.acts import ledger, lot_acts
+from brisk_larder.services.acts.entry import add_seeds
+from brisk_larder.services.acts.lot_acts import LotEdit
+from brisk_larder.services.growing import sowings
+from brisk_larder.services.needs import acts, chains
+from brisk_larder.services.today import jobs
+from brisk_larder.services.trials import acts as trials_acts
+from tests.conftest import DAY, packet
 
 
 def want(larder, product, per_week=1.0, weeks=20, **more):
-    made = needs_acts.set_target(
+    made = acts.set_target(
         larder, ActRef(), product=product, per_week=per_week, weeks=weeks, **more
     )
     return made["target_id"]
 
 
 def line_of(larder, name):
-    return next(x for x in needs.needs_room(larder).lines if x.name == name)
+    return next(x for x in chains.needs_room(larder).lines if x.name == name)
 
 
 def link(larder, target, name, value):
-    needs_acts.override_link(larder, ActRef(), target, name, value)
+    acts.override_link(larder, ActRef(), target, name, value)
 
 
 def test_each_link_says_whose_number_it_is(small):
@@ -100,12 +103,12 @@ def test_gifts_and_reserve_are_added_and_the_pantry_taken_off(small):
         ("given", 1, 4),
     ):
         larder.clock.at_s += 60
-        needs_acts.book_pantry(larder, ActRef(), "kale, frozen", kind, units)
+        acts.book_pantry(larder, ActRef(), "kale, frozen", kind, units)
         assert line_of(larder, "kale, frozen").chain.pantry.mid == left
     with pytest.raises(InvalidValue, match="on the shelf"):
-        needs_acts.book_pantry(larder, ActRef(), "kale, frozen", "opened", 9)
+        acts.book_pantry(larder, ActRef(), "kale, frozen", "opened", 9)
     with pytest.raises(InvalidValue, match="kind"):
-        needs_acts.book_pantry(larder, ActRef(), "kale, frozen", "sniffed", 1)
+        acts.book_pantry(larder, ActRef(), "kale, frozen", "sniffed", 1)
 
 
 def test_the_oldest_usable_lot_goes_first_and_a_kept_line_keeps_its_own(small):
@@ -128,11 +131,11 @@ def test_two_foods_share_a_lot_and_a_missing_one_covers_nothing(small):
     larder = small.larder
     want(larder, "carrots, root cellar", 0.3, 10)
     want(larder, "carrots, frozen", 0.3, 10)
-    taken = [c.seeds for x in needs.needs_room(larder).lines for c in x.covered]
+    taken = [c.seeds for x in chains.needs_room(larder).lines for c in x.covered]
     assert len(taken) == 2
     assert sum(taken) <= small.line("carrot").seeds
     lot_acts.edit_lot(larder, ActRef(), small.lots["carrot"], LotEdit(state="missing"))
-    assert all(not x.covered for x in needs.needs_room(larder).lines)
+    assert all(not x.covered for x in chains.needs_room(larder).lines)
 
 
 def test_what_is_to_spare_is_named_and_dressed_seed_never(small):
@@ -142,7 +145,7 @@ def test_what_is_to_spare_is_named_and_dressed_seed_never(small):
         [packet("dill", "Mill Dill", 2026, "3000"), packet("radish", "Redshank", 2026, "3000", treated=True)],
     )  # fmt: skip
     want(larder, "dill leaf, dried", 0.01, 10)
-    spare = {s.variety for s in needs.needs_room(larder).surplus}
+    spare = {s.variety for s in chains.needs_room(larder).surplus}
     assert "Mill Dill" in spare
     assert "Redshank" not in spare
 
@@ -155,22 +158,22 @@ def test_a_food_is_changed_with_its_version_and_taken_off(small):
     assert line_of(larder, "kale, frozen").chain.wanted.mid == 30
     with pytest.raises(Conflict, match="changed meanwhile"):
         want(larder, "kale, frozen", 4, 10, target_id=target, version=version)
-    needs_acts.remove_target(larder, ActRef(), target)
-    assert needs.needs_room(larder).lines == []
+    acts.remove_target(larder, ActRef(), target)
+    assert chains.needs_room(larder).lines == []
 
 
 def test_a_pick_changes_its_number_and_is_taken_back(small):
     larder, lot = small.larder, small.lots["carrot"]
-    first = needs_acts.set_pick(larder, ActRef(), lot, 12, "bees")["pick_id"]
-    assert needs_acts.set_pick(larder, ActRef(), lot, 30, "joy")["pick_id"] == first
-    (line,) = needs.needs_room(larder).lines
+    first = acts.set_pick(larder, ActRef(), lot, 12, "bees")["pick_id"]
+    assert acts.set_pick(larder, ActRef(), lot, 30, "joy")["pick_id"] == first
+    (line,) = chains.needs_room(larder).lines
     assert (line.plants, line.how, line.name) == (30, "joy", "Ember Root")
-    needs_acts.remove_pick(larder, ActRef(), first)
-    assert needs.needs_room(larder).lines == []
+    acts.remove_pick(larder, ActRef(), first)
+    assert chains.needs_room(larder).lines == []
     with pytest.raises(InvalidValue, match="purpose"):
-        needs_acts.set_pick(larder, ActRef(), lot, 12, "spite")
+        acts.set_pick(larder, ActRef(), lot, 12, "spite")
     with pytest.raises(InvalidValue, match="plants"):
-        needs_acts.set_pick(larder, ActRef(), lot, 0)
+        acts.set_pick(larder, ActRef(), lot, 0)
 
 
 def test_a_dial_not_read_for_weeks_becomes_a_job_and_a_reading_settles_it(small):
@@ -184,7 +187,7 @@ def test_a_dial_not_read_for_weeks_becomes_a_job_and_a_reading_settles_it(small)
 
 def test_a_running_test_asks_to_be_counted_every_other_day(small):
     larder = small.larder
-    made = trials.start_trial(larder, ActRef(), small.lots["onion"], 10)["trial_id"]
+    made = trials_acts.start_trial(larder, ActRef(), small.lots["onion"], 10)["trial_id"]
 
     def asked():
         return any(j.kind == "count" for j in jobs.today_room(larder).jobs)
@@ -192,7 +195,7 @@ def test_a_running_test_asks_to_be_counted_every_other_day(small):
     assert not asked()
     larder.clock.at_s += 3 * DAY
     assert asked()
-    trials.count_trial(larder, ActRef(), made, trials.CountEntry(normal=1))
+    trials_acts.count_trial(larder, ActRef(), made, trials_acts.CountEntry(normal=1))
     assert not asked()
     larder.clock.at_s += 10 * DAY
     assert next(j for j in jobs.today_room(larder).jobs if j.kind == "count").urgent
@@ -200,23 +203,23 @@ def test_a_running_test_asks_to_be_counted_every_other_day(small):
 
 def test_seed_sown_is_early_then_due_then_overdue(small):
     larder = small.larder
-    growing.sow(larder, ActRef(), small.lots["carrot"], 100, "outdoors")
+    sowings.sow(larder, ActRef(), small.lots["carrot"], 100, "outdoors")
 
     def state():
-        return growing.growing_room(larder).due[0].state
+        return sowings.growing_room(larder).due[0].state
 
     assert state() == "early"
     larder.clock.at_s += 15 * DAY
     assert state() == "due"
     larder.clock.at_s += 30 * DAY
     assert state() == "overdue"
-    sowing = growing.growing_room(larder).due[0].sowing_id
+    sowing = sowings.growing_room(larder).due[0].sowing_id
     with pytest.raises(InvalidValue, match="up"):
-        growing.count_sowing(larder, ActRef(), sowing, 101)
-    growing.count_sowing(larder, ActRef(), sowing, 60, settled=True)
-    assert growing.growing_room(larder).due == []
+        sowings.count_sowing(larder, ActRef(), sowing, 101)
+    sowings.count_sowing(larder, ActRef(), sowing, 60, settled=True)
+    assert sowings.growing_room(larder).due == []
     with pytest.raises(Conflict, match="already settled"):
-        growing.count_sowing(larder, ActRef(), sowing, 61)
+        sowings.count_sowing(larder, ActRef(), sowing, 61)
 
 
 def test_a_moved_job_comes_back_on_its_day(small):

@@ -12,23 +12,17 @@ from brisk_larder.core.errors import BadFile, Conflict, InvalidValue, NotFound
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.store import Store
 from brisk_larder.formats.parcel_json import read_parcel
-from brisk_larder.services import (
-    containers,
-    giving,
-    history,
-    home,
-    ledger,
-    lot_acts,
-    lot_page,
-    parcels,
-    stock,
-    trials,
-)
-from brisk_larder.services.forecast import ensure_model_rev
-from brisk_larder.services.larder import Larder
-from brisk_larder.services.stock_entry import NewSeeds, add_seeds
-
-from ..conftest import DAY, NOW
+from brisk_larder.services.acts import ledger, lot_acts
+from brisk_larder.services.acts.entry import NewSeeds, add_seeds
+from brisk_larder.services.forecast import lines as forecast_lines
+from brisk_larder.services.forecast.rebuild import ensure_model_rev
+from brisk_larder.services.household import home
+from brisk_larder.services.household.larder import Larder
+from brisk_larder.services.papers import giving, history, parcels, settings_page
+from brisk_larder.services.stock import lot_page
+from brisk_larder.services.storage import containers
+from brisk_larder.services.trials import acts
+from tests.conftest import DAY, NOW
 
 
 def ref():
@@ -41,7 +35,7 @@ def other(tmp_path):
     ensure_model_rev(store)
     made = Larder(store, MovedClock(NOW + 20 * DAY))
     home.ensure_household(made, "High garth", "Europe/London")
-    home.settle(made, ref(), "mild_coast")
+    settings_page.settle(made, ref(), "mild_coast")
     yield made
     store.close()
 
@@ -125,13 +119,13 @@ def test_another_household_goes_on_where_the_seed_had_aged_to(small, other):
     larder = small.larder
     small.read("tin", 27, 68, 400)
     small.read("tin", 26, 66, 200)
-    done = trials.start_trial(larder, ref(), small.lots["kale"], 30)
+    done = acts.start_trial(larder, ref(), small.lots["kale"], 30)
     larder.clock.at_s += 14 * DAY
-    trials.count_trial(larder, ref(), done["trial_id"], trials.CountEntry(normal=21), True)
+    acts.count_trial(larder, ref(), done["trial_id"], acts.CountEntry(normal=21), True)
     here = small.line("kale")
     parcel = packed(small, {small.lots["kale"]: "60"})
     taken = parcels.receive(other, ref(), "parcel.json", file_of(small, parcel))
-    (there,) = stock.lot_lines(other)
+    (there,) = forecast_lines.lot_lines(other)
     assert taken["lot_ids"] == [there.lot_id]
     assert (there.variety, there.kind, there.seeds) == ("Slate Curl", "kale", 60)
     assert there.glance.a_probit == pytest.approx(here.glance.a_probit, rel=0.1)
@@ -148,7 +142,7 @@ def test_another_household_goes_on_where_the_seed_had_aged_to(small, other):
     lot_acts.move_lot(other, ref(), there.lot_id, loft["node_id"])
     before = there.glance.a_probit
     other.clock.at_s += 300 * DAY
-    (later,) = stock.lot_lines(other)
+    (later,) = forecast_lines.lot_lines(other)
     assert later.glance.a_probit > before * 1.05
     assert later.glance.now.mid < there.glance.now.mid
 
@@ -159,11 +153,11 @@ def test_a_parcel_is_taken_in_once_and_undone_as_a_whole(small, other):
     assert data == file_of(small, parcel)
     done = ActRef()
     parcels.receive(other, done, "parcel.json", data)
-    assert len(stock.lot_lines(other)) == 2
+    assert len(forecast_lines.lot_lines(other)) == 2
     with pytest.raises(Conflict, match="here already, as P-1 from Pellwick Mill"):
         parcels.receive(other, ref(), "parcel.json", data)
     history.undo(other, ref(), done.id)
-    assert stock.lot_lines(other) == []
+    assert forecast_lines.lot_lines(other) == []
     parcels.receive(other, ref(), "parcel.json", data)
     assert giving.giving_room(other).people[0].received == [
         "O2 Brackenbulb, 20 (P-2)", "C2 Ember Root, 30 (P-2)",
@@ -181,7 +175,7 @@ def test_a_mixed_bag_and_an_unknown_kind_travel_too(small, other):
     )["lot_ids"]  # fmt: skip
     parcel = packed(small, {bag: "50", blue: "5"})
     parcels.receive(other, ref(), "parcel.json", file_of(small, parcel))
-    lines = {x.variety: x for x in stock.lot_lines(other)}
+    lines = {x.variety: x for x in forecast_lines.lot_lines(other)}
     assert (lines["Bag"].parts, lines["Bag"].years) == (2, [2021, 2025])
     stranger = lines["blue, low, by the steps"]
     assert not stranger.known_kind
@@ -195,7 +189,9 @@ def test_that_seed_is_no_food_travels_with_it(small, other):
     with pytest.raises(InvalidValue, match="never food"):
         lot_acts.edit_lot(other, ref(), there, lot_acts.LotEdit(intended_use="food"))
     here = small.line("onion").glance.now.mid
-    assert stock.lot_lines(other)[0].glance.now.mid >= here - 0.05  # told on, not suffered twice
+    assert (
+        forecast_lines.lot_lines(other)[0].glance.now.mid >= here - 0.05
+    )  # told on, not suffered twice
 
 
 def spoil(small, change):
@@ -218,7 +214,7 @@ def spoil(small, change):
 def test_a_parcel_that_cannot_be_is_refused_with_its_place(small, other, change, why):
     with pytest.raises(BadFile, match=why):
         parcels.receive(other, ref(), "p.json", spoil(small, change))
-    assert stock.lot_lines(other) == []
+    assert forecast_lines.lot_lines(other) == []
 
 
 def test_a_parcel_from_tomorrow_and_one_that_is_no_file(small, other):
@@ -245,7 +241,7 @@ def test_no_json_breaks_the_reader(value):
 
 def test_the_worth_of_the_stock_says_what_is_guessed(small):
     larder = small.larder
-    home.change_household(larder, ref(), {"currency": "crowns"})
+    settings_page.change_household(larder, ref(), {"currency": "crowns"})
     guessed = giving.giving_room(larder).worth
     assert guessed.guessed_share == pytest.approx(1.0)
     assert guessed.says.startswith(

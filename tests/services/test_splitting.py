@@ -9,27 +9,20 @@ from sqlmodel import select
 from brisk_larder.core.errors import Conflict, InvalidValue
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import DMonth, Lot, Part
-from brisk_larder.services import (
-    container_page,
-    history,
-    home,
-    ledger,
-    lot_acts,
-    lot_page,
-    splitting,
-    stock,
-    trials,
-    whatif,
-)
-from brisk_larder.services.family import family
-from brisk_larder.services.forecast import fresh
-from brisk_larder.services.larder import household
-from brisk_larder.services.lot_acts import LotEdit
-from brisk_larder.services.outlook import whole_outlook
-from brisk_larder.services.stock_entry import NewSeeds, add_seeds
-from brisk_larder.services.world import World
-
-from ..conftest import DAY, NOW
+from brisk_larder.services.acts import ledger, lot_acts
+from brisk_larder.services.acts.entry import NewSeeds, add_seeds
+from brisk_larder.services.acts.lot_acts import LotEdit
+from brisk_larder.services.air.air import World
+from brisk_larder.services.forecast import elsewhere, lines
+from brisk_larder.services.forecast.outlook import whole_outlook
+from brisk_larder.services.forecast.rebuild import fresh
+from brisk_larder.services.household.larder import household
+from brisk_larder.services.papers import history, settings_page
+from brisk_larder.services.stock import lot_page, splitting
+from brisk_larder.services.stock.family import family
+from brisk_larder.services.storage import container_page, what_if
+from brisk_larder.services.trials import acts, bench
+from tests.conftest import DAY, NOW
 
 
 def ref():
@@ -43,7 +36,7 @@ def split(small, name="kale", amount="100", **more):
 
 
 def line(small, lot):
-    return next(x for x in stock.lot_lines(small.larder) if x.lot_id == lot)
+    return next(x for x in lines.lot_lines(small.larder) if x.lot_id == lot)
 
 
 def add(small, **packet):
@@ -119,9 +112,9 @@ def test_a_test_of_one_teaches_its_relatives_and_not_strangers(small):
     child = split(small)
     onion = small.line("onion").glance.now
     before = small.line("kale").glance.now.mid
-    done = trials.start_trial(small.larder, ref(), child, 20)
+    done = acts.start_trial(small.larder, ref(), child, 20)
     small.larder.clock.at_s += 15 * DAY
-    trials.count_trial(small.larder, ref(), done["trial_id"], trials.CountEntry(normal=6), True)
+    acts.count_trial(small.larder, ref(), done["trial_id"], acts.CountEntry(normal=6), True)
     taught, tested = small.line("kale").glance, line(small, child).glance
     assert tested.now.mid < before - 0.15
     assert taught.now.mid == pytest.approx(tested.now.mid, abs=0.01)
@@ -134,10 +127,10 @@ def test_a_test_of_a_damaged_packet_says_nothing_of_its_sister(small):
     child = split(small)
     lot_acts.log_event(small.larder, ref(), child, "mould", "")
     small.larder.clock.at_s += DAY
-    done = trials.start_trial(small.larder, ref(), child, 20)
+    done = acts.start_trial(small.larder, ref(), child, 20)
     small.larder.clock.at_s += 15 * DAY
     sister = small.line("kale").glance.now.mid
-    trials.count_trial(small.larder, ref(), done["trial_id"], trials.CountEntry(normal=2), True)
+    acts.count_trial(small.larder, ref(), done["trial_id"], acts.CountEntry(normal=2), True)
     assert line(small, child).glance.now.mid < 0.4
     assert small.line("kale").glance.now.mid == pytest.approx(sister, abs=0.01)
 
@@ -156,7 +149,7 @@ def test_a_split_is_refused_for_more_than_there_is_or_a_code_in_use(small):
     ):  # fmt: skip
         with pytest.raises(InvalidValue, match=why):
             splitting.split_lot(small.larder, ref(), small.lots["kale"], amount, code=code)
-    assert len(stock.lot_lines(small.larder)) == 3
+    assert len(lines.lot_lines(small.larder)) == 3
     half = splitting.split_lot(small.larder, ref(), small.lots["kale"], "half left", code="KX")
     assert line(small, half["lot_id"]).seeds == 350
 
@@ -181,7 +174,7 @@ def test_pouring_together_says_what_it_mixes_and_asks_first(small):
     assert "Different kinds: carrot, kale" in kinds[0]
     with pytest.raises(Conflict, match="Different varieties"):
         splitting.merge_lots(small.larder, ref(), small.lots["kale"], [other])
-    assert len(stock.lot_lines(small.larder)) == 5
+    assert len(lines.lot_lines(small.larder)) == 5
 
 
 def test_a_bag_of_two_years_lies_between_its_parts_and_undo_restores_each(small):
@@ -204,7 +197,7 @@ def test_a_bag_of_two_years_lies_between_its_parts_and_undo_restores_each(small)
     assert [(p.year, round(p.share, 2)) for p in page.parts] == [("2023", 0.5), ("2014", 0.5)]
     assert [p.now.mid for p in page.parts] == pytest.approx([one.mid, two.mid], abs=0.01)
     assert bag.glance.parts == 2
-    assert old not in {x.lot_id for x in stock.lot_lines(larder)}
+    assert old not in {x.lot_id for x in lines.lot_lines(larder)}
     strip = bag.glance.strip.mid
     assert all(a >= b - 0.003 for a, b in pairwise(strip))
     history.undo(larder, ref(), done.id)
@@ -219,30 +212,30 @@ def test_every_room_speaks_for_the_whole_bag(small):
     old = add(small, kind="kale", variety="Slate Curl", year=2012, quantity="500", source="own")
     alone = small.line("kale").glance
     splitting.merge_lots(larder, ref(), lot, [old], True)
-    home.change_household(larder, ref(), {"sow_level": 0.4})
+    settings_page.change_household(larder, ref(), {"sow_level": 0.4})
     bag = small.line("kale").glance
     assert bag.parts == 2
     assert bag.good_until_s > larder.now_s() + 100 * DAY
     assert bag.now.mid < alone.now.mid - 0.1, "the old half is felt"
     at_use, sown = bag.at_sowing, bag.next_sowing_s
-    (fate,) = whatif.what_if(larder, [lot], []).lots
+    (fate,) = what_if.what_if(larder, [lot], []).lots
     here = fate.fates[0]
     assert fate.next_sowing_s == sown
     assert (here.at_sowing.low, here.at_sowing.mid, here.at_sowing.high) == pytest.approx(
         (at_use.low, at_use.mid, at_use.high), abs=0.01
     )
     assert abs(here.good_until_s - bag.good_until_s) < 15 * DAY
-    cold = whatif.Option(
+    cold = elsewhere.Option(
         place_kind="freezer_deep", container_kind="glass_jar_gasket", label="freezer"
     )
-    frozen = whatif.what_if(larder, [lot], [cold]).lots[0].fates[1]
+    frozen = what_if.what_if(larder, [lot], [cold]).lots[0].fates[1]
     assert frozen.good_until_s is None or frozen.good_until_s > here.good_until_s
     assert frozen.at_sowing.mid == pytest.approx(bag.now.mid, abs=0.03)
     page = container_page.node_page(larder, tin)
     inside = next(x for x in page.lots if x.lot_id == lot)
     assert inside.now == pytest.approx(bag.now.mid, abs=0.01)
-    started = trials.start_trial(larder, ref(), lot, 20)
-    running = next(r for r in trials.bench(larder).running if r.trial_id == started["trial_id"])
+    started = acts.start_trial(larder, ref(), lot, 20)
+    running = next(r for r in bench.bench(larder).running if r.trial_id == started["trial_id"])
     assert running.now.mid == pytest.approx(bag.now.mid, abs=0.01)
 
 
@@ -252,9 +245,9 @@ def test_a_test_of_a_bag_teaches_all_of_it(small):
               source="own", node_id=small.nodes["tin"])  # fmt: skip
     before = line(small, bag).glance.now
     assert line(small, bag).parts == 2
-    done = trials.start_trial(larder, ref(), bag, 40)
+    done = acts.start_trial(larder, ref(), bag, 40)
     larder.clock.at_s += 20 * DAY
-    trials.count_trial(larder, ref(), done["trial_id"], trials.CountEntry(normal=39), True)
+    acts.count_trial(larder, ref(), done["trial_id"], acts.CountEntry(normal=39), True)
     after = line(small, bag).glance.now
     assert after.mid > before.mid + 0.02
     assert after.high - after.low < before.high - before.low

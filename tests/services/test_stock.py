@@ -10,23 +10,15 @@ from brisk_larder.core.reasons import Reason
 from brisk_larder.core.units import day_start_s
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import Household
-from brisk_larder.services import (
-    containers,
-    home,
-    ledger,
-    lot_acts,
-    lot_page,
-    needs_acts,
-    saving,
-    stock,
-    trials,
-)
-from brisk_larder.services.crops import guess_kind, load_kinds
-from brisk_larder.services.larder import household_year, planning_year
-from brisk_larder.services.lot_acts import LotEdit
-from brisk_larder.services.quantity import seeds_left
-from brisk_larder.services.stock_entry import NewSeeds, add_seeds, record_start
-from brisk_larder.services.wording import (
+from brisk_larder.services.acts import ledger, lot_acts
+from brisk_larder.services.acts.entry import NewSeeds, add_seeds, record_start
+from brisk_larder.services.acts.lot_acts import LotEdit
+from brisk_larder.services.forecast import lines as forecast_lines
+from brisk_larder.services.household import home
+from brisk_larder.services.household.kinds import guess_kind, load_kinds
+from brisk_larder.services.household.larder import household_year, planning_year
+from brisk_larder.services.household.quantity import seeds_left
+from brisk_larder.services.household.wording import (
     day_words,
     often,
     out_of_ten,
@@ -34,8 +26,13 @@ from brisk_larder.services.wording import (
     sentence,
     temperature,
 )
-
-from ..conftest import DAY, NOW, packet
+from brisk_larder.services.needs import acts
+from brisk_larder.services.papers import settings_page
+from brisk_larder.services.saving import kept_lines as saving_lines
+from brisk_larder.services.stock import lot_page
+from brisk_larder.services.storage import containers
+from brisk_larder.services.trials import bench
+from tests.conftest import DAY, NOW, packet
 
 
 def add(larder, **values):
@@ -43,7 +40,7 @@ def add(larder, **values):
 
 
 def line_of(larder, lot):
-    return next(x for x in stock.lot_lines(larder) if x.lot_id == lot)
+    return next(x for x in forecast_lines.lot_lines(larder) if x.lot_id == lot)
 
 
 @pytest.mark.parametrize(
@@ -143,13 +140,14 @@ def test_an_uncounted_lot_says_so_and_covers_nothing(small):
     larder = small.larder
     lot = add(larder, kind="swede", year=2025)
     assert line_of(larder, lot).seeds is None
-    needs_acts.set_target(larder, ActRef(), product="swede, root cellar", per_week=0.2, weeks=10)
-    from brisk_larder.services import ledger, needs
+    acts.set_target(larder, ActRef(), product="swede, root cellar", per_week=0.2, weeks=10)
+    from brisk_larder.services.acts import ledger
+    from brisk_larder.services.needs import chains
 
-    (line,) = needs.needs_room(larder).lines
+    (line,) = chains.needs_room(larder).lines
     assert line.covered == []
     ledger.book_quantity(larder, ActRef(), lot, "counted", "300")
-    (line,) = needs.needs_room(larder).lines
+    (line,) = chains.needs_room(larder).lines
     assert [c.lot_id for c in line.covered] == [lot]
 
 
@@ -215,7 +213,7 @@ def test_cautions_stand_where_they_apply(larder):
     assert "never for food" in said[dressed]
     assert "does not come true" in said[hybrid]
     assert "bitter" in said[squash]
-    setup = trials.setup(larder, pepper, 12)
+    setup = bench.setup(larder, pepper, 12)
     assert any("Wash your hands" in c for c in setup.cautions)
     assert "12 of 12 up would say: at least 78 %" in setup.can_tell
 
@@ -231,7 +229,7 @@ def test_a_lot_that_is_not_there_is_not_found(small):
 def test_saving_says_what_the_book_asks_of_each_kept_line(small):
     larder = small.larder
     add_seeds(larder, ActRef(), [packet("cabbage", "Stone Sentry", kept_line=True)])
-    room = {s.variety: s for s in saving.saving_room(larder)}
+    room = {s.variety: s for s in saving_lines.saving_room(larder)}
     assert set(room) == {"Slate Curl", "Stone Sentry"}
     kale = room["Slate Curl"]
     assert (kale.mothers_least, kale.seasons) == (15, 2)
@@ -318,7 +316,7 @@ def test_every_reason_code_of_the_core_has_words():
 def test_settings_are_checked_and_move_the_forecast(small):
     larder = small.larder
     level = small.line("kale").glance.good_until_s
-    home.change_household(larder, ActRef(), {"sow_level": 0.5})
+    settings_page.change_household(larder, ActRef(), {"sow_level": 0.5})
     raised = small.line("kale").glance
     assert raised.good_beyond or raised.good_until_s > level
     before = home.describe(larder).household
@@ -331,13 +329,13 @@ def test_settings_are_checked_and_move_the_forecast(small):
         ("name", None, "signs"), ("outdoor_mean_c", True, "-25 to 35"),
     ):  # fmt: skip
         with pytest.raises(InvalidValue) as refused:
-            home.change_household(larder, ActRef(), {"currency": "crowns", key: value})
+            settings_page.change_household(larder, ActRef(), {"currency": "crowns", key: value})
         assert allowed in refused.value.allowed
     assert home.describe(larder).household == before, "nothing of it was kept"
     with pytest.raises(InvalidValue, match="where"):
-        home.settle(larder, ActRef(), "the moon")
+        settings_page.settle(larder, ActRef(), "the moon")
     with pytest.raises(InvalidValue, match="name"):
-        home.add_person(larder, ActRef(), "  ")
+        settings_page.add_person(larder, ActRef(), "  ")
 
 
 def test_a_lot_put_in_its_place_later_is_taken_to_have_stood_there(small):

@@ -16,12 +16,15 @@ from brisk_larder.data.acts import ActRef
 from brisk_larder.data.store import Store
 from brisk_larder.data.tables import Lot
 from brisk_larder.formats.stock_csv import COLUMNS, is_ours, read_stock, safe, unsafe, write_stock
-from brisk_larder.services import history, home, papers, sheet, splitting, stock, stock_files, whole
-from brisk_larder.services.forecast import ensure_model_rev
-from brisk_larder.services.larder import Larder
-from brisk_larder.services.stock_entry import NewSeeds, add_seeds
-
-from ..conftest import NOW
+from brisk_larder.services.acts.entry import NewSeeds, add_seeds
+from brisk_larder.services.forecast import lines
+from brisk_larder.services.forecast.rebuild import ensure_model_rev
+from brisk_larder.services.household import home
+from brisk_larder.services.household.larder import Larder
+from brisk_larder.services.papers import csv_files, everything, history, settings_page
+from brisk_larder.services.stock import files, sheet, splitting
+from brisk_larder.services.stock import files as stock_files
+from tests.conftest import NOW
 
 
 def opened(path):
@@ -51,17 +54,17 @@ def own_kind(mill, other):
     """The mill's own kinds have to be known elsewhere, or its seed of them is refused."""
     for kind in home.kinds(mill):
         if not kind.known and kind.key != "unknown":
-            home.add_own_kind(other, ActRef(), kind.name, None, "herb")
+            settings_page.add_own_kind(other, ActRef(), kind.name, None, "herb")
 
 
 def test_the_stock_of_the_mill_comes_back_byte_for_byte(mill, other):
     own_kind(mill, other)
-    first = stock_files.stock_csv(mill)
-    done = papers.import_packets(other, ActRef(), "stock.csv", first.encode())
-    assert len(done["lot_ids"]) == len(stock.lot_lines(mill))
-    assert stock_files.stock_csv(other) == first
-    there = {x.code: x for x in stock.lot_lines(mill)}
-    for line in stock.lot_lines(other):
+    first = files.stock_csv(mill)
+    done = stock_files.import_packets(other, ActRef(), "stock.csv", first.encode())
+    assert len(done["lot_ids"]) == len(lines.lot_lines(mill))
+    assert files.stock_csv(other) == first
+    there = {x.code: x for x in lines.lot_lines(mill)}
+    for line in lines.lot_lines(other):
         twin = there[line.code]
         assert (line.variety, line.place, line.position) == (
             twin.variety,
@@ -76,28 +79,28 @@ def test_the_stock_of_the_mill_comes_back_byte_for_byte(mill, other):
 
 def test_the_same_file_is_not_taken_in_twice_and_nothing_is_half_saved(mill, other):
     own_kind(mill, other)
-    text = stock_files.stock_csv(mill)
+    text = files.stock_csv(mill)
     act = ActRef()
-    papers.import_packets(other, act, "stock.csv", text.encode())
-    before = stock_files.stock_csv(other)
+    stock_files.import_packets(other, act, "stock.csv", text.encode())
+    before = files.stock_csv(other)
     with pytest.raises(BadFile, match=r"line 2, code: .* is in use here already .and 10[0-9] more"):
-        papers.import_packets(other, ActRef(), "stock.csv", text.encode())
-    assert stock_files.stock_csv(other) == before
+        stock_files.import_packets(other, ActRef(), "stock.csv", text.encode())
+    assert files.stock_csv(other) == before
     history.undo(other, ActRef(), act.id)
-    assert stock.lot_lines(other) == []
+    assert lines.lot_lines(other) == []
 
 
 def test_everything_goes_into_an_empty_larder_and_out_the_same(mill, other):
-    text = whole.everything_json(mill)
-    rows = whole.restore_everything(other, "larder.json", text.encode())
+    text = everything.everything_json(mill)
+    rows = everything.restore_everything(other, "larder.json", text.encode())
     assert rows > 3000
-    assert whole.everything_json(other) == text
-    a, b = stock.lot_lines(mill), stock.lot_lines(other)
+    assert everything.everything_json(other) == text
+    a, b = lines.lot_lines(mill), lines.lot_lines(other)
     assert [x.code for x in a] == [x.code for x in b]
     for one, two in zip(a, b, strict=True):
         assert one.glance.now.mid == pytest.approx(two.glance.now.mid, abs=1e-9)
     with pytest.raises(InvalidValue, match="an empty larder"):
-        whole.restore_everything(other, "larder.json", text.encode())
+        everything.restore_everything(other, "larder.json", text.encode())
 
 
 @pytest.mark.parametrize(
@@ -112,14 +115,14 @@ def test_everything_goes_into_an_empty_larder_and_out_the_same(mill, other):
     ],
 )  # fmt: skip
 def test_a_spoilt_file_of_everything_changes_nothing(small, other, change, why):
-    data = json.loads(whole.everything_json(small.larder))
+    data = json.loads(everything.everything_json(small.larder))
     change(data)
-    before = whole.everything_json(other)
+    before = everything.everything_json(other)
     with pytest.raises(BadFile, match=why):
-        whole.restore_everything(other, "larder.json", json.dumps(data).encode())
-    assert whole.everything_json(other) == before
+        everything.restore_everything(other, "larder.json", json.dumps(data).encode())
+    assert everything.everything_json(other) == before
     with pytest.raises(BadFile, match="not JSON"):
-        whole.restore_everything(other, "larder.json", b"\xff\xfe{")
+        everything.restore_everything(other, "larder.json", b"\xff\xfe{")
 
 
 @pytest.mark.parametrize(
@@ -132,12 +135,12 @@ def test_a_spoilt_file_of_everything_changes_nothing(small, other, change, why):
     ],
 )  # fmt: skip
 def test_a_cell_that_cannot_be_is_named_and_all_of_it_refused(small, other, column, cell, why):
-    rows = list(csv.reader(io.StringIO(stock_files.stock_csv(small.larder))))
+    rows = list(csv.reader(io.StringIO(files.stock_csv(small.larder))))
     rows[1][list(COLUMNS).index(column)] = cell
     out = io.StringIO()
     csv.writer(out, lineterminator="\r\n").writerows(rows)
     with pytest.raises(BadFile, match=why):
-        stock_files.import_stock(other, ActRef(), "s.csv", out.getvalue().encode())
+        files.import_stock(other, ActRef(), "s.csv", out.getvalue().encode())
     with other.store.read() as session:
         assert session.exec(select(Lot)).all() == []
 
@@ -153,13 +156,13 @@ def test_a_note_that_looks_like_a_formula_is_made_safe_and_comes_back(small, oth
     notes = ["=1+2", "+44", "-row 3", "@home", "'=quoted", "plain"]
     for i, note in enumerate(notes):
         add_seeds(small.larder, ActRef(), [NewSeeds(kind="pea", variety=f"=Sort {i}", note=note)])
-    for text in (stock_files.stock_csv(small.larder), papers.lots_csv(small.larder)):
+    for text in (files.stock_csv(small.larder), csv_files.lots_csv(small.larder)):
         for row in csv.reader(io.StringIO(text)):
             assert not any(c.startswith(("=", "+", "-", "@")) for c in row), row
-    text = stock_files.stock_csv(small.larder)
-    stock_files.import_stock(other, ActRef(), "s.csv", text.encode())
-    assert [x.note for x in stock.lot_lines(other) if x.kind == "pea"] == notes
-    assert stock_files.stock_csv(other) == text
+    text = files.stock_csv(small.larder)
+    files.import_stock(other, ActRef(), "s.csv", text.encode())
+    assert [x.note for x in lines.lot_lines(other) if x.kind == "pea"] == notes
+    assert files.stock_csv(other) == text
 
 
 def test_our_own_table_is_known_by_its_header_alone():
@@ -177,10 +180,10 @@ def test_split_and_mixed_lots_survive_the_journey(small, other):
     add_seeds(
         small.larder, ActRef(), [NewSeeds(kind="leek", variety="Bag", date="2021: 70, 2024: 30")]
     )
-    text = stock_files.stock_csv(small.larder)
-    stock_files.import_stock(other, ActRef(), "s.csv", text.encode())
-    assert stock_files.stock_csv(other) == text
-    bag = next(x for x in stock.lot_lines(other) if x.variety == "Bag")
+    text = files.stock_csv(small.larder)
+    files.import_stock(other, ActRef(), "s.csv", text.encode())
+    assert files.stock_csv(other) == text
+    bag = next(x for x in lines.lot_lines(other) if x.variety == "Bag")
     assert (bag.parts, bag.years) == (2, [2021, 2024])
 
 
@@ -203,10 +206,10 @@ def test_a_table_is_looked_at_tried_and_taken(small):
     assert seen[0].item.hybrid
     assert seen[0].item.node_id == small.nodes["tin"]
     assert seen[1].twin_words.startswith("You already have one of these: K1 Slate Curl, 700")
-    assert len(stock.lot_lines(larder)) == 3  # nothing was saved
+    assert len(lines.lot_lines(larder)) == 3  # nothing was saved
     done = sheet.take_sheet(larder, ActRef(), text, "t.csv", MAPPING, small.nodes["porch"], [3])
     assert len(done["lot_ids"]) == 1
-    pea = next(x for x in stock.lot_lines(larder) if x.kind == "pea")
+    pea = next(x for x in lines.lot_lines(larder) if x.kind == "pea")
     assert (pea.variety, pea.hybrid, pea.place) == ("Millrace", True, "larder · tin")
 
 
@@ -229,7 +232,7 @@ def test_bad_rows_are_named_by_line_and_field_and_nothing_is_taken(small):
     ):  # fmt: skip
         with pytest.raises(InvalidValue, match=why):
             sheet.check_sheet(small.larder, text, "t.csv", mapping, None)
-    assert len(stock.lot_lines(small.larder)) == 3
+    assert len(lines.lot_lines(small.larder)) == 3
 
 
 def test_a_paste_without_a_header_and_codes_given_twice(small):

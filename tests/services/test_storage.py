@@ -9,18 +9,21 @@ from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import NodeEvent, Reading, ReadingPast
 from brisk_larder.formats.readings_csv import read_columns
 from brisk_larder.formats.readings_layout import look, with_answers
-from brisk_larder.services import containers, history, home, lot_acts, readings, stock, storage
-from brisk_larder.services.containers import NewNode
-from brisk_larder.services.storage import speed_words
-from brisk_larder.services.wording import dryness
-from brisk_larder.services.world import World, place_curve
+from brisk_larder.services.acts import lot_acts
+from brisk_larder.services.air.air import World, place_curve
+from brisk_larder.services.forecast import lines
+from brisk_larder.services.household import home
+from brisk_larder.services.household.wording import dryness
+from brisk_larder.services.papers import history, settings_page
+from brisk_larder.services.storage import containers, readings, shelves
+from brisk_larder.services.storage.containers import NewNode
+from brisk_larder.services.storage.shelves import speed_words
 from brisk_larder.standins.logger import Spell, logger_csv, simulate
-
-from ..conftest import DAY, NOW, packet
+from tests.conftest import DAY, NOW, packet
 
 
 def box(larder, name):
-    return next(b for s in storage.shelves(larder) for b in [s.place, *s.boxes] if b.name == name)
+    return next(b for s in shelves.shelves(larder) for b in [s.place, *s.boxes] if b.name == name)
 
 
 def test_a_shelf_shows_its_latest_dial_dryness_and_speed(small):
@@ -39,7 +42,7 @@ def test_the_worst_place_comes_first_and_is_called_so(small):
     larder = small.larder
     for days in range(0, 330, 10):
         small.read("porch", 28, 72, days)
-    first = storage.shelves(larder)[0].place
+    first = shelves.shelves(larder)[0].place
     assert first.name == "porch"
     assert first.hurting
     assert first.speed > 4
@@ -146,11 +149,11 @@ def test_renaming_and_removing(small):
         NewNode("crate", container_kind="wooden_box", parent_id=small.nodes["porch"]),
     )["node_id"]
     containers.remove_node(larder, ActRef(), empty)
-    assert "crate" not in {b.name for s in storage.shelves(larder) for b in s.boxes}
+    assert "crate" not in {b.name for s in shelves.shelves(larder) for b in s.boxes}
     with pytest.raises(NotFound):
         lot_acts.move_lot(larder, ActRef(), small.lots["kale"], empty)
     history.undo(larder, ActRef(), history.recent(larder, 1)[0].act_id)
-    assert "crate" in {b.name for s in storage.shelves(larder) for b in s.boxes}
+    assert "crate" in {b.name for s in shelves.shelves(larder) for b in s.boxes}
 
 
 def test_undo_never_leaves_a_lot_in_a_container_that_is_gone(small):
@@ -177,7 +180,7 @@ def test_a_container_keeps_the_damp_out_for_as_long_as_its_wall_says(small):
     for days in range(0, 400, 20):
         small.read("porch", 18, 85, days)
     with larder.store.read() as session:
-        from brisk_larder.services.larder import household
+        from brisk_larder.services.household.larder import household
 
         world = World(session, household(session), larder.now_s())
         outside, inside = world.past(small.nodes["porch"]), world.past(jar)
@@ -188,10 +191,10 @@ def test_a_container_keeps_the_damp_out_for_as_long_as_its_wall_says(small):
 
 def test_the_curve_turns_with_the_hemisphere_and_shifts_with_the_outdoor_mean(larder):
     with larder.store.read() as session:
-        from brisk_larder.services.larder import household
+        from brisk_larder.services.household.larder import household
 
         north = place_curve("cellar", household(session))
-    home.settle(larder, ActRef(), "cool_upland", southern=True)
+    settings_page.settle(larder, ActRef(), "cool_upland", southern=True)
     with larder.store.read() as session:
         south = place_curve("cellar", household(session))
     july = np.array([1_783_000_000.0])
@@ -213,7 +216,7 @@ def parsed_file(tmp_path):
 
 def test_the_simulated_logger_writes_what_the_reader_reads(larder, parsed_file):
     with larder.store.read() as session:
-        from brisk_larder.services.larder import household
+        from brisk_larder.services.household.larder import household
 
         curve = place_curve("porch", household(session))
     spell = Spell(NOW - 20 * DAY, NOW - 15 * DAY, 15.0, 0.2)
@@ -256,14 +259,14 @@ def test_utf16_files_are_read_and_broken_ones_name_their_line(parsed_file):
 
 
 def test_lots_without_a_place_take_the_cupboard_and_say_so(larder):
-    from brisk_larder.services.stock_entry import add_seeds
+    from brisk_larder.services.acts.entry import add_seeds
 
     lot = add_seeds(larder, ActRef(), [packet("kale", "Slate Curl")])["lot_ids"][0]
-    line = next(x for x in stock.lot_lines(larder) if x.lot_id == lot)
+    line = next(x for x in lines.lot_lines(larder) if x.lot_id == lot)
     assert (line.place, line.glance.climate_source) == ("", "usual")
     node = containers.add_node(larder, ActRef(), NewNode("cold", place_kind="freezer_deep"))[
         "node_id"
     ]
     lot_acts.move_lot(larder, ActRef(), lot, node)
-    moved = next(x for x in stock.lot_lines(larder) if x.lot_id == lot)
+    moved = next(x for x in lines.lot_lines(larder) if x.lot_id == lot)
     assert moved.glance.good_beyond or moved.glance.good_until_s > line.glance.good_until_s

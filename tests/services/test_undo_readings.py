@@ -9,22 +9,17 @@ from sqlmodel import select
 from brisk_larder.core.errors import Conflict
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import Deployment, Reading, ReadingPast, Series
-from brisk_larder.services import (
-    containers,
-    devices,
-    history,
-    imports,
-    jobs,
-    readings,
-    stock,
-)
-from brisk_larder.services.buckets import rebuild_buckets
-from brisk_larder.services.forecast import ensure_model_rev, remark_everything
-
-from ..conftest import DAY
-from ..fuzz import fire
-from ..household_state import compare, live
-from ..random_household import live_through
+from brisk_larder.services.air.buckets import rebuild_buckets
+from brisk_larder.services.forecast import lines
+from brisk_larder.services.forecast.rebuild import ensure_model_rev
+from brisk_larder.services.forecast.stale import remark_everything
+from brisk_larder.services.papers import history
+from brisk_larder.services.storage import containers, imports, loggers, readings
+from brisk_larder.services.today import jobs
+from tests.conftest import DAY
+from tests.fuzz import fire
+from tests.household_state import compare, live
+from tests.random_household import live_through
 
 FILE = b"time,temperature_c,humidity_pct\n" + b"".join(
     b"2026-09-%02dT%02d:00:00Z,%d,55\n" % (d, h, 20 + h % 5) for d in range(1, 9) for h in range(24)
@@ -175,10 +170,10 @@ def test_a_reading_taken_out_of_account_does_not_come_back_with_the_same_file(sm
 
 def test_a_logger_that_has_sent_and_a_place_that_was_read_are_not_undone_over_their_readings(small):
     larder = small.larder
-    made = devices.add_device(larder, ActRef(), "sender", small.nodes["tin"])
+    made = loggers.add_device(larder, ActRef(), "sender", small.nodes["tin"])
     added = last(larder)
-    batch = devices.Batch(float(larder.now_s()), [devices.Reading1(larder.now_s(), 9.0)])
-    devices.ingest(larder, devices.RateLimit(), str(made["token"]), batch)
+    batch = loggers.Batch(float(larder.now_s()), [loggers.Reading1(larder.now_s(), 9.0)])
+    loggers.ingest(larder, loggers.RateLimit(), str(made["token"]), batch)
     with pytest.raises(Conflict, match="has 1 readings since"):
         history.undo(larder, ActRef(), added)
     loft = containers.NewNode("loft", place_kind="attic")
@@ -198,7 +193,7 @@ def test_a_reading_of_one_kind_reaches_back_to_the_one_of_its_kind_before(small)
         at = small.larder.now_s() - days * DAY
         dial = readings.DialReading(18 + days / 50, at_s=at)
         readings.log_reading(small.larder, ActRef(), small.nodes["tin"], dial)
-    stock.lot_lines(small.larder)
+    lines.lot_lines(small.larder)
     small.read("tin", 20, 80, 5)
     compare(small.larder)
 
@@ -209,7 +204,7 @@ def test_what_is_around_a_container_changes_what_its_own_readings_mean(small):
     small.read("larder", 16, 62, 130)
     small.read("tin", 14, 60, 200)
     small.read("tin", 15, 62, 110)
-    stock.lot_lines(small.larder)
+    lines.lot_lines(small.larder)
     small.read("larder", 25, 80, 105)  # from the one before it, and in the tin from before that
     compare(small.larder)
     small.larder.clock.at_s += 50 * DAY
@@ -219,15 +214,15 @@ def test_what_is_around_a_container_changes_what_its_own_readings_mean(small):
 
 
 def test_another_model_reaches_what_was_split_this_month(small, monkeypatch):
-    from brisk_larder.services import splitting
+    from brisk_larder.services.stock import splitting
 
     for days in (500, 300, 100):
         small.read("tin", 33, 75, days)
     new = splitting.split_lot(small.larder, ActRef(), small.lots["onion"], "50")["lot_id"]
-    before = {x.lot_id: x.glance.now.mid for x in stock.lot_lines(small.larder)}
-    monkeypatch.setattr("brisk_larder.services.forecast.MODEL_VERSION", "another")
+    before = {x.lot_id: x.glance.now.mid for x in lines.lot_lines(small.larder)}
+    monkeypatch.setattr("brisk_larder.services.forecast.rebuild.MODEL_VERSION", "another")
     ensure_model_rev(small.larder.store)
-    after = {x.lot_id: x.glance.now.mid for x in stock.lot_lines(small.larder)}
+    after = {x.lot_id: x.glance.now.mid for x in lines.lot_lines(small.larder)}
     assert after[new] == pytest.approx(before[new], abs=1e-9)
     assert after == before
 
@@ -236,12 +231,12 @@ def test_a_clock_set_back_shows_no_reading_of_later_and_again_when_it_is_right(s
     larder = small.larder
     small.read("tin", 14, 60, 200)
     small.read("tin", 33, 85, 1)
-    before = [x.glance.now.mid for x in stock.lot_lines(larder)]
+    before = [x.glance.now.mid for x in lines.lot_lines(larder)]
     larder.clock.at_s -= 40 * DAY
     compare(larder)
     larder.clock.at_s += 40 * DAY
     compare(larder)
-    assert [x.glance.now.mid for x in stock.lot_lines(larder)] == before
+    assert [x.glance.now.mid for x in lines.lot_lines(larder)] == before
 
 
 def test_past_readings_stay_where_they_can_be_seen(small):

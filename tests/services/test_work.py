@@ -6,24 +6,18 @@ from sqlmodel import select
 from brisk_larder.core.errors import BadFile, Conflict, InvalidValue
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import ForecastNote, Lot
-from brisk_larder.services import (
-    growing,
-    history,
-    home,
-    jobs,
-    ledger,
-    lot_acts,
-    lot_page,
-    needs,
-    needs_acts,
-    papers,
-    stock,
-    stock_entry,
-    trials,
-)
-from brisk_larder.services.lot_acts import LotEdit
-
-from ..conftest import DAY, packet
+from brisk_larder.services.acts import entry, ledger, lot_acts
+from brisk_larder.services.acts.lot_acts import LotEdit
+from brisk_larder.services.forecast import lines as forecast_lines
+from brisk_larder.services.growing import sowings
+from brisk_larder.services.needs import acts as needs_acts
+from brisk_larder.services.needs import chains
+from brisk_larder.services.papers import csv_files, history, settings_page
+from brisk_larder.services.stock import files, lot_page
+from brisk_larder.services.today import jobs, this_years_list
+from brisk_larder.services.trials import acts as trials_acts
+from brisk_larder.services.trials import bench
+from tests.conftest import DAY, packet
 
 
 def dry_and_cool(small):
@@ -35,17 +29,19 @@ def dry_and_cool(small):
 def test_a_test_moves_the_belief_and_uses_up_seed(small):
     larder, lot = small.larder, small.lots["onion"]
     before = small.line("onion")
-    made = trials.start_trial(larder, ActRef(), lot, 20)
+    made = trials_acts.start_trial(larder, ActRef(), lot, 20)
     assert small.line("onion").seeds == before.seeds - 20
     with larder.store.read() as session:
         note = session.exec(select(ForecastNote)).one()
     assert note.trial_id == made["trial_id"]
     larder.clock.at_s += 13 * DAY
-    trials.count_trial(larder, ActRef(), made["trial_id"], trials.CountEntry(normal=6), close=True)
+    trials_acts.count_trial(
+        larder, ActRef(), made["trial_id"], trials_acts.CountEntry(normal=6), close=True
+    )
     after = small.line("onion").glance
     assert after.now.high < before.glance.now.mid
     assert after.now.high - after.now.low < before.glance.now.high - before.glance.now.low
-    closed = trials.bench(larder).closed[0]
+    closed = bench.bench(larder).closed[0]
     assert closed.before.mid == pytest.approx(before.glance.now.mid, abs=0.02)
     assert closed.after.mid == after.now.mid
 
@@ -53,38 +49,38 @@ def test_a_test_moves_the_belief_and_uses_up_seed(small):
 @pytest.mark.parametrize(
     ("count", "field"),
     [
-        (trials.CountEntry(normal=-1), "normal"),
-        (trials.CountEntry(normal=8, mouldy=4), "seeds counted"),
-        (trials.CountEntry(normal=3), "up"),
+        (trials_acts.CountEntry(normal=-1), "normal"),
+        (trials_acts.CountEntry(normal=8, mouldy=4), "seeds counted"),
+        (trials_acts.CountEntry(normal=3), "up"),
     ],
 )
 def test_impossible_counts_are_refused_and_leave_nothing(small, count, field):
     larder = small.larder
-    trial = trials.start_trial(larder, ActRef(), small.lots["onion"], 10)["trial_id"]
+    trial = trials_acts.start_trial(larder, ActRef(), small.lots["onion"], 10)["trial_id"]
     larder.clock.at_s += 8 * DAY
-    trials.count_trial(larder, ActRef(), trial, trials.CountEntry(normal=5))
+    trials_acts.count_trial(larder, ActRef(), trial, trials_acts.CountEntry(normal=5))
     acts = len(history.recent(larder, 99))
     with pytest.raises(InvalidValue, match=field):
-        trials.count_trial(larder, ActRef(), trial, count)
+        trials_acts.count_trial(larder, ActRef(), trial, count)
     assert len(history.recent(larder, 99)) == acts
-    assert trials.bench(larder).running[0].up == 5
+    assert bench.bench(larder).running[0].up == 5
 
 
 def test_more_tests_and_sowings_than_seed_are_refused(small):
-    trials.start_trial(small.larder, ActRef(), small.lots["kale"], 400)
+    trials_acts.start_trial(small.larder, ActRef(), small.lots["kale"], 400)
     with pytest.raises(InvalidValue, match="seeds in hand"):
-        trials.start_trial(small.larder, ActRef(), small.lots["kale"], 400)
+        trials_acts.start_trial(small.larder, ActRef(), small.lots["kale"], 400)
     with pytest.raises(InvalidValue, match="today"):
-        trials.start_trial(
+        trials_acts.start_trial(
             small.larder, ActRef(), small.lots["onion"], 4, sown_s=small.larder.now_s() + 2 * DAY
         )
     with pytest.raises(InvalidValue, match="seeds in hand"):
-        growing.sow(small.larder, ActRef(), small.lots["onion"], 900)
+        sowings.sow(small.larder, ActRef(), small.lots["onion"], 900)
 
 
 def test_what_is_wanted_decides_what_is_tested(small):
     larder = small.larder
-    assert "Brackenbulb" in {w.line.variety for w in trials.bench(larder).wanted}
+    assert "Brackenbulb" in {w.line.variety for w in bench.bench(larder).wanted}
     needs_acts.set_target(larder, ActRef(), product="carrots, root cellar", per_week=1, weeks=20)
     assert small.line("onion").glance.advice.code == "unused"
     needs_acts.set_pick(larder, ActRef(), small.lots["onion"], 20)
@@ -97,22 +93,22 @@ def test_a_need_falls_short_and_says_what_to_do(small):
     needs_acts.set_target(
         larder, ActRef(), product="onions, cured and stored", per_week=0.3, weeks=30
     )
-    (line,) = needs.needs_room(larder).lines
+    (line,) = chains.needs_room(larder).lines
     assert line.says == "covered"
     assert line.chain.wanted.mid == 9
     assert [c.code for c in line.covered] == ["O1"]
     target = line.target_id
     needs_acts.book_pantry(larder, ActRef(), "onions, cured and stored", "counted", 9)
-    assert needs.needs_room(larder).lines[0].plants == 0
+    assert chains.needs_room(larder).lines[0].plants == 0
     needs_acts.book_pantry(larder, ActRef(), "onions, cured and stored", "counted", 0)
     needs_acts.override_link(larder, ActRef(), target, "plants", 900)
-    (line,) = needs.needs_room(larder).lines
+    (line,) = chains.needs_room(larder).lines
     assert line.short_plants > 500
     assert "seeds short" in line.says
     assert line.order_by_s > larder.now_s()
     assert line.chain.plants.origin == "set"
     needs_acts.override_link(larder, ActRef(), target, "plants", None)
-    assert needs.needs_room(larder).lines[0].chain.plants.origin == "book"
+    assert chains.needs_room(larder).lines[0].chain.plants.origin == "book"
 
 
 @pytest.mark.parametrize(
@@ -132,13 +128,13 @@ def test_impossible_foods_are_refused(small, values, field):
 def test_regrowing_is_proposed_when_a_line_runs_out(small):
     larder = small.larder
     dry_and_cool(small)
-    assert growing.growing_room(larder).safe == ["Slate Curl kale"]
+    assert sowings.growing_room(larder).safe == ["Slate Curl kale"]
     ledger.book_quantity(larder, ActRef(), small.lots["kale"], "counted", "24")
-    room = growing.growing_room(larder)
+    room = sowings.growing_room(larder)
     (line,) = room.regrow
     assert line.mothers == 15
     assert line.last_safe_year in (2027, 2028, None)
-    year = jobs.year_of(larder)
+    year = this_years_list.year_of(larder)
     assert any("Regrow Slate Curl" in p.title for p in year.regrow) or line.year > 2028
 
 
@@ -146,7 +142,7 @@ def test_a_job_keeps_what_the_keeper_said_of_it(small):
     larder = small.larder
     larder.clock.at_s += 60 * DAY  # the end of January: the onion wants its test
     key = next(j.origin_key for j in jobs.today_room(larder).jobs if j.kind == "test")
-    person = home.add_person(larder, ActRef(), "Ysolde")["person_id"]
+    person = settings_page.add_person(larder, ActRef(), "Ysolde")["person_id"]
     jobs.set_job(larder, ActRef(), key, "handed_over", person_id=person)
     mine = next(j for j in jobs.today_room(larder).jobs if j.origin_key == key)
     assert (mine.state, mine.person) == ("handed_over", "Ysolde")
@@ -163,20 +159,20 @@ def test_a_job_keeps_what_the_keeper_said_of_it(small):
 def test_the_years_list_is_what_the_rooms_show(small):
     larder = small.larder
     needs_acts.set_target(larder, ActRef(), product="peas, shelled, frozen", per_week=1, weeks=20)
-    year = jobs.year_of(larder)
+    year = this_years_list.year_of(larder)
     assert {p.subject for p in year.tests} == {
-        f"lot:{w.line.lot_id}" for w in trials.bench(larder).wanted
+        f"lot:{w.line.lot_id}" for w in bench.bench(larder).wanted
     }
     assert [p.subject for p in year.shortfalls] == [
-        x.key for x in needs.needs_room(larder).lines if x.short_plants
+        x.key for x in chains.needs_room(larder).lines if x.short_plants
     ]
     assert all(p.why for p in [*year.tests, *year.regrow, *year.shortfalls])
 
 
 def test_own_and_unknown_kinds_count_as_not_edible(small):
     larder = small.larder
-    key = home.add_own_kind(larder, ActRef(), "skirret", None)["key"]
-    ids = stock_entry.add_seeds(
+    key = settings_page.add_own_kind(larder, ActRef(), "skirret", None)["key"]
+    ids = entry.add_seeds(
         larder,
         ActRef(),
         [packet(key, "Old Row"), packet("", "", None, "a pinch", note="yellow, tall")],
@@ -188,12 +184,12 @@ def test_own_and_unknown_kinds_count_as_not_edible(small):
     carrot = small.line("carrot").glance.now  # bought last year: far surer
     assert unknown.line.glance.now.high - unknown.line.glance.now.low > carrot.high - carrot.low
     with pytest.raises(InvalidValue, match="no other own kind"):
-        home.add_own_kind(larder, ActRef(), "Skirret", None)
+        settings_page.add_own_kind(larder, ActRef(), "Skirret", None)
 
 
 def test_an_overruled_figure_moves_the_forecast_and_says_whose_it_is(small):
     before = small.line("carrot").glance.now.mid
-    home.overrule_crop(
+    settings_page.overrule_crop(
         small.larder,
         ActRef(),
         "carrot",
@@ -203,7 +199,7 @@ def test_an_overruled_figure_moves_the_forecast_and_says_whose_it_is(small):
     )
     assert small.line("carrot").glance.now.mid < before - 0.1
     with pytest.raises(InvalidValue, match="between"):
-        home.overrule_crop(
+        settings_page.overrule_crop(
             small.larder, ActRef(), "carrot", "typical_initial_germination_pct", 160, "x"
         )
 
@@ -215,17 +211,19 @@ def test_a_lot_let_go_can_come_back_and_a_stale_page_is_refused(small):
     with pytest.raises(Conflict, match="changed meanwhile"):
         lot_acts.edit_lot(larder, ActRef(), lot, LotEdit(version=version, note="something else"))
     lot_acts.edit_lot(larder, ActRef(), lot, LotEdit(state="gone"))
-    assert lot not in {x.lot_id for x in stock.lot_lines(larder)}
+    assert lot not in {x.lot_id for x in forecast_lines.lot_lines(larder)}
     history.undo(larder, ActRef(), history.recent(larder, 1)[0].act_id)
-    assert lot in {x.lot_id for x in stock.lot_lines(larder)}
+    assert lot in {x.lot_id for x in forecast_lines.lot_lines(larder)}
 
 
 def test_codes_are_not_used_twice(small):
     larder = small.larder
     history.undo(larder, ActRef(), history.recent(larder, 1)[0].act_id)  # the three packets
-    assert stock.lot_lines(larder) == []
-    stock_entry.add_seeds(larder, ActRef(), [packet("kale", "Rook's Feather")])
-    assert [x.code for x in stock.lot_lines(larder)] == ["K2"]  # an old label may still say K1
+    assert forecast_lines.lot_lines(larder) == []
+    entry.add_seeds(larder, ActRef(), [packet("kale", "Rook's Feather")])
+    assert [x.code for x in forecast_lines.lot_lines(larder)] == [
+        "K2"
+    ]  # an old label may still say K1
 
 
 @pytest.mark.parametrize(
@@ -242,7 +240,7 @@ def test_codes_are_not_used_twice(small):
 )
 def test_a_bad_sheet_of_packets_is_refused_as_a_whole(larder, text, says):
     with pytest.raises(BadFile, match=says):
-        papers.import_packets(larder, ActRef(), "p.csv", text.encode())
+        files.import_packets(larder, ActRef(), "p.csv", text.encode())
     with larder.store.read() as session:
         assert session.exec(select(Lot)).all() == []
 
@@ -252,10 +250,10 @@ def test_a_sheet_as_people_keep_it_comes_in_with_its_gaps(larder):
         "\ufeffVariety;Kind;Year;How much;From\r\nMillrace;peas;2024;3,5 g;own\r\n"
         ";swiss something;;a pinch;gift\r\nTall one;;'22;;\r\n"
     )
-    done = papers.import_packets(larder, ActRef(), "p.csv", text.encode())
+    done = files.import_packets(larder, ActRef(), "p.csv", text.encode())
     assert len(done["lot_ids"]) == 3
     assert len(done["assumed"]) == 4
-    lines = {x.variety: x for x in stock.lot_lines(larder)}
+    lines = {x.variety: x for x in forecast_lines.lot_lines(larder)}
     assert lines["Millrace"].kind == "pea"
     assert lines["Millrace"].seeds == pytest.approx(3.5 * 4, rel=0.5)
-    assert papers.lots_csv(larder).count("\r\n") == 4
+    assert csv_files.lots_csv(larder).count("\r\n") == 4

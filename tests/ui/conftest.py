@@ -15,9 +15,9 @@ from playwright.sync_api import Page, expect, sync_playwright
 from brisk_larder.api.app import make_app
 from brisk_larder.clock import MovedClock
 from brisk_larder.data.store import Store
-from brisk_larder.services import home
-from brisk_larder.services.forecast import ensure_model_rev
-from brisk_larder.services.larder import Larder
+from brisk_larder.services.forecast.rebuild import ensure_model_rev
+from brisk_larder.services.household import home
+from brisk_larder.services.household.larder import Larder
 
 NOW = 1_795_507_200 + 3600
 FLAGS = [

@@ -5,13 +5,13 @@ import re
 import pytest
 from playwright.sync_api import expect
 
-from brisk_larder.services import stock
+from brisk_larder.services.forecast import lines
 
 ROOMS = ("today", "stock", "storage", "tests", "needs", "growing", "saving", "papers")
 
 
 def lot_id(mill, variety):
-    return next(x.lot_id for x in stock.lot_lines(mill.larder) if x.variety == variety)
+    return next(x.lot_id for x in lines.lot_lines(mill.larder) if x.variety == variety)
 
 
 def act_on(page, button, fields, save):

@@ -6,9 +6,8 @@ from contextlib import contextmanager
 from playwright.sync_api import expect
 
 from brisk_larder.data.acts import ActRef
-from brisk_larder.services import home
-
-from .conftest import serve
+from brisk_larder.services.papers import settings_page
+from tests.ui.conftest import serve
 
 
 @contextmanager
@@ -41,7 +40,7 @@ def test_ones_own_larder_after_the_demo_takes_what_one_does(page, demo_file, tmp
         expect(page.get_by_text("Back pantry").first).to_be_visible()
         assert not page.get_by_role("alert").count()
         # and a person of one's own is not taken for the demo's of the same number
-        home.add_person(mine.larder, ActRef(), "Merrin")
+        settings_page.add_person(mine.larder, ActRef(), "Merrin")
         page.reload()
         expect(who(page).locator("option:checked")).to_have_text("somebody")
         who(page).select_option(label="Merrin")

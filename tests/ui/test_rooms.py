@@ -4,7 +4,7 @@ import re
 
 from playwright.sync_api import expect
 
-from brisk_larder.services import stock
+from brisk_larder.services.forecast import lines
 
 ROOMS = ("Today", "Stock", "Storage", "Tests", "Needs", "Growing", "Saving", "Papers")
 
@@ -123,7 +123,7 @@ def test_refusals_say_what_is_allowed_and_keep_what_was_typed(mill, page):
 
 
 def test_a_lot_is_moved_counted_and_let_go_and_all_of_it_taken_back(mill, page):
-    lot = next(x for x in stock.lot_lines(mill.larder) if x.variety == "Valley Amber")
+    lot = next(x for x in lines.lot_lines(mill.larder) if x.variety == "Valley Amber")
     page.goto(f"{mill.url}/stock/{lot.lot_id}")
     page.get_by_role("button", name="Count seeds").click()
     dialog = page.get_by_role("dialog")

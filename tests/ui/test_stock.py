@@ -10,13 +10,14 @@ from PIL import Image
 from playwright.sync_api import expect
 from pypdf import PdfReader
 
-from brisk_larder.services import giving, labels, stock
-
-from .conftest import NOW
+from brisk_larder.services.forecast import lines
+from brisk_larder.services.papers import giving
+from brisk_larder.services.stock import labels
+from tests.ui.conftest import NOW
 
 
 def lot_of(mill, variety):
-    return next(x for x in stock.lot_lines(mill.larder) if x.variety == variety)
+    return next(x for x in lines.lot_lines(mill.larder) if x.variety == variety)
 
 
 def note(page):
@@ -50,7 +51,7 @@ def test_the_sheet_understands_warns_of_twins_and_refuses_what_cannot_be(mill, p
 
 
 def mill_node(mill, name):
-    return next(x.node_id for x in stock.lot_lines(mill.larder) if x.place.endswith(name))
+    return next(x.node_id for x in lines.lot_lines(mill.larder) if x.place.endswith(name))
 
 
 def test_a_pasted_table_is_mapped_tried_and_brought_in(mill, page):
@@ -153,7 +154,7 @@ def test_a_lot_is_split_poured_together_and_taken_back(mill, page):
     expect(page.get_by_role("heading", name="Family")).to_be_visible()
     new = next(
         x
-        for x in stock.lot_lines(mill.larder)
+        for x in lines.lot_lines(mill.larder)
         if x.variety == "Tarn Speckle" and x.lot_id != lot.lot_id
     )
     assert (new.seeds, new.place) == (20, "Kitchen freezer · Drawer box")
@@ -293,7 +294,7 @@ def test_a_parcel_is_promised_packed_sent_and_its_file_taken_in_elsewhere(
     page.goto(f"{empty.url}/papers/parcels")
     page.get_by_label("Choose the parcel’s file").set_input_files(path)
     expect(page.locator(".person", has_text="Pellwick Mill")).to_contain_text("Noon Gold")
-    new = stock.lot_lines(empty.larder)[0]
+    new = lines.lot_lines(empty.larder)[0]
     assert new.seeds == 30
     assert new.glance.now.mid == pytest.approx(lot.glance.now.mid, abs=0.06)
     assert len(giving.giving_room(empty.larder).parcels) == 1
@@ -303,9 +304,9 @@ def test_a_parcel_is_promised_packed_sent_and_its_file_taken_in_elsewhere(
 
 def test_a_line_below_its_reserve_is_asked_about(mill, page):
     lot = next(
-        x for x in stock.lot_lines(mill.larder)
+        x for x in lines.lot_lines(mill.larder)
         if x.kept_line and x.seeds and 20 < x.seeds < 400 and x.glance.now.mid > 0.5
-        and sum(y.variety == x.variety for y in stock.lot_lines(mill.larder)) == 1
+        and sum(y.variety == x.variety for y in lines.lot_lines(mill.larder)) == 1
     )  # fmt: skip
     page.goto(f"{mill.url}/papers/parcels?lots={lot.lot_id}")
     page.get_by_label("for whom").fill("Morwen")
@@ -328,7 +329,7 @@ def test_the_list_is_narrowed_kept_as_a_view_and_lots_are_fetched(mill, page):
     expect(page.locator(".lot").first).to_be_visible()
     page.get_by_label("Show only").fill("tomato")
     expect(page.locator(".lot")).to_have_count(
-        sum(x.kind_name == "tomato" for x in stock.lot_lines(mill.larder))
+        sum(x.kind_name == "tomato" for x in lines.lot_lines(mill.larder))
     )
     answers = iter([("accept", "Tomatoes only"), ("dismiss", None)])
 

@@ -5,13 +5,14 @@ import time
 
 from playwright.sync_api import expect
 
-from brisk_larder.services import rounds, stock, storage
+from brisk_larder.services.forecast import lines
+from brisk_larder.services.storage import rounds, shelves
 
 
 def node(mill, name):
     return next(
         b.node_id
-        for s in storage.shelves(mill.larder)
+        for s in shelves.shelves(mill.larder)
         for b in [s.place, *s.boxes]
         if b.name == name
     )
@@ -54,7 +55,7 @@ def test_a_container_is_opened_taken_out_and_put_back(mill, page):
     expect(page.locator(".foot .note", has_text="Tin 1: opened")).to_be_visible()
     page.get_by_role("button", name="took it out").click()
     expect(page.get_by_text("Out of store since")).to_be_visible()
-    line = next(x for x in stock.lot_lines(mill.larder) if x.variety == "Winter Pillar")
+    line = next(x for x in lines.lot_lines(mill.larder) if x.variety == "Winter Pillar")
     assert "Tin 1" in line.place
     assert "Stone larder" not in line.place
     mill.clock.at_s += 5 * 3600
@@ -95,7 +96,7 @@ def test_a_file_is_asked_about_its_bad_rows_left_out_and_taken_back(mill, page, 
     expect(dialog.get_by_role("status")).to_contain_text("192 readings taken in")
     expect(dialog.get_by_text("1 rows were left out")).to_be_visible()
     dialog.get_by_role("button", name="Good").click()
-    box = next(b for s in storage.shelves(mill.larder) for b in s.boxes if b.name == "Hat box")
+    box = next(b for s in shelves.shelves(mill.larder) for b in s.boxes if b.name == "Hat box")
     assert 7 < box.dial_temperature_c < 13
     page.get_by_role("button", name=re.compile("Take back")).click()
     expect(page.get_by_text("Never read")).to_be_visible()
@@ -116,7 +117,7 @@ def test_what_if_is_compared_and_the_moves_stand_in_today(mill, page):
     job = page.locator(".job", has_text="Move L5 to Stone larder · Tin 2")
     job.get_by_role("button", name="done").click()
     expect(job).to_be_hidden()
-    line = next(x for x in stock.lot_lines(mill.larder) if x.code == "L5")
+    line = next(x for x in lines.lot_lines(mill.larder) if x.code == "L5")
     assert line.place == "Stone larder · Tin 2"
 
 

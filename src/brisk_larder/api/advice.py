@@ -8,7 +8,8 @@ from fastapi import APIRouter, Query
 from pydantic import BaseModel
 
 from ..core.errors import InvalidValue
-from ..services import drying, places, sachets, whatif
+from ..services.forecast import elsewhere
+from ..services.storage import best_places, drying, sachets, what_if
 from .deps import ActDep, Answer, Figure, LarderDep, answer
 
 router = APIRouter(prefix="/api/storage", tags=["advice"])
@@ -66,29 +67,29 @@ def post_dryness(larder: LarderDep, ref: ActDep, body: DrynessIn) -> Answer:
 
 
 @router.post("/what-if")
-def post_what_if(larder: LarderDep, body: WhatIfIn) -> whatif.WhatIf:
+def post_what_if(larder: LarderDep, body: WhatIfIn) -> what_if.WhatIf:
     """Lots side by side: as they are, and under each option. Changes nothing."""
-    options = [whatif.Option(**o.model_dump()) for o in body.options]
-    return whatif.what_if(larder, body.lot_ids, options)
+    options = [elsewhere.Option(**o.model_dump()) for o in body.options]
+    return what_if.what_if(larder, body.lot_ids, options)
 
 
 @router.get("/schools")
-def get_schools(larder: LarderDep, lot_ids: Annotated[list[int], Query()]) -> whatif.WhatIf:
+def get_schools(larder: LarderDep, lot_ids: Annotated[list[int], Query()]) -> what_if.WhatIf:
     """The ways people store, side by side for some lots."""
-    return whatif.schools(larder, lot_ids)
+    return what_if.schools(larder, lot_ids)
 
 
 @router.get("/best-use")
-def get_best_use(larder: LarderDep) -> places.BestUse:
+def get_best_use(larder: LarderDep) -> best_places.BestUse:
     """Which lots should lie in the few good places."""
-    return places.best_places(larder)
+    return best_places.best_places(larder)
 
 
 @router.post("/best-use/jobs")
 def post_moves(larder: LarderDep, ref: ActDep, body: MovesIn) -> Answer:
     """Put moves on today's list."""
     return answer(
-        ref, places.moves_to_jobs(larder, ref, [(m.lot_id, m.node_id) for m in body.moves])
+        ref, best_places.moves_to_jobs(larder, ref, [(m.lot_id, m.node_id) for m in body.moves])
     )
 
 

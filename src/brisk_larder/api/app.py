@@ -14,10 +14,10 @@ from starlette.staticfiles import StaticFiles
 from starlette.types import Scope
 
 from .. import __version__
-from ..services.devices import RateLimit
-from ..services.import_desk import ImportDesk
-from ..services.larder import Larder
-from ..services.mending import mend
+from ..services.household.larder import Larder
+from ..services.papers.mending import mend
+from ..services.storage.brought_files import ImportDesk
+from ..services.storage.loggers import RateLimit
 from . import advice, desk, giving, home, needs, readings, stock, storage, tests, work
 from .bodies import Bodies
 from .guard import LoopbackOnly

@@ -7,7 +7,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from ..core.errors import BadFile
 from ..core.plain_json import read_json
-from ..services.import_desk import MOST_BYTES as MOST_LOGGER_BYTES
+from ..services.storage.brought_files import MOST_BYTES as MOST_LOGGER_BYTES
 from .problems import problem
 
 MOST_JSON = 2_000_000

@@ -11,8 +11,8 @@ from pydantic import BaseModel
 from ..core.errors import Conflict, InvalidValue
 from ..data.acts import ActRef
 from ..data.limits import EARLIEST_S, LATEST_S
-from ..services.home import file_id
-from ..services.larder import Larder
+from ..services.household.home import file_id
+from ..services.household.larder import Larder
 
 # epoch seconds, 1900 to 2200, and other figures of a question
 Moment = Annotated[float | None, Query(ge=EARLIEST_S, le=LATEST_S, allow_inf_nan=False)]

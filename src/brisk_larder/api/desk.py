@@ -7,8 +7,9 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 from pydantic import BaseModel, Field
 
-from ..services import sheet, stocktakes, triage, views
-from ..services.stock_entry import NewSeeds
+from ..services.acts.entry import NewSeeds
+from ..services.stock import filing as stock_filing
+from ..services.stock import sheet, stocktakes, triage
 from .deps import ActDep, Answer, LarderDep, answer
 
 router = APIRouter(prefix="/api/stock", tags=["stock"])
@@ -102,33 +103,37 @@ def post_sheet(larder: LarderDep, ref: ActDep, body: TableIn) -> Answer:
 
 
 @router.get("/views")
-def get_views(larder: LarderDep) -> list[views.View]:
+def get_views(larder: LarderDep) -> list[stock_filing.View]:
     """Saved views."""
-    return views.views(larder)
+    return stock_filing.views(larder)
 
 
 @router.post("/views")
 def post_view(larder: LarderDep, ref: ActDep, body: ViewIn) -> Answer:
     """Keep a view under a name."""
-    return answer(ref, views.save_view(larder, ref, body.name, body.group, body.words, body.filing))
+    return answer(
+        ref, stock_filing.save_view(larder, ref, body.name, body.group, body.words, body.filing)
+    )
 
 
 @router.delete("/views/{view_id}")
 def delete_view(larder: LarderDep, ref: ActDep, view_id: int) -> Answer:
     """Take a view away."""
-    return answer(ref, views.drop_view(larder, ref, view_id))
+    return answer(ref, stock_filing.drop_view(larder, ref, view_id))
 
 
 @router.get("/gaps")
-def get_gaps(larder: LarderDep) -> views.Gaps:
+def get_gaps(larder: LarderDep) -> stock_filing.Gaps:
     """What can be sown month by month from what is in hand."""
-    return views.gaps(larder)
+    return stock_filing.gaps(larder)
 
 
 @router.get("/division")
-def get_division(larder: LarderDep, node_ids: NodeIds, group: str = "season") -> views.Division:
+def get_division(
+    larder: LarderDep, node_ids: NodeIds, group: str = "season"
+) -> stock_filing.Division:
     """How packets would divide among containers in an order."""
-    return views.division(larder, group, node_ids)
+    return stock_filing.division(larder, group, node_ids)
 
 
 @router.get("/stocktakes")

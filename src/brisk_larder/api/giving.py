@@ -8,7 +8,8 @@ from fastapi import APIRouter, File, Query, Request, UploadFile
 from fastapi.responses import PlainTextResponse, Response
 from pydantic import BaseModel, Field
 
-from ..services import giving, labels, parcels, stock_files
+from ..services.papers import giving, parcels
+from ..services.stock import files, labels
 from .deps import ActDep, Answer, LarderDep, answer, file_name
 
 router = APIRouter(prefix="/api/papers", tags=["papers"])
@@ -66,7 +67,7 @@ def get_stock_csv(larder: LarderDep) -> Response:
     """The stock from which it can be brought in again, nothing lost."""
     headers = {"Content-Disposition": 'attachment; filename="stock.csv"'}
     return PlainTextResponse(
-        stock_files.stock_csv(larder), media_type="text/csv; charset=utf-8", headers=headers
+        files.stock_csv(larder), media_type="text/csv; charset=utf-8", headers=headers
     )
 
 

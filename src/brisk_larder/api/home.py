@@ -7,8 +7,9 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Query
 from pydantic import BaseModel
 
-from ..services import history, home
-from ..services.home import Home, KindChoice
+from ..services.household import home
+from ..services.household.home import Home, KindChoice
+from ..services.papers import history, settings_page
 from .deps import ActDep, Answer, LarderDep, answer
 
 router = APIRouter(prefix="/api", tags=["household"])
@@ -67,25 +68,25 @@ def get_household(larder: LarderDep) -> Home:
 @router.get("/household/places")
 def get_living_places() -> list[LivingPlace]:
     """Choices of the one tap for where they live."""
-    return [LivingPlace(key=k, words=v[0]) for k, v in home.LIVING_PLACES.items()]
+    return [LivingPlace(key=k, words=v[0]) for k, v in settings_page.LIVING_PLACES.items()]
 
 
 @router.post("/household/settle")
 def post_settle(larder: LarderDep, ref: ActDep, body: SettleIn) -> Answer:
     """One tap for where they live."""
-    return answer(ref, home.settle(larder, ref, body.living, body.southern))
+    return answer(ref, settings_page.settle(larder, ref, body.living, body.southern))
 
 
 @router.patch("/household")
 def patch_household(larder: LarderDep, ref: ActDep, body: HouseholdIn) -> Answer:
     """Change settings."""
-    return answer(ref, home.change_household(larder, ref, body.values, body.version))
+    return answer(ref, settings_page.change_household(larder, ref, body.values, body.version))
 
 
 @router.post("/people")
 def post_person(larder: LarderDep, ref: ActDep, body: PersonIn) -> Answer:
     """Add somebody."""
-    return answer(ref, home.add_person(larder, ref, body.name))
+    return answer(ref, settings_page.add_person(larder, ref, body.name))
 
 
 @router.get("/kinds")
@@ -97,14 +98,17 @@ def get_kinds(larder: LarderDep) -> list[KindChoice]:
 @router.post("/kinds")
 def post_kind(larder: LarderDep, ref: ActDep, body: OwnKindIn) -> Answer:
     """Add a kind outside the table."""
-    return answer(ref, home.add_own_kind(larder, ref, body.name, body.stand_in, body.season))
+    return answer(
+        ref, settings_page.add_own_kind(larder, ref, body.name, body.stand_in, body.season)
+    )
 
 
 @router.post("/crops/overrule")
 def post_overrule(larder: LarderDep, ref: ActDep, body: OverruleIn) -> Answer:
     """Overrule a reference figure with the household's own."""
     return answer(
-        ref, home.overrule_crop(larder, ref, body.crop, body.field, body.value, body.source)
+        ref,
+        settings_page.overrule_crop(larder, ref, body.crop, body.field, body.value, body.source),
     )
 
 

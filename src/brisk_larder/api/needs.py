@@ -5,9 +5,9 @@ from __future__ import annotations
 from fastapi import APIRouter
 from pydantic import BaseModel
 
-from ..services import needs, needs_acts
-from ..services.needs import NeedsRoom
-from ..services.needs_acts import ProductChoice
+from ..services.needs import acts, chains
+from ..services.needs.acts import ProductChoice
+from ..services.needs.chains import NeedsRoom
 from .deps import ActDep, Answer, LarderDep, answer
 
 router = APIRouter(prefix="/api/needs", tags=["needs"])
@@ -56,48 +56,48 @@ class PickIn(BaseModel):
 @router.get("")
 def get_needs(larder: LarderDep) -> NeedsRoom:
     """All chains, shortfalls first."""
-    return needs.needs_room(larder)
+    return chains.needs_room(larder)
 
 
 @router.get("/products")
 def get_products() -> list[ProductChoice]:
     """Products of the book."""
-    return needs_acts.products()
+    return acts.products()
 
 
 @router.post("/foods")
 def post_food(larder: LarderDep, ref: ActDep, body: TargetIn) -> Answer:
     """Add a food, or change one."""
-    return answer(ref, needs_acts.set_target(larder, ref, **body.model_dump()))
+    return answer(ref, acts.set_target(larder, ref, **body.model_dump()))
 
 
 @router.delete("/foods/{target_id}")
 def delete_food(larder: LarderDep, ref: ActDep, target_id: int) -> Answer:
     """Take a food off the list."""
-    return answer(ref, needs_acts.remove_target(larder, ref, target_id))
+    return answer(ref, acts.remove_target(larder, ref, target_id))
 
 
 @router.put("/foods/{target_id}/links")
 def put_link(larder: LarderDep, ref: ActDep, target_id: int, body: OverrideIn) -> Answer:
     """Overrule a link of a chain."""
-    done = needs_acts.override_link(larder, ref, target_id, body.link, body.value, body.note)
+    done = acts.override_link(larder, ref, target_id, body.link, body.value, body.note)
     return answer(ref, done)
 
 
 @router.post("/pantry")
 def post_pantry(larder: LarderDep, ref: ActDep, body: PantryIn) -> Answer:
     """Count the shelf, or book what was put up, opened or given."""
-    return answer(ref, needs_acts.book_pantry(larder, ref, body.product, body.kind, body.units))
+    return answer(ref, acts.book_pantry(larder, ref, body.product, body.kind, body.units))
 
 
 @router.post("/picks")
 def post_pick(larder: LarderDep, ref: ActDep, body: PickIn) -> Answer:
     """Mark a lot "grow this year"."""
-    done = needs_acts.set_pick(larder, ref, body.lot_id, body.plants, body.purpose, body.note)
+    done = acts.set_pick(larder, ref, body.lot_id, body.plants, body.purpose, body.note)
     return answer(ref, done)
 
 
 @router.delete("/picks/{pick_id}")
 def delete_pick(larder: LarderDep, ref: ActDep, pick_id: int) -> Answer:
     """Take a pick back."""
-    return answer(ref, needs_acts.remove_pick(larder, ref, pick_id))
+    return answer(ref, acts.remove_pick(larder, ref, pick_id))

@@ -7,8 +7,8 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Depends, File, Form, Header, Request, UploadFile
 from pydantic import BaseModel, Field
 
-from ..services import devices, imports, readings
-from ..services.import_desk import ImportDesk, ImportState
+from ..services.storage import imports, loggers, readings
+from ..services.storage.brought_files import ImportDesk, ImportState
 from .deps import ActDep, Answer, LarderDep, answer, file_name
 
 router = APIRouter(prefix="/api/storage", tags=["readings"])
@@ -172,27 +172,27 @@ def delete_import(desk: DeskDep, token: str) -> ImportState:
 
 
 @router.get("/devices")
-def get_devices(larder: LarderDep) -> list[devices.DeviceLine]:
+def get_devices(larder: LarderDep) -> list[loggers.DeviceLine]:
     """Loggers that send over HTTP."""
-    return devices.devices(larder)
+    return loggers.devices(larder)
 
 
 @router.post("/devices")
 def post_device(larder: LarderDep, ref: ActDep, body: DeviceIn) -> Answer:
     """Register a logger; its token is in this answer and nowhere else."""
-    return answer(ref, devices.add_device(larder, ref, body.name, body.node_id))
+    return answer(ref, loggers.add_device(larder, ref, body.name, body.node_id))
 
 
 @router.post("/devices/{device_id}/move")
 def post_device_move(larder: LarderDep, ref: ActDep, device_id: int, body: DeviceMoveIn) -> Answer:
     """From now on a logger stands elsewhere."""
-    return answer(ref, devices.move_device(larder, ref, device_id, body.node_id))
+    return answer(ref, loggers.move_device(larder, ref, device_id, body.node_id))
 
 
 @router.post("/devices/{device_id}/revoke")
 def post_device_revoke(larder: LarderDep, ref: ActDep, device_id: int, body: RevokeIn) -> Answer:
     """Its token is worth nothing from now on."""
-    return answer(ref, devices.revoke_device(larder, ref, device_id, body.version))
+    return answer(ref, loggers.revoke_device(larder, ref, device_id, body.version))
 
 
 @ingest_router.post("/readings")
@@ -202,9 +202,9 @@ def post_batch(
 ) -> BatchOut:  # fmt: skip
     """A logger sends a batch; the same batch again adds nothing."""
     limit = request.app.state.rate_limit
-    assert isinstance(limit, devices.RateLimit), "made with the app"
-    batch = devices.Batch(
-        body.sent_s, [devices.Reading1(**r.model_dump()) for r in body.readings], body.battery_pct
+    assert isinstance(limit, loggers.RateLimit), "made with the app"
+    batch = loggers.Batch(
+        body.sent_s, [loggers.Reading1(**r.model_dump()) for r in body.readings], body.battery_pct
     )
     token = authorization.removeprefix("Bearer ").strip()
-    return BatchOut(**devices.ingest(larder, limit, token, batch))
+    return BatchOut(**loggers.ingest(larder, limit, token, batch))

@@ -9,12 +9,14 @@ from fastapi import APIRouter, BackgroundTasks, Query
 from fastapi.responses import Response
 from pydantic import BaseModel, Field
 
-from ..services import finding, ledger, lot_acts, lot_page, rows, splitting, stock, stock_entry
-from ..services.glance_data import Glance
-from ..services.lot_acts import LotEdit
-from ..services.lot_page import LotPage
-from ..services.stock import LotLine
-from ..services.stock_entry import NewSeeds
+from ..services.acts import entry, ledger, lot_acts
+from ..services.acts.entry import NewSeeds
+from ..services.acts.lot_acts import LotEdit
+from ..services.forecast import lines
+from ..services.forecast.glance_data import Glance
+from ..services.forecast.lines import LotLine
+from ..services.stock import finding, lot_page, rows, splitting
+from ..services.stock.lot_page import LotPage
 from .deps import ActDep, Answer, LarderDep, answer
 
 router = APIRouter(prefix="/api/stock", tags=["stock"])
@@ -85,7 +87,7 @@ class WeighIn(BaseModel):
 @router.get("/lots")
 def get_lots(larder: LarderDep) -> list[LotLine]:
     """All lots at a glance, with their strips."""
-    return stock.lot_lines(larder)
+    return lines.lot_lines(larder)
 
 
 @router.get("/rows", response_model=rows.StockRows)
@@ -115,7 +117,7 @@ def get_find(larder: LarderDep, q: Annotated[str, Query(max_length=120)] = "") -
 @router.post("/lots")
 def post_lots(larder: LarderDep, ref: ActDep, body: PileIn) -> Answer:
     """Add a pile of packets."""
-    return answer(ref, stock_entry.add_seeds(larder, ref, body.packets))
+    return answer(ref, entry.add_seeds(larder, ref, body.packets))
 
 
 @router.get("/lots/{lot_id}")

@@ -9,8 +9,8 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 from pydantic import BaseModel
 
-from ..services import alarms, charts, container_page, containers, rounds, sachets, storage
-from ..services.crops import reference
+from ..services.household.kinds import reference
+from ..services.storage import alarms, charts, container_page, containers, rounds, sachets, shelves
 from .deps import ActDep, Answer, LarderDep, Moment, answer
 
 router = APIRouter(prefix="/api/storage", tags=["storage"])
@@ -127,9 +127,9 @@ class KindsOut(BaseModel):
 
 
 @router.get("/shelves")
-def get_shelves(larder: LarderDep) -> list[storage.Shelf]:
+def get_shelves(larder: LarderDep) -> list[shelves.Shelf]:
     """All places with their containers, the worst first."""
-    return storage.shelves(larder)
+    return shelves.shelves(larder)
 
 
 @router.get("/kinds")

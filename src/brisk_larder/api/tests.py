@@ -5,8 +5,9 @@ from __future__ import annotations
 from fastapi import APIRouter
 from pydantic import BaseModel
 
-from ..services import trials
-from ..services.trials import Bench, CountEntry, TestSetup
+from ..services.trials import acts, bench
+from ..services.trials.acts import CountEntry
+from ..services.trials.bench import Bench, TestSetup
 from .deps import ActDep, Answer, LarderDep, answer
 
 router = APIRouter(prefix="/api/tests", tags=["tests"])
@@ -40,29 +41,29 @@ class DropIn(BaseModel):
 @router.get("")
 def get_bench(larder: LarderDep) -> Bench:
     """Running tests, what deserves one, what was closed lately."""
-    return trials.bench(larder)
+    return bench.bench(larder)
 
 
 @router.get("/setup/{lot_id}")
 def get_setup(larder: LarderDep, lot_id: int, n: int | None = None) -> TestSetup:
     """How to set up a test of a lot, and what that number of seeds can tell."""
-    return trials.setup(larder, lot_id, n)
+    return bench.setup(larder, lot_id, n)
 
 
 @router.post("")
 def post_test(larder: LarderDep, ref: ActDep, body: StartIn) -> Answer:
     """Start a test."""
-    return answer(ref, trials.start_trial(larder, ref, **body.model_dump()))
+    return answer(ref, acts.start_trial(larder, ref, **body.model_dump()))
 
 
 @router.post("/{trial_id}/counts")
 def post_count(larder: LarderDep, ref: ActDep, trial_id: int, body: CountIn) -> Answer:
     """Enter a count, and close the test if asked."""
-    done = trials.count_trial(larder, ref, trial_id, body.count, body.close, body.at_s, body.flaws)
+    done = acts.count_trial(larder, ref, trial_id, body.count, body.close, body.at_s, body.flaws)
     return answer(ref, done)
 
 
 @router.post("/{trial_id}/drop")
 def post_drop(larder: LarderDep, ref: ActDep, trial_id: int, body: DropIn) -> Answer:
     """Give up a test that came to nothing; its reason is kept."""
-    return answer(ref, trials.drop_trial(larder, ref, trial_id, body.why))
+    return answer(ref, acts.drop_trial(larder, ref, trial_id, body.why))

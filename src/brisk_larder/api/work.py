@@ -8,11 +8,16 @@ from fastapi import APIRouter, File, UploadFile
 from fastapi.responses import PlainTextResponse, Response
 from pydantic import BaseModel
 
-from ..services import growing, jobs, papers, ribbon, saving, whole
-from ..services.growing import GrowingRoom
-from ..services.jobs import Counts, TodayRoom, YearList
-from ..services.ribbon import Ribbon
-from ..services.saving import SavingLine
+from ..services.growing import sowings
+from ..services.growing.sowings import GrowingRoom
+from ..services.papers import csv_files, everything
+from ..services.saving import kept_lines
+from ..services.saving.kept_lines import SavingLine
+from ..services.stock import files
+from ..services.today import jobs, ribbon, this_years_list
+from ..services.today.jobs import Counts, TodayRoom
+from ..services.today.ribbon import Ribbon
+from ..services.today.this_years_list import YearList
 from .deps import ActDep, Answer, LarderDep, answer, file_name
 
 router = APIRouter(prefix="/api", tags=["today, growing, papers"])
@@ -69,7 +74,7 @@ def put_job(larder: LarderDep, ref: ActDep, body: JobIn) -> Answer:
 @router.get("/year")
 def get_year(larder: LarderDep) -> YearList:
     """This year's list: tests, regrowing, shortfalls."""
-    return jobs.year_of(larder)
+    return this_years_list.year_of(larder)
 
 
 @router.get("/ribbon")
@@ -81,25 +86,25 @@ def get_ribbon(larder: LarderDep) -> Ribbon:
 @router.get("/growing")
 def get_growing(larder: LarderDep) -> GrowingRoom:
     """What was sown and is due, and the regrow proposal by year."""
-    return growing.growing_room(larder)
+    return sowings.growing_room(larder)
 
 
 @router.get("/saving")
 def get_saving(larder: LarderDep) -> list[SavingLine]:
     """Kept lines and what the book says of saving them."""
-    return saving.saving_room(larder)
+    return kept_lines.saving_room(larder)
 
 
 @router.post("/sowings")
 def post_sowing(larder: LarderDep, ref: ActDep, body: SowIn) -> Answer:
     """Sow seed of a lot."""
-    return answer(ref, growing.sow(larder, ref, **body.model_dump()))
+    return answer(ref, sowings.sow(larder, ref, **body.model_dump()))
 
 
 @router.post("/sowings/{sowing_id}/counts")
 def post_up(larder: LarderDep, ref: ActDep, sowing_id: int, body: UpIn) -> Answer:
     """Enter how many are up."""
-    return answer(ref, growing.count_sowing(larder, ref, sowing_id, body.up, body.settled))
+    return answer(ref, sowings.count_sowing(larder, ref, sowing_id, body.up, body.settled))
 
 
 def _download(text: str, name: str, media: str) -> Response:
@@ -110,19 +115,19 @@ def _download(text: str, name: str, media: str) -> Response:
 @router.get("/papers/lots.csv", response_class=PlainTextResponse)
 def get_lots_csv(larder: LarderDep) -> Response:
     """All lots with their forecast."""
-    return _download(papers.lots_csv(larder), "lots.csv", "text/csv; charset=utf-8")
+    return _download(csv_files.lots_csv(larder), "lots.csv", "text/csv; charset=utf-8")
 
 
 @router.get("/papers/readings.csv", response_class=PlainTextResponse)
 def get_readings_csv(larder: LarderDep) -> Response:
     """All readings."""
-    return _download(papers.readings_csv(larder), "readings.csv", "text/csv; charset=utf-8")
+    return _download(csv_files.readings_csv(larder), "readings.csv", "text/csv; charset=utf-8")
 
 
 @router.get("/papers/everything.json", response_class=PlainTextResponse)
 def get_everything(larder: LarderDep) -> Response:
     """The whole household as JSON."""
-    return _download(whole.everything_json(larder), "larder.json", "application/json")
+    return _download(everything.everything_json(larder), "larder.json", "application/json")
 
 
 @router.post("/papers/packets")
@@ -133,5 +138,5 @@ def post_packets(
     node_id: int | None = None,
 ) -> Answer:
     """Bring in a spreadsheet of packets: all or nothing."""
-    name, data = file_name(file), file.file.read(papers.MOST_BYTES + 1)
-    return answer(ref, papers.import_packets(larder, ref, name, data, node_id))
+    name, data = file_name(file), file.file.read(files.MOST_BYTES + 1)
+    return answer(ref, files.import_packets(larder, ref, name, data, node_id))

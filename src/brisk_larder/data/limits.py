@@ -1,7 +1,7 @@
 """What a value in the file may be: finite, of a sensible size, texts no longer than anybody writes.
 
 One table for every way in: acts (checked as rows are flushed), ``everything.json``, and what an older
-program let through (``services.mending``).
+program let through (``services.papers.mending``).
 """
 
 from __future__ import annotations

@@ -17,15 +17,7 @@ from sqlalchemy.pool import QueuePool
 from sqlmodel import Session
 
 from ..core.errors import CannotWrite, LarderError
-from .files import (
-    APPLICATION_ID,
-    Hold,
-    copy_database,
-    damaged,
-    head_revision,
-    migrate,
-    open_raw,
-)
+from .files import APPLICATION_ID, Hold, copy_database, damaged, head_revision, migrate, open_raw
 
 __all__ = ["Shared", "Store", "copy_database", "migrate"]
 V = TypeVar("V")
@@ -122,7 +114,7 @@ def said(error: BaseException, path: Path) -> LarderError | None:
     return None
 
 
-COMING = "coming:"  # of readings on their way in, see services.coming
+COMING = "coming:"  # of readings on their way in, see services.storage.coming
 
 
 def process_mark(pid: int) -> str:

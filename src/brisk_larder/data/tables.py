@@ -1,18 +1,7 @@
 """All tables in one place to import from."""
 
 from .tables_desk import Parcel, ParcelLine, SavedView, Stocktake, StocktakeLine
-from .tables_history import (
-    Act,
-    Change,
-    DAir,
-    DDay,
-    DGlance,
-    DHour,
-    Dirty,
-    DLeg,
-    DMonth,
-    DTrack,
-)
+from .tables_history import Act, Change, DAir, DDay, DGlance, DHour, Dirty, DLeg, DMonth, DTrack
 from .tables_household import CropChange, Household, Job, Meta, OwnKind, Person
 from .tables_stock import Cohort, Earmark, Lot, LotEvent, MoistureObs, Part, StockEntry, Variety
 from .tables_storage import (

@@ -9,17 +9,10 @@ from sqlmodel import select
 from ..core.units import DAY_S, local_day
 from ..data.acts import ActRef
 from ..data.tables import Part
-from ..services import (
-    home,
-    ledger,
-    lot_acts,
-    parcels,
-    splitting,
-    stock,
-    stock_entry,
-    stocktakes,
-    views,
-)
+from ..services.acts import entry, ledger, lot_acts
+from ..services.forecast import lines
+from ..services.papers import parcels, settings_page
+from ..services.stock import filing, splitting, stocktakes
 
 if TYPE_CHECKING:
     from .pellwick import Pellwick
@@ -39,12 +32,12 @@ def work(mill: Pellwick) -> None:
         return ActRef(person_id=mill.people[0])
 
     def add(**more: object) -> int:
-        done = stock_entry.add_seeds(larder, who(), [stock_entry.NewSeeds(**more)])  # type: ignore[arg-type]
+        done = entry.add_seeds(larder, who(), [entry.NewSeeds(**more)])  # type: ignore[arg-type]
         ids = done["lot_ids"]
         assert isinstance(ids, list), "add_seeds answers with a list of ids"
         return int(ids[0])
 
-    home.change_household(larder, who(), {"currency": "crowns"})
+    settings_page.change_household(larder, who(), {"currency": "crowns"})
     year = _year(mill)
     old = add(
         kind="pea", variety="Millrace", date=f"Sep {year - 5}", quantity="about 60", source="own",
@@ -87,8 +80,8 @@ def work(mill: Pellwick) -> None:
     lot_acts.edit_lot(larder, who(), mill.lots["Quern"], lot_acts.LotEdit(state="fetched"))
     _give(mill)
     _stocktake(mill)
-    views.save_view(larder, who(), "As the tins stand", "season", "", True)
-    views.save_view(larder, who(), "By family, for the beds", "family")
+    filing.save_view(larder, who(), "As the tins stand", "season", "", True)
+    filing.save_view(larder, who(), "By family, for the beds", "family")
 
 
 def _give(mill: Pellwick) -> None:
@@ -117,7 +110,7 @@ def _stocktake(mill: Pellwick) -> None:
     made = stocktakes.begin(larder, ref(), mill.nodes["Trunk"])
     take = int(str(made["stocktake_id"]))
     for i, line in enumerate(
-        x for x in stock.lot_lines(larder) if x.node_id == mill.nodes["Trunk"]
+        x for x in lines.lot_lines(larder) if x.node_id == mill.nodes["Trunk"]
     ):
         if i > 1:
             break

@@ -23,24 +23,19 @@ from ..data.acts import ActRef
 from ..data.files import Hold, remove_database
 from ..data.store import Store
 from ..data.tables import DMonth, Household, Meta, Part
-from ..services import (
-    containers,
-    devices,
-    growing,
-    home,
-    imports,
-    lot_acts,
-    needs_acts,
-    readings,
-    sachets,
-    stock,
-    stock_entry,
-    trials,
-)
-from ..services.crops import load_kinds, reference
-from ..services.forecast import ensure_model_rev
-from ..services.larder import Larder
-from ..services.world import place_curve
+from ..services.acts import entry as acts_entry
+from ..services.acts import lot_acts
+from ..services.air.air import place_curve
+from ..services.forecast import lines
+from ..services.forecast.rebuild import ensure_model_rev
+from ..services.growing import sowings
+from ..services.household import home
+from ..services.household.kinds import load_kinds, reference
+from ..services.household.larder import Larder
+from ..services.needs import acts
+from ..services.papers import settings_page
+from ..services.storage import containers, imports, loggers, readings, sachets
+from ..services.trials import acts as trials_acts
 from ..standins.logger import Faults, Sender, Spell, logger_csv, simulate
 from . import desk, scene
 from .scene import SELLERS
@@ -129,16 +124,16 @@ def build(path: Path, now_s: int) -> None:
         clock.at_s = end_s
         _wants(mill)
         desk.work(mill)
-        stock.lot_lines(larder)  # the first look is ready when the door opens
+        lines.lot_lines(larder)  # the first look is ready when the door opens
     finally:
         store.close()
 
 
 def _settle(mill: Pellwick, start_s: int) -> None:
     for name in scene.PEOPLE:
-        made = home.add_person(mill.larder, ActRef(), name)
+        made = settings_page.add_person(mill.larder, ActRef(), name)
         mill.people.append(int(str(made["person_id"])))
-    home.settle(mill.larder, mill.ref(), "cool_upland")
+    settings_page.settle(mill.larder, mill.ref(), "cool_upland")
     for name, kind in scene.PLACES:
         new = containers.NewNode(name=name, place_kind=kind)
         mill.nodes[name] = int(str(containers.add_node(mill.larder, mill.ref(), new)["node_id"]))
@@ -164,13 +159,13 @@ def _plan_stock(mill: Pellwick, start_s: int) -> None:
             came_s = day_start_s(date(year, month, day), TZ) + 10 * 3600
 
         def add(kept: scene.Kept = kept, year: int = year) -> None:
-            new = stock_entry.NewSeeds(
+            new = acts_entry.NewSeeds(
                 kind=kept.kind, variety=kept.variety, year=year, quantity=str(kept.seeds),
                 source=kept.source, node_id=mill.nodes[kept.container], hybrid=kept.hybrid,
                 kept_line=kept.kept, **SELLERS.get(kept.variety, {}),
                 stated_germination=0.85 if kept.source == "bought" and kept.seeds % 3 == 0 else None,
             )  # fmt: skip
-            made = stock_entry.add_seeds(mill.larder, mill.ref(), [new])
+            made = acts_entry.add_seeds(mill.larder, mill.ref(), [new])
             ids = made["lot_ids"]
             assert isinstance(ids, list), "add_seeds answers with a list of ids"
             mill.lots[kept.variety] = int(ids[0])
@@ -183,13 +178,13 @@ def _plan_stock(mill: Pellwick, start_s: int) -> None:
             float(mill.rng.normal(figures(f"ki_mean_{source}"), figures(f"ki_sd_{source}"))),
             float(mill.rng.normal(0, sd)),
         )
-    mystery = stock_entry.NewSeeds(
+    mystery = acts_entry.NewSeeds(
         note="yellow, tall, by the sluice", quantity="a pinch", source="unknown",
         node_id=mill.nodes["Stair tin 2"],
     )  # fmt: skip
     mill.at(
         mill.end_s - 200 * DAY_S,
-        lambda: _ignore(stock_entry.add_seeds(mill.larder, mill.ref(), [mystery])),
+        lambda: _ignore(acts_entry.add_seeds(mill.larder, mill.ref(), [mystery])),
     )
     mill.at(mill.end_s - 140 * DAY_S, lambda: _own_kind(mill))
 
@@ -199,12 +194,12 @@ def _ignore(result: object) -> None:
 
 
 def _own_kind(mill: Pellwick) -> None:
-    made = home.add_own_kind(mill.larder, mill.ref(), "mill marshmallow", None, "herb")
-    new = stock_entry.NewSeeds(
+    made = settings_page.add_own_kind(mill.larder, mill.ref(), "mill marshmallow", None, "herb")
+    new = acts_entry.NewSeeds(
         kind=str(made["key"]), variety="Bank Mallow", year=local_day(mill.clock.at_s, TZ).year - 1,
         quantity="80", source="gift", node_id=mill.nodes["Album"],
     )  # fmt: skip
-    stock_entry.add_seeds(mill.larder, mill.ref(), [new])
+    acts_entry.add_seeds(mill.larder, mill.ref(), [new])
 
 
 def _plan_readings(mill: Pellwick, start_s: int) -> None:
@@ -297,7 +292,7 @@ def _test(mill: Pellwick, kept: scene.Kept, when: float, finish: bool) -> Callab
         if lot is None:
             return
         n = int(mill.rng.choice([8, 10, 10, 12, 20]))
-        made = trials.start_trial(mill.larder, mill.ref(), lot, n)
+        made = trials_acts.start_trial(mill.larder, mill.ref(), lot, n)
         trial = int(str(made["trial_id"]))
         alive = int(mill.rng.binomial(n, _true_germination(mill, kept, lot)))
         crop = reference().crops[kept.kind]
@@ -314,8 +309,8 @@ def _test(mill: Pellwick, kept: scene.Kept, when: float, finish: bool) -> Callab
                 continue
 
             def enter(up: int = up, mouldy: int = mouldy, last: bool = last) -> None:
-                entry = trials.CountEntry(normal=up, mouldy=mouldy)
-                trials.count_trial(mill.larder, mill.ref(), trial, entry, last and finish)
+                entry = trials_acts.CountEntry(normal=up, mouldy=mouldy)
+                trials_acts.count_trial(mill.larder, mill.ref(), trial, entry, last and finish)
 
             mill.at(at, enter)
 
@@ -348,12 +343,12 @@ def _plan_sowings(mill: Pellwick) -> None:
             lot = mill.lots.get(variety)
             if lot is None:
                 return
-            made = growing.sow(mill.larder, mill.ref(), lot, n, "outdoors")
+            made = sowings.sow(mill.larder, mill.ref(), lot, n, "outdoors")
             sowing = int(str(made["sowing_id"]))
             mill.at(
                 mill.clock.at_s + 15 * DAY_S,
                 lambda: _ignore(
-                    growing.count_sowing(mill.larder, mill.ref(), sowing, round(n * share), True)
+                    sowings.count_sowing(mill.larder, mill.ref(), sowing, round(n * share), True)
                 ),
             )
 
@@ -363,7 +358,7 @@ def _plan_sowings(mill: Pellwick) -> None:
         def autumn(variety: str = variety, n: int = n) -> None:
             lot = mill.lots.get(variety)
             if lot is not None:
-                growing.sow(mill.larder, mill.ref(), lot, n, "outdoors")
+                sowings.sow(mill.larder, mill.ref(), lot, n, "outdoors")
 
         mill.at(mill.end_s - ago * DAY_S, autumn)
 
@@ -403,12 +398,12 @@ def _plan_handling(mill: Pellwick) -> None:
 
 def _sender(mill: Pellwick) -> None:
     """A logger that sends by itself stands in the trunk; some readings are lost, some senseless."""
-    made = devices.add_device(mill.larder, mill.ref(), "mill-c", mill.nodes["Trunk"])
+    made = loggers.add_device(mill.larder, mill.ref(), "mill-c", mill.nodes["Trunk"])
     with mill.larder.store.read() as session:
         house = session.get(Household, 1)
         assert house is not None, "made long ago"
         curve = place_curve("attic", house)
-    limit = devices.RateLimit(lambda: float(mill.clock.at_s))
+    limit = loggers.RateLimit(lambda: float(mill.clock.at_s))
     sender = Sender(lambda body: _over_the_air(mill, limit, str(made["token"]), body), SEED,
                     Faults(drop=0.05, nonsense=0.01))  # fmt: skip
     record = simulate(curve, mill.clock.at_s, mill.end_s - 3 * 3600, 1800, SEED + 3)
@@ -420,28 +415,28 @@ def _sender(mill: Pellwick) -> None:
 
 
 def _over_the_air(
-    mill: Pellwick, limit: devices.RateLimit, token: str, body: dict[str, object]
+    mill: Pellwick, limit: loggers.RateLimit, token: str, body: dict[str, object]
 ) -> tuple[int, dict[str, object]]:
     rows = body["readings"]
     assert isinstance(rows, list), "as the sender makes them"
-    batch = devices.Batch(
+    batch = loggers.Batch(
         float(str(body["sent_s"])),
-        [devices.Reading1(**r) for r in rows],
+        [loggers.Reading1(**r) for r in rows],
         float(str(body["battery_pct"])),
     )
-    return 200, devices.ingest(mill.larder, limit, token, batch)
+    return 200, loggers.ingest(mill.larder, limit, token, batch)
 
 
 def _wants(mill: Pellwick) -> None:
     for product, name, per_week, weeks, shelf in scene.FOODS:
-        needs_acts.set_target(
+        acts.set_target(
             mill.larder, mill.ref(), product=product, per_week=per_week, weeks=weeks, name=name
         )
         if shelf:
-            needs_acts.book_pantry(mill.larder, mill.ref(), product, "counted", shelf)
+            acts.book_pantry(mill.larder, mill.ref(), product, "counted", shelf)
     for variety, plants, purpose in scene.PICKS:
         if variety in mill.lots:
-            needs_acts.set_pick(mill.larder, mill.ref(), mill.lots[variety], plants, purpose)
+            acts.set_pick(mill.larder, mill.ref(), mill.lots[variety], plants, purpose)
     lot_acts.log_event(
         mill.larder, mill.ref(), mill.lots["Cobblestone"], "insects",
         "two weevil holes, sorted out by hand",

@@ -1,0 +1,322 @@
+"""Bringing seed in: a pile of packets in one act, each with only what is known of it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date, timedelta
+
+from sqlmodel import Session, col, select
+
+from ...core.amounts import read_amount
+from ...core.codes import check_code
+from ...core.errors import InvalidValue
+from ...core.origins import Origin, read_origin
+from ...core.units import YEAR_DAYS, day_start_s, local_day
+from ...data.acts import ActRef, act
+from ...data.limits import NAME, NOTE
+from ...data.tables import Cohort, Household, Lot, Node, Part, Stay, StockEntry, Variety
+from ...data.tables_stock import USES
+from ..air.air import EPOCH_S
+from ..forecast.stale import mark, touch
+from ..household.kinds import UNKNOWN, Kinds, guess_kind, load_kinds, reference
+from ..household.larder import Larder, household
+from ..household.measures import measures_of
+from ..household.told import EARLIEST_YEAR, get_live
+from .codes import codes_in_use, free_code
+
+SOURCES = ("bought", "own", "gift", "unknown")
+UNKNOWN_YEARS = 4  # years of doubt of seed without a year (guess)
+SHARE_SD = 0.1  # doubt of a share of a mixed bag (guess)
+
+
+@dataclass(frozen=True)
+class NewSeeds:
+    """One packet as somebody types it. All but a kind or a name may be missing.
+
+    kind: a key or the word on the packet; year, or date as written ("Sep 2024", "2021, 2022");
+    quantity: as said ("120", "3.5 g", "2 packets", "a pinch"), sure: counted, about or guess;
+    node_id: where it stands, section and slot in it; stated_germination: fraction; code: one of the
+    household's own, else the next of its scheme; price in the household's currency.
+    """
+
+    kind: str = ""
+    variety: str = ""
+    year: int | None = None
+    date: str = ""
+    quantity: str = ""
+    sure: str = ""
+    source: str = "bought"
+    node_id: int | None = None
+    section: str = ""
+    slot: str = ""
+    wrapper_kind: str = "paper_envelope"
+    stated_germination: float | None = None
+    hybrid: bool = False
+    kept_line: bool = False
+    treated: bool = False
+    crossed_risk: bool = False
+    from_kitchen: bool = False
+    intended_use: str = "seed"
+    note: str = ""
+    tags: str = ""
+    code: str = ""
+    person_from: str = ""
+    seller: str = ""
+    price: float | None = None
+    mother_cohort_id: int | None = None
+    packet_sow_window: str = ""
+    packet_depth_cm: float | None = None
+    packet_days_to_sprout: str = ""
+    packet_days_to_harvest: str = ""
+    packet_count: int | None = None
+
+
+def origins_of(item: NewSeeds, today: date) -> list[Origin]:
+    """Where its seed comes from in time; empty when nobody knows. Raises InvalidValue."""
+    if item.date.strip():
+        return read_origin(item.date, today)
+    if item.year is None:
+        return []
+    if not EARLIEST_YEAR <= item.year <= today.year:
+        raise InvalidValue("year", item.year, f"{EARLIEST_YEAR} to {today.year}, or left empty")
+    return [Origin(date(item.year, 1, 1), date(item.year, 12, 31))]
+
+
+def record_start(
+    origin: Origin | None, source: str, home: Household, now_s: int
+) -> tuple[int, int, int]:
+    """(origin_lo, origin_hi, record_from) in epoch s of seed of an origin.
+
+    Of a whole year the clock starts at harvest for own seed (1 October in the north, 1 April in
+    the south) and at the buying season for the rest (1 March, 1 September); of a month in its
+    middle. For seed of unknown year it starts today, with four years of doubt in its quality.
+    """
+    today = local_day(now_s, home.tz)
+    if origin is None:
+        low = today - timedelta(days=UNKNOWN_YEARS * YEAR_DAYS)
+        return max(day_start_s(low, home.tz), EPOCH_S), now_s, now_s
+    low_s = day_start_s(origin.low, home.tz)
+    high_s = min(day_start_s(origin.high, home.tz), now_s)
+    if origin.is_year:
+        north = home.hemisphere == "north"
+        month = (10 if north else 4) if source == "own" else (3 if north else 9)
+        start_s = day_start_s(date(origin.low.year, month, 1), home.tz)
+    else:
+        start_s = (low_s + day_start_s(origin.high, home.tz)) // 2
+    return low_s, max(high_s, low_s), max(min(start_s, now_s), EPOCH_S)
+
+
+def check_new(
+    item: NewSeeds, kinds: Kinds, home: Household, now_s: int, line: str = "",
+    taken: set[str] | None = None,
+) -> None:  # fmt: skip
+    """Raises InvalidValue for what cannot be, naming the field (and the line of a pile)."""
+
+    def bad(field: str, given: object, allowed: str) -> InvalidValue:
+        return InvalidValue(f"{line}{field}", given, allowed)
+
+    if not item.kind.strip() and not item.variety.strip() and not item.note.strip():
+        raise bad("kind", item.kind, "a kind, a name or a description: something to find it by")
+    today = local_day(now_s, home.tz)
+    if item.source not in SOURCES:
+        raise bad("source", item.source, ", ".join(SOURCES))
+    if item.intended_use not in USES:
+        raise bad("meant for", item.intended_use, ", ".join(USES))
+    if item.wrapper_kind not in reference().storage:
+        raise bad("wrapper", item.wrapper_kind, ", ".join(reference().storage))
+    if item.stated_germination is not None and not 0 <= item.stated_germination <= 1:
+        raise bad("stated germination", item.stated_germination, "0 to 100 %")
+    if item.price is not None and not 0 <= item.price < 100_000:
+        raise bad("price", item.price, "zero or more")
+    if item.packet_count is not None and not 1 <= item.packet_count < 10_000_000:
+        raise bad("seeds in the packet", item.packet_count, "1 or more")
+    if item.packet_depth_cm is not None and not 0 <= item.packet_depth_cm <= 50:
+        raise bad("depth", item.packet_depth_cm, "0 to 50 cm")
+    for word, given, most in (("variety", item.variety, NAME), ("note", item.note, NOTE)):
+        if len(given) > most:
+            raise bad(word, f"{len(given)} signs", f"at most {most}")
+    unsafe = item.treated or resolve_kind(item.kind, kinds) is None
+    if item.intended_use in ("food", "shoots") and unsafe:
+        raise bad("meant for", item.intended_use, "seed, sale or swap: dressed seed and seed of "
+                  "unknown kind are never for food or shoots")  # fmt: skip
+    try:
+        origins_of(item, today)
+        if item.code:
+            code = check_code(item.code)
+            if taken is not None and code in taken:
+                raise InvalidValue("code", code, "a code that no lot has or had")
+        if item.quantity.strip():
+            kind = kinds.get(resolve_kind(item.kind, kinds))
+            read_amount(item.quantity, measures_of(kind), item.sure)
+    except InvalidValue as error:
+        field = "quantity" if error.field == "unit" else error.field
+        raise InvalidValue(f"{line}{field}", error.given, error.allowed) from error
+
+
+def resolve_kind(word: str, kinds: Kinds) -> str | None:
+    """The key for a key or a word on a packet; None: unknown."""
+    if word in kinds.by_key and word != UNKNOWN:
+        return word
+    return guess_kind(word, kinds)
+
+
+def add_seeds(larder: Larder, ref: ActRef, items: list[NewSeeds]) -> dict[str, object]:
+    """Add a pile of packets in one act; returns ``lot_ids``. Nothing is saved if one is wrong."""
+    if not items:
+        raise InvalidValue("packets", 0, "at least one")
+    with act(larder.store, larder.clock, ref, "add_seeds") as a:
+        if a.replayed:
+            return a.result
+        home, kinds = household(a.session), load_kinds(a.session)
+        taken = codes_in_use(a.session)
+        ids, codes = [], []
+        for number, item in enumerate(items, start=1):
+            where = f"packet {number}, " if len(items) > 1 else ""
+            check_new(item, kinds, home, a.now_s, where, taken)
+            lot = add_one(a.session, item, kinds, home, a.now_s, taken)
+            ids.append(lot.id or 0)
+            a.about(f"lot:{lot.id}")
+            first = first_name(item, kinds)
+            codes.append(lot.code)
+        a.result = {"lot_ids": ids, "codes": codes}
+        a.summary = f"Added {first}" if len(items) == 1 else f"Added {len(items)} packets"
+        touch(a.session, ids)
+        return a.result
+
+
+def first_name(item: NewSeeds, kinds: Kinds) -> str:
+    """How a packet is called in a summary."""
+    return item.variety.strip() or kinds.get(resolve_kind(item.kind, kinds)).name
+
+
+def known_variety(
+    session: Session, crop: str | None, name: str, breeding: str, treated: bool | int
+) -> Variety | None:
+    """The variety of that name, breeding and dressing; seed of unknown kind is never one and the same."""
+    if crop is None:
+        return None
+    return session.exec(
+        select(Variety).where(
+            Variety.crop == crop, Variety.name == name, Variety.treated == int(treated),
+            Variety.breeding == breeding, col(Variety.deleted_s).is_(None),
+        )
+    ).first()  # fmt: skip
+
+
+def _variety(session: Session, item: NewSeeds, crop: str | None) -> Variety:
+    name = item.variety.strip() or item.note.strip()[:60] or (item.kind.strip() if not crop else "")
+    breeding = "hybrid" if item.hybrid else "open"
+    if name:
+        known = known_variety(session, crop, name, breeding, item.treated)
+        if known is not None:
+            if item.kept_line and not known.kept_line:
+                known.kept_line = 1
+            for field in PACKET:  # what the packet says of a known variety fills gaps only
+                if getattr(item, field) and not getattr(known, field):
+                    setattr(known, field, getattr(item, field))
+            return known
+    made = Variety(
+        crop=crop,
+        name=name or "unnamed",
+        breeding=breeding,
+        kept_line=int(item.kept_line),
+        treated=int(item.treated),
+        **{field: getattr(item, field) for field in PACKET},
+    )
+    session.add(made)
+    session.flush()
+    return made
+
+
+PACKET_WORDS = ("packet_sow_window", "packet_days_to_sprout", "packet_days_to_harvest")
+PACKET = (*PACKET_WORDS, "packet_depth_cm", "packet_count")
+
+
+def add_one(
+    session: Session, item: NewSeeds, kinds: Kinds, home: Household, now_s: int, taken: set[str]
+) -> Lot:
+    """Write one packet (checked before) as variety, cohort, lot, part, stay and quantity.
+
+    A bag of several years becomes one lot of several cohorts, each with its share.
+    """
+    crop = resolve_kind(item.kind, kinds)
+    kind = kinds.get(crop)
+    variety = _variety(session, item, crop)
+    code = check_code(item.code) if item.code else ""
+    taken.add(code)
+    lot = Lot(
+        code=code or free_code(home, kind.name, crop is not None, taken),
+        note=item.note,
+        intended_use=item.intended_use,
+        tags=tidy_tags(item.tags),
+    )
+    session.add(lot)
+    session.flush()
+    if item.mother_cohort_id is not None:
+        get_live(session, Cohort, item.mother_cohort_id, "mother seed")
+    origins: list[Origin | None] = list(origins_of(item, local_day(now_s, home.tz)))
+    starts, parts = [], []
+    for origin in origins or [None]:
+        low_s, high_s, start_s = record_start(origin, item.source, home, now_s)
+        known = origin is not None or item.source == "own"
+        cohort = Cohort(
+            variety_id=variety.id or 0,
+            description=item.note if crop is None else "",
+            source=item.source if known else "unknown",
+            mother_cohort_id=item.mother_cohort_id,
+            origin_lo_s=low_s,
+            origin_hi_s=high_s,
+            record_from_s=start_s,
+            year_guessed=int(origin is None),
+            stated_germination=item.stated_germination,
+            person_from=item.person_from,
+            crossed_risk=int(item.crossed_risk),
+            from_kitchen=int(item.from_kitchen),
+            seller=item.seller,
+            price=item.price,
+        )
+        session.add(cohort)
+        session.flush()
+        share = origin.share if origin else 1.0
+        sd = SHARE_SD if len(origins) > 1 else 0.0
+        part = Part(
+            lot_id=lot.id or 0, cohort_id=cohort.id or 0, from_s=start_s, share_mean=share,
+            share_sd=sd,
+        )  # fmt: skip
+        session.add(part)
+        session.flush()
+        starts.append(start_s)
+        parts.append(part.id or 0)
+    begin_s = min(starts)
+    if item.node_id is not None:
+        get_live(session, Node, item.node_id, "place or container")
+        session.add(
+            Stay(
+                lot_id=lot.id,
+                parent_node_id=item.node_id,
+                wrapper_kind=item.wrapper_kind,
+                section=item.section.strip(),
+                slot=item.slot.strip(),
+                from_s=begin_s,
+            )
+        )
+    said = read_amount(item.quantity, measures_of(kind, variety), item.sure)
+    if said is not None and said.seeds is None:
+        # "half a packet" of a lot never seen before: half of what such a packet holds
+        full = measures_of(kind, variety).packet_seeds or 0.0
+        said = read_amount(f"{(said.share or 0) * full:.1f}", measures_of(kind, variety), "guess")
+    if said is not None and said.seeds is not None:
+        session.add(
+            StockEntry(
+                lot_id=lot.id or 0, at_s=max(starts), kind="found", seeds_mean=said.seeds,
+                seeds_sd=said.sd, mass_g=said.mass_g, as_said=item.quantity.strip(),
+            )
+        )  # fmt: skip
+    session.flush()
+    mark(session, parts, begin_s)
+    return lot
+
+
+def tidy_tags(text: str) -> str:
+    """Tags as the household writes them, each once, separated by a comma and a space."""
+    return ", ".join(dict.fromkeys(t.strip() for t in text.split(",") if t.strip()))

@@ -1,0 +1,321 @@
+"""The ledger of one lot: counts and uses, what it is meant for, its own seeds per gram."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from sqlmodel import Session, col, select
+
+from ...core.amounts import Said, read_amount, seeds_per_gram
+from ...core.errors import InvalidValue, NotFound
+from ...core.units import YEAR_S
+from ...data.acts import ActRef, act
+from ...data.tables import Earmark, Lot, StockEntry
+from ...data.tables_stock import USES
+from ..forecast.stale import touch
+from ..household.larder import Larder
+from ..household.measures import kind_of_lot, measures_of, measures_of_lot
+from ..household.quantity import COMES, Seeds, after, check_in_hand, earmarks, seeds_left
+from ..household.told import get_live
+from .lot_acts import refuse_unsafe
+
+LEDGER_WORDS = {
+    "counted": "Counted", "given": "Gave away from", "eaten": "Ate from", "lost": "Lost from",
+    "found": "Found more of", "thrown": "Threw out from",
+}  # fmt: skip
+ENTRY_WORDS = {
+    "counted": "counted", "given": "given away", "eaten": "eaten", "lost": "lost", "found": "came in",
+    "thrown": "thrown out", "sown": "sown", "tested": "tested", "split": "split off",
+    "joined": "joined to it",
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class LedgerLine:
+    """One entry, with the balance after it and its likely range (80 %)."""
+
+    entry_id: int
+    at_s: int
+    kind: str
+    words: str
+    as_said: str
+    seeds: float
+    left: float
+    left_low: float
+    left_high: float
+
+
+@dataclass(frozen=True)
+class Balance:
+    """A lot's quantity: what is left, what is set aside for another use, what goes a year."""
+
+    seeds: float | None
+    low: float
+    high: float
+    set_aside: dict[str, float]
+    a_year: float | None
+    years_left: float | None
+    life_years: float | None
+    says: str
+    lines: list[LedgerLine]
+
+
+def _understood(session: Session, lot_id: int, amount: str, sure: str) -> Said:
+    said = read_amount(amount, measures_of_lot(session, lot_id), sure)
+    if said is None:
+        raise InvalidValue("quantity", amount, "write a count (120), a mass (3.5 g) or half left")
+    return said
+
+
+def last_full(session: Session, lot_id: int) -> float | None:
+    """What a lot held when it was last counted or came in: what "half left" is half of."""
+    rows = session.exec(
+        select(StockEntry)
+        .where(StockEntry.lot_id == lot_id, col(StockEntry.deleted_s).is_(None))
+        .order_by(col(StockEntry.at_s), col(StockEntry.id))
+    ).all()
+    held: float | None = None
+    for row in rows:
+        if row.kind in ("counted", *COMES):
+            held = (
+                row.seeds_mean if row.kind == "counted" or held is None else held + row.seeds_mean
+            )
+    return held
+
+
+def counted_of(session: Session, lot_id: int, said: Said) -> tuple[float, float]:
+    """Seeds and sd that a count means; a share is one of what the lot last held, or of a packet."""
+    if said.seeds is not None:
+        return said.seeds, said.sd
+    full = last_full(session, lot_id) or measures_of_lot(session, lot_id).packet_seeds or 0.0
+    return (said.share or 0.0) * full, said.sd * full if said.share else 0.0
+
+
+def leaving(session: Session, lot_id: int, amount: str) -> tuple[float, float]:
+    """Seeds and sd of an amount that is to leave a lot; a share is one of what is there now.
+
+    Raises InvalidValue for nothing, or for more than there is.
+    """
+    said = _understood(session, lot_id, amount, "")
+    if said.share is not None:
+        have = seeds_left(session, [lot_id])[lot_id]
+        mean, sd = said.share * have.mean, said.sd * have.mean
+    else:
+        mean, sd = said.seeds or 0.0, said.sd
+    if mean <= 0:
+        raise InvalidValue("quantity", amount, "more than nothing")
+    check_in_hand(session, lot_id, mean, "quantity", amount)
+    return mean, sd
+
+
+def book_quantity(
+    larder: Larder, ref: ActRef, lot_id: int, kind: str, amount: str, sure: str = ""
+) -> dict[str, object]:
+    """Count a lot, or book what was given, eaten, lost, thrown or found. ``amount`` as said.
+
+    Eating is refused from seed that is dressed, of unknown kind, or meant for something else.
+    """
+    if kind not in LEDGER_WORDS:
+        raise InvalidValue("kind", kind, ", ".join(LEDGER_WORDS))
+    with act(larder.store, larder.clock, ref, "quantity") as a:
+        if a.replayed:
+            return a.result
+        lot = get_live(a.session, Lot, lot_id, "lot")
+        said = _understood(a.session, lot_id, amount, sure)
+        if said.seeds is None and kind != "counted":
+            have = seeds_left(a.session, [lot_id])[lot_id]
+            mean, sd = (said.share or 0.0) * have.mean, said.sd * have.mean
+        else:
+            mean, sd = counted_of(a.session, lot_id, said)
+        if kind in ("given", "eaten", "lost", "thrown"):
+            check_in_hand(a.session, lot_id, mean, "quantity", amount)
+        if kind == "eaten":
+            _eat(a.session, lot, mean, amount, a.now_s)
+        a.session.add(
+            StockEntry(
+                lot_id=lot_id, at_s=a.now_s, kind=kind, seeds_mean=mean, seeds_sd=sd,
+                mass_g=said.mass_g, as_said=amount.strip(),
+            )
+        )  # fmt: skip
+        if lot.state == "missing" and kind in ("counted", "found"):
+            lot.state = "here"
+            a.session.add(lot)
+        touch(a.session, [lot_id])
+        a.about(f"lot:{lot_id}")
+        a.summary = f"{LEDGER_WORDS[kind]} {lot.code}: {amount.strip()}"
+        a.result = {"seeds": mean, "words": said.words}
+        return a.result
+
+
+def _eat(session: Session, lot: Lot, mean: float, amount: str, now_s: int) -> None:
+    """Refuse what must not be eaten; draw down what was set aside for the table."""
+    refuse_unsafe(session, lot, "food")
+    if lot.intended_use in ("food", "shoots"):
+        return
+    rows = session.exec(
+        select(Earmark).where(
+            Earmark.lot_id == lot.id, col(Earmark.deleted_s).is_(None),
+            col(Earmark.intended_use).in_(["food", "shoots"]),
+        )
+    ).all()  # fmt: skip
+    if sum(r.seeds_mean for r in rows) + 0.5 < mean:
+        raise InvalidValue(
+            "eaten", amount,
+            f"{lot.code} is meant for {lot.intended_use}: set some aside for food first, or change "
+            "what it is meant for",
+        )  # fmt: skip
+    for row in rows:
+        taken = min(mean, row.seeds_mean)
+        mean -= taken
+        if row.seeds_mean - taken < 0.5:
+            row.deleted_s = now_s
+        else:
+            row.seeds_mean -= taken
+        session.add(row)
+
+
+def refuse_sowing(session: Session, lot: Lot, seeds: float) -> None:
+    """Raises InvalidValue when a lot, or too much of it, is meant for something else than sowing."""
+    if lot.intended_use in ("food", "shoots", "sale"):
+        raise InvalidValue(
+            "sow", lot.code, f"a lot meant for seed; {lot.code} is meant for {lot.intended_use}"
+        )
+    have = seeds_left(session, [lot.id or 0])[lot.id or 0]
+    aside = earmarks(session).get(lot.id or 0, 0.0)
+    if have.known and aside and seeds > have.mean - aside + 2 * have.sd + 0.5:
+        raise InvalidValue(
+            "seeds", round(seeds),
+            f"at most {max(0, have.mean - aside):.0f}: {aside:.0f} are set aside for another use",
+        )  # fmt: skip
+
+
+def set_aside(larder: Larder, ref: ActRef, lot_id: int, use: str, amount: str) -> dict[str, object]:
+    """Set part of a lot aside for a use; an empty amount lifts it. Raises InvalidValue."""
+    if use not in USES:
+        raise InvalidValue("meant for", use, ", ".join(USES))
+    with act(larder.store, larder.clock, ref, "earmark") as a:
+        if a.replayed:
+            return a.result
+        lot = get_live(a.session, Lot, lot_id, "lot")
+        refuse_unsafe(a.session, lot, use)
+        for row in a.session.exec(
+            select(Earmark).where(
+                Earmark.lot_id == lot_id, Earmark.intended_use == use,
+                col(Earmark.deleted_s).is_(None),
+            )
+        ):  # fmt: skip
+            row.deleted_s = a.now_s
+            a.session.add(row)
+        a.summary = f"{lot.code}: nothing set aside for {use} any more"
+        if amount.strip():
+            mean = counted_of(a.session, lot_id, _understood(a.session, lot_id, amount, ""))[0]
+            others = earmarks(a.session).get(lot_id, 0.0)
+            check_in_hand(a.session, lot_id, mean + others, "quantity", amount)
+            if mean <= 0:
+                raise InvalidValue("quantity", amount, "more than nothing")
+            a.session.add(
+                Earmark(lot_id=lot_id, intended_use=use, seeds_mean=mean, as_said=amount.strip())
+            )
+            a.summary = f"{lot.code}: {amount.strip()} set aside for {use}"
+        touch(a.session, [lot_id])
+        a.about(f"lot:{lot_id}")
+        return a.result
+
+
+def weigh_seeds(
+    larder: Larder, ref: ActRef, lot_id: int, count: float, mass_g: float
+) -> dict[str, object]:
+    """The lot's own seeds per gram, from weighing so many; what was weighed before follows it.
+
+    Raises InvalidValue for a figure far from the book's (a slip of the scale).
+    """
+    with act(larder.store, larder.clock, ref, "weigh") as a:
+        if a.replayed:
+            return a.result
+        lot = get_live(a.session, Lot, lot_id, "lot")
+        own = seeds_per_gram(count, mass_g)
+        book = kind_of_lot(a.session, lot_id).crop.seeds_per_g
+        if not book / 8 <= own <= book * 8:
+            raise InvalidValue(
+                "mass", f"{mass_g:g} g for {count:g} seeds",
+                f"near the book's {count / book:.2g} g: is the scale set to grams?",
+            )  # fmt: skip
+        lot.seeds_per_g = own
+        a.session.add(lot)
+        measures = measures_of(kind_of_lot(a.session, lot_id), None, lot)
+        for row in a.session.exec(
+            select(StockEntry).where(
+                StockEntry.lot_id == lot_id, col(StockEntry.deleted_s).is_(None),
+                col(StockEntry.mass_g).is_not(None),
+            )
+        ):  # fmt: skip
+            row.seeds_mean = (row.mass_g or 0.0) * own
+            row.seeds_sd = measures.per_g_sd * row.seeds_mean
+            a.session.add(row)
+        touch(a.session, [lot_id])
+        a.about(f"lot:{lot_id}")
+        a.summary = f"{lot.code}: {own:.3g} seeds to the gram, weighed (the book says {book:.3g})"
+        a.result = {"seeds_per_g": own, "book": book}
+        return a.result
+
+
+def balance(
+    session: Session, lot_id: int, now_s: int, good_until_s: float | None, beyond: bool
+) -> Balance:
+    """The ledger of a lot with its balance, and its yearly use against the life left to it."""
+    lot = session.get(Lot, lot_id)
+    if lot is None:
+        raise NotFound(f"There is no lot number {lot_id}")
+    rows = session.exec(
+        select(StockEntry)
+        .where(StockEntry.lot_id == lot_id, col(StockEntry.deleted_s).is_(None))
+        .order_by(col(StockEntry.at_s), col(StockEntry.id))
+    ).all()
+    now, lines = Seeds(0.0, 0.0, False), []
+    used, first_s = 0.0, None
+    for row in rows:
+        before = now
+        now = after(now, row.kind, row.seeds_mean, row.seeds_sd)
+        if first_s is None:
+            first_s = row.at_s
+        if row.kind in ("sown", "eaten", "given", "tested"):
+            used += row.seeds_mean
+        elif row.kind == "counted" and before.known and now.mean < before.mean:
+            used += before.mean - now.mean  # used without a word
+        low, high = now.likely
+        lines.append(
+            LedgerLine(
+                row.id or 0, row.at_s, row.kind, ENTRY_WORDS[row.kind], row.as_said,
+                row.seeds_mean, now.mean, low, high,
+            )
+        )  # fmt: skip
+    years = (now_s - first_s) / YEAR_S if first_s is not None else 0.0
+    a_year = used / years if years >= 0.5 and used > 0 else None
+    years_left = now.mean / a_year if a_year else None
+    life = None if good_until_s is None else max(0.0, (good_until_s - now_s) / YEAR_S)
+    aside: dict[str, float] = {}
+    for mark in session.exec(
+        select(Earmark).where(Earmark.lot_id == lot_id, col(Earmark.deleted_s).is_(None))
+    ):
+        aside[mark.intended_use] = aside.get(mark.intended_use, 0.0) + mark.seeds_mean
+    low, high = now.likely
+    return Balance(
+        now.mean if now.known else None, low, high, aside, a_year, years_left, life,
+        use_words(years_left, life, beyond), lines[::-1],
+    )  # fmt: skip
+
+
+def use_words(years_left: float | None, life_years: float | None, beyond: bool) -> str:
+    """Yearly use against life left: nine years of seed, six of life."""
+    if years_left is None:
+        return ""
+    left = f"{years_left:.0f} years" if years_left >= 2 else f"{12 * years_left:.0f} months"
+    if beyond or life_years is None:
+        return f"{left} of seed at your usual use; it keeps longer than that can be said."
+    if life_years <= 0:
+        return f"{left} of seed at your usual use, and its good years are over."
+    life = f"{life_years:.0f} years" if life_years >= 2 else f"{12 * life_years:.0f} months"
+    if years_left > life_years * 1.2:
+        spare = 1 - life_years / years_left
+        return f"{left} of seed, {life} of life: about {100 * spare:.0f} % could be given away."
+    return f"{left} of seed, {life} of life: you will use it in time."

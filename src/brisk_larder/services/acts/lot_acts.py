@@ -1,0 +1,315 @@
+"""What one does with a lot: move, fetch, put back, note what happened, change what is written."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+from zlib import crc32
+
+from sqlmodel import Session, col, select
+
+from ...core.codes import check_code
+from ...core.edible import fit_for_shoots
+from ...core.errors import Conflict, InvalidValue
+from ...data.acts import ActRef, Recorder, act, row_json
+from ...data.tables import Cohort, Lot, LotEvent, MoistureObs, Node, Part, Stay, Variety
+from ...data.tables_stock import USES
+from ..air.stays import end_stay, open_stay
+from ..forecast.stale import mark, touch
+from ..household.kinds import load_kinds, reference
+from ..household.larder import Larder, household
+from ..household.lineage import Lineage
+from ..household.measures import main_part
+from ..household.told import get_live, within_records
+from .codes import codes_in_use
+from .entry import tidy_tags
+
+
+def move_lot(
+    larder: Larder, ref: ActRef, lot_id: int, node_id: int, wrapper_kind: str | None = None,
+    at_s: int | None = None, section: str = "", slot: str = "",
+) -> dict[str, object]:  # fmt: skip
+    """Put a lot somewhere else, from a time on (now when none is given). A move is no opening.
+
+    Raises InvalidValue when the time lies before its present stay began.
+    """
+    with act(larder.store, larder.clock, ref, "move_lot") as a:
+        if a.replayed:
+            return a.result
+        put_lot(a, lot_id, node_id, wrapper_kind, at_s, section, slot)
+        return a.result
+
+
+def put_lot(
+    a: Recorder, lot_id: int, node_id: int, wrapper_kind: str | None = None,
+    at_s: int | None = None, section: str = "", slot: str = "",
+) -> None:  # fmt: skip
+    """Within an act: a lot stands in another node from a time on. Raises as move_lot."""
+    home = household(a.session)
+    lot = get_live(a.session, Lot, lot_id, "lot")
+    node = get_live(a.session, Node, node_id, "place or container")
+    when = at_s if at_s is not None else a.now_s
+    within_records("moved on", when, a.now_s, home)
+    stay = open_stay(a.session, lot_id)
+    wrapper = wrapper_kind or (stay.wrapper_kind if stay else "paper_envelope")
+    if wrapper not in reference().storage:
+        raise InvalidValue("wrapper", wrapper, ", ".join(reference().storage))
+    if stay is not None:
+        end_stay(a.session, stay, when, a.now_s)
+    a.session.add(
+        Stay(
+            lot_id=lot_id, parent_node_id=node_id, wrapper_kind=wrapper, from_s=when,
+            section=section.strip(), slot=slot.strip(),
+        )
+    )  # fmt: skip
+    if lot.state in ("fetched", "missing"):
+        lot.state = "here"
+    a.session.flush()
+    # the first stay reaches back to the start
+    first = a.session.exec(
+        select(Stay.id).where(
+            Stay.lot_id == lot_id, col(Stay.deleted_s).is_(None), Stay.from_s < when
+        )
+    ).first()
+    mark_lot(a.session, lot_id, when if first is not None else 0)
+    a.about(f"lot:{lot_id}", f"node:{node_id}")
+    a.summary = f"Moved {lot.code} to {node.name}"
+
+
+def mark_lot(session: Session, lot_id: int, from_s: float) -> None:
+    """Mark all parts of a lot."""
+    parts = session.exec(select(Part.id).where(Part.lot_id == lot_id)).all()
+    mark(session, [p for p in parts if p is not None], from_s)
+
+
+def log_event(larder: Larder, ref: ActRef, lot_id: int, kind: str, note: str) -> dict[str, object]:
+    """Note something that happened to a lot. Raises InvalidValue for an unknown kind."""
+    allowed = (
+        "wet", "mould", "sprouted", "insects", "rodents", "spilled", "treated", "note",
+    )  # fmt: skip
+    if kind not in allowed:
+        raise InvalidValue("event", kind, ", ".join(allowed))
+    with act(larder.store, larder.clock, ref, "lot_event") as a:
+        if a.replayed:
+            return a.result
+        lot = get_live(a.session, Lot, lot_id, "lot")
+        a.session.add(LotEvent(lot_id=lot_id, at_s=a.now_s, kind=kind, note=note.strip()))
+        if kind == "wet":
+            # known damage goes through the climate: it is damp from now on and dries behind its walls
+            ref_figure = reference().figure
+            a.session.add(
+                MoistureObs(
+                    lot_id=lot_id, at_s=a.now_s, erh25=ref_figure("wet_event_erh25"),
+                    sd=ref_figure("wet_event_erh25_sd"), how="stated",
+                )
+            )  # fmt: skip
+            mark_lot(a.session, lot_id, a.now_s)
+        touch(a.session, [lot_id])
+        a.about(f"lot:{lot_id}")
+        a.summary = f"{lot.code}: {kind}" + (f", {note.strip()}" if note.strip() else "")
+        return a.result
+
+
+STATES = {
+    "here": "back in its place", "fetched": "fetched, to be put back",
+    "missing": "could not be found", "gone": "let go",
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class LotEdit:
+    """What is written of a lot; None leaves a field as it is. ``state`` gone: let it go.
+
+    ``version``: of the lot as it was seen, against a stale page.
+    """
+
+    version: int | None = None
+    note: str | None = None
+    state: str | None = None
+    variety: str | None = None
+    kept_line: bool | None = None
+    kind: str | None = None
+    code: str | None = None
+    tags: str | None = None
+    intended_use: str | None = None
+    treated: bool | None = None
+    hybrid: bool | None = None
+    crossed_risk: bool | None = None
+    section: str | None = None
+    slot: str | None = None
+    mother_lot_id: int | None = None
+
+
+def edit_lot(larder: Larder, ref: ActRef, lot_id: int, edit: LotEdit) -> dict[str, object]:
+    """Change what is written of a lot. Raises Conflict for a stale version, InvalidValue."""
+    with act(larder.store, larder.clock, ref, "edit_lot") as a:
+        if a.replayed:
+            return a.result
+        lot = get_live(a.session, Lot, lot_id, "lot")
+        _refuse_stale(a.session, lot, edit.version)
+        was = lot.code
+        said = [*_edit_lot(a, lot, edit), *_edit_seed(a, lot, edit)]
+        touch(a.session, [lot_id])
+        a.about(f"lot:{lot_id}")
+        a.summary = f"{was}: " + (", ".join(said) or "nothing changed")
+        return a.result
+
+
+def lot_version(session: Session, lot_id: int) -> int:
+    """A number for all that the form of a lot shows: the lot, where it stands, its seed, its variety."""
+    lot = session.get(Lot, lot_id)
+    stay = open_stay(session, lot_id)
+    _, cohort, variety = main_part(session, lot_id)
+    shown = (
+        lot.version if lot else 0, cohort.id, cohort.version, variety.id, variety.version,
+        (stay.id, stay.section, stay.slot) if stay else None,
+    )  # fmt: skip
+    return crc32(repr(shown).encode())
+
+
+def _refuse_stale(session: Session, lot: Lot, version: int | None) -> None:
+    theirs = lot_version(session, lot.id or 0)
+    if version is not None and version != theirs:
+        raise Conflict(
+            f"Lot {lot.code} was changed meanwhile; look at it again before saving",
+            yours=version, theirs=theirs, current=json.loads(row_json(lot)),
+        )  # fmt: skip
+
+
+def _edit_lot(a: Recorder, lot: Lot, edit: LotEdit) -> list[str]:
+    said = []
+    if edit.note is not None and edit.note != lot.note:
+        lot.note = edit.note
+        said.append("note")
+    if edit.state is not None and edit.state != lot.state:
+        if edit.state not in STATES:
+            raise InvalidValue("state", edit.state, "here, fetched, missing or gone")
+        lot.state = edit.state
+        said.append(STATES[edit.state])
+    if edit.code is not None and edit.code.strip() != lot.code:
+        code = check_code(edit.code)
+        if code in codes_in_use(a.session):
+            raise InvalidValue("code", code, "a code that no lot has or had")
+        lot.code = code
+        said.append(f"now called {code}")
+    if edit.tags is not None and tidy_tags(edit.tags) != lot.tags:
+        lot.tags = tidy_tags(edit.tags)
+        said.append(f"tagged {lot.tags}" if lot.tags else "no tags any more")
+    if edit.intended_use is not None and edit.intended_use != lot.intended_use:
+        if edit.intended_use not in USES:
+            raise InvalidValue("meant for", edit.intended_use, ", ".join(USES))
+        lot.intended_use = edit.intended_use
+        refuse_unsafe(a.session, lot, edit.intended_use)
+        said.append(f"meant for {lot.intended_use}")
+    stay = open_stay(a.session, lot.id or 0)
+    if edit.section is not None or edit.slot is not None:
+        if stay is None:
+            raise InvalidValue("slot", edit.slot or edit.section, "a lot that stands somewhere")
+        stay.section = stay.section if edit.section is None else edit.section.strip()
+        stay.slot = stay.slot if edit.slot is None else edit.slot.strip()
+        a.session.add(stay)
+        said.append("position " + " ".join(filter(None, [stay.section, stay.slot])))
+    a.session.add(lot)
+    return said
+
+
+def _edit_seed(a: Recorder, lot: Lot, edit: LotEdit) -> list[str]:
+    _, cohort, row = main_part(a.session, lot.id or 0)
+    said = []
+    if edit.variety is not None and edit.variety.strip() and edit.variety.strip() != row.name:
+        row.name = edit.variety.strip()
+        said.append(f"named {row.name}")
+    if edit.kept_line is not None and int(edit.kept_line) != row.kept_line:
+        row.kept_line = int(edit.kept_line)
+        said.append("a line to keep" if edit.kept_line else "no longer a kept line")
+    if edit.treated is not None and int(edit.treated) != row.treated:
+        row.treated = int(edit.treated)
+        said.append("dressed seed" if edit.treated else "not dressed")
+    if edit.hybrid is not None and edit.hybrid != (row.breeding == "hybrid"):
+        row.breeding = "hybrid" if edit.hybrid else "open"
+        said.append("a hybrid" if edit.hybrid else "open-pollinated")
+    if edit.crossed_risk is not None and int(edit.crossed_risk) != cohort.crossed_risk:
+        cohort.crossed_risk = int(edit.crossed_risk)
+        said.append("may have crossed" if edit.crossed_risk else "kept apart")
+    if edit.mother_lot_id is not None:
+        found = get_live(a.session, Lot, edit.mother_lot_id, "lot")
+        mother = main_part(a.session, edit.mother_lot_id)[1]
+        refuse_circle(a.session, cohort, mother)
+        cohort.mother_cohort_id = mother.id
+        said.append(f"grown from {found.code}")
+    if edit.kind is not None and edit.kind != (row.crop or ""):
+        kinds = load_kinds(a.session)
+        if edit.kind not in kinds.by_key:
+            raise InvalidValue("kind", edit.kind, "a kind of the table or one of your own")
+        row.crop = edit.kind
+        said.append(f"it is {kinds.get(edit.kind).name}")
+        same = (
+            select(Part.id).join(Cohort).where(Cohort.variety_id == row.id)
+        )  # lots beside this one
+        mark(a.session, [p for p in a.session.exec(same) if p is not None], 0)
+    a.session.add_all([row, cohort])
+    a.session.flush()
+    if edit.treated or edit.kind is not None:
+        refuse_unsafe(a.session, lot, lot.intended_use)
+    return said
+
+
+def refuse_circle(session: Session, cohort: Cohort, mother: Cohort) -> None:
+    """Raises InvalidValue when seed would be its own ancestor."""
+    at: Cohort | None = mother
+    seen = set[int | None]()
+    while at is not None and at.id not in seen:
+        seen.add(at.id)
+        if at.id == cohort.id:
+            raise InvalidValue("grown from", "itself", "seed that is older than this")
+        up = at.mother_cohort_id
+        at = session.get(Cohort, up) if up is not None else None
+
+
+SPOILS = ("mould", "rodents", "treated")
+
+
+def spoilt_lots(session: Session, lot_ids: list[int]) -> dict[int, str]:
+    """Lots whose seed is no food any more, with what spoilt it: also in a lot it was split from or
+    that was poured into it."""
+    session.flush()
+    events = session.exec(
+        select(LotEvent.lot_id, LotEvent.kind).where(
+            col(LotEvent.deleted_s).is_(None), col(LotEvent.kind).in_(SPOILS)
+        )
+    ).all()
+    kinds = dict(events)
+    if not kinds:
+        return {}
+    lineage = Lineage(session)
+    out = {}
+    for lot in lot_ids:
+        found = [kinds[i] for i in sorted(lineage.lots_behind([lot])) if i in kinds]
+        if found:
+            out[lot] = found[0]
+    return out
+
+
+def refuse_unsafe(session: Session, lot: Lot, use: str) -> None:
+    """Raises InvalidValue for dressed seed, or seed nobody can name, meant for food or shoots."""
+    if use not in ("food", "shoots"):
+        return
+    kinds = load_kinds(session)
+    rows = session.exec(
+        select(Variety)
+        .join(Cohort, col(Cohort.variety_id) == Variety.id)
+        .join(Part, col(Part.cohort_id) == Cohort.id)
+        .where(Part.lot_id == lot.id, col(Part.deleted_s).is_(None), col(Part.to_s).is_(None))
+    ).all()
+    if any(v.treated for v in rows):
+        raise InvalidValue("meant for", use, "never food or shoots: this seed is dressed")
+    spoilt = spoilt_lots(session, [lot.id or 0]).get(lot.id or 0)
+    if spoilt:
+        raise InvalidValue("meant for", use, f"never food or shoots after {spoilt}")
+    for variety in rows:
+        kind = kinds.get(variety.crop)
+        if not kind.known:
+            raise InvalidValue("meant for", use, "never food or shoots: nobody knows its hazards")
+        if use == "shoots" and not fit_for_shoots(kind.key, kind.known):
+            hazard = f" ({kind.hazard})" if kind.hazard else ""
+            raise InvalidValue("meant for", use, f"not {kind.name} as shoots{hazard}")

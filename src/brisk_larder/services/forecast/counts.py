@@ -1,0 +1,86 @@
+"""Tests as evidence: the latest cumulative count of each test, and how much it can say yet."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from sqlmodel import Session, col, select
+
+from ...core.trials import time_course
+from ...core.units import DAY_S
+from ...data.tables import Trial, TrialCount
+from ..household.kinds import Kind, reference
+
+
+@dataclass(frozen=True)
+class TestSoFar:
+    """A test with its latest count (None: nothing counted yet)."""
+
+    trial: Trial
+    count: TrialCount | None
+
+    @property
+    def viable(self) -> int:
+        """Normal + hard + fresh: what counts as alive."""
+        c = self.count
+        return 0 if c is None else c.normal + c.hard + c.fresh
+
+    @property
+    def n(self) -> int:
+        """Seeds that can still tell something: sown less those that went missing."""
+        return self.trial.n - (self.count.gone if self.count else 0)
+
+    @property
+    def rho(self) -> float:
+        """Overdispersion of such a test (model.csv: guesses)."""
+        flawed = bool(self.trial.flaws) or self.trial.medium != "paper"
+        return reference().figure("test_rho_flawed" if flawed else "test_rho_good")
+
+    def day(self) -> float:
+        """Days from sowing to the latest count."""
+        return 0.0 if self.count is None else (self.count.at_s - self.trial.sown_s) / DAY_S
+
+    def ceiling(self, kind: Kind) -> float:
+        """Share of the living seed that could be counted by then; 1 when the test is closed."""
+        if self.trial.closed_s is not None:
+            return 1.0
+        crop = kind.crop
+        share = time_course(self.day(), crop.first_count_days, crop.final_count_days)
+        return max(float(share), 1e-3)
+
+
+def trial_counts(
+    session: Session, lot_ids: Iterable[int], now_s: int
+) -> dict[int, list[TestSoFar]]:
+    """All counted tests of some lots up to now, by lot, in order of sowing."""
+    out: dict[int, list[TestSoFar]] = {}
+    for test in all_tests(session, lot_ids, now_s):
+        if test.count is not None:
+            out.setdefault(test.trial.lot_id, []).append(test)
+    return out
+
+
+def all_tests(session: Session, lot_ids: Iterable[int], now_s: int) -> list[TestSoFar]:
+    """All tests of some lots, counted or not, in order of sowing."""
+    trials = session.exec(
+        select(Trial)
+        .where(
+            col(Trial.lot_id).in_(list(lot_ids)),
+            col(Trial.deleted_s).is_(None),
+            Trial.sown_s <= now_s,
+        )
+        .order_by(col(Trial.sown_s), col(Trial.id))
+    ).all()
+    latest: dict[int, TrialCount] = {}
+    query = (
+        select(TrialCount)
+        .where(
+            col(TrialCount.trial_id).in_([t.id for t in trials]),
+            col(TrialCount.deleted_s).is_(None),
+        )
+        .order_by(col(TrialCount.at_s), col(TrialCount.id))
+    )
+    for count in session.exec(query):
+        latest[count.trial_id] = count
+    return [TestSoFar(t, latest.get(t.id or 0)) for t in trials]

@@ -1,0 +1,227 @@
+"""What if seed stood elsewhere: the same projection through another air behind other walls."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+from sqlmodel import Session
+
+from ...core import ageing as ag
+from ...core import barrier
+from ...core import belief as be
+from ...core import climate as cl
+from ...core.errors import Conflict, InvalidValue
+from ...core.moisture import wall_tau_days
+from ...core.units import DAY_S, YEAR_S
+from ..air.air import FUTURE_YEARS, World, place_curve, wall
+from ..household.kinds import load_kinds, reference
+from ..household.larder import Larder, today
+from ..household.wording import percent
+from .contents import contents
+from .glance_data import Likely
+from .outlook import Outlook, part_of, priors
+from .parts import Row
+from .sowing import sowing_of
+
+ROOM_YEARS, FROZEN_YEARS = 25, 60
+
+
+SEALED_TAU_DAYS = (
+    365.0  # a wall that lets moisture through in more than a year shuts seed in (guess)
+)
+
+
+@dataclass(frozen=True)
+class Option:
+    """Somewhere to put seed: an existing place or container (node_id), or a kind of place.
+
+    ``container_kind``: in such a container there; ``closing``: airtight, vented or breathing;
+    ``desiccant`` with ``desiccant_g``: with a sachet; None of the last three: as it stands.
+    """
+
+    label: str = ""
+    node_id: int | None = None
+    place_kind: str | None = None
+    container_kind: str | None = None
+    closing: str = "airtight"
+    desiccant: str | None = None
+    desiccant_g: float = 0.0
+
+
+@dataclass(frozen=True)
+class Fate:
+    """What becomes of one lot in one option. ``good_until_s`` None: longer than is shown.
+
+    ``new_until_s``: the same of new seed of its kind put there today.
+    """
+
+    good_until_s: float | None
+    new_until_s: float | None
+    at_sowing: Likely | None
+    erh25_in_a_year: float
+
+
+@dataclass(frozen=True)
+class Setting:
+    """An option worked out: the future air, the walls between, and where the seed's dryness starts."""
+
+    air: cl.Climate
+    walls: tuple[tuple[float, float], ...]
+    erh25: float | None
+    cold: bool
+    sealed: bool
+
+
+def setting_of(session: Session, world: World, option: Option, lots: Sequence[int]) -> Setting:
+    """Work an option out. Raises InvalidValue for unknown kinds, Conflict for a sachet with no seed."""
+    ref = reference()
+    if option.node_id is not None:
+        if option.node_id not in world.nodes:
+            raise InvalidValue("place", option.node_id, "a place or container of this larder")
+        node, inner = world.walls_up(option.node_id, world.now_s)
+        air = world.future(node)
+        walls = [(low * slow, high * slow) for low, high, slow in inner]
+    else:
+        kind = option.place_kind or ""
+        if kind not in ref.places:
+            raise InvalidValue("kind of place", kind, ", ".join(ref.places))
+        panels = cl.future_panels(world.now_s, FUTURE_YEARS)
+        air, walls = cl.usual(place_curve(kind, world.home), panels), []
+    if option.container_kind is not None:
+        if option.container_kind not in ref.storage:
+            raise InvalidValue("container", option.container_kind, ", ".join(ref.storage))
+        standing = barrier.closed(wall(option.container_kind), option.closing)
+        walls = [*walls, standing] if standing else walls
+    sealed = bool(walls) and wall_tau_days(walls).tau_days > SEALED_TAU_DAYS
+    erh25 = None
+    if option.desiccant is not None:
+        held = contents(session, world, lots_node(world, lots), lots)
+        mass, curve, start = held.mass_g, held.dry_basis, held.erh25
+        settled = barrier.settle(mass, curve, start, option.desiccant, option.desiccant_g)
+        erh25 = settled.erh25
+        walls = [(low * settled.slow, high * settled.slow) for low, high in walls]
+    return Setting(air, tuple(walls), erh25, float(air.temperature_c.mean()) < 0, sealed)
+
+
+def lots_node(world: World, lots: Sequence[int]) -> int:
+    """The container in which the first of some lots lies. Raises Conflict when there is none."""
+    for lot in lots:
+        if node := world.node_of(lot):
+            return node
+    raise Conflict("There is no seed to dry")
+
+
+def track_in(world: World, look: Outlook, setting: Setting) -> Outlook:
+    """All rows of an outlook carried through one setting; ``state`` is where their dryness stands
+    after a year there."""
+    rows, state = look.rows, look.state
+    class_ix = np.array([r.kind.class_ix for r in rows], dtype=np.intp)
+    tau = np.array(
+        [
+            wall_tau_days([wall(world.wrapper_of(r.part.lot_id)), *setting.walls]).tau_days
+            for r in rows
+        ]
+    )
+    if setting.erh25 is not None:
+        state = replace(state, erh25=np.full(len(rows), setting.erh25))
+    kinds = load_kinds(world.session)
+    path = ag.integrate(state, kinds.classes, class_ix, setting.air, tau)
+    year = min(int(np.searchsorted(path.end_s, world.now_s + 365 * DAY_S)), len(path.end_s) - 1)
+    times = np.concatenate([[world.now_s], path.end_s])
+    tracks = np.concatenate([state.a_probit[:, None], path.a_probit], axis=1)
+    return Outlook(
+        rows,
+        replace(state, erh25=path.erh25[:, year]),
+        [times] * len(rows),
+        list(tracks),
+        look.belief,
+        {i: replace(b, parts=track_in(world, b.parts, setting)) for i, b in look.blends.items()},
+    )
+
+
+def fates(
+    world: World, look: Outlook, setting: Setting, level: float, uses_s: Sequence[float | None]
+) -> list[Fate]:
+    """What becomes of all rows of an outlook in one setting, carried together."""
+    if not look.rows:
+        return []
+    track = track_in(world, look, setting)
+    a_level = be.ageing_until(look.belief, level, 0.5)
+    a_new = be.ageing_until(
+        be.fit(priors(look.rows, np.zeros(len(look.rows))), be.Counts.none()), level, 0.5
+    )
+    out = []
+    for i, use in enumerate(uses_s):
+        until = track.date_of(i, float(a_level[i]))
+        if i in track.blends:
+            until = track.blend_until(i, level, world.now_s)
+        new = track.date_of(i, float(look.state.a_probit[i] + a_new[i]))
+        most = world.now_s + (FROZEN_YEARS if setting.cold else ROOM_YEARS) * YEAR_S
+        at = None
+        if use is not None:
+            low, mid, high = track.quantiles_at(i, np.array([use]), (0.1, 0.5, 0.9))[0]
+            at = Likely(float(low), float(mid), float(high))
+        out.append(
+            Fate(
+                None if until > most else until, None if new > most else new, at,
+                float(track.state.erh25[i]),
+            )
+        )  # fmt: skip
+    return out
+
+
+def cautions(look: Outlook, setting: Setting, option: Option) -> list[str]:
+    """The moisture precautions of an option for the dampest of some lots."""
+    ref = reference()
+    worst = float(look.state.erh25.max(initial=0.0)) if setting.erh25 is None else setting.erh25
+    seal, never = ref.figure("seal_at_or_below_erh25"), ref.figure("never_seal_above_erh25")
+    freeze = ref.figure("freeze_at_or_below_erh25")
+    out = []
+    if setting.cold and worst > freeze:
+        out.append(f"dry it to {percent(freeze)} before freezing: it is at {percent(worst)}")
+    if setting.sealed and worst > never:
+        out.append(f"do not seal it at {percent(worst)}: it would mould; dry it first")
+    elif setting.sealed and worst > seal:
+        out.append(
+            f"drier than {percent(seal)} would be better before sealing ({percent(worst)} now)"
+        )
+    if setting.cold and not setting.sealed:
+        out.append("a freezer's air is damp and swings: close it in something tight")
+    if setting.cold:
+        out.append("leave it shut until it is warm whenever you fetch it")
+    if option.desiccant == "silica_gel":
+        out.append(
+            "gel that changes colour with cobalt or methyl violet: not by hand, not with food"
+        )
+    return out
+
+
+def next_use_s(world: World, row: Row, larder: Larder) -> float | None:
+    """When a lot is next sown, by its kind's window."""
+    window = sowing_of(row.kind, today(larder, world.home), world.home)
+    return window[0] if window else None
+
+
+def open_rows(look: Outlook) -> Outlook:
+    """An outlook without the parts that have ended."""
+    keep = [i for i, row in enumerate(look.rows) if row.part.to_s is None]
+    return part_of(look, keep)
+
+
+def standing(world: World, node: int) -> Setting:
+    """The setting of what lies in a node now (0: nowhere)."""
+    known, inner = world.walls_up(node, world.now_s)
+    walls = tuple((low * slow, high * slow) for low, high, slow in inner)
+    air = world.future(known)
+    sealed = bool(walls) and wall_tau_days(walls).tau_days > SEALED_TAU_DAYS
+    return Setting(air, walls, None, float(air.temperature_c.mean()) < 0, sealed)
+
+
+def dryness_there(world: World, node: int) -> tuple[float, float]:
+    """What the air of a node allows over the coming month: (erh25, degC)."""
+    air = world.future(world.walls_up(node, world.now_s)[0])
+    near = air.panels.start_s < world.now_s + 30 * DAY_S
+    t = float(air.temperature_c[near].mean())
+    return float(air.erh25[near].mean()), t

@@ -1,0 +1,160 @@
+"""What teaches the belief of a part: tests, stated germination, damage; and tests of its relatives."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Protocol
+
+import numpy as np
+from sqlmodel import Session
+
+from ...core import belief as be
+from ...core.moisture import F
+from ..household.kinds import reference
+from .counts import TestSoFar, trial_counts
+from .parts import Row
+
+
+class Tracks(Protocol):
+    """What evidence needs of an outlook: its rows and their ageing."""
+
+    @property
+    def rows(self) -> list[Row]:
+        """One per part."""
+        ...
+
+    def a_at(self, i: int, dates_s: F) -> F:
+        """A of row i at dates."""
+        ...
+
+
+@dataclass(frozen=True)
+class Shock:
+    """Damage of unknown size to a row at a time: probits."""
+
+    at_s: float
+    mean: float
+    sd: float
+
+
+@dataclass(frozen=True)
+class MixedTest:
+    """A test of a bag of several parts."""
+
+    lot_id: int
+    at_s: float
+    n: float
+    k: float
+    ceiling: float
+    rho: float
+    weight: float
+
+
+def shocks_of(session: Session, rows: list[Row]) -> dict[int, list[Shock]]:
+    """Shocks of each row by the events of the lots it lay in (model.csv: guesses), in time order."""
+    figures = reference().model
+    lots = {step.lot_id for row in rows for step in row.steps}
+    listed = ", ".join(str(lot) for lot in lots) or "0"
+    found = session.connection().exec_driver_sql(
+        "SELECT lot_id, at_s, kind FROM lot_event WHERE deleted_s IS NULL "
+        f"AND lot_id IN ({listed}) ORDER BY at_s, id"
+    )
+    by_lot: dict[int, list[Shock]] = {}
+    for lot, at, kind in found:
+        if f"shock_mean_{kind}" in figures:
+            mean, sd = figures[f"shock_mean_{kind}"].value, figures[f"shock_sd_{kind}"].value
+            by_lot.setdefault(lot, []).append(Shock(float(at), mean, sd))
+    out: dict[int, list[Shock]] = {}
+    for i, row in enumerate(rows) if by_lot else ():
+        mine = [
+            shock
+            for step in row.steps
+            for shock in by_lot.get(step.lot_id, [])
+            if (shock.at_s >= step.from_s and (step.to_s is None or shock.at_s < step.to_s))
+            or (step is row.steps[0] and shock.at_s < step.from_s)
+        ]
+        if mine:
+            out[i] = sorted(mine, key=lambda s: s.at_s)
+    return out
+
+
+def _seed_at(rows: list[Row]) -> Callable[[int, float], list[int]]:
+    """Which rows' seed lay in a lot at a time (their own lot, or one in their past)."""
+    places: dict[int, list[tuple[float, float, int]]] = {}
+    for i, row in enumerate(rows):
+        for step in row.steps:
+            begin = -np.inf if step is row.steps[0] else float(step.from_s)
+            end = np.inf if step.to_s is None else float(step.to_s)
+            places.setdefault(step.lot_id, []).append((begin, end, i))
+
+    def lying(lot: int, at_s: float) -> list[int]:
+        return [i for begin, end, i in places.get(lot, []) if begin <= at_s < end]
+
+    return lying
+
+
+def evidence(
+    session: Session, look: Tracks, shocks: dict[int, list[Shock]], now_s: int
+) -> tuple[be.Counts, F, list[MixedTest]]:
+    """Tests and stated germination as evidence, when each was sown (-inf: stated), and tests of bags.
+
+    A test teaches every row of the same cohort, at the ageing of the seed that was tested: rows
+    that lay in that lot then by their own record, their relatives by that of the tested one,
+    unless it had been damaged first.
+    """
+    ref, rows = reference(), look.rows
+    lots = {step.lot_id for row in rows for step in row.steps}
+    by_lot = trial_counts(session, lots, now_s)
+    lying = _seed_at(rows)
+    same: dict[int, list[int]] = {}
+    for i, row in enumerate(rows):
+        same.setdefault(row.part.cohort_id, []).append(i)
+    entries: list[tuple[int, float, float, float, float, float, float]] = []
+    when: list[float] = []
+    mixed: list[MixedTest] = []
+    for i, row in enumerate(rows):
+        if row.cohort.stated_germination is not None:
+            n = ref.figure("stated_germination_seeds")
+            k = n * min(row.cohort.stated_germination, row.kind.living)
+            entries.append((i, 0.0, n, k, 1.0, ref.figure("test_rho_good"), 1.0))
+            when.append(-np.inf)
+    for lot, tests in by_lot.items():
+        for test in tests:
+            at_s = float(test.trial.sown_s)
+            there = lying(lot, at_s)
+            cohorts = {rows[i].part.cohort_id for i in there}
+            if len(cohorts) > 1:
+                mixed.append(_mixed(lot, test, rows[there[0]]))
+                continue
+            for cohort in cohorts:
+                damaged = any(s.at_s <= at_s for i in there for s in shocks.get(i, []))
+                learners = there if damaged else same[cohort]
+                a_there = _a(look, there[0], test)
+                for i in learners:
+                    a = _a(look, i, test) if i in there else a_there
+                    early = test.trial.a_probit is None and at_s < rows[i].start_s
+                    weight = test.trial.weight * (ref.figure("early_test_weight") if early else 1.0)
+                    entries.append(
+                        (i, a, test.n, test.viable, test.ceiling(rows[i].kind), test.rho, weight)
+                    )
+                    when.append(at_s)
+    if not entries:
+        return be.Counts.none(), np.empty(0), mixed
+    table = np.array(entries, dtype=float)
+    counts = be.Counts(table[:, 0].astype(np.intp), *(table[:, c] for c in range(1, 7)))
+    return counts, np.array(when), mixed
+
+
+def _a(look: Tracks, i: int, test: TestSoFar) -> float:
+    if test.trial.a_probit is not None:  # made before it came here, with its own reckoning
+        return test.trial.a_probit
+    at_s = float(test.trial.sown_s)
+    return 0.0 if at_s < look.rows[i].start_s else float(look.a_at(i, np.array([at_s]))[0])
+
+
+def _mixed(lot: int, test: TestSoFar, row: Row) -> MixedTest:
+    return MixedTest(
+        lot, float(test.trial.sown_s), float(test.n), float(test.viable), test.ceiling(row.kind),
+        test.rho, test.trial.weight,
+    )  # fmt: skip

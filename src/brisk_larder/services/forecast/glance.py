@@ -1,0 +1,261 @@
+"""What lists show of every lot: now, at the next sowing, the strip, what to do next, and why."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from contextlib import suppress
+from datetime import UTC, date, datetime
+
+import numpy as np
+from sqlmodel import Session, col, select
+
+from ...core import belief as be
+from ...core.ageing import points_by_episode
+from ...core.errors import CannotWrite
+from ...core.regrow import chance_of_mothers, last_safe_year
+from ...core.units import DAY_S, YEAR_S, month_start_s
+from ...data.tables import Cohort, DLeg, Household, Lot, Part, Variety
+from ..air.air import World, climate_stamp
+from ..household.kinds import Kind, Kinds, load_kinds
+from ..household.larder import Larder, household, planning_year, today
+from ..household.quantity import Seeds, seeds_left
+from .counts import TestSoFar, all_tests
+from .glance_data import Episode, Glance, Likely, Strip, TestMark, freeze, thaw
+from .outlook import Outlook, outlook
+from .rebuild import fresh
+from .sowing import seed_success, sowing_of
+from .test_advice import test_advice, uses_of
+
+MEMORABLE = 0.02  # points below which a spell is not told of
+STRIP_YEARS_BACK, STRIP_YEARS_AHEAD, STRIP_STEP_DAYS = 3, 7, 73.05
+REGROW_YEARS = 8
+QUANTILES = (0.10, 0.50, 0.90)
+
+
+def strip_dates(now_s: float) -> np.ndarray:
+    """The shared axis of all strips, epoch seconds [P]."""
+    year = datetime.fromtimestamp(now_s, UTC).year
+    start = datetime(year - STRIP_YEARS_BACK, 1, 1, tzinfo=UTC).timestamp()
+    count = round((STRIP_YEARS_BACK + STRIP_YEARS_AHEAD) * 365.25 / STRIP_STEP_DAYS) + 1
+    return start + np.arange(count) * STRIP_STEP_DAYS * DAY_S
+
+
+def _later_sowings(kind: Kind, first_s: float) -> np.ndarray:
+    return first_s + np.arange(REGROW_YEARS + 1) * YEAR_S
+
+
+def _episodes(
+    session: Session, look: Outlook, i: int, now_s: float, start: float, fall: float
+) -> list[Episode]:
+    """Months in which a part aged over three times as fast as in its usual month, and lost
+    at least two points by it. ``fall``: what it lost since its record's start (fraction)."""
+    past = look.track_s[i] <= now_s
+    at, gains = look.track_s[i][past], np.diff(look.track_a[i][past])
+    if len(gains) < 5 or fall < MEMORABLE:
+        return []
+    middle = (len(gains) - 1) // 2
+    usual = float(np.partition(gains[:-1], middle)[middle])
+    if gains[:-1].max() <= 3 * usual:
+        return []
+    lost = points_by_episode(gains, start, start - fall)
+    out = []
+    for j in np.nonzero((gains > 3 * usual) & (lost >= MEMORABLE))[0]:
+        if j == len(gains) - 1:  # the month under way
+            continue
+        month = month_start_s(at[j])
+        node = session.exec(
+            select(DLeg.node_id)
+            .where(DLeg.part_id == look.rows[i].part_id, DLeg.month_s == month)
+            .order_by(col(DLeg.a_probit).desc())
+        ).first()
+        out.append(Episode(month, month + 31 * DAY_S, node or 0, float(lost[j])))
+    return out
+
+
+def _lines(
+    look: Outlook, seeds: dict[int, Seeds], sowings: list[tuple[float, str, bool] | None],
+    confidence: float, day: date,
+) -> dict[int, tuple[int | None, list[float]]]:  # fmt: skip
+    """Last safe year and chance of mothers by year for each kept variety (by variety id)."""
+    lines: dict[int, list[int]] = {}
+    for i, row in enumerate(look.rows):
+        if row.variety.kept_line and row.variety.id is not None and sowings[i] is not None:
+            lines.setdefault(row.variety.id, []).append(i)
+    out: dict[int, tuple[int | None, list[float]]] = {}
+    for variety, members in lines.items():
+        held = [i for i in members if seeds[look.rows[i].part.lot_id].whole > 0]
+        first = sowings[members[0]]
+        assert first is not None, "filtered above"
+        chances = []
+        for at_s in _later_sowings(look.rows[members[0]].kind, first[0]):
+            counts = [seeds[look.rows[i].part.lot_id].whole for i in held]
+            lots = [seed_success(look, i, float(at_s), first[1]) for i in held]
+            need = look.rows[members[0]].kind.crop.min_plants_viable
+            chances.append(chance_of_mothers(counts, lots, need))
+        year = datetime.fromtimestamp(first[0], UTC).year
+        years = [year + j for j in range(len(chances))]
+        out[variety] = (last_safe_year(years, chances, confidence), chances)
+    return out
+
+
+def make_glances(
+    session: Session, world: World, kinds: Kinds, home: Household, day: date,
+    lot_ids: Iterable[int],
+) -> list[Glance]:  # fmt: skip
+    """Compute the glances of some lots together (kept lines over all their lots)."""
+    look = outlook(session, world, kinds, lot_ids)
+    if not look.rows:
+        return []
+    now_s = world.now_s
+    lots = [row.part.lot_id for row in look.rows]
+    seeds = seeds_left(session, lots)
+    tests: dict[int, list[TestSoFar]] = {}
+    for test in all_tests(session, lots, now_s):
+        tests.setdefault(test.trial.lot_id, []).append(test)
+    by_kind = {row.kind.key: row.kind for row in look.rows}
+    windows = {key: sowing_of(kind, day, home) for key, kind in by_kind.items()}
+    sowings = [windows[row.kind.key] for row in look.rows]
+    dates = strip_dates(now_s)
+    at_two = np.array([[float(now_s), s[0] if s else float(now_s)] for s in sowings])
+    now_a = np.array([look.a_at(i, at_two[i]) for i in range(len(lots))])
+    two = be.quantiles(look.belief, now_a, QUANTILES)
+    strip_a = np.array([look.a_at(i, dates) for i in range(len(lots))])
+    strips = be.quantile_curve(look.belief, strip_a, QUANTILES)
+    start_a = np.array([[track[0]] for track in look.track_a])
+    starts = be.quantiles(look.belief, start_a, (0.5,))[:, 0, 0]
+    a_until = be.ageing_until(look.belief, home.sow_level, 0.5)
+    untils = [look.date_of(i, float(a)) for i, a in enumerate(a_until)]
+    for i in look.blends:  # a mixture fades as the sum of its parts
+        two[i] = look.quantiles_at(i, at_two[i], QUANTILES)
+        strips[i] = look.quantiles_at(i, dates, QUANTILES)
+        starts[i] = look.quantiles_at(i, look.track_s[i][:1], (0.5,))[0, 0]
+        untils[i] = look.blend_until(i, home.sow_level, float(now_s))
+    two, strips = np.round(two, 3), np.round(strips, 3)
+    uses = uses_of(session, planning_year(day, home))
+    advice = test_advice(look, home, now_s, seeds, tests, sowings, uses)
+    lines = _lines(look, seeds, sowings, home.line_confidence, day)
+    air: dict[int, tuple[str, bool]] = {}
+    doubt = look.state.sd_log10_a
+    out = []
+    for i, row in enumerate(look.rows):
+        node = row.legs[-1].node
+        if node not in air:
+            air[node] = (world.source_now(node), bool(world.past(node).temperature_c[-1] < -5))
+        source, frozen = air[node]
+        beyond = untils[i] > now_s + (60 if frozen else 25) * YEAR_S
+        begin = int(np.searchsorted(dates, row.start_s))
+        marks = [
+            TestMark(
+                t.trial.id or 0, t.trial.code, t.trial.sown_s,
+                t.viable / t.n if t.count and t.n and t.trial.closed_s is not None else None,
+                t.viable, t.trial.n, t.trial.closed_s is None,
+            )
+            for t in tests.get(row.part.lot_id, [])
+        ]  # fmt: skip
+        safe = lines.get(row.variety.id or 0)
+        sowing = sowings[i]
+        start = float(starts[i])
+        out.append(
+            Glance(
+                lot_id=row.part.lot_id,
+                part_id=row.part_id,
+                now=Likely(*two[i, 0].tolist()),
+                at_sowing=Likely(*two[i, 1].tolist()) if sowing else None,
+                next_sowing_s=sowing[0] if sowing else None,
+                sowing_setting=sowing[1] if sowing else None,
+                sowing_guessed=bool(sowing and sowing[2]),
+                good_until_s=None if beyond else untils[i],
+                good_beyond=bool(beyond),
+                strip=Strip(
+                    float(dates[begin]) if begin < len(dates) else float(dates[-1]),
+                    STRIP_STEP_DAYS * DAY_S,
+                    *strips[i, begin:].T.tolist(),
+                ),
+                advice=advice[i],
+                start=round(start, 3),
+                erh25=float(look.state.erh25[i]),
+                a_probit=float(look.state.a_probit[i]),
+                sd_log10_a=float(doubt[i]),
+                climate_source=source,
+                guess=not any(m.share is not None for m in marks)
+                and (source == "usual" or row.kind.grade in ("C", "guess")),
+                tests=marks,
+                episodes=_episodes(session, look, i, now_s, start, start - float(two[i, 0, 1])),
+                last_safe_year=safe[0] if safe else None,
+                regrow_asked=safe is not None,
+                mothers=[round(c, 4) for c in safe[1]] if safe else [],
+                parts=len(look.blends[i].parts.rows) if i in look.blends else 1,
+            )
+        )
+    return out
+
+
+def with_their_lines(session: Session, lot_ids: list[int]) -> set[int]:
+    """Some lots and all lots of the same kept varieties: a line's last safe year needs them all."""
+    mine = (
+        select(Cohort.variety_id)
+        .join(Part, col(Part.cohort_id) == Cohort.id)
+        .where(col(Part.lot_id).in_(lot_ids))
+    )
+    relatives = session.exec(
+        select(Part.lot_id)
+        .join(Lot, col(Part.lot_id) == Lot.id)
+        .join(Cohort, col(Part.cohort_id) == Cohort.id)
+        .join(Variety, col(Cohort.variety_id) == Variety.id)
+        .where(
+            Variety.kept_line == 1, col(Variety.id).in_(mine), col(Part.to_s).is_(None),
+            col(Lot.deleted_s).is_(None), Lot.state != "gone",
+        )
+    ).all()  # fmt: skip
+    return {*lot_ids, *relatives}
+
+
+def _last_change(session: Session) -> tuple[object, ...]:
+    """What changes with every act, and with whatever else may drop what lists show."""
+    run = session.connection().exec_driver_sql
+    return (run("SELECT max(rowid) FROM act").scalar(), climate_stamp(session))
+
+
+def glances(larder: Larder, only: Iterable[int] | None = None) -> dict[int, Glance]:
+    """The glances of all live lots (or of some), by lot; stale ones are made again and kept for
+    the day."""
+    fresh(larder)
+    with larder.store.read() as session:
+        seen = _last_change(session)
+        home = household(session)
+        day = today(larder, home)
+        run = session.connection().exec_driver_sql
+        asked = None if only is None else set(only)
+        listed = "" if asked is None else f" AND id IN ({', '.join(map(str, asked)) or '0'})"
+        ids = [
+            int(row[0])
+            for row in run(
+                f"SELECT id FROM lot WHERE deleted_s IS NULL AND state <> 'gone'{listed}"
+            )
+        ]
+        where = listed.replace(" id ", " lot_id ")
+        kept = {
+            int(row[0]): str(row[1])
+            for row in run(
+                f"SELECT lot_id, data FROM d_glance WHERE day = '{day.isoformat()}'{where}"
+            )
+        }
+        missing = [lot for lot in ids if lot not in kept]
+        made: list[Glance] = []
+        if missing:
+            world = World(session, home, larder.now_s())
+            wanted = with_their_lines(session, missing)
+            made = make_glances(session, world, load_kinds(session), home, day, wanted)
+    if made:
+        # what cannot be kept is shown all the same, and made again at the next look
+        with suppress(CannotWrite), larder.store.keep() as session:
+            raw = session.connection().connection.cursor()
+            if _last_change(session) == seen:  # an act meanwhile may have dropped just these
+                raw.executemany(
+                    "INSERT OR REPLACE INTO d_glance (lot_id, day, data) VALUES (?, ?, ?)",
+                    [(g.lot_id, day.isoformat(), freeze(g)) for g in made],
+                )
+            raw.close()
+    new = {g.lot_id: g for g in made}
+    # a lot with no seed in it at all (another hand wrote the file) is left out, not stumbled over
+    return {lot: new.get(lot) or thaw(kept[lot]) for lot in ids if lot in new or lot in kept}

@@ -1,0 +1,310 @@
+"""What is believed of parts and how they go on: state now, ageing behind and ahead, belief."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, field, replace
+from functools import cached_property
+from typing import NamedTuple
+
+import numpy as np
+from sqlmodel import Session
+
+from ...core import ageing as ag
+from ...core import belief as be
+from ...core.mixture import mix, mix_quantiles, taught
+from ...core.moisture import F
+from ...core.units import DAY_S, YEAR_DAYS, YEAR_S, month_start_s
+from ..air.air import World
+from ..household.kinds import Kinds, load_kinds, reference
+from ..household.larder import Larder, household, remembered
+from ..household.lineage import kin
+from .evidence import MixedTest, Shock, evidence, shocks_of
+from .parts import Row, load_rows
+from .rebuild import advance, fresh, pick, states_at  # fmt: skip
+from .tracks import Track, tracks
+
+
+@dataclass(frozen=True)
+class Blend:
+    """The parts of a mixed lot with their shares [N]."""
+
+    parts: Outlook
+    share_mean: F
+    share_sd: F
+
+    def g_at(self, dates_s: F) -> be.G:
+        """Germination of the bag at dates [T]. Parts of one cohort are good or bad together, so
+        their quantiles add; different cohorts are independent."""
+        cohorts: dict[int, list[int]] = {}
+        for j, row in enumerate(self.parts.rows):
+            cohorts.setdefault(row.part.cohort_id, []).append(j)
+        joined, shares, sds = [], [], []
+        for members in cohorts.values():
+            share = self.share_mean[members]
+            each = [
+                be.even(
+                    self.parts.belief.rows(np.full(len(dates_s), j)), self.parts.a_at(j, dates_s)
+                )
+                for j in members
+            ]
+            g = sum(s * e.g for s, e in zip(share / share.sum(), each, strict=True))
+            joined.append(be.G(np.asarray(g), each[0].weight))
+            shares.append(float(share.sum()))
+            sds.append(float(np.hypot.reduce(self.share_sd[members])))
+        return mix(joined, np.array(shares), np.array(sds))
+
+
+@dataclass(frozen=True)
+class Outlook:
+    """Everything the rooms read about some lots at one moment: one row each.
+
+    A mixed lot's row is that of its largest part; ``blends`` holds all its parts, and ``g_at``
+    speaks for the lot. ``state``: now; ``track_s`` [M], ``track_a`` [L, M]: A from the record's
+    start to ten years ahead; ``belief``: what is believed of each part; ``moisture_now``: erh25.
+    """
+
+    rows: list[Row]
+    state: ag.AgeState
+    track_s: list[F]
+    track_a: list[F]
+    belief: be.Belief
+    blends: dict[int, Blend] = field(default_factory=dict)
+
+    def g_at(self, i: int, dates_s: F) -> be.G:
+        """Germination of row i at dates [T] as weighted nodes [T, K]; of a mixture: of all its parts."""
+        blend = self.blends.get(i)
+        if blend is None:
+            one = self.belief.rows(np.full(len(dates_s), i))
+            return be.nodes(one, self.a_at(i, dates_s))
+        return blend.g_at(dates_s)
+
+    def quantiles_at(self, i: int, dates_s: F, q: tuple[float, ...]) -> F:
+        """Quantiles of germination of row i at dates, [T, Q]; of a mixture: of all its parts."""
+        if i in self.blends:
+            return mix_quantiles(self.g_at(i, dates_s), q)
+        one = self.belief.rows(np.array([i]))
+        return np.asarray(be.quantiles(one, self.a_at(i, dates_s)[None, :], q)[0])
+
+    def chance_below(self, i: int, at_s: float, level: float) -> float:
+        """P(germination of row i is below a level) at a time."""
+        at = np.array([at_s])
+        if i in self.blends:
+            g = self.g_at(i, at)
+            return float(g.weight[0][g.g[0] < level].sum())
+        one = self.belief.rows(np.array([i]))
+        return float(be.chance_below(one, self.a_at(i, at)[None, :], level)[0, 0])
+
+    def blend_until(self, i: int, level: float, now_s: float) -> float:
+        """When the median of a mixture falls below a level: epoch seconds, inf beyond a century."""
+        low, high = float(self.track_s[i][0]), now_s + 100 * YEAR_S
+
+        def median(at_s: float) -> float:
+            return float(self.quantiles_at(i, np.array([at_s]), (0.5,))[0, 0])
+
+        if median(high) >= level:
+            return float("inf")
+        while high - low > DAY_S:
+            middle = 0.5 * (low + high)
+            low, high = (middle, high) if median(middle) >= level else (low, middle)
+        return high
+
+    @cached_property
+    def last_rate(self) -> F:
+        """Rate of each row in the last year of its track, probits per second."""
+        tracks = zip(self.track_s, self.track_a, strict=True)
+        return np.array([ag.last_rate(at, a) for at, a in tracks])
+
+    def a_at(self, i: int, dates_s: F) -> F:
+        """A of row i at dates [T]; zero before its record starts, the last year's rate beyond."""
+        return ag.along(self.track_s[i], self.track_a[i], float(self.last_rate[i]), dates_s)
+
+    def date_of(self, i: int, a: float) -> float:
+        """Epoch seconds at which row i reaches A; inf when it never does within a century."""
+        return ag.when_aged(self.track_s[i], self.track_a[i], float(self.last_rate[i]), a)
+
+
+def states_now(world: World, kinds: Kinds, rows: list[Row]) -> tuple[ag.AgeState, list[F], list[F]]:
+    """State of each part now and its A at month ends, from the cached months."""
+    now_month = month_start_s(world.now_s)
+    found = tracks(world.session, (row.part_id for row in rows), now_month)
+    kept = states_at(rows, {part: track.state for part, track in found.items()})
+    none = Track(np.empty(0), np.empty(0), ())
+    track_s, track_a = [], []
+    # months that could not be kept are gone through here, from the last good one on
+    starts = [float(now_month)] * len(rows)
+    for i, row in enumerate(rows):
+        track = found.get(row.part_id, none)
+        if row.part.to_s is None:
+            starts[i] = float(track.ends_s[-1]) if len(track.ends_s) else month_start_s(row.start_s)
+        track_s.append(np.concatenate([[row.start_s], track.ends_s]))
+        track_a.append(np.concatenate([[row.root.start_a_probit or 0.0], track.a_probit]))
+    if min(starts, default=now_month) < world.from_s:
+        world = World(world.session, world.home, world.now_s, min(starts))
+    state = advance(world, kinds, rows, kept, starts, world.now_s)
+    for i, row in enumerate(rows):
+        for leg in row.legs:  # what was found this very moment
+            if leg.start_s >= world.now_s and leg.reset is not None:
+                state.erh25[i], state.start_sd[i], state.remain[i] = *leg.reset, 1.0
+        if world.now_s > track_s[i][-1]:
+            track_s[i] = np.append(track_s[i], float(world.now_s))
+            track_a[i] = np.append(track_a[i], state.a_probit[i])
+    return state, track_s, track_a
+
+
+class Ahead(NamedTuple):
+    """How a part goes on: where panels end [P], A there (probits) [P], the doubt of log10 A at last."""
+
+    end_s: F
+    a_probit: F
+    sd_log10_a: float
+
+
+def ahead(world: World, kinds: Kinds, rows: list[Row], state: ag.AgeState) -> list[Ahead | None]:
+    """The path of each part through the future climate of where it is now."""
+    groups: dict[int, list[int]] = {}
+    for i, row in enumerate(rows):
+        if row.part.to_s is None:
+            groups.setdefault(row.legs[-1].node, []).append(i)
+    out: list[Ahead | None] = [None] * len(rows)
+    for node, members in groups.items():
+        index = np.array(members)
+        class_ix = np.array([rows[i].kind.class_ix for i in members], dtype=np.intp)
+        tau = np.array([rows[i].legs[-1].tau_days for i in members])
+        path = ag.integrate(pick(state, index), kinds.classes, class_ix, world.future(node), tau)
+        ends_s, doubt = path.end_s.astype(float), path.state.sd_log10_a
+        for j, i in enumerate(members):
+            out[i] = Ahead(ends_s, path.a_probit[j], float(doubt[j]))
+    return out
+
+
+def priors(rows: list[Row], sd_log10_a: F) -> be.Prior:
+    """What is believed before any test: quality by source, doubt of the book and of the record."""
+    ref = reference()
+    ki_mean, ki_sd, d_sd, living = [], [], [], []
+    for row, climate_sd in zip(rows, sd_log10_a, strict=True):
+        cohort = row.cohort
+        mean = ref.figure(f"ki_mean_{cohort.source}")
+        sd = ref.figure(f"ki_sd_{cohort.source}")
+        if cohort.year_guessed:
+            lo = cohort.origin_lo_s if cohort.origin_lo_s is not None else cohort.record_from_s
+            hi = cohort.origin_hi_s if cohort.origin_hi_s is not None else cohort.record_from_s
+            years = max(1.0, (hi - lo) / (YEAR_DAYS * DAY_S))
+            mean -= years * ref.figure("ki_mean_drop_per_unknown_year")
+            sd += years * ref.figure("ki_sd_rise_per_unknown_year")
+        if row.part.shock_mean is not None:
+            mean -= row.part.shock_mean
+            sd = float(np.hypot(sd, row.part.shock_sd or 0.0))
+        ki_mean.append(mean)
+        ki_sd.append(sd)
+        d_sd.append(float(np.hypot(row.kind.sd_log10_sigma, climate_sd)))
+        living.append(row.kind.living)
+    as_array = [np.array(x, dtype=float) for x in (ki_mean, ki_sd, d_sd, living)]
+    return be.Prior(as_array[0], as_array[1], np.zeros(len(rows)), as_array[2], as_array[3])
+
+
+def outlook(
+    session: Session,
+    world: World,
+    kinds: Kinds,
+    lot_ids: Iterable[int] | None = None,
+    rows: list[Row] | None = None,
+) -> Outlook:
+    """State, projection and belief of the parts of some lots (None: all). ``fresh`` comes first."""
+    given = rows is not None
+    if rows is None:
+        rows = load_rows(session, world, kinds, None if lot_ids is None else kin(session, lot_ids))
+    if not rows:
+        empty = ag.fresh_state(np.empty(0), np.empty(0))
+        e = np.empty((0, be.D_NODES))
+        return Outlook([], empty, [], [], be.Belief(e, e, e, e, np.empty(0)))
+    state, track_s, track_a = states_now(world, kinds, rows)
+    paths = ahead(world, kinds, rows, state)
+    sd = state.sd_log10_a.copy()
+    for i, path in enumerate(paths):
+        if path is None:
+            continue
+        if world.now_s - rows[i].start_s < 30 * DAY_S:
+            # a record hardly begun knows little of its place: the doubt of the years ahead counts
+            sd[i] = max(sd[i], path.sd_log10_a)
+        track_s[i] = np.concatenate([track_s[i], path.end_s])
+        track_a[i] = np.concatenate([track_a[i], path.a_probit])
+    prior = priors(rows, sd)
+    untested = Outlook(rows, state, track_s, track_a, be.fit(prior, be.Counts.none()))
+    shocks = shocks_of(session, rows)
+    counts, when, mixed = evidence(session, untested, shocks, world.now_s)
+    if shocks:
+        whole = replace(untested, belief=_shaken(prior, counts, when, shocks))
+    else:
+        whole = replace(untested, belief=be.fit(prior, counts))
+    return whole if given else _by_lot(whole, mixed, None if lot_ids is None else set(lot_ids))
+
+
+def part_of(look: Outlook, index: list[int]) -> Outlook:
+    """Some rows of an outlook."""
+    at = np.array(index, dtype=np.intp)
+    return Outlook(
+        [look.rows[i] for i in index], pick(look.state, at), [look.track_s[i] for i in index],
+        [look.track_a[i] for i in index], look.belief.rows(at),
+        {j: look.blends[i] for j, i in enumerate(index) if i in look.blends},
+    )  # fmt: skip
+
+
+def _by_lot(look: Outlook, mixed: list[MixedTest], wanted: set[int] | None) -> Outlook:
+    """One row for each lot: parts that ended are left behind, parts of one bag stand together."""
+    members: dict[int, list[int]] = {}
+    for i, row in enumerate(look.rows):
+        if row.part.to_s is None and (wanted is None or row.part.lot_id in wanted):
+            members.setdefault(row.part.lot_id, []).append(i)
+    blends: dict[int, Blend] = {}
+    leads: list[int] = []
+    for lot, index in members.items():
+        index.sort(key=lambda i: -look.rows[i].part.share_mean)
+        if len(index) > 1:
+            blends[len(leads)] = _blend(look, index, [t for t in mixed if t.lot_id == lot])
+        leads.append(index[0])
+    return replace(part_of(look, leads), blends=blends)
+
+
+def _blend(look: Outlook, index: list[int], tests: list[MixedTest]) -> Blend:
+    parts = part_of(look, index)
+    mean = np.array([row.part.share_mean for row in parts.rows])
+    sd = np.array([row.part.share_sd for row in parts.rows])
+    for test in tests:  # a test of the bag teaches each part its own share of the news
+        at = np.array([test.at_s])
+        nodes = [parts.g_at(i, at) for i in range(len(index))]
+        new = taught(
+            nodes, mean, sd, test.n, test.k, ceiling=test.ceiling, rho=test.rho, weight=test.weight
+        )
+        belief = parts.belief
+        for i, weight in enumerate(new):
+            row = np.array([i])
+            belief = be.put_rows(belief, row, be.reweighted(belief.rows(row), weight))
+        parts = replace(parts, belief=belief)
+    return Blend(parts, mean, sd)
+
+
+def _shaken(
+    prior: be.Prior, counts: be.Counts, when: F, shocks: dict[int, list[Shock]]
+) -> be.Belief:
+    """Tests before an event teach what went before it; it shakes the belief; later tests go on."""
+    first = np.array([shocks[i][0].at_s if i in shocks else np.inf for i in counts.row])
+    belief = be.fit(prior, counts.of(when < first))
+    for i, row_shocks in shocks.items():
+        mine = counts.row == i
+        ends = [s.at_s for s in row_shocks[1:]] + [np.inf]
+        for shock, end in zip(row_shocks, ends, strict=True):
+            after = be.after_shock(belief.rows(np.array([i])), shock.mean, shock.sd)
+            between = counts.of(mine & (when >= shock.at_s) & (when < end))
+            alone = replace(between, row=np.zeros(len(between.row), dtype=np.intp))
+            belief = be.put_rows(belief, np.array([i]), be.fit(after, alone))
+    return belief
+
+
+@remembered
+def whole_outlook(larder: Larder) -> Outlook:
+    """The outlook of all lots, made once until the file changes; ``fresh`` comes first."""
+    fresh(larder)
+    with larder.store.read() as session:
+        world = World(session, household(session), larder.now_s())
+        return outlook(session, world, load_kinds(session))

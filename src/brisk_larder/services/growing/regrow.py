@@ -1,0 +1,96 @@
+"""Which line to regrow in which year."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import UTC, datetime
+
+from sqlmodel import Session, col, select
+
+from ...core.regrow import Line, propose
+from ...data.tables import Cohort, Household, Part
+from ..forecast.glance import REGROW_YEARS
+from ..forecast.lines import LotLine
+from ..household.kinds import load_kinds
+from ..household.wording import sentence
+
+LINES_A_YEAR = 6  # kept lines a household regrows in one year (guess)
+
+
+@dataclass(frozen=True)
+class RegrowLine:
+    """One kept line: its year, its last safe year, why, and its lots."""
+
+    variety_id: int
+    variety: str
+    kind_name: str
+    crossing_group: str
+    year: int
+    last_safe_year: int | None
+    seasons: int
+    mothers: int
+    lots: list[str]
+    lot_ids: list[int]
+    why: str
+    code: str
+    chances: list[float]
+
+
+@dataclass(frozen=True)
+class RegrowPlan:
+    """Lines by the year in which they are grown, those that need no growing yet, and the years."""
+
+    regrow: list[RegrowLine]
+    safe: list[str]
+    years: list[int]
+
+
+def regrow_plan(lines: list[LotLine], home: Household, session: Session) -> RegrowPlan:
+    """First proposal by year for all kept lines, from the glances of their lots."""
+    variety_of = dict(
+        session.exec(
+            select(Part.lot_id, Cohort.variety_id).join(Cohort, col(Part.cohort_id) == Cohort.id)
+        ).all()
+    )
+    kinds = load_kinds(session)
+    by_variety: dict[int, list[LotLine]] = {}
+    for line in lines:
+        if line.glance.regrow_asked:
+            by_variety.setdefault(variety_of[line.lot_id], []).append(line)
+    asked, facts, first_years = [], {}, []
+    for variety, members in by_variety.items():
+        one = members[0]
+        crop = kinds.get(one.kind).crop
+        facts[variety] = members
+        asked.append(
+            Line(
+                variety,
+                crop.crossing_group,
+                2 if crop.life_cycle == "biennial" else 1,
+                one.glance.last_safe_year,
+                crop.breeding == "outcrossing",
+            )
+        )
+        if one.glance.next_sowing_s is not None:
+            first_years.append(datetime.fromtimestamp(one.glance.next_sowing_s, UTC).year)
+    start = min(first_years, default=datetime.fromtimestamp(0, UTC).year)
+    years = list(range(start, start + REGROW_YEARS))
+    plan = propose(asked, years, LINES_A_YEAR) if asked else ()
+    placed = {r.line for r in plan}
+    out = []
+    for r in plan:
+        members = facts[r.line]
+        crop = kinds.get(members[0].kind).crop
+        why = sentence(r.reason, home)
+        if crop.life_cycle == "biennial":
+            why += " It flowers in its second year: two seasons in the ground."
+        out.append(
+            RegrowLine(
+                r.line, members[0].variety, members[0].kind_name, crop.crossing_group, r.year,
+                r.last_safe_year, 2 if crop.life_cycle == "biennial" else 1, crop.min_plants_viable,
+                [m.code for m in members], [m.lot_id for m in members], why, r.reason.code,
+                members[0].glance.mothers,
+            )
+        )  # fmt: skip
+    safe = [f"{facts[v][0].variety} {facts[v][0].kind_name}" for v in facts if v not in placed]
+    return RegrowPlan(out, sorted(safe), years)

@@ -1,0 +1,156 @@
+"""Growing: what was sown and is due, and which line to regrow in which year."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from sqlmodel import Session, col, select
+
+from ...core.errors import Conflict, InvalidValue
+from ...core.units import DAY_S
+from ...data.acts import ActRef, act
+from ...data.tables import Lot, Sowing, SowingCount, StockEntry
+from ..acts.ledger import refuse_sowing
+from ..forecast.lines import lot_lines
+from ..forecast.stale import touch
+from ..household.kinds import Kinds, load_kinds
+from ..household.larder import Larder, household, live, remembered
+from ..household.measures import main_part
+from ..household.quantity import check_in_hand
+from ..household.told import get_live, whole, within_records
+from ..household.wording import day_words
+from .regrow import RegrowLine, regrow_plan
+
+GRACE_SHARE = 0.5  # overdue after the last count day and half of it again (guess)
+
+
+@dataclass(frozen=True)
+class Due:
+    """Seed that was sown: how many are up, and whether it is still early, due or overdue."""
+
+    sowing_id: int
+    lot_id: int
+    code: str
+    variety: str
+    kind_name: str
+    sown_s: int
+    n: int
+    up: int
+    setting: str
+    first_s: float
+    last_s: float
+    state: str
+    says: str
+
+
+@dataclass(frozen=True)
+class GrowingRoom:
+    """The room: seed sown and due, and the proposal by year."""
+
+    due: list[Due]
+    regrow: list[RegrowLine]
+    safe: list[str]
+    years: list[int]
+
+
+def due_list(session: Session, larder: Larder) -> list[Due]:
+    """Sowings not yet settled, the longest waiting first."""
+    kinds, now_s = load_kinds(session), larder.now_s()
+    counts: dict[int, int] = {}
+    for c in session.exec(select(SowingCount).order_by(col(SowingCount.at_s))):
+        if live(c):
+            counts[c.sowing_id] = c.up
+    out = []
+    rows = session.exec(
+        select(Sowing, Lot)
+        .join(Lot, col(Sowing.lot_id) == Lot.id)
+        .where(col(Sowing.deleted_s).is_(None), col(Sowing.settled_s).is_(None))
+        .order_by(col(Sowing.at_s))
+    )
+    for sowing, lot in rows:
+        out.append(_due(session, kinds, sowing, lot, counts.get(sowing.id or 0, 0), now_s))
+    return out
+
+
+def _due(session: Session, kinds: Kinds, sowing: Sowing, lot: Lot, up: int, now_s: int) -> Due:
+    variety = main_part(session, lot.id or 0)[2]
+    kind = kinds.get(variety.crop)
+    # the open ground is colder than a test bench: half as long again (guess)
+    slow = 1.0 if sowing.setting == "indoors" else 1.5
+    first = sowing.at_s + kind.crop.first_count_days * slow * DAY_S
+    last = sowing.at_s + kind.crop.final_count_days * slow * DAY_S
+    grace = last + GRACE_SHARE * (last - sowing.at_s)
+    if now_s < first:
+        state, says = "early", f"expected from {day_words(first)}"
+    elif now_s < grace:
+        state, says = "due", f"should be up by {day_words(last)}"
+    else:
+        state, says = (
+            "overdue",
+            f"expected by {day_words(last)}: wait, sow again, or look at the seed",
+        )
+    return Due(
+        sowing.id or 0, lot.id or 0, lot.code, variety.name, kind.name,
+        sowing.at_s, sowing.n, up, sowing.setting, first, last, state, says,
+    )  # fmt: skip
+
+
+@remembered
+def growing_room(larder: Larder) -> GrowingRoom:
+    """Everything the room shows."""
+    lines = lot_lines(larder)
+    with larder.store.read() as session:
+        plan = regrow_plan(lines, household(session), session)
+        return GrowingRoom(due_list(session, larder), plan.regrow, plan.safe, plan.years)
+
+
+def sow(
+    larder: Larder, ref: ActRef, lot_id: int, n: int, setting: str = "outdoors",
+    cells: int | None = None, at_s: int | None = None,
+) -> dict[str, object]:  # fmt: skip
+    """Sow seed of a lot for growing. Raises InvalidValue for the future or more than there is."""
+    whole("seeds", n, 1, 100_000)
+    if setting not in ("indoors", "outdoors"):
+        raise InvalidValue("where", setting, "indoors or outdoors")
+    with act(larder.store, larder.clock, ref, "sow") as a:
+        if a.replayed:
+            return a.result
+        home = household(a.session)
+        lot = get_live(a.session, Lot, lot_id, "lot")
+        when = at_s if at_s is not None else a.now_s
+        within_records("sown on", when, a.now_s, home)
+        check_in_hand(a.session, lot_id, n, "seeds", n)
+        refuse_sowing(a.session, lot, n)
+        sowing = Sowing(lot_id=lot_id, at_s=when, n=n, cells=cells, setting=setting)
+        a.session.add(sowing)
+        a.session.flush()
+        a.session.add(
+            StockEntry(
+                lot_id=lot_id, at_s=when, kind="sown", seeds_mean=n, ref=f"sowing:{sowing.id}"
+            )
+        )
+        touch(a.session, [lot_id])
+        a.about(f"lot:{lot_id}", f"sowing:{sowing.id}")
+        a.result = {"sowing_id": sowing.id}
+        a.summary = f"Sowed {n} of {lot.code} {setting}"
+        return a.result
+
+
+def count_sowing(
+    larder: Larder, ref: ActRef, sowing_id: int, up: int, settled: bool = False
+) -> dict[str, object]:
+    """Enter how many are up so far; ``settled`` ends the watching."""
+    with act(larder.store, larder.clock, ref, "count_sowing") as a:
+        if a.replayed:
+            return a.result
+        sowing = get_live(a.session, Sowing, sowing_id, "sowing")
+        if sowing.settled_s is not None:
+            raise Conflict("This sowing was already settled")
+        whole("up", up, 0, sowing.n)
+        a.session.add(SowingCount(sowing_id=sowing_id, at_s=a.now_s, up=up))
+        if settled:
+            sowing.settled_s = a.now_s
+        lot = get_live(a.session, Lot, sowing.lot_id, "lot")
+        a.about(f"lot:{sowing.lot_id}", f"sowing:{sowing_id}")
+        a.summary = f"{up} of {sowing.n} of {lot.code} are up"
+        return a.result

@@ -1,0 +1,204 @@
+"""What is known of a kind: reference, the household's overrules, its own kinds, the unknown."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+from rapidfuzz import fuzz, process
+from scipy.special import ndtr
+from sqlmodel import Session, col, select
+
+from ...core.ageing import SigmaClasses
+from ...core.errors import InvalidValue
+from ...core.moisture import SeedKind, build_isotherms
+from ...data.tables import CropChange, OwnKind
+from ...reference import Crop, Reference, Viability, load_reference
+
+UNKNOWN = "unknown"
+UNKNOWN_HAZARD = (
+    "Nobody knows this kind: treat seed and plant as not edible, away from children and dogs"
+)
+OWN_HAZARD = "Not in the tables: treat as not edible until you are sure what it is"
+OVERRULED = {
+    "seeds_per_g": (0.001, 100_000.0),
+    "typical_initial_germination_pct": (1.0, 100.0),
+    "field_emergence_factor": (0.01, 1.0),
+    "first_count_days": (1.0, 60.0),
+    "final_count_days": (1.0, 90.0),
+}
+
+
+@dataclass(frozen=True)
+class Kind:
+    """One kind of plant as the services use it.
+
+    ``known`` is False for own and unknown kinds, whose figures are borrowed and whose hazards are
+    not known. ``class_ix`` is the row of SigmaClasses.
+    """
+
+    key: str
+    name: str
+    season: str
+    crop: Crop
+    viability: Viability
+    sd_log10_sigma: float
+    class_ix: int
+    known: bool
+    stand_in: str | None
+    hazard: str
+
+    @property
+    def grade(self) -> str:
+        """Grade of evidence; own and unknown kinds have none better than a guess."""
+        return self.viability.grade if self.known else "guess"
+
+    @property
+    def living(self) -> float:
+        """Share that could ever grow: typical initial germination over Phi(1.9), at most 0.99."""
+        return min(0.99, self.crop.typical_initial_germination_pct / 100 / float(ndtr(1.9)))
+
+
+@dataclass(frozen=True)
+class Kinds:
+    """All kinds of this household, with the constants of the viability equation."""
+
+    by_key: dict[str, Kind]
+    classes: SigmaClasses
+
+    def get(self, key: str | None) -> Kind:
+        """A kind; the unknown pseudo-kind for None or a key that is gone."""
+        return self.by_key.get(key or UNKNOWN, self.by_key[UNKNOWN])
+
+
+@lru_cache(maxsize=1)
+def _base() -> tuple[Reference, tuple[str, ...], SigmaClasses]:
+    ref = load_reference()
+    keys = tuple(ref.crops)
+    seeds = []
+    for key in keys:
+        oil = ref.crops[key].seed_oil_pct_dry / 100
+        row = ref.isotherms.get(key)
+        seeds.append(SeedKind(key, oil, row.rh, row.mc_pct_fwb) if row else SeedKind(key, oil))
+    median_oil = float(np.median([ref.crops[k].seed_oil_pct_dry for k in keys])) / 100
+    seeds.append(SeedKind(UNKNOWN, median_oil))
+    table = [ref.viability[k] for k in keys]
+
+    def column(name: str) -> np.ndarray:
+        values = [float(getattr(v, name)) for v in table]
+        return np.array([*values, float(np.median(values))])
+
+    iso = build_isotherms(seeds)
+    classes = SigmaClasses(
+        column("KE"), column("CW"), column("CH"), column("CQ"), np.arange(len(keys) + 1), iso
+    )
+    return ref, keys, classes
+
+
+def reference() -> Reference:
+    """The reference tables."""
+    return _base()[0]
+
+
+def load_kinds(session: Session) -> Kinds:
+    """All kinds with the household's overlay. Own kinds borrow the rows of their stand-in."""
+    changed = select(CropChange.crop, CropChange.field, CropChange.value)
+    own = session.exec(select(OwnKind).where(col(OwnKind.deleted_s).is_(None)))
+    return _overlaid(
+        tuple(tuple(r) for r in session.exec(changed.where(col(CropChange.deleted_s).is_(None)))),
+        tuple((k.key, k.name, k.season, k.stand_in, k.hazard) for k in own),
+    )
+
+
+@lru_cache(maxsize=8)
+def _overlaid(
+    changed: tuple[tuple[str, str, float], ...],
+    own_kinds: tuple[tuple[str, str, str, str | None, str | None], ...],
+) -> Kinds:
+    ref, keys, classes = _base()
+    changes: dict[str, dict[str, float]] = {}
+    for crop_key, field, value in changed:
+        changes.setdefault(crop_key, {})[field] = value
+    out: dict[str, Kind] = {}
+    for ix, key in enumerate(keys):
+        crop = ref.crops[key]
+        if key in changes:
+            crop = crop.model_copy(update=changes[key])
+        out[key] = Kind(
+            key=key,
+            name=ref.names[key].name,
+            season=ref.names[key].season,
+            crop=crop,
+            viability=ref.viability[key],
+            sd_log10_sigma=ref.viability[key].sd_log10_sigma,
+            class_ix=ix,
+            known=True,
+            stand_in=None,
+            hazard="" if crop.hazard.lower().startswith("none") else crop.hazard,
+        )
+    middle = "calendula"  # a typical garden seed: only counts and windows are borrowed from it
+    for key, name, season, stand_in, hazard in own_kinds:
+        relative = stand_in if stand_in in ref.crops else None
+        out[key] = Kind(
+            key=key,
+            name=name,
+            season=season,
+            crop=ref.crops[relative or middle],
+            viability=ref.viability[relative or middle],
+            sd_log10_sigma=ref.figure(
+                "own_kind_sd_with_relative" if relative else "own_kind_sd_alone"
+            ),
+            class_ix=keys.index(relative) if relative else len(keys),
+            known=False,
+            stand_in=relative,
+            hazard=hazard or OWN_HAZARD,
+        )
+    out[UNKNOWN] = Kind(
+        key=UNKNOWN,
+        name="unknown kind",
+        season="cool",
+        crop=ref.crops[middle],
+        viability=ref.viability[middle],
+        sd_log10_sigma=ref.figure("own_kind_sd_alone"),
+        class_ix=len(keys),
+        known=False,
+        stand_in=None,
+        hazard=UNKNOWN_HAZARD,
+    )
+    return Kinds(out, classes)
+
+
+def guess_kind(text: str, kinds: Kinds) -> str | None:
+    """The kind that a word on a packet most likely means; None when nothing is close."""
+    wanted = text.strip().lower()
+    if not wanted:
+        return None
+    ref = reference()
+    words: dict[str, str] = {}
+    for key, kind in kinds.by_key.items():
+        if key == UNKNOWN:
+            continue
+        words.setdefault(kind.name.lower(), key)
+        words.setdefault(key.replace("_", " "), key)
+    for key, name in ref.names.items():
+        for other in filter(None, name.other_names.split(";")):
+            words.setdefault(other.lower(), key)
+    if wanted in words:
+        return words[wanted]
+    singular = wanted.removesuffix("es") if wanted.endswith("oes") else wanted.removesuffix("s")
+    if singular in words:
+        return words[singular]
+    found = process.extractOne(wanted, list(words), scorer=fuzz.token_sort_ratio, score_cutoff=84)
+    return words[found[0]] if found else None
+
+
+def check_overrule(crop: str, field: str, value: float) -> None:
+    """Raises InvalidValue unless the figure may be overruled and lies in its range."""
+    if crop not in reference().crops:
+        raise InvalidValue("crop", crop, "a crop of the reference table")
+    if field not in OVERRULED:
+        raise InvalidValue("field", field, "one of " + ", ".join(OVERRULED))
+    low, high = OVERRULED[field]
+    if not low <= value <= high:
+        raise InvalidValue(field, value, f"between {low:g} and {high:g}")

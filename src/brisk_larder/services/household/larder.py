@@ -1,0 +1,76 @@
+"""What every service is given: the file, the clock, the household."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import date
+from functools import wraps
+from typing import TypeVar
+
+from sqlmodel import Session
+
+from ...core.errors import NotFound
+from ...core.units import local_day
+from ...data.acts import Clock
+from ...data.store import Store
+from ...data.tables import Household
+
+V = TypeVar("V")
+
+
+@dataclass(frozen=True)
+class Larder:
+    """The household's file and the clock. Cheap to pass around; holds no state of its own."""
+
+    store: Store
+    clock: Clock
+
+    def now_s(self) -> int:
+        """Epoch seconds now, by the clock this larder was opened with."""
+        return self.clock.now_s()
+
+
+def remembered(make: Callable[[Larder], V]) -> Callable[[Larder], V]:
+    """Keep what a reader returns until the file changes; its result is never altered."""
+
+    @wraps(make)
+    def reader(larder: Larder) -> V:
+        return larder.store.remembered(
+            f"{make.__module__}.{make.__name__}", larder.now_s(), lambda: make(larder)
+        )
+
+    return reader
+
+
+def household(session: Session) -> Household:
+    """The household of this file. Raises NotFound before it was set up."""
+    row = session.get(Household, 1)
+    if row is None:
+        raise NotFound(
+            "This larder has no household yet: open the app, or run 'larder serve' first"
+        )
+    return row
+
+
+def today(larder: Larder, home: Household) -> date:
+    """The household's local day."""
+    return local_day(larder.now_s(), home.tz)
+
+
+def household_year(day: date, home: Household) -> int:
+    """The calendar year in which the household year of ``day`` begins."""
+    return day.year if day.month >= home.year_starts_month else day.year - 1
+
+
+def planning_year(day: date, home: Household) -> int:
+    """The household year that planning is for: the one under way while its sowing is still ahead,
+    from its tenth month on the next."""
+    year = household_year(day, home)
+    months_in = (day.year - year) * 12 + day.month - home.year_starts_month
+    return year if months_in < 9 else year + 1
+
+
+def live(row: object) -> bool:
+    """True for a row that has not been taken away."""
+    return getattr(row, "deleted_s", None) is None

@@ -1,0 +1,91 @@
+"""Checks that several rooms share: what is possible, said in words."""
+
+from __future__ import annotations
+
+from typing import TypeVar
+
+from sqlmodel import Session, SQLModel
+
+from ...core.errors import InvalidValue, NotFound
+from ...core.units import DAY_S, YEAR_S, c_from_f, f_from_c, local_day
+from ...data.tables import Household
+from .larder import live
+
+M = TypeVar("M", bound=SQLModel)
+EARLIEST_YEAR = 1990
+
+# possible air temperatures per kind of place, degC; a reading outside is a slip of the pen (guess)
+PLACE_LIMITS_C = {
+    "freezer_deep": (-40.0, 30.0),
+    "freezer_door": (-40.0, 30.0),
+    "fridge": (-10.0, 30.0),
+    "cellar": (-15.0, 35.0),
+    "larder": (-15.0, 40.0),
+    "heated_room": (-10.0, 50.0),
+    "cool_bedroom": (-15.0, 45.0),
+    "inner_cupboard": (-15.0, 50.0),
+    "greenhouse": (-35.0, 70.0),
+}
+OTHER_LIMITS_C = (-40.0, 65.0)
+
+
+def get_live(session: Session, model: type[M], row_id: int, what: str) -> M:
+    """A live row by id. Raises NotFound with ``what`` in its message."""
+    row = session.get(model, row_id)
+    if row is None or not live(row):
+        raise NotFound(f"There is no {what} number {row_id} (or it was taken away)")
+    return row
+
+
+def within_records(field: str, at_s: float, now_s: float, home: Household) -> None:
+    """Raises InvalidValue for a time after now (a minute's grace for clocks) or before 1990, where
+    the records begin."""
+    if at_s > now_s + 60:
+        far = at_s > now_s + 1000 * YEAR_S  # beyond what a calendar holds
+        given = round(at_s) if far else local_day(at_s, home.tz).isoformat()
+        raise InvalidValue(field, given, f"today ({local_day(now_s, home.tz)}) or earlier")
+    if at_s < (EARLIEST_YEAR - 1970) * 365.25 * DAY_S:
+        raise InvalidValue(field, round(at_s), f"{EARLIEST_YEAR} or later")
+
+
+def temperature_limits_c(place_kind: str) -> tuple[float, float]:
+    """Lowest and highest air temperature that such a place can have, degC (guess)."""
+    return PLACE_LIMITS_C.get(place_kind, OTHER_LIMITS_C)
+
+
+def temperature_possible(value_c: float, place_kind: str, home: Household, field: str) -> None:
+    """Raises InvalidValue for a temperature that such a place cannot have."""
+    low, high = temperature_limits_c(place_kind)
+    if low <= value_c <= high:
+        return
+    place = place_kind.replace("_", " ")
+    if home.temperature_unit == "F":
+        given, a, b, unit = f_from_c(value_c), f_from_c(low), f_from_c(high), "°F"
+    else:
+        given, a, b, unit = value_c, low, high, "°C"
+    raise InvalidValue(
+        field, round(given, 1), f"{a:g} to {b:g} {unit} in a place like this ({place})"
+    )
+
+
+def erh_possible(value: float, field: str = "humidity") -> None:
+    """Raises InvalidValue unless a fraction lies in 0.01-1.00 (1 to 100 %)."""
+    if not 0.01 <= value <= 1.0:
+        raise InvalidValue(field, f"{100 * value:g} %", "1 to 100 %")
+
+
+def to_c(value: float, home: Household) -> float:
+    """degC from the household's unit."""
+    return c_from_f(value) if home.temperature_unit == "F" else value
+
+
+def whole(field: str, value: int, low: int, high: int) -> None:
+    """Raises InvalidValue unless low <= value <= high."""
+    if not low <= value <= high:
+        raise InvalidValue(field, value, f"{low} to {high}")
+
+
+def share(field: str, value: float) -> None:
+    """Raises InvalidValue unless 0 <= value <= 1."""
+    if not 0 <= value <= 1:
+        raise InvalidValue(field, value, "a share between 0 and 1 (0 to 100 %)")

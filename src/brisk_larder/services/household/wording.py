@@ -1,0 +1,132 @@
+"""Reasons in plain words and the household's units. The only place where core's codes get prose."""
+
+from __future__ import annotations
+
+from datetime import UTC, date, datetime
+
+from ...core.reasons import Figure, Reason
+from ...core.units import YEAR_DAYS, f_from_c
+from ...data.tables import Household
+
+DRYNESS = ((0.25, "crisp"), (0.40, "dry"), (0.60, "middling"), (0.85, "damp"))
+
+
+def dryness(erh: float) -> str:
+    """The word for an eRH at room temperature (model.csv: guesses)."""
+    return next((word for limit, word in DRYNESS if erh < limit), "wet")
+
+
+def temperature(value_c: float, home: Household) -> str:
+    """A temperature in the household's unit."""
+    if home.temperature_unit == "F":
+        return f"{f_from_c(value_c):.0f} °F"
+    return f"{value_c:.1f} °C".replace("-", "\u2212")
+
+
+def percent(share: float) -> str:
+    """A share as a whole per cent."""
+    return f"{100 * share:.0f} %"
+
+
+def surely(share: float) -> str:
+    """A high chance without false precision: never a whole hundred."""
+    return "over 99 %" if share > 0.99 else percent(share)
+
+
+def day_words(at_s: float, today: date | None = None) -> str:
+    """A date as people say it; the year only when it is not this one."""
+    day = datetime.fromtimestamp(at_s, UTC).date()
+    text = f"{day.day} {day:%b}"
+    return text if today is not None and day.year == today.year else f"{text} {day.year}"
+
+
+def out_of_ten(share: float) -> str:
+    """A share in plain words: about 8 in 10."""
+    return f"about {round(10 * share)} in 10"
+
+
+def often(chance: float) -> str:
+    """A confidence in plain words: nine years in ten."""
+    words = {0.5: "one year in two", 0.8: "four years in five", 0.9: "nine years in ten",
+             0.95: "nineteen years in twenty"}  # fmt: skip
+    return words.get(round(chance, 2), f"{100 * chance:.0f} years in a hundred")
+
+
+def _n(figures: dict[str, Figure], key: str) -> float:
+    value = figures.get(key)
+    return float(value) if value is not None else 0.0
+
+
+def sentence(reason: Reason, home: Household) -> str:
+    """One reason as one or two sentences with its figures put in."""
+    f = dict(reason.figures)
+    level = percent(home.sow_level)
+    match reason.code:
+        case "test_undecided":
+            return (
+                f"Could be either side of {level} at its next sowing, {day_words(_n(f, 'next_use_s'))}: "
+                f"a {percent(_n(f, 'chance_below'))} chance that it has fallen below. Tested by then, "
+                f"there is still time to order ({_n(f, 'lead_days'):.0f} days) or to sow more thickly."
+            )
+        case "test_certainly_good":
+            chance = 1 - _n(f, "chance_below")
+            return (
+                f"No test needed: {surely(chance)} sure to stand above {level} at its next sowing."
+            )
+        case "test_certainly_poor":
+            chance = _n(f, "chance_below")
+            return (
+                f"No test needed: {surely(chance)} sure to have fallen below {level}. "
+                "Sow thickly or replace."
+            )
+        case "test_not_worth":
+            return (
+                f"No test needed: a {percent(_n(f, 'chance_below'))} chance of being below {level}, and "
+                "a test of this size would seldom change what you do."
+            )
+        case "test_too_few_seeds":
+            return "Too few seeds to spend on a test: sow them all and count what comes up."
+        case "test_still_holds":
+            years = _n(f, "days_to_fall") / YEAR_DAYS
+            return (
+                f"No test yet: the last one holds until {day_words(_n(f, 'routine_s'))}, a third of the "
+                f"{years:.1f} years in which this lot loses a seventh of what it had."
+            )
+        case "test_unused":
+            return "No food, pick or line asks for it this year, so a test would decide nothing."
+        case "short_no_seed":
+            return "No lot in hand can be counted on for this."
+        case "short_too_few":
+            return (
+                f"What is in hand promises {_n(f, 'plants_promised'):.0f} of "
+                f"{_n(f, 'plants_wanted'):.0f} plants, {often(_n(f, 'confidence'))}."
+            )
+        case "short_too_unsure":
+            return (
+                f"There may be enough ({_n(f, 'plants_expected'):.0f} plants expected), but nobody can "
+                f"promise more than {_n(f, 'plants_promised'):.0f}: a test first would tell."
+            )
+        case "regrow_last_safe":
+            return (
+                f"{_n(f, 'last_safe_year'):.0f} is the last year in which its seed still gives enough "
+                f"mother plants, {often(home.line_confidence)}."
+            )
+        case "regrow_moved_forward":
+            return (
+                f"Safe until {_n(f, 'last_safe_year'):.0f}; taken earlier so that crossing kinds and "
+                "the work of a year stay apart."
+            )
+        case "regrow_crowded":
+            return (
+                f"Must be grown by {_n(f, 'last_safe_year'):.0f} although that year is full or a crossing "
+                "kind flowers too: keep them apart by bag, time or distance."
+            )
+        case "regrow_already_unsafe":
+            return (
+                "Even this year its seed may not give enough mother plants: sow all of it, or find "
+                "fresh seed of the same line."
+            )
+        case "regrow_locked":
+            return f"Set by you for {_n(f, 'year'):.0f}."
+        case _:
+            return reason.code.replace("_", " ")

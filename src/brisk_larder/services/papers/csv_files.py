@@ -1,0 +1,61 @@
+"""Papers: what can be taken out and brought in."""
+
+from __future__ import annotations
+
+import csv
+from datetime import UTC, datetime
+from io import StringIO
+
+from sqlmodel import select
+
+from ...data.tables import Reading
+from ...formats.stock_csv import safe
+from ..forecast.lines import lot_lines
+from ..household.larder import Larder
+
+LOT_COLUMNS = (
+    "code", "kind", "variety", "origin", "seeds", "mass_g", "place", "germination_pct",
+    "likely_low_pct", "likely_high_pct", "good_until", "last_safe_year", "next_act", "note",
+)  # fmt: skip
+
+
+def lots_csv(larder: Larder) -> str:
+    """All lots with their forecast as CSV (UTF-8, comma, decimal point)."""
+    out = StringIO()
+    writer = csv.writer(out, lineterminator="\r\n")
+    writer.writerow(LOT_COLUMNS)
+    for line in lot_lines(larder):
+        g = line.glance
+        until = g.good_until_s
+        writer.writerow(
+            [
+                safe(line.code),
+                safe(line.kind_name),
+                safe(line.variety),
+                safe(line.origin),
+                "" if line.seeds is None else round(line.seeds),
+                "" if line.mass_g is None else round(line.mass_g, 2),
+                safe(line.place),
+                round(100 * g.now.mid),
+                round(100 * g.now.low),
+                round(100 * g.now.high),
+                "" if until is None else datetime.fromtimestamp(until, UTC).date().isoformat(),
+                g.last_safe_year or "",
+                safe(line.next_act),
+                safe(line.note),
+            ]
+        )
+    return out.getvalue()
+
+
+def readings_csv(larder: Larder) -> str:
+    """All readings as CSV, one row each, with the series they belong to."""
+    out = StringIO()
+    writer = csv.writer(out, lineterminator="\r\n")
+    writer.writerow(["series", "time", "temperature_c", "humidity_pct"])
+    with larder.store.read() as session:
+        for r in session.exec(select(Reading)):
+            moment = datetime.fromtimestamp(r.at_s, UTC).isoformat().replace("+00:00", "Z")
+            damp = "" if r.erh is None else round(100 * r.erh, 3)
+            writer.writerow([r.series_id, moment, r.temperature_c, damp])
+    return out.getvalue()

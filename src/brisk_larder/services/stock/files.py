@@ -1,0 +1,295 @@
+"""The stock out to CSV and in again, nothing lost."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from sqlalchemy.exc import IntegrityError
+from sqlmodel import Session, col, select
+
+from ...core.errors import BadFile, InvalidValue
+from ...data.acts import ActRef, act
+from ...data.tables import Cohort, Earmark, Lot, Node, Part, Stay, StockEntry, Variety
+from ...formats.stock_csv import is_ours, read_stock, write_stock
+from ...formats.text import decode
+from ..acts.codes import codes_in_use, new_node_code
+from ..acts.entry import PACKET, known_variety
+from ..air.air import World
+from ..forecast.stale import mark
+from ..household.kinds import UNKNOWN, load_kinds
+from ..household.larder import Larder, household, live
+from ..household.quantity import seeds_left
+from .sheet import look_at_sheet, take_sheet
+from .splitting import parts_of
+
+SEPARATOR = " / "
+
+
+def _place(world: World, node_id: int) -> tuple[str, str]:
+    chain = [world.nodes[n] for n in reversed(world.chain(node_id))]
+    kinds = [n.place_kind or n.container_kind or "" for n in chain]
+    return SEPARATOR.join(n.name for n in chain), SEPARATOR.join(kinds)
+
+
+def stock_rows(session: Session, world: World) -> list[dict[str, Any]]:
+    """One row of values for each living part of each lot in hand, by code."""
+    lots = [x for x in session.exec(select(Lot)) if live(x) and x.state != "gone"]
+    seeds = seeds_left(session, [x.id or 0 for x in lots])
+    kinds = load_kinds(session)
+    codes_of: dict[int, str] = {}
+    for part, code in session.exec(
+        select(Part, Lot.code)
+        .join(Lot, col(Part.lot_id) == Lot.id)
+        .where(col(Part.deleted_s).is_(None))
+    ):
+        codes_of.setdefault(part.cohort_id, code)
+    aside: dict[int, list[str]] = {}
+    for mark_ in session.exec(select(Earmark).where(col(Earmark.deleted_s).is_(None))):
+        said = f"{mark_.intended_use}:{mark_.seeds_mean!r}"
+        aside.setdefault(mark_.lot_id, []).append(said)
+    out = []
+    for lot in sorted(lots, key=lambda x: x.code):
+        stays = world.lot_stays.get(lot.id or 0, [])
+        stay = stays[-1] if stays and stays[-1].to_s is None else None
+        have = seeds[lot.id or 0]
+        last = session.exec(
+            select(StockEntry)
+            .where(StockEntry.lot_id == lot.id, col(StockEntry.deleted_s).is_(None))
+            .order_by(col(StockEntry.at_s).desc(), col(StockEntry.id).desc())
+        ).first()
+        for part in parts_of(session, lot.id or 0):
+            cohort = session.get(Cohort, part.cohort_id)
+            assert cohort is not None, "a part has a cohort"
+            variety = session.get(Variety, cohort.variety_id)
+            assert variety is not None, "a cohort has a variety"
+            path, place_kinds = _place(world, stay.parent_node_id) if stay else ("", "")
+            mother = cohort.mother_cohort_id
+            row = {
+                "code": lot.code, "kind": variety.crop or "", "kind_name": kinds.get(variety.crop).name,
+                "variety": variety.name, "breeding": variety.breeding, "kept_line": variety.kept_line,
+                "treated": variety.treated, "description": cohort.description,
+                "source": cohort.source, "person_from": cohort.person_from, "seller": cohort.seller,
+                "price": cohort.price, "crossed_risk": cohort.crossed_risk,
+                "from_kitchen": cohort.from_kitchen, "origin_from": cohort.origin_lo_s,
+                "origin_to": cohort.origin_hi_s, "year_guessed": cohort.year_guessed,
+                "record_from": cohort.record_from_s,
+                "stated_germination": cohort.stated_germination,
+                "mother_code": codes_of.get(mother, "") if mother else "", "share": part.share_mean,
+                "share_sd": part.share_sd, "start_a_probit": part.start_a_probit,
+                "start_sd_log10_a": part.start_sd_log10_a, "start_erh25": part.start_erh25,
+                "seeds": have.mean if have.known else None,
+                "seeds_sd": have.sd if have.known else None, "counted": last.at_s if last else None,
+                "as_said": last.as_said if last else "", "seeds_per_g": lot.seeds_per_g,
+                "intended_use": lot.intended_use, "set_aside": "; ".join(aside.get(lot.id or 0, [])),
+                "state": lot.state, "tags": lot.tags, "note": lot.note, "place": path,
+                "place_kinds": place_kinds, "section": stay.section if stay else "",
+                "slot": stay.slot if stay else "",
+                "wrapper_kind": stay.wrapper_kind if stay else "",
+                "here_since": stay.from_s if stay else None,
+                "packet_note": variety.packet_note,
+            }  # fmt: skip
+            out.append(row | {f: getattr(variety, f) for f in PACKET})
+    return out
+
+
+def stock_csv(larder: Larder) -> str:
+    """The stock as CSV from which it can be brought in again."""
+    with larder.store.read() as session:
+        world = World(session, household(session), larder.now_s())
+        return write_stock(stock_rows(session, world))
+
+
+def import_stock(larder: Larder, ref: ActRef, name: str, data: bytes) -> dict[str, object]:
+    """Bring in a stock that this program wrote: all of it or nothing, in one act.
+
+    Lots whose code is in use here are refused, so the same file is never taken in twice. Places
+    are found by their path or made. Raises BadFile with line and field.
+    """
+    rows = read_stock(data, name)
+    with act(larder.store, larder.clock, ref, "import_stock") as a:
+        if a.replayed:
+            return a.result
+        session = a.session
+        kinds, taken = load_kinds(session), codes_in_use(session)
+        problems = []
+        for line, row in rows:
+            if row["code"] in taken:
+                problems.append(_problem(line, "code", f"{row['code']} is in use here already"))
+            if row["kind"] and (row["kind"] not in kinds.by_key or row["kind"] == UNKNOWN):
+                problems.append(_problem(line, "kind", f"{row['kind']!r} is not known here"))
+        if problems:
+            raise _refuse(name, problems)
+        by_code: dict[str, int] = {}
+        cohorts: dict[str, int] = {}
+        made: list[int] = []
+        for line, row in rows:
+            try:
+                with session.no_autoflush:
+                    part = _take(a.session, row, by_code, cohorts, a.now_s)
+                made.append(part)
+            except (IntegrityError, InvalidValue) as error:
+                said = error.message if isinstance(error, InvalidValue) else str(error.orig)
+                reason = said.split(": ", 1)[-1]
+                raise _refuse(name, [_problem(line, "row", f"not possible: {reason}")]) from error
+        for line, row in rows:
+            if not row["mother_code"]:
+                continue
+            mother = cohorts.get(row["mother_code"])
+            if mother is None:
+                raise _refuse(
+                    name, [_problem(line, "mother_code", f"no lot {row['mother_code']!r}")]
+                )
+            child = session.get(Cohort, cohorts[row["code"]])
+            if child is not None and child.id != mother:
+                child.mother_cohort_id = mother
+                session.add(child)
+        mark(session, made, 0)
+        a.about(*(f"lot:{i}" for i in by_code.values()))
+        a.result = {"lot_ids": list(by_code.values())}
+        a.summary = f"Brought in {len(by_code)} lots from {name}"
+        return a.result
+
+
+def _problem(line: int, field: str, reason: str) -> dict[str, object]:
+    return {"line": line, "field": field, "reason": reason}
+
+
+def _refuse(name: str, problems: list[dict[str, object]]) -> BadFile:
+    first = problems[0]
+    more = f" (and {len(problems) - 1} more)" if len(problems) > 1 else ""
+    return BadFile(
+        f"{name}, line {first['line']}, {first['field']}: {first['reason']}{more}. Nothing was taken in",
+        problems,
+    )
+
+
+def _take(
+    session: Session, row: dict[str, Any], by_code: dict[str, int], cohorts: dict[str, int],
+    now_s: int,
+) -> int:  # fmt: skip
+    crop = row["kind"] or None
+    variety = known_variety(session, crop, row["variety"], row["breeding"], row["treated"])
+    if variety is None:
+        variety = Variety(
+            crop=crop, name=row["variety"], breeding=row["breeding"], treated=row["treated"],
+            kept_line=row["kept_line"], packet_note=row["packet_note"],
+            packet_count=None if row["packet_count"] is None else int(row["packet_count"]),
+            packet_depth_cm=row["packet_depth_cm"], packet_sow_window=row["packet_sow_window"],
+            packet_days_to_sprout=row["packet_days_to_sprout"],
+            packet_days_to_harvest=row["packet_days_to_harvest"],
+        )  # fmt: skip
+        session.add(variety)
+        session.flush()
+    record_from = now_s if row["record_from"] is None else row["record_from"]
+    cohort = Cohort(
+        variety_id=variety.id or 0, description=row["description"], source=row["source"] or "unknown",
+        origin_lo_s=row["origin_from"], origin_hi_s=row["origin_to"], record_from_s=record_from,
+        year_guessed=row["year_guessed"], stated_germination=row["stated_germination"],
+        person_from=row["person_from"], crossed_risk=row["crossed_risk"],
+        from_kitchen=row["from_kitchen"], seller=row["seller"], price=row["price"],
+    )  # fmt: skip
+    session.add(cohort)
+    session.flush()
+    cohorts.setdefault(row["code"], cohort.id or 0)
+    if row["code"] not in by_code:
+        by_code[row["code"]] = _lot(session, row, record_from)
+    part = Part(
+        lot_id=by_code[row["code"]], cohort_id=cohort.id or 0, from_s=record_from,
+        share_mean=1.0 if row["share"] is None else row["share"], share_sd=row["share_sd"] or 0.0,
+        start_a_probit=row["start_a_probit"], start_sd_log10_a=row["start_sd_log10_a"],
+        start_erh25=row["start_erh25"],
+    )  # fmt: skip
+    session.add(part)
+    session.flush()
+    return part.id or 0
+
+
+def _lot(session: Session, row: dict[str, Any], record_from: int) -> int:
+    lot = Lot(
+        code=row["code"], note=row["note"], state=row["state"] or "here", tags=row["tags"],
+        intended_use=row["intended_use"] or "seed", seeds_per_g=row["seeds_per_g"],
+    )  # fmt: skip
+    session.add(lot)
+    session.flush()
+    if row["place"]:
+        node = _node(session, row["place"].split(SEPARATOR), row["place_kinds"].split(SEPARATOR))
+        session.add(
+            Stay(
+                lot_id=lot.id, parent_node_id=node, section=row["section"], slot=row["slot"],
+                wrapper_kind=row["wrapper_kind"] or "paper_envelope",
+                from_s=record_from if row["here_since"] is None else row["here_since"],
+            )
+        )  # fmt: skip
+    if row["seeds"] is not None:
+        session.add(
+            StockEntry(
+                lot_id=lot.id or 0, kind="counted", seeds_mean=row["seeds"],
+                at_s=record_from if row["counted"] is None else row["counted"],
+                seeds_sd=row["seeds_sd"] or 0.0, as_said=row["as_said"],
+            )
+        )  # fmt: skip
+    for piece in filter(None, row["set_aside"].split("; ")):
+        use, _, amount = piece.partition(":")
+        session.add(Earmark(lot_id=lot.id or 0, intended_use=use, seeds_mean=float(amount)))
+    session.flush()
+    return lot.id or 0
+
+
+def _node(session: Session, names: list[str], kinds: list[str]) -> int:
+    """The node of a path, made where it is missing."""
+    parent: int | None = None
+    for name, kind in zip(names, kinds, strict=False):
+        found: int | None = None
+        for node in session.exec(
+            select(Node).where(Node.name == name, col(Node.deleted_s).is_(None))
+        ):
+            stay = session.exec(
+                select(Stay).where(
+                    Stay.node_id == node.id, col(Stay.to_s).is_(None), col(Stay.deleted_s).is_(None)
+                )
+            ).first()  # fmt: skip
+            if (stay.parent_node_id if stay else None) == parent:
+                found = node.id
+        if found is None:
+            made = Node(
+                code=new_node_code(session, parent is None), name=name,
+                role="place" if parent is None else "container",
+                place_kind=kind if parent is None else None,
+                container_kind=None if parent is None else kind,
+            )  # fmt: skip
+            session.add(made)
+            session.flush()
+            if parent is not None:
+                session.add(Stay(node_id=made.id, parent_node_id=parent, from_s=0))
+                session.flush()
+            found = made.id
+        parent = found
+    assert parent is not None, "a path has at least one name"
+    return parent
+
+
+MOST_BYTES = 8 * 2**20
+
+
+def import_packets(
+    larder: Larder, ref: ActRef, file_name: str, data: bytes, node_id: int | None = None
+) -> dict[str, object]:
+    """Bring in a spreadsheet of packets as people keep them, or the stock as this program wrote
+    it: all or nothing, one act.
+
+    What is missing stays missing (a year, a quantity, even the kind); what was assumed is listed.
+    Raises BadFile with line and field for what cannot be.
+    """
+    if len(data) > MOST_BYTES:
+        raise BadFile(f"{file_name} is larger than {MOST_BYTES // 2**20} MB: split it")
+    text = decode(data, file_name)
+    if is_ours(text):
+        return import_stock(larder, ref, file_name, data)
+    look = look_at_sheet(text, file_name)
+    if not {"kind", "variety"} & set(look.mapping) or not look.has_header:
+        raise BadFile(
+            f"{file_name}, line 1: no column is called kind or variety; the header reads "
+            f"{', '.join(look.header)!r}. Known columns: " + ", ".join(look.fields),
+            [{"line": 1, "field": "header", "reason": "kind or variety column needed"}],
+        )
+    return take_sheet(larder, ref, text, file_name, look.mapping, node_id, [])

@@ -1,0 +1,245 @@
+"""What labels, container lists and drawer cards say, and the PDF of them."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+from datetime import UTC, datetime
+
+from sqlmodel import Session
+
+from ...core.edible import fit_for_food, fit_for_shoots
+from ...core.errors import InvalidValue, NotFound
+from ...core.filing import arrange
+from ...core.units import DAY_S
+from ...data.tables import Cohort
+from ...formats.labels_pdf import Label, ListPage, cards_pdf, labels_pdf, lists_pdf
+from ...formats.sheets import SHEETS, sheet_of
+from ..acts.lot_acts import spoilt_lots
+from ..air.air import World
+from ..air.paths import node_path
+from ..forecast.lines import LotLine, lot_lines
+from ..household.kinds import Kinds, load_kinds
+from ..household.larder import Larder, household
+from ..household.measures import main_part
+from ..household.wording import percent
+from .filing import all_filed, filing_order
+
+MOST_LABELS = 2000
+MOST_SPANS = 4
+CAUTIONS = {
+    "treated": "DRESSED SEED: NEVER EAT", "unknown": "UNKNOWN KIND: NEVER EAT",
+    "spoilt": "SPOILT: NEVER EAT",
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class SheetChoice:
+    """A label sheet to choose: its size and grid, in words and mm."""
+
+    key: str
+    words: str
+    page: str
+    columns: int
+    rows: int
+    width_mm: float
+    height_mm: float
+
+
+def sheets() -> list[SheetChoice]:
+    """All label sheets."""
+    return [
+        SheetChoice(s.key, s.words, s.page, s.columns, s.rows, s.width_mm, s.height_mm)
+        for s in SHEETS.values()
+    ]
+
+
+def _month_year(cohort: Cohort) -> str:
+    if cohort.year_guessed:
+        return "year unknown"
+    low, high = cohort.origin_lo_s, cohort.origin_hi_s
+    if low is None or high is None:
+        return str(datetime.fromtimestamp(cohort.record_from_s, UTC).year)
+    middle = datetime.fromtimestamp((low + high) / 2, UTC)
+    return f"{middle:%B %Y}" if high - low < 40 * 86_400 else str(middle.year)
+
+
+def _germination(line: LotLine) -> str:
+    """Germination with the date of the last test; without one, the forecast says so."""
+    closed = [t for t in line.glance.tests if t.share is not None]
+    now = line.glance.now
+    if closed:
+        last = closed[-1]
+        day = datetime.fromtimestamp(last.at_s, UTC)
+        return f"germination {percent(last.share or 0)}, test {last.code}, {day:%b %Y}"
+    return f"germination likely {100 * now.low:.0f}\u2013{100 * now.high:.0f} %, forecast"
+
+
+def _sealed(world: World, node: int | None) -> str:
+    """Sealed on, and open-from where an insect-safe seal says so."""
+    if node is None:
+        return ""
+    events = [e for e in world.events.get(node, []) if e.kind in ("sealed", "opened")]
+    if not events or events[-1].kind != "sealed":
+        return ""
+    day = datetime.fromtimestamp(events[-1].at_s, UTC)
+    words = f"sealed {day.day} {day:%b %Y}"
+    shut = json.loads(events[-1].figures).get("shut_days")
+    if shut is None:
+        return words
+    opens = datetime.fromtimestamp(events[-1].at_s + shut * DAY_S, UTC)
+    return f"{words}, open from {opens.day} {opens:%b %Y}"
+
+
+def _source(cohort: Cohort) -> str:
+    who = cohort.person_from or cohort.seller
+    words = {"own": "own seed", "gift": "a gift", "bought": "bought", "unknown": "origin unknown"}
+    said = words[cohort.source] + (f" from {who}" if who else "")
+    return f"{said}, kitchen produce" if cohort.from_kitchen else said
+
+
+def _caution(line: LotLine, kinds: Kinds, spoilt: bool) -> str:
+    if line.treated:
+        return CAUTIONS["treated"]
+    if spoilt:
+        return CAUTIONS["spoilt"]
+    if not line.known_kind:
+        return CAUTIONS["unknown"]
+    kind = kinds.get(line.kind)
+    if line.intended_use == "food" and not fit_for_food(kind.key, kind.known):
+        return "CHECK BEFORE EATING"
+    if line.intended_use == "shoots" and not fit_for_shoots(kind.key, kind.known):
+        return "NOT AS SHOOTS"
+    return "MAY HAVE CROSSED" if line.crossed_risk else ""
+
+
+def label_of(session: Session, world: World, kinds: Kinds, line: LotLine, address: str) -> Label:
+    """What the label of one lot says; ``address`` is that of this larder."""
+    cohort = main_part(session, line.lot_id)[1]
+    origin = _month_year(cohort)
+    if line.parts > 1:
+        origin = "mixed: " + ", ".join(map(str, line.years))
+    hybrid = ", hybrid" if line.hybrid else ""
+    return Label(
+        code=line.code,
+        name=line.variety,
+        kind=f"{line.kind_name}{hybrid}",
+        origin=origin,
+        source=_source(cohort),
+        germination=_germination(line),
+        use="" if line.intended_use == "seed" else f"for {line.intended_use}",
+        sealed=_sealed(world, line.node_id),
+        caution=_caution(line, kinds, line.lot_id in spoilt_lots(session, [line.lot_id])),
+        address=f"{address.rstrip('/')}/stock/{line.lot_id}",
+    )
+
+
+def labels_of(larder: Larder, lot_ids: list[int], address: str) -> list[Label]:
+    """Labels of some lots in the given order. Raises NotFound for one that is gone."""
+    lines = {x.lot_id: x for x in lot_lines(larder)}
+    with larder.store.read() as session:
+        home, kinds = household(session), load_kinds(session)
+        world = World(session, home, larder.now_s())
+        out = []
+        for lot in lot_ids:
+            if lot not in lines:
+                raise NotFound(f"Lot number {lot} is not in the stock (or was let go)")
+            out.append(label_of(session, world, kinds, lines[lot], home.address or address))
+    return out
+
+
+def label_sheet(
+    larder: Larder, lot_ids: list[int], sheet: str, start: int, copies: int, address: str
+) -> bytes:
+    """A PDF of labels, in the household's order. Raises InvalidValue and NotFound."""
+    if not 1 <= copies <= 100 or copies * len(lot_ids) > MOST_LABELS:
+        raise InvalidValue("labels", copies * len(lot_ids), f"1 to {MOST_LABELS}")
+    order = {
+        x.lot_id: i
+        for i, x in enumerate(
+            y
+            for g in arrange(list(all_filed(larder).values()), filing_order(larder))
+            for y in g.lots
+        )
+    }
+    wanted = sorted(dict.fromkeys(lot_ids), key=lambda i: order.get(i, 10**9))
+    found = [x for x in labels_of(larder, wanted, address) for _ in range(copies)]
+    return labels_pdf(found, sheet_of(sheet), start)
+
+
+def code_range(codes: list[str]) -> str:
+    """The codes of a box at a glance: B1-B14, K2; many scattered ones by their first and last."""
+    runs: dict[str, list[int]] = {}
+    loose = []
+    for code in codes:
+        head = code.rstrip("0123456789")
+        tail = code[len(head) :]
+        if tail:
+            runs.setdefault(head, []).append(int(tail))
+        else:
+            loose.append(code)
+    said = []
+    for head, numbers in sorted(runs.items()):
+        spans: list[tuple[int, int]] = []
+        for n in sorted(numbers):
+            if spans and n == spans[-1][1] + 1:
+                spans[-1] = (spans[-1][0], n)
+            else:
+                spans.append((n, n))
+        if len(spans) > MOST_SPANS:
+            spans = [(spans[0][0], spans[-1][1])]
+        said += [
+            f"{head}{low}" if low == high else f"{head}{low}\u2013{head}{high}"
+            for low, high in spans
+        ]
+    return ", ".join([*said, *sorted(loose)])
+
+
+def container_pages(larder: Larder, node_ids: list[int], address: str) -> list[ListPage]:
+    """Lists of containers in the household's filing order. Raises NotFound."""
+    lines = {x.lot_id: x for x in lot_lines(larder)}
+    filed = all_filed(larder)
+    order = filing_order(larder)
+    with larder.store.read() as session:
+        home = household(session)
+        world = World(session, home, larder.now_s())
+    out = []
+    for node in node_ids:
+        row = world.nodes.get(node)
+        if row is None or row.deleted_s is not None:
+            raise NotFound(f"There is no container number {node} (or it was taken away)")
+        here = [filed[i] for i, x in lines.items() if x.node_id == node]
+        groups = arrange(here, order)
+        rows = []
+        for group in groups:
+            for x in dict.fromkeys(group.lots):
+                line = lines[x.lot_id]
+                seeds = "" if line.seeds is None else f"{line.seeds:.0f}"
+                rows.append(
+                    [
+                        line.code, line.variety, line.kind_name, line.origin, seeds,
+                        percent(line.glance.now.mid), line.position, group.name,
+                    ]
+                )  # fmt: skip
+        gone = [e.at_s for e in world.events.get(node, []) if e.kind == "gone_through"]
+        went = f"gone through {datetime.fromtimestamp(max(gone), UTC):%d %b %Y}" if gone else ""
+        under = " \u00b7 ".join(filter(None, [node_path(world, node), f"{len(here)} lots", went]))
+        out.append(
+            ListPage(
+                row.name, under, code_range([x.code for x in here]),
+                ["code", "name", "kind", "from", "seeds", "now", "where", "files under"],
+                [14, 42, 32, 44, 15, 13, 24, 34], rows,
+                f"{(home.address or address).rstrip('/')}/storage/{node}",
+            )
+        )  # fmt: skip
+    return out
+
+
+def container_papers(
+    larder: Larder, node_ids: list[int], kind: str, page: str, address: str
+) -> bytes:
+    """Container lists or drawer cards as PDF. Raises InvalidValue and NotFound."""
+    if kind not in ("lists", "cards"):
+        raise InvalidValue("papers", kind, "lists or cards")
+    pages = container_pages(larder, node_ids, address)
+    return lists_pdf(pages, page) if kind == "lists" else cards_pdf(pages, page)

@@ -1,0 +1,431 @@
+"""One lot in full: the strip, the why, tests, history, cautions, and what elsewhere would change."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from sqlmodel import Session, col, select
+
+from ...core import belief as be
+from ...core.ageing import points_by_episode
+from ...core.edible import fit_for_food, fit_for_shoots
+from ...core.errors import NotFound
+from ...core.moisture import erh_at, moisture_pct_fwb
+from ...core.trials import what_n_tells
+from ...core.units import DAY_S, YEAR_S, month_start_s, next_month_s
+from ...data.tables import Cohort, Lot, LotEvent, Variety
+from ...formats.labels_pdf import Label
+from ..acts.ledger import Balance, balance
+from ..acts.lot_acts import lot_version
+from ..air.air import World
+from ..air.paths import node_path
+from ..forecast.elsewhere import Option, cautions, fates, standing
+from ..forecast.glance_data import Likely, TestMark
+from ..forecast.lines import LotLine, cautions_of, lot_lines, year_of
+from ..forecast.outlook import Outlook, outlook
+from ..forecast.rebuild import fresh
+from ..household.kinds import Kind, load_kinds
+from ..household.larder import Larder, household
+from ..household.past_acts import HistoryLine, history_of
+from ..household.told import get_live
+from ..household.wording import day_words, dryness, out_of_ten, percent, temperature
+from .family import Family, family
+from .filing import FilesAt, files_at
+from .labels import label_of
+
+
+@dataclass(frozen=True)
+class WhyLine:
+    """One line of the reasoning: a plain sentence and the exact term for those who want it."""
+
+    text: str
+    exact: str
+
+
+@dataclass(frozen=True)
+class Elsewhere:
+    """The same lot moved now: germination at its next sowing and until when it is good."""
+
+    node_id: int
+    name: str
+    at_sowing: float | None
+    good_until_s: float | None
+    caution: str
+
+
+@dataclass(frozen=True)
+class TestLine:
+    """One test of the lot with what its number of seeds can tell."""
+
+    trial_id: int
+    code: str
+    sown_s: int
+    closed: bool
+    n: int
+    up: int
+    says: str
+
+
+@dataclass(frozen=True)
+class LotPage:
+    """Everything on a lot's page. ``guide``: what to do after it got wet."""
+
+    line: LotLine
+    version: int
+    why: list[WhyLine]
+    elsewhere: list[Elsewhere]
+    tests: list[TestLine]
+    history: list[HistoryLine]
+    cautions: list[str]
+    events: list[str]
+    packet: list[str]
+    species: str
+    moisture_pct: float
+    dryness: str
+    where_it_went: list[Spell]
+    guide: list[str]
+    balance: Balance
+    family: Family
+    files_at: FilesAt | None
+    label: Label
+    parts: list[PartLine]
+    uses: list[str]
+
+
+@dataclass(frozen=True)
+class PartLine:
+    """One part of a mixed bag: its share and its germination now."""
+
+    year: str
+    variety: str
+    share: float
+    share_sd: float
+    now: Likely
+
+
+@dataclass(frozen=True)
+class Spell:
+    """Where a lot was for a while, and the points (fraction) it lost there."""
+
+    from_s: float
+    to_s: float
+    place: str
+    days: float
+    points: float
+
+
+WET_GUIDE = (
+    "Within the hour: spread it one seed deep on paper in moving air, below 35 °C, out of the sun.",
+    "Sow at once what has sprouted; it will not keep.",
+    "Throw out what is mouldy, with a mask; wash your hands.",
+    "Mark the packet, and test some once it is dry: nobody can say how much it cost.",
+)
+GUIDE_DAYS = 10
+
+
+def lot_page(larder: Larder, lot_id: int) -> LotPage:
+    """The page of one lot. Raises NotFound."""
+    fresh(larder)
+    lines = {line.lot_id: line for line in lot_lines(larder)}
+    kin_tree, files = family(larder, lot_id), files_at(larder, lot_id)
+    with larder.store.read() as session:
+        home, kinds = household(session), load_kinds(session)
+        lot = get_live(session, Lot, lot_id, "lot")
+        if lot_id not in lines:
+            raise NotFound(f"Lot {lot.code} was let go; undo that in the history to see it again")
+        line = lines[lot_id]
+        world = World(session, home, larder.now_s())
+        look = outlook(session, world, kinds, [lot_id])
+        row = look.rows[0]
+        kind = row.kind
+        variety = get_live(session, Variety, row.variety.id, "variety")
+        cohort = get_live(session, Cohort, row.cohort.id, "seed")
+        now_c = float(world.past(row.legs[-1].node).temperature_c[-1])
+        state = np.array([[line.glance.erh25]])
+        moisture = float(
+            moisture_pct_fwb(
+                kinds.classes.iso,
+                np.array([kinds.classes.iso_ix[kind.class_ix]]),
+                state,
+            )[0, 0]
+        )
+        shown = float(erh_at(line.glance.erh25, 20.0))
+        return LotPage(
+            line=line,
+            version=lot_version(session, lot_id),
+            why=_why(world, look, line, kind, now_c, shown, moisture),
+            elsewhere=_elsewhere(world, look, line),
+            tests=[_test_line(t) for t in line.glance.tests],
+            history=history_of(session, f"lot:{lot_id}"),
+            cautions=cautions_of(kind, variety, cohort),
+            events=_events(session, lot_id),
+            packet=_packet(variety, cohort, kind),
+            species=kind.crop.species if kind.known else "",
+            moisture_pct=moisture,
+            dryness=dryness(shown),
+            where_it_went=spells(world, look, line),
+            guide=_guide(session, lot_id, world.now_s),
+            balance=balance(
+                session, lot_id, world.now_s, line.glance.good_until_s, line.glance.good_beyond
+            ),
+            family=kin_tree,
+            files_at=files,
+            label=label_of(session, world, kinds, line, home.address or ""),
+            parts=_parts(look, world.now_s),
+            uses=_uses(line),
+        )
+
+
+def _parts(look: Outlook, now_s: int) -> list[PartLine]:
+    blend = look.blends.get(0)
+    if blend is None:
+        return []
+    out = []
+    for i, row in enumerate(blend.parts.rows):
+        a = blend.parts.a_at(i, np.array([float(now_s)]))[None, :]
+        q = be.quantiles(blend.parts.belief.rows(np.array([i])), a, (0.1, 0.5, 0.9))[0, 0]
+        year = "year unknown" if row.cohort.year_guessed else str(year_of(row.cohort))
+        out.append(
+            PartLine(
+                year, row.variety.name, row.part.share_mean, row.part.share_sd,
+                Likely(*(round(float(v), 3) for v in q)),
+            )
+        )  # fmt: skip
+    return out
+
+
+def _uses(line: LotLine) -> list[str]:
+    """What a lot may be meant for."""
+    uses = ["seed", "sale", "swap"]
+    if fit_for_food(line.kind, line.known_kind, line.treated):
+        uses.append("food")
+    if fit_for_shoots(line.kind, line.known_kind, line.treated):
+        uses.append("shoots")
+    return uses
+
+
+def spells(world: World, look: Outlook, line: LotLine) -> list[Spell]:
+    """Where a lot's life went, stay by stay (moves of its container cut too); points add up to its fall."""
+    row, now = look.rows[0], float(world.now_s)
+    start = row.start_s
+    cuts: list[tuple[float, int]] = []
+    for step in row.steps:  # also in the lots it was split from
+        until = now if step.to_s is None else float(step.to_s)
+        for stay in world.lot_stays.get(step.lot_id, []):
+            begin = start if not cuts else max(start, float(stay.from_s), step.from_s)
+            end = min(float(stay.to_s or now), until)
+            if begin >= end:
+                continue
+            cuts.append((begin, stay.parent_node_id))
+            for since, _, _ in world.parents(stay.parent_node_id)[1:]:
+                if begin < since < end:
+                    cuts.append((since, stay.parent_node_id))
+    if not cuts:
+        return []
+    cuts.sort()
+    ends = [at for at, _ in cuts[1:]] + [now]
+    aged = [_aged(world, look, at, end) for (at, _), end in zip(cuts, ends, strict=True)]
+    lost = points_by_episode(np.array(aged), line.glance.start, line.glance.now.mid)
+    out = []
+    for (at, node), end, points in zip(cuts, ends, lost, strict=True):
+        parent = next((p for s, e, p in world.parents(node) if s <= at < e), None)
+        names = [world.nodes[n].name for n in (parent, node) if n is not None]
+        out.append(Spell(at, end, " · ".join(names), (end - at) / DAY_S, float(points)))
+    return out
+
+
+def _aged(world: World, look: Outlook, start_s: float, end_s: float) -> float:
+    """Ageing (probits) of the first row in a span, by the months and airs it was reckoned in."""
+    row, now = look.rows[0], float(world.now_s)
+    kept = {
+        (month, node): a
+        for month, node, a in world.query(
+            "SELECT month_s, node_id, a_probit FROM d_leg WHERE part_id = ?", (row.part_id,)
+        )
+    }
+    this = float(month_start_s(now))
+    at = look.a_at(0, np.array([max(this, row.start_s), now]))
+    inside: dict[tuple[float, int], float] = {}
+    whole: dict[tuple[float, int], float] = {}
+    for leg in row.legs:
+        month = float(month_start_s(leg.start_s))
+        while month < min(leg.end_s, now):
+            after = float(next_month_s(month))
+            first, last = max(leg.start_s, month), min(leg.end_s, after, now)
+            key = (month, leg.node if month < this else -1)
+            whole[key] = whole.get(key, 0.0) + last - first
+            part = max(0.0, min(last, end_s) - max(first, start_s))
+            inside[key] = inside.get(key, 0.0) + part
+            month = after
+    total = 0.0
+    for key, part in inside.items():
+        gain = float(at[1] - at[0]) if key[1] == -1 else kept.get((int(key[0]), key[1]), 0.0)
+        total += gain * part / max(whole[key], 1.0)
+    return total
+
+
+def _guide(session: Session, lot_id: int, now_s: int) -> list[str]:
+    wet = session.exec(
+        select(LotEvent).where(
+            LotEvent.lot_id == lot_id, col(LotEvent.kind).in_(["wet", "sprouted", "mould"]),
+            col(LotEvent.deleted_s).is_(None), LotEvent.at_s > now_s - GUIDE_DAYS * DAY_S,
+        )
+    ).first()  # fmt: skip
+    return list(WET_GUIDE) if wet else []
+
+
+def spell_words(gone: list[Spell]) -> str:
+    """The dearest stay in a sentence: 11 of 18 points since 2024 were lost in the nine days there.
+
+    Of those that took a fifth or more, the one that took most a day.
+    """
+    total = sum(s.points for s in gone)
+    if total < 0.015 or len(gone) < 2:
+        return ""
+    heavy = [s for s in gone if s.points >= total / 5]
+    worst = max(heavy, key=lambda s: s.points / max(s.days, 0.1))
+    long = f"{worst.days:.0f} days" if worst.days < 90 else f"{worst.days / 365.25:.1f} years"
+    return (
+        f"{100 * worst.points:.0f} of {100 * total:.0f} points since {day_words(gone[0].from_s)[-4:]} "
+        f"were lost in the {long} in {worst.place}."
+    )
+
+
+def _why(
+    world: World, look: Outlook, line: LotLine, kind: Kind, now_c: float, shown: float,
+    moisture: float,
+) -> list[WhyLine]:  # fmt: skip
+    g, home, row = line.glance, world.home, look.rows[0]
+    years = (world.now_s - row.start_s) / YEAR_S
+    out = []
+    source = {"bought": "bought seed", "own": "your own seed", "gift": "seed from friends"}.get(
+        row.cohort.source, "seed of unknown age"
+    )
+    out.append(
+        WhyLine(
+            f"It set out as {source}: about {percent(g.start)} could come up.",
+            f"Ki prior of that source; median germination at the record's start {g.start:.3f}",
+        )
+    )
+    place = line.place or "no place named: taken as a cupboard in the house"
+    means = {"logged": "read by a logger", "bridged": "read now and then",
+             "usual": "never read lately: the usual curve of such a place, a guess"}  # fmt: skip
+    out.append(
+        WhyLine(
+            f"It stands in {place}, now {temperature(now_c, home)}, seed {dryness(shown)} "
+            f"({percent(shown)}); the air there is {means[g.climate_source]}.",
+            f"erh25 {g.erh25:.3f}, moisture {moisture:.1f} % of fresh weight; wall time constant "
+            f"{row.legs[-1].tau_days:.0f} d",
+        )
+    )
+    lost = max(0.0, g.start - g.now.mid)
+    out.append(
+        WhyLine(
+            f"In {years:.1f} years of record it lost about {100 * lost:.0f} points.",
+            f"A = {g.a_probit:.3f} probits, sd of log10 A {g.sd_log10_a:.2f}",
+        )
+    )
+    said = spell_words(spells(world, look, line))
+    if said:
+        out.append(WhyLine(said, "ageing during each stay as a share of A, times the whole fall"))
+    out += [
+        WhyLine(
+            f"{day_words(e.from_s)[-8:]} took {100 * e.points:.0f} of those points "
+            f"({node_path(world, e.node_id) or 'away from its place'}).",
+            "share of A in that month times the whole fall",
+        )
+        for e in sorted(g.episodes, key=lambda e: -e.points)[:3]
+    ]
+    grades = {
+        "A": "The figures of this crop are measured ones.",
+        "B": "The figures of this crop are measured, but doubtful.",
+        "C": "The figures of this crop are an educated guess until you have tested it.",
+        "guess": "Nobody has figures for this kind: a wide guess until you have tested it.",
+    }
+    out.append(
+        WhyLine(
+            grades[kind.grade],
+            f"grade {kind.grade}; sd of log10 sigma {kind.sd_log10_sigma:.2f}; "
+            f"{kind.viability.evidence}",
+        )
+    )
+    closed = [t for t in g.tests if t.share is not None]
+    if closed:
+        last = closed[-1]
+        out.append(
+            WhyLine(
+                f"Tests: {len(closed)}; the last, {last.code}, had {last.up} of {last.n} up.",
+                "posterior on a 31 x 21 grid in Ki and d; beta-binomial counts",
+            )
+        )
+    out.append(
+        WhyLine(
+            f"So now {out_of_ten(g.now.mid)} come up: {percent(g.now.mid)}, "
+            f"likely {100 * g.now.low:.0f}\u2013{100 * g.now.high:.0f}.",
+            "median and 80 % interval of living * Phi(Ki - A * 10^-d)",
+        )
+    )
+    return out
+
+
+def _elsewhere(world: World, look: Outlook, line: LotLine) -> list[Elsewhere]:
+    """What another place would do: the same projection through another air and other walls."""
+    candidates = [n for n in world.nodes.values() if n.deleted_s is None]
+    out = []
+    for node in candidates:
+        if node.id == line.node_id:
+            continue
+        if node.role == "place" and any(world.parent_now(n.id) == node.id for n in candidates):
+            continue  # its containers are offered instead
+        setting = standing(world, node.id)
+        fate = fates(world, look, setting, world.home.sow_level, [line.glance.next_sowing_s])[0]
+        warned = cautions(look, setting, Option(node_id=node.id))
+        at = fate.at_sowing.mid if fate.at_sowing else None
+        caution = warned[0] if warned else ""
+        path = node_path(world, node.id)
+        out.append(Elsewhere(node.id, path, at, fate.good_until_s, caution))
+    out.sort(key=lambda e: -(e.good_until_s or 9e12))
+    return out[:4]
+
+
+def _test_line(test: TestMark) -> TestLine:
+    if test.share is None:
+        says = "running"
+    else:
+        low = what_n_tells(test.n, min(test.up, test.n)).low
+        says = f"by itself says: at least {100 * low:.0f} %, nineteen times in twenty"
+    return TestLine(
+        test.trial_id, test.code, test.at_s, test.share is not None, test.n, test.up, says
+    )
+
+
+def _events(session: Session, lot_id: int) -> list[str]:
+    rows = session.exec(
+        select(LotEvent)
+        .where(LotEvent.lot_id == lot_id, col(LotEvent.deleted_s).is_(None))
+        .order_by(col(LotEvent.at_s))
+    )
+    return [f"{day_words(e.at_s)}: {e.kind}" + (f", {e.note}" if e.note else "") for e in rows]
+
+
+def _packet(variety: Variety, cohort: Cohort, kind: Kind) -> list[str]:
+    """What the packet says, and the book where it is silent; each says which it is."""
+    out = []
+    if cohort.stated_germination is not None:
+        out.append(f"Stated germination {percent(cohort.stated_germination)} (packet)")
+    if variety.packet_sow_window:
+        out.append(f"Sow {variety.packet_sow_window} (packet)")
+    if variety.packet_days_to_sprout:
+        out.append(f"Up in {variety.packet_days_to_sprout} days (packet)")
+    elif kind.known:
+        c = kind.crop
+        out.append(f"Up in {c.first_count_days:g} to {c.final_count_days:g} days (book)")
+    if variety.packet_days_to_harvest:
+        out.append(f"Ready in {variety.packet_days_to_harvest} days (packet)")
+    elif kind.known:
+        span = kind.crop.days_to_maturity
+        out.append(f"Ready in {span.low:g} to {span.high:g} days (book)")
+    if cohort.person_from:
+        out.append(f"From {cohort.person_from}")
+    return out

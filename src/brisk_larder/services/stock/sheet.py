@@ -1,0 +1,334 @@
+"""The entry sheet: what each typed line means before it is saved; spreadsheets with a mapping."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass, replace
+
+from rapidfuzz import fuzz
+from sqlmodel import Session, col, select
+
+from ...core.amounts import read_amount
+from ...core.errors import BadFile, InvalidValue
+from ...core.units import local_day
+from ...data.acts import ActRef, act
+from ...data.tables import Cohort, Household, Lot, Part, Variety
+from ...formats.packets_csv import COLUMNS as FIELDS
+from ...formats.packets_csv import GIFT_WORDS, OWN_WORDS
+from ...formats.packets_csv import YES_WORDS as YES
+from ...formats.text import number, rows_of
+from ..acts.codes import codes_in_use
+from ..acts.entry import NewSeeds, add_one, check_new, origins_of, resolve_kind
+from ..air.air import World
+from ..air.paths import node_path
+from ..forecast.stale import touch
+from ..household.kinds import Kinds, load_kinds
+from ..household.larder import Larder, household
+from ..household.measures import measures_of
+from ..household.quantity import seeds_left
+
+ALIKE = 88.0  # likeness of names that are taken for the same (0-100)
+MOST_ROWS, MOST_BYTES = 5000, 5_000_000
+
+
+@dataclass(frozen=True)
+class Twin:
+    """A lot in hand that a typed line seems to be again."""
+
+    lot_id: int
+    code: str
+    words: str
+
+
+@dataclass(frozen=True)
+class Understood:
+    """One line as it will be kept: kind, date and amount in words; what is wrong, by field."""
+
+    line: int
+    kind: str
+    kind_name: str
+    date_words: str
+    quantity_words: str
+    twins: list[Twin]
+    twin_words: str
+    assumed: list[str]
+    problems: dict[str, str]
+    item: NewSeeds
+
+
+def _twins(session: Session, item: NewSeeds, crop: str | None, kinds: Kinds) -> list[Twin]:
+    if not item.variety.strip() or crop is None:
+        return []
+    rows = session.exec(
+        select(Lot, Variety, Cohort)
+        .join(Part, col(Part.lot_id) == Lot.id)
+        .join(Cohort, col(Part.cohort_id) == Cohort.id)
+        .join(Variety, col(Cohort.variety_id) == Variety.id)
+        .where(
+            Variety.crop == crop, col(Lot.deleted_s).is_(None), Lot.state != "gone",
+            col(Part.deleted_s).is_(None), col(Part.to_s).is_(None),
+        )
+    ).all()  # fmt: skip
+    wanted = item.variety.strip().lower()
+    found = [
+        (lot, variety)
+        for lot, variety, _ in rows
+        if fuzz.ratio(wanted, variety.name.lower()) >= ALIKE
+    ]
+    seeds = seeds_left(session, [lot.id or 0 for lot, _ in found])
+    out = []
+    for lot, variety in found:
+        have = seeds[lot.id or 0]
+        much = f"{have.mean:.0f} seeds" if have.known else "not counted"
+        out.append(Twin(lot.id or 0, lot.code, f"{lot.code} {variety.name}, {much}"))
+    return out
+
+
+def understand(
+    session: Session, item: NewSeeds, kinds: Kinds, home: Household, now_s: int, line: int,
+    taken: set[str],
+) -> Understood:  # fmt: skip
+    """What a line means; nothing is saved."""
+    problems: dict[str, str] = {}
+    try:
+        check_new(item, kinds, home, now_s, taken=taken)
+    except InvalidValue as error:
+        problems[error.field] = error.message.removeprefix(f"{error.field}: ").rstrip(".")
+    crop = resolve_kind(item.kind, kinds)
+    kind = kinds.get(crop)
+    dates, amount = "", ""
+    try:
+        origins = origins_of(item, local_day(now_s, home.tz))
+        dates = ", ".join(
+            f"{o.words} ({100 * o.share:.0f} %)" if len(origins) > 1 else o.words for o in origins
+        )
+    except InvalidValue as error:
+        problems["date"] = error.allowed
+    try:
+        said = read_amount(item.quantity, measures_of(kind), item.sure)
+        amount = said.words if said else ""
+        if said is not None and said.share is not None:
+            full = measures_of(kind).packet_seeds or 0.0
+            amount = f"{100 * said.share:.0f} % of a packet, about {said.share * full:.0f} seeds"
+    except InvalidValue as error:
+        problems["quantity"] = error.allowed
+    twins = _twins(session, item, crop, kinds)
+    assumed = []
+    if crop is None and (item.kind or item.variety or item.note):
+        assumed.append("no known kind: kept as unknown, not edible, a wide guess")
+    if not dates and "date" not in problems:
+        assumed.append("no year: taken as up to four years old")
+    if not amount and "quantity" not in problems:
+        assumed.append("no quantity: it covers nothing until counted")
+    words = ""
+    if twins:
+        count = "one" if len(twins) == 1 else str(len(twins))
+        words = f"You already have {count} of these: " + "; ".join(t.words for t in twins[:3])
+    return Understood(
+        line, crop or "", kind.name if crop else "", dates, amount, twins, words, assumed, problems,
+        item,
+    )  # fmt: skip
+
+
+def check_lines(larder: Larder, items: list[NewSeeds]) -> list[Understood]:
+    """What typed lines mean; nothing is saved."""
+    with larder.store.read() as session:
+        home, kinds = household(session), load_kinds(session)
+        taken = codes_in_use(session)
+        return [
+            understand(session, x, kinds, home, larder.now_s(), i, taken)
+            for i, x in enumerate(items, start=1)
+        ]
+
+
+@dataclass(frozen=True)
+class SheetLook:
+    """A pasted or opened table: its header, the guessed mapping of our fields to its columns, the
+    first rows, and how many there are."""
+
+    header: list[str]
+    mapping: dict[str, int]
+    fields: list[str]
+    sample: list[list[str]]
+    rows: int
+    has_header: bool
+
+
+def look_at_sheet(text: str, name: str) -> SheetLook:
+    """The table in a text and how its columns seem to be meant. Raises BadFile."""
+    if len(text) > MOST_BYTES:
+        raise BadFile(f"{name} is larger than {MOST_BYTES // 1_000_000} MB: split it")
+    rows = [cells for _, cells in rows_of(text, name)]
+    if len(rows) > MOST_ROWS + 1:
+        raise BadFile(f"{name} has {len(rows)} rows, more than {MOST_ROWS}: split it")
+    header = rows[0]
+    mapping: dict[str, int] = {}
+    for i, cell in enumerate(header):
+        word = cell.strip().lower().rstrip("?:")
+        for field, words in FIELDS.items():
+            if field not in mapping and (word in words or word == field):
+                mapping[field] = i
+                break
+    has_header = bool(mapping)
+    if (
+        not has_header
+    ):  # a paste without a header: kind, name, year, how much, as the sheet has them
+        usual = ("kind", "variety", "year", "quantity", "source", "note")
+        mapping = {field: i for i, field in enumerate(usual) if i < len(header)}
+    return SheetLook(
+        header, mapping, list(FIELDS), rows[1:6] if has_header else rows[:5],
+        len(rows) - int(has_header), has_header,
+    )  # fmt: skip
+
+
+def sheet_items(
+    text: str, name: str, mapping: dict[str, int], node_id: int | None, places: dict[str, int]
+) -> list[tuple[int, NewSeeds, dict[str, str]]]:
+    """(line, packet, problems by field) of each row under a mapping. Raises BadFile, InvalidValue."""
+    look = look_at_sheet(text, name)
+    for field, i in mapping.items():
+        if field not in FIELDS:
+            raise InvalidValue("mapping", field, ", ".join(FIELDS))
+        if not 0 <= i < len(look.header):
+            raise InvalidValue("column", i, f"0 to {len(look.header) - 1}")
+    if not {"kind", "variety", "note"} & set(mapping):
+        raise InvalidValue("mapping", ", ".join(mapping) or "nothing", "a column for kind or name")
+    rows = rows_of(text, name)
+    out = []
+    for line, cells in rows[1:] if look.has_header else rows:
+        if cells == look.header and look.has_header:
+            continue
+
+        def cell(field: str, cells: list[str] = cells) -> str:
+            i = mapping.get(field)
+            return cells[i].strip() if i is not None and i < len(cells) else ""
+
+        problems: dict[str, str] = {}
+        if len(cells) > len(look.header):
+            problems["row"] = f"{len(cells)} cells, the header has {len(look.header)}"
+
+        def numeric(field: str, problems: dict[str, str] = problems) -> float | None:
+            try:
+                return number(cell(field).rstrip("% "))
+            except ValueError:
+                problems[field] = f"{cell(field)!r} is not a number"
+                return None
+
+        said = cell("source").lower()
+        source = "bought"
+        if any(word in said for word in OWN_WORDS):
+            source = "own"
+        elif any(word in said for word in GIFT_WORDS):
+            source = "gift"
+        where = cell("place")
+        node = node_id
+        if where:
+            node = places.get(where.lower())
+            if node is None:
+                problems["place"] = f"{where!r} is no place here"
+        stated = numeric("germination")
+        count, depth, price = numeric("packet_count"), numeric("packet_depth_cm"), numeric("price")
+        variety = cell("variety")
+        item = NewSeeds(
+            kind=cell("kind"),
+            variety=re.sub(r"\s*\bF1\b", "", variety).strip(),
+            date=cell("year"),
+            quantity=""
+            if cell("quantity").lower() in ("?", "some", "unknown", "-")
+            else cell("quantity"),
+            sure=cell("sure").lower(),
+            source=source,
+            node_id=node,
+            section=cell("section"),
+            slot=cell("slot"),
+            stated_germination=None if stated is None else stated / 100,
+            hybrid=cell("hybrid").lower() in YES or " F1" in f" {variety}",
+            kept_line=cell("kept_line").lower() in YES,
+            treated=cell("treated").lower() in YES,
+            intended_use=cell("intended_use").lower() or "seed",
+            note=cell("note"),
+            tags=cell("tags"),
+            code=cell("code"),
+            person_from=cell("person_from"),
+            seller=cell("seller"),
+            price=price,
+            packet_sow_window=cell("packet_sow_window"),
+            packet_depth_cm=depth,
+            packet_days_to_sprout=cell("packet_days_to_sprout"),
+            packet_days_to_harvest=cell("packet_days_to_harvest"),
+            packet_count=None if count is None else round(count),
+        )
+        out.append((line, item, problems))
+    if not out:
+        raise BadFile(f"{name} has a header and no packets under it")
+    return out
+
+
+def place_names(session: Session, larder: Larder) -> dict[str, int]:
+    """Places and containers by name, path and code, in small letters."""
+    world = World(session, household(session), larder.now_s())
+    out: dict[str, int] = {}
+    for node in world.nodes.values():
+        if node.deleted_s is None:
+            for word in (node.name, node_path(world, node.id), node.code):
+                out.setdefault(word.lower(), node.id)
+    return out
+
+
+def check_sheet(
+    larder: Larder, text: str, name: str, mapping: dict[str, int], node_id: int | None
+) -> list[Understood]:
+    """The dry run of a table: each row as it would be kept, with its errors; nothing is saved."""
+    with larder.store.read() as session:
+        home, kinds = household(session), load_kinds(session)
+        items = sheet_items(text, name, mapping, node_id, place_names(session, larder))
+        taken = codes_in_use(session)
+        out = []
+        for line, item, problems in items:
+            seen = understand(session, item, kinds, home, larder.now_s(), line, taken)
+            out.append(replace(seen, problems={**seen.problems, **problems}))
+            if item.code and not seen.problems:
+                taken.add(item.code)
+    return out
+
+
+def take_sheet(
+    larder: Larder, ref: ActRef, text: str, name: str, mapping: dict[str, int],
+    node_id: int | None, skip: list[int],
+) -> dict[str, object]:  # fmt: skip
+    """Bring a table in: all rows but those to skip, in one act, or nothing.
+
+    Raises BadFile naming each row and field that cannot be.
+    """
+    rows = [u for u in check_sheet(larder, text, name, mapping, node_id) if u.line not in skip]
+    problems = [
+        {"line": u.line, "field": field, "reason": reason}
+        for u in rows
+        for field, reason in u.problems.items()
+    ]
+    if problems:
+        first = problems[0]
+        raise BadFile(
+            f"{name}, line {first['line']}, {first['field']}: {first['reason']}. Nothing was taken in",
+            problems,
+        )
+    if not rows:
+        raise BadFile(f"{name}: all rows are left out, so nothing was taken in")
+    with act(larder.store, larder.clock, ref, "import_packets") as a:
+        if a.replayed:
+            return a.result
+        home, kinds = household(a.session), load_kinds(a.session)
+        taken = codes_in_use(a.session)
+        for u in rows:  # asked again inside the write: a code may have been taken meanwhile
+            check_new(u.item, kinds, home, a.now_s, f"line {u.line}, ", taken)
+        ids = [add_one(a.session, u.item, kinds, home, a.now_s, taken).id or 0 for u in rows]
+        touch(a.session, ids)
+        a.about(*(f"lot:{i}" for i in ids))
+        notes = [
+            f"line {u.line}, {u.item.variety or u.item.kind or u.item.note}: {note}"
+            for u in rows
+            for note in u.assumed
+        ]
+        a.result = {"lot_ids": ids, "assumed": notes}
+        a.summary = f"Brought in {len(ids)} packets from {name}"
+        return a.result

@@ -1,0 +1,239 @@
+"""Splitting a lot and joining lots: parts end and begin, nothing of their past is lost."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from math import hypot
+
+import numpy as np
+from sqlmodel import Session, col, select
+
+from ...core.codes import check_code
+from ...core.errors import Conflict, InvalidValue
+from ...core.mixture import shares_by_count
+from ...data.acts import ActRef, Recorder, act
+from ...data.tables import Cohort, Lot, Node, Part, Stay, StockEntry, Variety
+from ...data.tables_stock import USES
+from ..acts.codes import codes_in_use, free_code
+from ..acts.ledger import leaving
+from ..acts.lot_acts import refuse_unsafe
+from ..air.stays import end_stay, open_stay
+from ..forecast.lines import year_of
+from ..forecast.stale import mark, touch
+from ..household.kinds import load_kinds
+from ..household.larder import Larder, household
+from ..household.measures import kind_of_lot
+from ..household.quantity import Seeds, seeds_left
+from ..household.told import get_live
+
+MOST_PARTS = 8
+
+
+@dataclass(frozen=True)
+class Mixing:
+    """What joining lots would mix: warnings in words, and the shares of the bag by code."""
+
+    warnings: list[str]
+    shares: dict[str, float]
+
+
+def parts_of(session: Session, lot_id: int) -> list[Part]:
+    """The living parts of a lot, largest first."""
+    rows = session.exec(
+        select(Part)
+        .where(Part.lot_id == lot_id, col(Part.deleted_s).is_(None), col(Part.to_s).is_(None))
+        .order_by(col(Part.share_mean).desc(), col(Part.id))
+    )
+    return list(rows)
+
+
+def split_lot(
+    larder: Larder, ref: ActRef, lot_id: int, amount: str, *, node_id: int | None = None,
+    code: str = "", note: str | None = None, intended_use: str | None = None,
+) -> dict[str, object]:  # fmt: skip
+    """Part of a lot becomes a lot of its own, with the same past and its own future.
+
+    Tests made before teach both. Raises InvalidValue for more than there is, or a code in use.
+    """
+    with act(larder.store, larder.clock, ref, "split") as a:
+        if a.replayed:
+            return a.result
+        lot = get_live(a.session, Lot, lot_id, "lot")
+        mean, sd = leaving(a.session, lot_id, amount)
+        new = carve(
+            a, lot, mean, sd, amount.strip(), code=code, note=note, intended_use=intended_use
+        )
+        stay = open_stay(a.session, lot_id)
+        where = node_id or (stay.parent_node_id if stay else None)
+        if where is not None:
+            get_live(a.session, Node, where, "place or container")
+            a.session.add(
+                Stay(
+                    lot_id=new.id, parent_node_id=where, from_s=a.now_s,
+                    wrapper_kind=stay.wrapper_kind if stay else "paper_envelope",
+                )
+            )  # fmt: skip
+        a.summary = f"Split {amount.strip()} of {lot.code} off as {new.code}"
+        a.result = {"lot_id": new.id, "code": new.code}
+        touch(a.session, [lot_id, new.id or 0])
+        return a.result
+
+
+def carve(
+    a: Recorder, lot: Lot, mean: float, sd: float, as_said: str, *, code: str = "",
+    note: str | None = None, intended_use: str | None = None,
+) -> Lot:  # fmt: skip
+    """Within an act: a new lot out of an old one, with its parts and its entry in the ledger."""
+    session = a.session
+    taken = codes_in_use(session)
+    if code:
+        code = check_code(code)
+        if code in taken:
+            raise InvalidValue("code", code, "a code that no lot has or had")
+    kind = kind_of_lot(session, lot.id or 0)
+    use = intended_use or lot.intended_use
+    if use not in USES:
+        raise InvalidValue("meant for", use, ", ".join(USES))
+    new = Lot(
+        code=code or free_code(household(session), kind.name, kind.key != "unknown", taken),
+        note=lot.note if note is None else note,
+        intended_use=use,
+        seeds_per_g=lot.seeds_per_g,
+        tags=lot.tags,
+    )
+    session.add(new)
+    session.flush()
+    made = [
+        Part(
+            lot_id=new.id or 0, cohort_id=p.cohort_id, share_mean=p.share_mean,
+            share_sd=p.share_sd, from_part_id=p.id, from_s=a.now_s,
+        )
+        for p in parts_of(session, lot.id or 0)
+    ]  # fmt: skip
+    session.add_all(made)
+    session.flush()
+    refuse_unsafe(session, new, use)
+    for one, kind_word, tie in ((lot, "split", new), (new, "found", lot)):
+        session.add(
+            StockEntry(
+                lot_id=one.id or 0, at_s=a.now_s, kind=kind_word, seeds_mean=mean, seeds_sd=sd,
+                as_said=as_said, ref=f"lot:{tie.id}",
+            )
+        )  # fmt: skip
+    session.flush()
+    mark(session, [p.id or 0 for p in made], 0)
+    a.about(f"lot:{lot.id}", f"lot:{new.id}")
+    return new
+
+
+def mixing(session: Session, lot_ids: list[int]) -> Mixing:
+    """What joining these lots would mix. Raises NotFound and InvalidValue."""
+    if len(set(lot_ids)) < 2:
+        raise InvalidValue("lots", len(set(lot_ids)), "two or more to join")
+    lots = [get_live(session, Lot, i, "lot") for i in dict.fromkeys(lot_ids)]
+    parts = {lot.id: parts_of(session, lot.id or 0) for lot in lots}
+    if sum(len(p) for p in parts.values()) > MOST_PARTS:
+        raise InvalidValue("lots", len(lots), f"at most {MOST_PARTS} different parts in one bag")
+    kinds = load_kinds(session)
+    seen: list[tuple[str, str, int | None, Variety, Cohort]] = []
+    for rows in parts.values():
+        for part in rows:
+            cohort = session.get(Cohort, part.cohort_id)
+            assert cohort is not None, "a part has a cohort"
+            variety = session.get(Variety, cohort.variety_id)
+            assert variety is not None, "a cohort has a variety"
+            year = None if cohort.year_guessed else year_of(cohort)
+            seen.append((kinds.get(variety.crop).name, variety.name, year, variety, cohort))
+    said = []
+    names = sorted({s[0] for s in seen})
+    if len(names) > 1:
+        said.append(f"Different kinds: {', '.join(names)}. Nothing could tell them apart again.")
+    varieties = sorted({s[1] for s in seen})
+    if len(varieties) > 1:
+        said.append(f"Different varieties: {', '.join(varieties)}. The line would be lost.")
+    years = sorted({s[2] for s in seen if s[2] is not None})
+    if len(years) > 1:
+        said.append(
+            f"Different years: {', '.join(map(str, years))}. The bag will fade as the mixture does."
+        )
+    if any(s[2] is None for s in seen):
+        said.append("One of them has no year.")
+    if len({s[3].treated for s in seen}) > 1:
+        said.append("Dressed with undressed seed: all of it counts as dressed.")
+    if len({s[3].breeding for s in seen}) > 1:
+        said.append("A hybrid with seed that comes true.")
+    if len({lot.intended_use for lot in lots}) > 1:
+        said.append("They are meant for different uses: " + ", ".join(
+            f"{lot.code} for {lot.intended_use}" for lot in lots) + ".")  # fmt: skip
+    shares, _ = _shares(session, lots)
+    return Mixing(said, {lot.code: s for lot, s in zip(lots, shares, strict=True)})
+
+
+def _shares(session: Session, lots: list[Lot]) -> tuple[list[float], list[float]]:
+    """Share of each lot in the bag with its sd; uncounted lots are taken as equal."""
+    have = seeds_left(session, [lot.id or 0 for lot in lots])
+    seeds = [have[lot.id or 0] for lot in lots]
+    counts = np.array([s.mean if s.known else np.nan for s in seeds])
+    shares, sds = shares_by_count(counts, np.array([s.sd for s in seeds]))
+    return shares.tolist(), sds.tolist()
+
+
+def merge_lots(
+    larder: Larder, ref: ActRef, into_id: int, other_ids: list[int], anyway: bool = False
+) -> dict[str, object]:
+    """Pour other lots into one. Mixed kinds, varieties or years are refused unless ``anyway``."""
+    with act(larder.store, larder.clock, ref, "merge") as a:
+        if a.replayed:
+            return a.result
+        session = a.session
+        ids = [into_id, *(i for i in dict.fromkeys(other_ids) if i != into_id)]
+        mix = mixing(session, ids)
+        if mix.warnings and not anyway:
+            raise Conflict(" ".join(mix.warnings), warnings=mix.warnings)
+        lots = [get_live(session, Lot, i, "lot") for i in ids]
+        into, others = lots[0], lots[1:]
+        shares, sds = _shares(session, lots)
+        have = seeds_left(session, ids)
+        made, ended = [], []
+        for lot, share, sd in zip(lots, shares, sds, strict=True):
+            for part in parts_of(session, lot.id or 0):
+                ended.append(part.id or 0)
+                part.to_s = max(a.now_s, part.from_s + 1)
+                session.add(part)
+                made.append(
+                    Part(
+                        lot_id=into.id or 0, cohort_id=part.cohort_id,
+                        share_mean=part.share_mean * share,
+                        share_sd=min(0.5, hypot(part.share_sd * share, sd * part.share_mean)),
+                        from_part_id=part.id, from_s=part.to_s,
+                    )
+                )  # fmt: skip
+        session.flush()
+        session.add_all(made)
+        for lot in others:
+            _empty_into(a, lot, into, have[lot.id or 0])
+        session.flush()
+        # from the start: a stay that began this very second never was, and its lot stood nowhere
+        mark(session, ended, 0)
+        mark(session, [p.id or 0 for p in made], 0)
+        touch(session, ids)
+        a.about(*(f"lot:{i}" for i in ids))
+        a.result = {"lot_id": into.id, "warnings": mix.warnings}
+        a.summary = f"Poured {', '.join(lot.code for lot in others)} into {into.code}"
+        return a.result
+
+
+def _empty_into(a: Recorder, lot: Lot, into: Lot, have: Seeds) -> None:
+    for one, kind, tie in ((lot, "split", into), (into, "joined", lot)):
+        if have.known:
+            a.session.add(
+                StockEntry(
+                    lot_id=one.id or 0, at_s=a.now_s, kind=kind, seeds_mean=have.mean,
+                    seeds_sd=have.sd, as_said="all of it", ref=f"lot:{tie.id}",
+                )
+            )  # fmt: skip
+    stay = open_stay(a.session, lot.id or 0)
+    if stay is not None:
+        end_stay(a.session, stay, a.now_s, a.now_s)
+    lot.state = "gone"
+    a.session.add(lot)

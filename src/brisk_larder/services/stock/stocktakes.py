@@ -1,0 +1,412 @@
+"""Stocktake: one container after another, packet by packet; paused, taken up again, reported."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+
+from sqlmodel import Session, col, select
+
+from ...core.amounts import read_amount
+from ...core.errors import Conflict, InvalidValue, NotFound
+from ...data.acts import ActRef, Recorder, act
+from ...data.tables import (
+    Lot,
+    LotEvent,
+    MoistureObs,
+    Node,
+    NodeEvent,
+    StockEntry,
+    Stocktake,
+    StocktakeLine,
+)
+from ...data.tables_desk import CONDITIONS
+from ..acts.ledger import counted_of
+from ..acts.lot_acts import mark_lot, put_lot
+from ..air.air import World
+from ..air.paths import node_path
+from ..air.stays import open_stay
+from ..forecast.lines import LotLine, lot_lines
+from ..forecast.stale import touch
+from ..household.kinds import reference
+from ..household.larder import Larder, household, live
+from ..household.measures import measures_of_lot
+from ..household.quantity import seeds_left
+from ..household.told import get_live
+
+# what a condition does beyond being told: an event of the lot, by its kind
+EVENTS = {"mouldy": "mould", "sprouted": "sprouted", "eaten": "insects", "damp": "note"}
+HELD = (col(Lot.deleted_s).is_(None), Lot.state != "gone")
+
+
+@dataclass(frozen=True)
+class TakeLine:
+    """One lot on the list of a stocktake; ``result`` empty while it waits."""
+
+    lot_id: int
+    code: str
+    variety: str
+    kind_name: str
+    origin: str
+    seeds: float | None
+    position: str
+    result: str
+    condition: str
+    as_said: str
+    came_from: str
+    changed: str
+    order: int
+
+
+@dataclass(frozen=True)
+class Take:
+    """A stocktake as the page shows it; ``report`` once it is done."""
+
+    stocktake_id: int
+    node_id: int
+    name: str
+    path: str
+    state: str
+    started_s: int
+    ended_s: int | None
+    lines: list[TakeLine]
+    left: int
+    report: list[str]
+
+
+@dataclass(frozen=True)
+class ToGoThrough:
+    """A container with lots in it and when it was last gone through."""
+
+    node_id: int
+    name: str
+    path: str
+    lots: int
+    last_s: int | None
+    open_id: int | None
+    done: int
+
+
+def containers(larder: Larder) -> list[ToGoThrough]:
+    """Containers that hold lots, the longest untouched first, those begun on top."""
+    with larder.store.read() as session:
+        world = World(session, household(session), larder.now_s())
+        begun = {
+            t.node_id: t
+            for t in session.exec(
+                select(Stocktake).where(col(Stocktake.state).in_(["open", "paused"]))
+            )
+            if live(t)
+        }
+        marked: dict[int, int] = {}
+        for line in session.exec(select(StocktakeLine)):
+            if live(line):
+                marked[line.stocktake_id] = marked.get(line.stocktake_id, 0) + 1
+        live_lots = set(session.exec(select(Lot.id).where(*HELD)).all())
+        out = []
+        for node in world.nodes.values():
+            held = [i for i in world.lots_in(node.id) if i in live_lots]
+            if node.deleted_s is not None or (not held and node.id not in begun):
+                continue
+            gone = [e.at_s for e in world.events.get(node.id, []) if e.kind == "gone_through"]
+            take = begun.get(node.id)
+            out.append(
+                ToGoThrough(
+                    node.id, node.name, node_path(world, node.id), len(held), max(gone, default=None),
+                    take.id if take else None, marked.get(take.id or 0, 0) if take else 0,
+                )
+            )  # fmt: skip
+    return sorted(out, key=lambda c: (c.open_id is None, c.last_s or 0, c.path))
+
+
+def begin(larder: Larder, ref: ActRef, node_id: int) -> dict[str, object]:
+    """Begin a container, or take up the one that was left. Raises NotFound."""
+    with act(larder.store, larder.clock, ref, "stocktake") as a:
+        if a.replayed:
+            return a.result
+        node = get_live(a.session, Node, node_id, "place or container")
+        take = a.session.exec(
+            select(Stocktake).where(
+                Stocktake.node_id == node_id, col(Stocktake.state).in_(["open", "paused"]),
+                col(Stocktake.deleted_s).is_(None),
+            )
+        ).first()  # fmt: skip
+        if take is None:
+            world = World(a.session, household(a.session), a.now_s)
+            live_lots = set(a.session.exec(select(Lot.id).where(*HELD)).all())
+            expected = [i for i in world.lots_in(node_id) if i in live_lots]
+            take = Stocktake(node_id=node_id, started_s=a.now_s, expected=json.dumps(expected))
+            a.summary = f"Began to go through {node.name}"
+        else:
+            take.state = "open"
+            a.summary = f"Went on with {node.name}"
+        a.session.add(take)
+        a.session.flush()
+        a.about(f"node:{node_id}")
+        a.result = {"stocktake_id": take.id}
+        return a.result
+
+
+def _open(session: Session, stocktake_id: int) -> Stocktake:
+    take = get_live(session, Stocktake, stocktake_id, "stocktake")
+    if take.state not in ("open", "paused"):
+        raise Conflict("That stocktake is over: begin the container again")
+    return take
+
+
+def mark_lot_found(
+    larder: Larder, ref: ActRef, stocktake_id: int, lot_id: int, result: str,
+    condition: str = "", amount: str = "",
+) -> dict[str, object]:  # fmt: skip
+    """Tick a lot, count it, or say that it is not here; with what is wrong with it.
+
+    ``result``: found, counted (with an amount), missing; a lot that was expected elsewhere is
+    moved here. Marking it again replaces what was said. Raises InvalidValue.
+    """
+    if result not in ("found", "counted", "missing"):
+        raise InvalidValue("result", result, "found, counted or missing")
+    if condition not in CONDITIONS:
+        raise InvalidValue("condition", condition, ", ".join(filter(None, CONDITIONS)))
+    with act(larder.store, larder.clock, ref, "stocktake_line") as a:
+        if a.replayed:
+            return a.result
+        take = _open(a.session, stocktake_id)
+        take.state = "open"
+        a.session.add(take)
+        lot = get_live(a.session, Lot, lot_id, "lot")
+        line = a.session.exec(
+            select(StocktakeLine).where(
+                StocktakeLine.stocktake_id == stocktake_id, StocktakeLine.lot_id == lot_id,
+                col(StocktakeLine.deleted_s).is_(None),
+            )
+        ).first()  # fmt: skip
+        line = line or StocktakeLine(
+            stocktake_id=stocktake_id, lot_id=lot_id, at_s=a.now_s, result=result
+        )
+        changed = []
+        stay = open_stay(a.session, lot_id)
+        here = stay is not None and stay.parent_node_id == take.node_id
+        if result == "missing":
+            changed += _missing(lot)
+        else:
+            if not here:
+                line.came_from = stay.parent_node_id if stay else None
+                put_lot(a, lot_id, take.node_id)
+                changed.append("moved here")
+            if lot.state != "here":
+                changed.append("is back" if lot.state == "fetched" else "found again")
+                lot.state = "here"
+        if result == "counted" and amount.strip():
+            changed += _count(a, lot_id, amount)
+        changed += _condition(a, lot, line.condition, condition)
+        moved = line.came_from is not None or (not here and result != "missing")
+        line.result = "moved" if moved and result == "found" else result
+        line.condition, line.as_said, line.at_s = condition, amount.strip(), a.now_s
+        line.changed = ", ".join(filter(None, [line.changed, *changed]))
+        a.session.add_all([lot, line])
+        touch(a.session, [lot_id])
+        a.about(f"lot:{lot_id}", f"node:{take.node_id}")
+        words = {"found": "there", "counted": f"counted {amount.strip()}", "missing": "not here"}
+        a.summary = f"{lot.code}: " + ", ".join([words[result], *filter(None, [condition])])
+        a.result = {"result": line.result, "changed": changed}
+        return a.result
+
+
+def _missing(lot: Lot) -> list[str]:
+    if lot.state == "missing":
+        return []
+    lot.state = "missing"
+    return ["now missing"]
+
+
+def _count(a: Recorder, lot_id: int, amount: str) -> list[str]:
+    said = read_amount(amount, measures_of_lot(a.session, lot_id))
+    if said is None:
+        raise InvalidValue("quantity", amount, "write a count (120), a mass (3.5 g) or half left")
+    before = seeds_left(a.session, [lot_id])[lot_id]
+    mean, sd = counted_of(a.session, lot_id, said)
+    a.session.add(
+        StockEntry(
+            lot_id=lot_id, at_s=a.now_s, kind="counted", seeds_mean=mean, seeds_sd=sd,
+            mass_g=said.mass_g, as_said=amount.strip(),
+        )
+    )  # fmt: skip
+    if not before.known:
+        return [f"counted for the first time: {mean:.0f}"]
+    low, high = before.likely
+    return [] if low <= mean <= high else [f"{mean:.0f} instead of {before.mean:.0f} seeds"]
+
+
+def _condition(a: Recorder, lot: Lot, before: str, condition: str) -> list[str]:
+    if not condition or condition == before:
+        return []
+    note = {"eaten": "gnawed or eaten", "damp": "felt damp"}.get(condition, "")
+    a.session.add(
+        LotEvent(
+            lot_id=lot.id or 0,
+            at_s=a.now_s,
+            kind=EVENTS[condition],
+            note=f"stocktake {note}".strip(),
+        )
+    )
+    if condition == "damp":
+        figure = reference().figure
+        a.session.add(
+            MoistureObs(
+                lot_id=lot.id or 0,
+                at_s=a.now_s,
+                erh25=figure("damp_packet_erh25"),
+                sd=figure("damp_packet_erh25_sd"),
+                how="stated",
+            )
+        )
+    mark_lot(a.session, lot.id or 0, a.now_s)
+    return [condition]
+
+
+def lot_by_code(larder: Larder, code: str) -> LotLine:
+    """The lot of a code as it stands on its label, case aside. Raises NotFound with the likeliest."""
+    wanted = code.strip().rsplit("/", 1)[-1].lower()  # a scanned label carries the whole address
+    lines = lot_lines(larder)
+    for line in lines:
+        if line.code.lower() == wanted or (code.startswith("http") and str(line.lot_id) == wanted):
+            return line
+    raise NotFound(f"No lot here has the code {code.strip()!r}: is it a new packet?")
+
+
+def take_in(larder: Larder, ref: ActRef, stocktake_id: int, code: str) -> dict[str, object]:
+    """An unexpected packet is taken in by its code: it stands here from now on. Raises NotFound."""
+    line = lot_by_code(larder, code)
+    return mark_lot_found(larder, ref, stocktake_id, line.lot_id, "found")
+
+
+def pause(larder: Larder, ref: ActRef, stocktake_id: int) -> dict[str, object]:
+    """Leave it for now."""
+    with act(larder.store, larder.clock, ref, "stocktake_pause") as a:
+        if a.replayed:
+            return a.result
+        take = _open(a.session, stocktake_id)
+        take.state = "paused"
+        a.session.add(take)
+        node = get_live(a.session, Node, take.node_id, "container")
+        a.summary = f"Left off in {node.name}"
+        a.about(f"node:{take.node_id}")
+        return a.result
+
+
+def finish(larder: Larder, ref: ActRef, stocktake_id: int, rest: str = "") -> dict[str, object]:
+    """End it: the container was gone through today. ``rest``: what of the lots not looked at:
+    "found" or "missing" for all of them, or empty to leave them as they were."""
+    if rest not in ("", "found", "missing"):
+        raise InvalidValue("the rest", rest, "found, missing, or left as they were")
+    with act(larder.store, larder.clock, ref, "stocktake_done") as a:
+        if a.replayed:
+            return a.result
+        take = _open(a.session, stocktake_id)
+        node = get_live(a.session, Node, take.node_id, "container")
+        lines = _lines(a.session, stocktake_id)
+        waiting = [i for i in json.loads(take.expected) if i not in lines] if rest else []
+        for lot_id in waiting:
+            lot = a.session.get(Lot, lot_id)
+            if lot is None or not live(lot) or lot.state == "gone":
+                continue
+            changed = _missing(lot) if rest == "missing" else []
+            if rest == "found":
+                lot.state = "here"
+            a.session.add_all(
+                [lot, StocktakeLine(stocktake_id=stocktake_id, lot_id=lot_id, at_s=a.now_s,
+                                    result=rest, changed=", ".join(changed))]
+            )  # fmt: skip
+        take.state, take.ended_s = "done", a.now_s
+        a.session.add(take)
+        a.session.add(NodeEvent(node_id=take.node_id, at_s=a.now_s, kind="gone_through"))
+        a.session.flush()
+        touch(a.session, waiting)
+        a.about(f"node:{take.node_id}")
+        a.summary = f"Went through {node.name}: " + _tally(a.session, take)
+        a.result = {"stocktake_id": stocktake_id}
+        return a.result
+
+
+def _lines(session: Session, stocktake_id: int) -> dict[int, StocktakeLine]:
+    rows = session.exec(select(StocktakeLine).where(StocktakeLine.stocktake_id == stocktake_id))
+    return {r.lot_id: r for r in rows if live(r)}
+
+
+def _tally(session: Session, take: Stocktake) -> str:
+    lines = _lines(session, take.id or 0)
+    results = [line.result for line in lines.values()]
+    left = sum(1 for i in json.loads(take.expected) if i not in lines)
+    counts = {
+        "found": sum(r in ("found", "counted") for r in results),
+        "moved in": results.count("moved"),
+        "missing": results.count("missing"),
+        "not looked at": left,
+    }
+    return ", ".join(f"{n} {word}" for word, n in counts.items() if n) or "nothing in it"
+
+
+def stocktake(larder: Larder, stocktake_id: int) -> Take:
+    """A stocktake with its list in the order of their slots. Raises NotFound."""
+    by_id = {line.lot_id: line for line in lot_lines(larder)}
+    with larder.store.read() as session:
+        take = session.get(Stocktake, stocktake_id)
+        if take is None or not live(take):
+            raise NotFound(f"There is no stocktake number {stocktake_id}")
+        world = World(session, household(session), larder.now_s())
+        marked = _lines(session, stocktake_id)
+        ids = [
+            *json.loads(take.expected),
+            *(i for i in marked if i not in json.loads(take.expected)),
+        ]
+        lines = []
+        for order, lot_id in enumerate(ids):
+            line, m = by_id.get(lot_id), marked.get(lot_id)
+            lot = session.get(Lot, lot_id)
+            if lot is None:
+                continue
+            came = m.came_from if m else None
+            lines.append(
+                TakeLine(
+                    lot_id, lot.code, line.variety if line else "", line.kind_name if line else "",
+                    line.origin if line else "", line.seeds if line else None,
+                    line.position if line else "", m.result if m else "",
+                    m.condition if m else "", m.as_said if m else "",
+                    node_path(world, came) if came else "", m.changed if m else "", order,
+                )
+            )  # fmt: skip
+        lines.sort(key=lambda x: (x.position or "~", x.order))
+        return Take(
+            take.id or 0, take.node_id, world.nodes[take.node_id].name, node_path(world, take.node_id),
+            take.state, take.started_s, take.ended_s, lines,
+            sum(1 for x in lines if not x.result), _report(lines) if take.state == "done" else [],
+        )  # fmt: skip
+
+
+def _report(lines: list[TakeLine]) -> list[str]:
+    """What came of it: found, missing, moved, the spoilt, what changed."""
+
+    def named(rows: list[TakeLine]) -> str:
+        return ", ".join(f"{x.code} {x.variety}".strip() for x in rows)
+
+    out = []
+    found = [x for x in lines if x.result in ("found", "counted")]
+    out.append(f"Found: {len(found)} of {len(lines)}.")
+    for word, rows in (
+        ("Missing", [x for x in lines if x.result == "missing"]),
+        ("Not looked at", [x for x in lines if not x.result]),
+    ):
+        if rows:
+            out.append(f"{word}: {named(rows)}.")
+    moved = [x for x in lines if x.result == "moved" or x.came_from]
+    if moved:
+        said = ", ".join(f"{x.code} {x.variety} (from {x.came_from or 'nowhere'})" for x in moved)
+        out.append(f"Moved here: {said}.")
+    for condition in filter(None, CONDITIONS):
+        rows = [x for x in lines if x.condition == condition]
+        if rows:
+            out.append(f"{condition.capitalize()}: {named(rows)}.")
+    changed = [x for x in lines if x.changed]
+    if changed:
+        out.append("Changed: " + "; ".join(f"{x.code} {x.changed}" for x in changed) + ".")
+    return out

@@ -1,0 +1,285 @@
+"""Triage of the whole stock: age rule, test and forecast side by side, and what follows."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+
+import numpy as np
+from sqlmodel import col, select
+
+from ...core.edible import fit_for_food, fit_for_shoots
+from ...core.errors import InvalidValue
+from ...core.triage import (
+    SCHOOLS,
+    STAND,
+    Cost,
+    Lots,
+    Opinions,
+    Standing,
+    advice,
+    by_age,
+    by_forecast,
+    by_school,
+    by_test,
+    school_costs,
+    surplus,
+)
+from ...core.units import DAY_S, YEAR_S
+from ...data.acts import ActRef, act
+from ...data.tables import Household, Job, Lot
+from ..acts.lot_acts import LotEdit, edit_lot, refuse_unsafe, spoilt_lots
+from ..forecast.counts import all_tests
+from ..forecast.lines import LotLine, lot_lines
+from ..forecast.outlook import whole_outlook
+from ..forecast.sowing import emergence
+from ..forecast.stale import touch
+from ..household.kinds import Kinds, load_kinds
+from ..household.larder import Larder, household, remembered, today
+from ..household.told import get_live
+from ..household.wording import day_words, percent
+
+WITHIN_S = 60 * DAY_S  # what was decided is done within two months (guess)
+DECISIONS = {
+    "keep": "keep", "sow_thick": "sow thickly", "test": "test first", "regrow": "regrow first",
+    "shoots": "use up as shoots", "food": "use up as food", "give": "give away", "let_go": "let go",
+}  # fmt: skip
+SCHOOL_WORDS = {
+    "age_rule": "the age rule", "test": "test everything each year", "forecast": "the forecast",
+    "count": "just sow, count and learn",
+}  # fmt: skip
+JOBS = {
+    "sow_thick": "Sow {name} thickly: about {thick} seeds for {stand} plants",
+    "test": "Test {seeds} seeds of {name}", "regrow": "Regrow {name}",
+    "shoots": "Use {name} up as shoots", "food": "Use {name} up as food", "give": "Give some of {name} away",
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class TriageLine:
+    """One lot with three opinions, the household's school's choice and what else could be done."""
+
+    line: LotLine
+    age_rule: str
+    age_words: str
+    test: str
+    test_words: str
+    forecast: str
+    forecast_words: str
+    disagree: bool
+    advice: list[str]
+    why: str
+    decided: str
+    thick: int | None
+
+
+@dataclass(frozen=True)
+class SchoolLine:
+    """What a school costs over this year's sowings."""
+
+    school: str
+    words: str
+    cost: Cost
+    chosen: bool
+
+
+@dataclass(frozen=True)
+class TriageRoom:
+    """Lots to look at, those that disagree or need something first; and the schools' bill."""
+
+    lines: list[TriageLine]
+    schools: list[SchoolLine]
+    school: str
+    sowings: int
+    stand: int
+    decided: int
+
+
+@remembered
+def triage_room(larder: Larder) -> TriageRoom:
+    """All lots in hand with what is said of them. The household's school orders the advice."""
+    lines = [x for x in lot_lines(larder) if x.state != "missing"]
+    with larder.store.read() as session:
+        home, kinds = household(session), load_kinds(session)
+        spoilt = spoilt_lots(session, [x.lot_id for x in lines])
+        last: dict[int, tuple[float | None, int, str]] = {}
+        for t in all_tests(session, [x.lot_id for x in lines], larder.now_s()):
+            if t.trial.closed_s is not None and t.n > 0 and t.count is not None:
+                last[t.trial.lot_id] = (
+                    t.viable / t.n, t.n, f"{t.viable} of {t.n} in {day_words(t.trial.sown_s)[-8:]}"
+                )  # fmt: skip
+        jobs = session.exec(
+            select(Job).where(col(Job.origin_key).like("triage:%"), col(Job.deleted_s).is_(None))
+        ).all()
+    season = today(larder, home).year
+    mine = f"triage:{season}:"
+    decided = {
+        int(j.subject.removeprefix("lot:")): j.kind for j in jobs if j.origin_key.startswith(mine)
+    }
+    out = [
+        _line(
+            x,
+            kinds,
+            home,
+            last.get(x.lot_id),
+            x.lot_id in spoilt,
+            larder.now_s(),
+            season,
+            decided.get(x.lot_id, ""),
+        )
+        for x in lines
+    ]
+    out.sort(key=lambda t: (bool(t.decided), not t.disagree, -t.line.urgency, t.line.code))
+    lots = _lots(larder, lines, kinds)
+    costs = school_costs(lots, home.sow_level)
+    return TriageRoom(
+        out,
+        [SchoolLine(c.school, SCHOOL_WORDS[c.school], c, c.school == home.school) for c in costs],
+        home.school,
+        len(lots.g),
+        STAND,
+        len(decided),
+    )
+
+
+def _line(
+    x: LotLine, kinds: Kinds, home: Household, test: tuple[float | None, int, str] | None,
+    spoilt: bool, now_s: int, year: int, decided: str,
+) -> TriageLine:  # fmt: skip
+    kind, g = kinds.get(x.kind), x.glance
+    low, high = kind.crop.years_cool_dry
+    guessed = x.origin == "year unknown"
+    at = g.at_sowing or g.now
+    opinions = Opinions(
+        by_age(x.age_years, low, high, guessed),
+        by_test(test[0], test[1], home.sow_level) if test else "none",
+        by_forecast(g.advice.chance_below, at.mid, home.sow_level),
+    )
+    life = None if g.good_until_s is None else (g.good_until_s - now_s) / YEAR_S
+    found = advice(
+        Standing(
+            opinions, at.mid, home.sow_level, x.seeds, x.kept_line, g.last_safe_year, year,
+            g.advice.wanted, any(t.running for t in g.tests),
+            fit_for_shoots(x.kind, x.known_kind, x.treated, spoilt),
+            fit_for_food(x.kind, x.known_kind, x.treated, spoilt),
+            surplus(x.seeds, life), spoilt,
+        )
+    )  # fmt: skip
+    thick = None
+    if at.mid > 0.02:
+        thick = round(STAND / (at.mid * emergence(kind, g.sowing_setting)))
+    followed = by_school(home.school, opinions, found)
+    return TriageLine(
+        x, opinions.age_rule,
+        f"{x.age_years:.1f} years; the table says {low:g} to {high:g}",
+        opinions.test, test[2] if test else "never tested",
+        opinions.forecast,
+        f"{percent(at.mid)} at its next sowing, likely {100 * at.low:.0f}\u2013{100 * at.high:.0f}",
+        opinions.disagree, followed, _why(opinions, followed[0], thick), decided, thick,
+    )  # fmt: skip
+
+
+def _why(said: Opinions, first: str, thick: int | None) -> str:
+    words = {"good": "good", "doubtful": "doubtful", "poor": "over"}
+    parts = [f"the age rule says {words[said.age_rule]}", f"the forecast {words[said.forecast]}"]
+    if said.test != "none":
+        parts.append(f"the last test {words[said.test]}")
+    more = f"; {thick} seeds give about {STAND} plants" if first == "sow_thick" and thick else ""
+    return (", ".join(parts) + more).capitalize() + "."
+
+
+def _lots(larder: Larder, lines: list[LotLine], kinds: Kinds) -> Lots:
+    """Lots that will be sown, with their germination at the next sowing as nodes."""
+    by_id = {x.lot_id: x for x in lines}
+    look = whole_outlook(larder)
+    g, weight, rows = [], [], []
+    for i, row in enumerate(look.rows):
+        x = by_id.get(row.part.lot_id)
+        if x is None or x.glance.next_sowing_s is None or x.seeds == 0 or x.intended_use != "seed":
+            continue
+        nodes = look.g_at(i, np.array([x.glance.next_sowing_s]))
+        g.append(nodes.g[0])
+        weight.append(nodes.weight[0])
+        rows.append(x)
+    crops = [kinds.get(x.kind) for x in rows]
+    return Lots(
+        np.array(g), np.array(weight),
+        np.array([x.age_years for x in rows]),
+        np.array([k.crop.years_cool_dry.high for k in crops]),
+        np.array(
+            [emergence(k, x.glance.sowing_setting) for k, x in zip(crops, rows, strict=True)]
+        ),
+        np.array([np.inf if x.seeds is None else x.seeds for x in rows], dtype=float),
+        np.array([k.crop.typical_initial_germination_pct / 100 for k in crops]),
+        np.array([float(x.glance.advice.seeds or 0) for x in rows]),
+    )  # fmt: skip
+
+
+def decide(larder: Larder, ref: ActRef, lot_id: int, decision: str) -> dict[str, object]:
+    """A decision becomes a job for the season, or a done act: keep is noted, let go lets it go.
+
+    Raises InvalidValue for what is not safe with this lot.
+    """
+    if decision not in DECISIONS:
+        raise InvalidValue("decision", decision, ", ".join(DECISIONS))
+    if decision == "let_go":
+        return edit_lot(larder, ref, lot_id, LotEdit(state="gone"))
+    found = next((t for t in triage_room(larder).lines if t.line.lot_id == lot_id), None)
+    with act(larder.store, larder.clock, ref, "triage") as a:
+        if a.replayed:
+            return a.result
+        lot = get_live(a.session, Lot, lot_id, "lot")
+        season = today(larder, household(a.session)).year
+        if decision in ("shoots", "food") and (found is None or decision not in _safe(found)):
+            raise InvalidValue(
+                "decision", decision, f"something safe: {lot.code} is not for the table"
+            )
+        if decision in ("shoots", "food"):
+            refuse_unsafe(a.session, lot, decision)
+        name = f"{lot.code} {found.line.variety}" if found else lot.code
+        key = f"triage:{season}:lot:{lot_id}"
+        job = a.session.exec(
+            select(Job).where(Job.origin_key == key, col(Job.deleted_s).is_(None))
+        ).first() or Job(origin_key=key, kind=decision, title="", subject=f"lot:{lot_id}")
+        job.kind = decision
+        job.due_s = a.now_s + WITHIN_S
+        job.reason = json.dumps({"why": found.why if found else "decided at triage"})
+        words = JOBS.get(decision, "Keep {name}")
+        job.title = words.format(
+            name=name, stand=STAND, thick=(found.thick if found else None) or "more",
+            seeds=(found.line.glance.advice.seeds if found else None) or 10,
+        )  # fmt: skip
+        job.state = "done" if decision == "keep" else "open"
+        a.session.add(job)
+        if decision in ("shoots", "food"):
+            lot.intended_use = decision
+            a.session.add(lot)
+            touch(a.session, [lot_id])
+        a.session.flush()
+        a.about(f"lot:{lot_id}")
+        a.result = {"job": job.title, "job_id": job.id}
+        a.summary = f"{lot.code}: {DECISIONS[decision]}"
+        return a.result
+
+
+def _safe(found: TriageLine) -> set[str]:
+    x = found.line
+    fit = {
+        "shoots": fit_for_shoots(x.kind, x.known_kind, x.treated),
+        "food": fit_for_food(x.kind, x.known_kind, x.treated),
+    }
+    return {word for word, ok in fit.items() if ok}
+
+
+def choose_school(larder: Larder, ref: ActRef, school: str) -> dict[str, object]:
+    """The household's school: how it decides on seed. Raises InvalidValue."""
+    if school not in SCHOOLS:
+        raise InvalidValue("school", school, ", ".join(SCHOOLS))
+    with act(larder.store, larder.clock, ref, "school") as a:
+        if a.replayed:
+            return a.result
+        home = household(a.session)
+        home.school = school
+        a.session.add(home)
+        a.summary = f"Decides by {SCHOOL_WORDS[school]}"
+        return a.result

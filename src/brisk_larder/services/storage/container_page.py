@@ -1,0 +1,129 @@
+"""One place or container in full: what it is, what lies in it and what it has cost, what happened."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from ...core.ageing import points_by_episode
+from ...core.errors import NotFound
+from ..air.air import World
+from ..forecast.outlook import whole_outlook
+from ..household.larder import Larder, household
+from ..household.past_acts import HistoryLine, history_of
+from ..household.wording import day_words
+from .alarms import AlarmLine, alarms
+from .loggers import DeviceLine, devices
+from .shelves import Box, shelves
+
+
+@dataclass(frozen=True)
+class Inside:
+    """A lot inside: germination now, and the points (fraction) it lost since it came here."""
+
+    lot_id: int
+    code: str
+    name: str
+    kind_name: str
+    since_s: int
+    now: float
+    lost_here: float
+    lost_all: float
+    erh25: float
+
+
+@dataclass(frozen=True)
+class EventLine:
+    """Something that happened to the container."""
+
+    at_s: int
+    kind: str
+    note: str
+
+
+@dataclass(frozen=True)
+class NodePage:
+    """A place or container with all that is known of it."""
+
+    box: Box
+    holds: list[Box]
+    lots: list[Inside]
+    cost_says: str
+    events: list[EventLine]
+    alarms: list[AlarmLine]
+    devices: list[DeviceLine]
+    history: list[HistoryLine]
+    out_since_s: int | None
+    note: str
+
+
+def node_page(larder: Larder, node_id: int) -> NodePage:
+    """One place or container. Raises NotFound."""
+    boxes = [b for shelf in shelves(larder) for b in [shelf.place, *shelf.boxes]]
+    box = next((b for b in boxes if b.node_id == node_id), None)
+    if box is None:
+        raise NotFound(f"There is no place or container number {node_id} (or it was taken away)")
+    look = whole_outlook(larder)
+    with larder.store.read() as session:
+        world = World(session, household(session), larder.now_s())
+        stays = {
+            lot: rows[-1]
+            for lot, rows in world.lot_stays.items()
+            if rows[-1].to_s is None and rows[-1].parent_node_id == node_id
+        }
+        codes = world.codes()
+        lots = []
+        for i, row in enumerate(look.rows):
+            stay = stays.get(row.part.lot_id)
+            if stay is None or row.part.to_s is not None:
+                continue
+            came = float(max(stay.from_s, row.start_s))
+            whole = np.array([row.start_s, came, float(world.now_s)])
+            g_start, _, g_now = look.quantiles_at(i, whole, (0.5,))[:, 0]
+            here = points_by_episode(np.diff(look.a_at(i, whole)), float(g_start), float(g_now))
+            lots.append(
+                Inside(
+                    row.part.lot_id, codes[row.part.lot_id], row.variety.name, row.kind.name,
+                    int(came), float(g_now), float(here[1]), float(g_start - g_now),
+                    float(look.state.erh25[i]),
+                )
+            )  # fmt: skip
+        events = [
+            EventLine(e.at_s, e.kind, e.note) for e in reversed(world.events.get(node_id, []))
+        ]
+        own = world.node_stays.get(node_id, [])
+        out_since = own[-1].from_s if own and own[-1].is_out and own[-1].to_s is None else None
+        history = history_of(session, f"node:{node_id}")
+        note = (
+            session.connection()
+            .exec_driver_sql("SELECT note FROM node WHERE id = ?", (node_id,))
+            .scalar()
+        )
+    lots.sort(key=lambda x: -x.lost_here)
+    return NodePage(
+        box=box,
+        holds=[b for b in boxes if b.parent_id == node_id],
+        lots=lots,
+        cost_says=_cost(lots),
+        events=events[:40],
+        alarms=[a for a in alarms(larder) if a.node_id == node_id],
+        devices=[d for d in devices(larder) if d.node_id == node_id],
+        history=history,
+        out_since_s=out_since,
+        note=note or "",
+    )
+
+
+def _cost(lots: list[Inside]) -> str:
+    if not lots:
+        return ""
+    total = 100 * float(np.mean([x.lost_here for x in lots]))
+    worst = lots[0]
+    since = day_words(min(x.since_s for x in lots))
+    if total < 0.5:
+        return f"Since {since} it has cost its lots next to nothing."
+    return (
+        f"Since {since} it has cost its lots {total:.0f} points on average; most of all "
+        f"{worst.code} {worst.name}, {100 * worst.lost_here:.0f} of the {100 * worst.lost_all:.0f} it lost."
+    )

@@ -1,0 +1,314 @@
+"""What is done to places and containers: adding, moving, closing, opening, desiccant, in and out."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+
+from sqlmodel import Session, col, select
+
+from ...core import barrier
+from ...core.errors import Conflict, InvalidValue
+from ...core.handling import LEAST_SHUT_DAYS
+from ...data.acts import ActRef, act, expect_version
+from ...data.tables import Node, NodeEvent, Stay
+from ..acts.codes import new_node_code
+from ..air.air import World
+from ..air.stays import end_stay, open_node_stay
+from ..forecast.stale import mark_node
+from ..household.kinds import reference
+from ..household.larder import Larder, household, live
+from ..household.told import get_live, whole, within_records
+
+HAZARDOUS_USE = ("fuel", "petrol", "paraffin", "pesticide", "poison", "bait", "paint", "ammunition")
+PLAIN_EVENTS = {
+    "opened": "opened",
+    "sealed": "sealed",
+    "airtight": "closed airtight",
+    "vented": "left with its lid ajar",
+    "breathing": "left open",
+    "gone_through": "gone through",
+    "wet": "got wet",
+    "cleaned": "cleaned",
+    "desiccant_out": "desiccant taken out",
+    "note": "noted",
+}
+MOVES_AIR = {*barrier.CLOSINGS, "opened", "desiccant_out"}
+OUT_KIND = "heated_room"  # where a case stands that was taken out, unless the keeper says (guess)
+OUT_NAME = "Out on the table"
+
+
+@dataclass(frozen=True)
+class NewNode:
+    """A place (place_kind) or a container (container_kind, standing in parent_id)."""
+
+    name: str
+    place_kind: str | None = None
+    container_kind: str | None = None
+    parent_id: int | None = None
+    capacity_lots: int | None = None
+    former_use: str | None = None
+
+
+def _former_use_allowed(former_use: str | None) -> None:
+    if any(word in (former_use or "").lower() for word in HAZARDOUS_USE):
+        raise InvalidValue(
+            "held before", former_use,
+            "a clean food-grade container: never one that held fuel, poison, paint or ammunition",
+        )  # fmt: skip
+
+
+def _node_row(session: Session, new: NewNode) -> Node:
+    role = "place" if new.place_kind else "container"
+    code = new_node_code(session, role == "place")
+    number = int(code[1:])
+    node = Node(
+        code=code,
+        name=new.name.strip(),
+        role=role,
+        place_kind=new.place_kind,
+        container_kind=new.container_kind,
+        capacity_lots=new.capacity_lots,
+        former_use=new.former_use,
+        walk_order=number,
+    )
+    session.add(node)
+    session.flush()
+    return node
+
+
+def add_node(larder: Larder, ref: ActRef, new: NewNode) -> dict[str, object]:
+    """Add a place or a container. Raises InvalidValue for a bad kind or a hazardous former use."""
+    ref_tables = reference()
+    if not new.name.strip():
+        raise InvalidValue("name", new.name, "at least one letter")
+    if (new.place_kind is None) == (new.container_kind is None):
+        raise InvalidValue("kind", None, "either a kind of place or a kind of container")
+    if new.place_kind is not None and new.place_kind not in ref_tables.places:
+        raise InvalidValue("kind of place", new.place_kind, ", ".join(ref_tables.places))
+    if new.container_kind is not None and new.container_kind not in ref_tables.storage:
+        raise InvalidValue("kind of container", new.container_kind, ", ".join(ref_tables.storage))
+    if new.container_kind is not None and new.parent_id is None:
+        raise InvalidValue("stands in", None, "a place or another container")
+    if new.capacity_lots is not None:
+        whole("room for lots", new.capacity_lots, 1, 10_000)
+    _former_use_allowed(new.former_use)
+    with act(larder.store, larder.clock, ref, "add_node") as a:
+        if a.replayed:
+            return a.result
+        home = household(a.session)
+        if new.container_kind is not None:
+            get_live(a.session, Node, new.parent_id or 0, "place or container")
+        node = _node_row(a.session, new)
+        if new.container_kind is not None:
+            a.session.add(Stay(node_id=node.id, parent_node_id=new.parent_id or 0, from_s=a.now_s))
+        elif not home.settled:
+            home.settled = 1
+        a.about(f"node:{node.id}")
+        a.result = {"node_id": node.id}
+        a.summary = f"Added {node.name}"
+        return a.result
+
+
+def move_node(
+    larder: Larder, ref: ActRef, node_id: int, parent_id: int, at_s: int | None = None
+) -> dict[str, object]:
+    """Put a container with all in it somewhere else. A move is no opening.
+
+    Raises InvalidValue when it would stand inside itself or before it came to where it stands.
+    """
+    with act(larder.store, larder.clock, ref, "move_node") as a:
+        if a.replayed:
+            return a.result
+        node = get_live(a.session, Node, node_id, "container")
+        parent = get_live(a.session, Node, parent_id, "place or container")
+        when = at_s if at_s is not None else a.now_s
+        within_records("moved on", when, a.now_s, household(a.session))
+        _stand(a.session, a.now_s, node, parent, when, is_out=0)
+        a.about(f"node:{node_id}", f"node:{parent_id}")
+        a.summary = f"Moved {node.name} to {parent.name}"
+        return a.result
+
+
+def _stand(session: Session, now_s: int, node: Node, parent: Node, when: int, is_out: int) -> None:
+    if node.role == "place":
+        raise InvalidValue("container", node.name, "a container: a place cannot be moved")
+    home = household(session)
+    world = World(session, home, now_s)
+    if node.id in world.chain(parent.id or 0):
+        raise InvalidValue(
+            "stands in", parent.name, f"anything that is not itself inside {node.name}"
+        )
+    stay = open_node_stay(session, node.id or 0)
+    if stay is not None:
+        end_stay(session, stay, when, now_s)
+    session.add(Stay(node_id=node.id, parent_node_id=parent.id or 0, from_s=when, is_out=is_out))
+    session.flush()
+    if (
+        World(session, home, now_s).circle() is not None
+    ):  # moved back in time, into what stood in it
+        raise InvalidValue(
+            "stands in", parent.name, f"anything that was not inside {node.name} at that time"
+        )
+    # a stay that never was leaves the new one reaching back to the start
+    since = 0 if stay is not None and stay.deleted_s is not None else when
+    mark_node(session, World(session, home, now_s), [node.id or 0], since)
+
+
+def take_out(
+    larder: Larder, ref: ActRef, node_id: int, to_node_id: int | None = None
+) -> dict[str, object]:
+    """A case is taken out of store for a while: the climate of those hours counts.
+
+    Without a place it stands in a heated room; an evening reminder asks for it back. Raises Conflict
+    when it is out already.
+    """
+    with act(larder.store, larder.clock, ref, "take_out") as a:
+        if a.replayed:
+            return a.result
+        node = get_live(a.session, Node, node_id, "container")
+        stay = open_node_stay(a.session, node_id)
+        if stay is not None and stay.is_out:
+            raise Conflict(f"{node.name} is out already: put it back first")
+        if to_node_id is not None:
+            place = get_live(a.session, Node, to_node_id, "place")
+        else:
+            found = a.session.exec(select(Node).where(Node.place_kind == OUT_KIND)).all()
+            place = next((n for n in found if live(n)), None) or _node_row(
+                a.session, NewNode(OUT_NAME, place_kind=OUT_KIND)
+            )
+        _stand(a.session, a.now_s, node, place, a.now_s, is_out=1)
+        a.about(f"node:{node_id}")
+        a.summary = f"Took {node.name} out, to {place.name}"
+        return a.result
+
+
+def put_back(larder: Larder, ref: ActRef, node_id: int) -> dict[str, object]:
+    """Put a case back where it stood before it was taken out. Raises Conflict when it is not out."""
+    with act(larder.store, larder.clock, ref, "put_back") as a:
+        if a.replayed:
+            return a.result
+        node = get_live(a.session, Node, node_id, "container")
+        stay = open_node_stay(a.session, node_id)
+        if stay is None or not stay.is_out:
+            raise Conflict(f"{node.name} is not out")
+        world = World(a.session, household(a.session), a.now_s)
+        before = [
+            s for s in world.node_stays.get(node_id, []) if s.to_s is not None and not s.is_out
+        ]
+        if not before:
+            raise Conflict(f"Nobody noted where {node.name} stood: move it instead")
+        parent = get_live(a.session, Node, before[-1].parent_node_id, "place or container")
+        _stand(a.session, a.now_s, node, parent, a.now_s, is_out=0)
+        hours = (a.now_s - stay.from_s) / 3600
+        a.about(f"node:{node_id}")
+        a.summary = f"Put {node.name} back in {parent.name} after {hours:.0f} h"
+        return a.result
+
+
+def edit_node(
+    larder: Larder, ref: ActRef, node_id: int, version: int | None, *, name: str | None = None,
+    capacity_lots: int | None = None, former_use: str | None = None,
+    container_kind: str | None = None,
+) -> dict[str, object]:  # fmt: skip
+    """Change what is written of a place or container. Raises Conflict for a stale version."""
+    if name is not None and not name.strip():
+        raise InvalidValue("name", name, "at least one letter")
+    if capacity_lots is not None:
+        whole("room for lots", capacity_lots, 1, 10_000)
+    _former_use_allowed(former_use)
+    if container_kind is not None and container_kind not in reference().storage:
+        raise InvalidValue("kind of container", container_kind, ", ".join(reference().storage))
+    with act(larder.store, larder.clock, ref, "edit_node") as a:
+        if a.replayed:
+            return a.result
+        node = get_live(a.session, Node, node_id, "place or container")
+        expect_version(node, version, node.name)
+        a.summary = f"Changed {node.name}"
+        if name is not None and name.strip() != node.name:
+            a.summary = f"{node.name} is now called {name.strip()}"
+            node.name = name.strip()
+        if container_kind is not None and node.role == "container":
+            node.container_kind = container_kind
+            a.session.flush()
+            world = World(a.session, household(a.session), a.now_s)
+            mark_node(a.session, world, [node_id], 0)
+        node.capacity_lots = capacity_lots if capacity_lots is not None else node.capacity_lots
+        node.former_use = former_use if former_use is not None else node.former_use
+        a.about(f"node:{node_id}")
+        return a.result
+
+
+def set_walk_order(larder: Larder, ref: ActRef, node_ids: list[int]) -> dict[str, object]:
+    """The order in which the round is walked: these first, in this order."""
+    with act(larder.store, larder.clock, ref, "walk_order") as a:
+        if a.replayed:
+            return a.result
+        for place, node_id in enumerate(node_ids):
+            get_live(a.session, Node, node_id, "place or container").walk_order = place + 1
+        a.summary = "Changed the order of the round"
+        return a.result
+
+
+def remove_node(larder: Larder, ref: ActRef, node_id: int) -> dict[str, object]:
+    """Take a place or container out of use; refused (Conflict) while anything is in it."""
+    with act(larder.store, larder.clock, ref, "remove_node") as a:
+        if a.replayed:
+            return a.result
+        node = get_live(a.session, Node, node_id, "place or container")
+        inside = a.session.exec(
+            select(Stay).where(
+                Stay.parent_node_id == node_id,
+                col(Stay.to_s).is_(None),
+                col(Stay.deleted_s).is_(None),
+            )
+        ).all()
+        if inside:
+            raise Conflict(f"{node.name} still holds {len(inside)} things: move them first")
+        node.deleted_s = a.now_s
+        a.about(f"node:{node_id}")
+        a.summary = f"Took {node.name} out of use"
+        return a.result
+
+
+def _can_figures_allowed(kind: str, figures: dict[str, float | str]) -> None:
+    if not figures:
+        return
+    if kind != "sealed" or not set(figures) <= {"food_kg", "shut_days"} or "food_kg" not in figures:
+        raise InvalidValue("figures", sorted(figures), "food_kg and shut_days, of a sealed can")
+    for key, low, high in (("food_kg", 0.01, 1000.0), ("shut_days", LEAST_SHUT_DAYS, 3650.0)):
+        value = figures.get(key, low)
+        if not isinstance(value, int | float) or not low <= value <= high:
+            raise InvalidValue(key, value, f"{low:g} to {high:g}")
+
+
+def node_event(
+    larder: Larder, ref: ActRef, node_id: int, kind: str, note: str = "", at_s: int | None = None,
+    figures: dict[str, float | str] | None = None,
+) -> dict[str, object]:  # fmt: skip
+    """Note what happened to a container; openings and closings change the climate inside.
+
+    ``figures`` of a sealed can: food_kg, shut_days. Raises InvalidValue for an unknown kind.
+    """
+    if kind not in PLAIN_EVENTS:
+        raise InvalidValue("event", kind, ", ".join(PLAIN_EVENTS))
+    _can_figures_allowed(kind, figures or {})
+    with act(larder.store, larder.clock, ref, "node_event") as a:
+        if a.replayed:
+            return a.result
+        home = household(a.session)
+        node = get_live(a.session, Node, node_id, "place or container")
+        when = a.now_s if at_s is None else at_s
+        within_records("happened on", when, a.now_s, home)
+        a.session.add(
+            NodeEvent(
+                node_id=node_id, at_s=when, kind=kind, note=note.strip(),
+                figures=json.dumps(figures or {}),
+            )
+        )  # fmt: skip
+        a.session.flush()
+        if kind in MOVES_AIR:
+            mark_node(a.session, World(a.session, home, a.now_s), [node_id], when)
+        a.about(f"node:{node_id}")
+        a.summary = f"{node.name}: {PLAIN_EVENTS[kind]}" + (f", {note.strip()}" if note else "")
+        return a.result

@@ -1,0 +1,244 @@
+"""Drying advice: how dry now, what this place allows, how much desiccant, how long, when to stop."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from ...core import barrier
+from ...core.errors import InvalidValue
+from ...core.handling import can_size_l, dew_advice, fill_cans
+from ...core.moisture import erh_at, moisture_pct_fwb, wall_tau_days
+from ..air.air import World
+from ..air.paths import node_path
+from ..air.standing import wall
+from ..forecast.contents import contents
+from ..forecast.elsewhere import dryness_there
+from ..forecast.outlook import states_now
+from ..forecast.parts import load_rows
+from ..forecast.rebuild import fresh
+from ..household.kinds import load_kinds, reference
+from ..household.larder import Larder, household
+from ..household.wording import dryness, percent, temperature
+
+TEST_T_C = 20.0  # dryness is said as the humidity shown at room temperature
+LEGUME_OVERDRY_PCT = 6.5  # beans, peas below it crack and take water badly (rules, section 4)
+
+
+@dataclass(frozen=True)
+class LotDryness:
+    """One lot: eRH at room temperature, percent of fresh weight, and its word."""
+
+    lot_id: int
+    code: str
+    name: str
+    kind_name: str
+    erh: float
+    moisture_pct: float
+    word: str
+    caution: str
+
+
+@dataclass(frozen=True)
+class Sachet:
+    """One desiccant for the job: grams freshly dried, and days until done (None: never)."""
+
+    kind: str
+    grams: float | None
+    days: float | None
+    says: str
+
+
+@dataclass(frozen=True)
+class Drying:
+    """Advice for what lies in a container. Humidity as fractions at room temperature.
+
+    ``place_erh``: what the air of the place allows; ``days_in_air``: bare, to the target (None: this
+    air never gets it there); ``redry_days``: until a sachet put in now is spent.
+    """
+
+    path: str
+    seed_g: float
+    guessed_lots: int
+    now_erh: float
+    target_erh: float
+    place_erh: float
+    place_says: str
+    days_in_air: float | None
+    sachets: list[Sachet]
+    redry_days: float | None
+    may_seal: str
+    may_freeze: str
+    stop_when: str
+    lots: list[LotDryness]
+
+
+def drying(larder: Larder, node_id: int, target_erh: float | None = None) -> Drying:
+    """Drying advice for a container and what stands in it.
+
+    Raises InvalidValue for a target outside 15 to 60 %, Conflict when there is no seed.
+    """
+    ref = reference()
+    seal, never = ref.figure("seal_at_or_below_erh25"), ref.figure("never_seal_above_erh25")
+    freeze = ref.figure("freeze_at_or_below_erh25")
+    target = seal if target_erh is None else target_erh
+    if not 0.15 <= target <= 0.60:
+        raise InvalidValue("target dryness", target, "15 to 60 %")
+    fresh(larder)
+    with larder.store.read() as session:
+        world = World(session, household(session), larder.now_s())
+        kinds = load_kinds(session)
+        held = contents(session, world, node_id)
+        air25, air_c = dryness_there(world, node_id)
+        bare = wall_tau_days([wall("paper_envelope")]).tau_days
+        in_air = barrier.days_to_dry(bare, held.erh25, air25, target)
+        sachets = [_sachet(kind, held.mass_g, held.dry_basis, held.erh25, target, bare)
+                   for kind in barrier.DESICCANTS]  # fmt: skip
+        outside, _ = dryness_there(world, world.parent_now(node_id) or node_id)
+        standing = world.stretch_at(node_id, world.now_s)
+        gel = sachets[0].grams
+        redry = None
+        if standing.wall and gel:
+            settled = barrier.settle(held.mass_g, held.dry_basis, held.erh25, "silica_gel", gel)
+            days = barrier.days_until_spent(
+                standing.tau_days / standing.slow * settled.slow, settled.erh25, outside
+            )
+            redry = days if np.isfinite(days) else None
+        rows = [r for r in load_rows(session, world, kinds, held.lot_ids) if r.part.to_s is None]
+        state, _, _ = states_now(world, kinds, rows)
+        ix = np.array([kinds.classes.iso_ix[r.kind.class_ix] for r in rows], dtype=np.intp)
+        moisture = moisture_pct_fwb(kinds.classes.iso, ix, state.erh25)
+        codes = world.codes()
+        lots = []
+        for i, row in enumerate(rows):
+            erh = float(erh_at(state.erh25[i], TEST_T_C))
+            legume = row.kind.crop.family == "Fabaceae"
+            dry_bean = legume and moisture[i] < LEGUME_OVERDRY_PCT
+            lots.append(
+                LotDryness(
+                    row.part.lot_id, codes[row.part.lot_id], row.variety.name, row.kind.name, erh,
+                    round(float(moisture[i]), 1), dryness(erh),
+                    "so dry that beans and peas crack: over damp paper for a day before sowing"
+                    if dry_bean else "",
+                )
+            )  # fmt: skip
+        dampest = held.dampest
+        home = world.home
+        room = float(erh_at(air25, air_c))
+        return Drying(
+            path=node_path(world, node_id),
+            seed_g=round(held.mass_g, 1),
+            guessed_lots=held.guessed_lots,
+            now_erh=float(erh_at(held.erh25, TEST_T_C)),
+            target_erh=target,
+            place_erh=float(erh_at(air25, TEST_T_C)),
+            place_says=f"The air there ({temperature(air_c, home)}, {percent(room)}) brings seed to "
+            f"{percent(float(erh_at(air25, TEST_T_C)))} and no further.",
+            days_in_air=round(in_air, 1) if np.isfinite(in_air) else None,
+            sachets=sachets,
+            redry_days=None if redry is None else round(redry),
+            may_seal=_may("seal", dampest, seal, never),
+            may_freeze=_may("freeze", dampest, freeze, freeze),
+            stop_when=f"A dial shut in with the seed for a day shows {percent(target)} at room temperature.",
+            lots=sorted(lots, key=lambda x: -x.erh),
+        )
+
+
+def _sachet(
+    kind: str, mass_g: float, curve: np.ndarray, now: float, target: float, tau: float
+) -> Sachet:
+    if now <= target:
+        return Sachet(kind, 0.0, 0.0, "dry enough already")
+    grams = barrier.desiccant_needed_g(mass_g, curve, now, target, kind)
+    if not np.isfinite(grams):
+        return Sachet(kind, None, None, "never gets seed so dry")
+    # with half as much again its air stays below the target, so that the end is reached
+    ample = 1.5 * grams
+    air = barrier.settle(mass_g, curve, now, kind, ample).erh25
+    days = barrier.days_to_dry(tau, now, air, target)
+    words = f"{ample:.0f} g shut in with {mass_g:.0f} g of seed, in a tight jar"
+    return Sachet(kind, round(ample, 1), round(days, 1) if np.isfinite(days) else None, words)
+
+
+def _may(verb: str, erh25: float, yes: float, never: float) -> str:
+    if erh25 <= yes:
+        return f"yes: at {percent(erh25)} it is dry enough to {verb}"
+    if erh25 > never:
+        return f"no: the dampest is at {percent(erh25)}; dry it to {percent(yes)} first"
+    return f"better not yet: {percent(erh25)}, and {percent(yes)} would keep it longer"
+
+
+@dataclass(frozen=True)
+class DewAdvice:
+    """What to do when a container is fetched into a room: hours to leave it shut."""
+
+    container: str
+    container_c: float
+    room_c: float
+    room_erh: float
+    dew_point_c: float
+    wait_hours: float
+    says: str
+
+
+def dew(larder: Larder, node_id: int, room_c: float | None, room_pct: float | None) -> DewAdvice:
+    """Dew advice for fetching a container now. Without a room: a heated room of this household."""
+    with larder.store.read() as session:
+        home = household(session)
+        world = World(session, home, larder.now_s())
+        if node_id not in world.nodes:
+            raise InvalidValue("container", node_id, "a place or container of this larder")
+        past = world.past(node_id)
+        cold = float(past.temperature_c[-1])
+        if room_c is None or room_pct is None:
+            room_c, erh = 20.0, 0.50
+        else:
+            room_c, erh = room_c, room_pct / 100
+        mass_kg = 0.3
+        found = dew_advice(cold, room_c, erh, mass_kg)
+        if found.wait_hours <= 0:
+            says = (
+                f"Open it at once: at {temperature(cold, home)} it is above the room's dew point, "
+                f"{temperature(found.dew_point_c, home)}."
+            )
+        else:
+            hours = max(0.5, round(2 * found.wait_hours) / 2)
+            says = (
+                f"Leave it shut for about {hours:g} h: at {temperature(cold, home)} it is colder than "
+                f"the room's dew point, {temperature(found.dew_point_c, home)}, and would take dew."
+            )
+        return DewAdvice(
+            node_path(world, node_id), cold, room_c, erh, found.dew_point_c,
+            round(found.wait_hours, 2), says,
+        )  # fmt: skip
+
+
+CAN_SIZES_L = (0.5, 1.0, 2.0, 5.0, 10.0, 20.0)
+BEAN_KG_PER_L = 0.78  # poured beans (guess); wheat is much the same
+
+
+@dataclass(frozen=True)
+class CanPlan:
+    """Which cans to fill to the brim, and the size that suits the eating."""
+
+    cans: list[tuple[float, int]]
+    filled_kg: float
+    left_kg: float
+    best_size_l: float
+    says: str
+
+
+def can_plan(
+    amount_kg: float, kg_a_week: float | None, kg_per_l: float = BEAN_KG_PER_L,
+    sizes_l: tuple[float, ...] = CAN_SIZES_L,
+) -> CanPlan:  # fmt: skip
+    """Cans for an amount of dry beans or grain; several small ones rather than one large."""
+    best = can_size_l(kg_a_week, kg_per_l, sizes_l) if kg_a_week else max(sizes_l)
+    filling = fill_cans(amount_kg, kg_per_l, [s for s in sizes_l if s <= best] or list(sizes_l))
+    listed = ", ".join(f"{n} of {size:g} l" for size, n in filling.cans) or "none"
+    says = (
+        f"{listed}: filled to the brim they hold {filling.filled_kg:.1f} kg; eat the other "
+        f"{1000 * filling.left_kg:.0f} g first. Dried below 12 %, clean, shut for two months."
+    )
+    return CanPlan(filling.cans, filling.filled_kg, filling.left_kg, best, says)

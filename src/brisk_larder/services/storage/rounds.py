@@ -1,0 +1,69 @@
+"""The Sunday round: what to read, in walking order, with what would be expected there."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from ...core.moisture import erh_at
+from ..air.air import World
+from ..air.latest import _latest
+from ..air.paths import node_path
+from ..household.larder import Larder, household
+
+ODD_SD = 3.0  # a value further off than three sd of what is expected is asked about (guess)
+LEAST_C, LEAST_ERH = 3.0, 0.10  # and never nearer than this
+
+
+@dataclass(frozen=True)
+class Stop:
+    """One stop of the round. Temperatures degC, humidity fractions.
+
+    ``last_*``: the latest reading by eye (None: never read); outside ``low``..``high`` a value is odd
+    and asked about before it is saved.
+    """
+
+    node_id: int
+    code: str
+    name: str
+    path: str
+    lots: int
+    last_at_s: int | None
+    last_c: float | None
+    last_erh: float | None
+    low_c: float
+    high_c: float
+    low_erh: float
+    high_erh: float
+    logged: bool
+    out: bool
+
+
+def round_list(larder: Larder) -> list[Stop]:
+    """Stops of the round: whatever holds seed or was read before, in walking order."""
+    now_s = larder.now_s()
+    with larder.store.read() as session:
+        world = World(session, household(session), now_s)
+        out = []
+        for node in sorted(world.nodes.values(), key=lambda n: (n.walk_order, n.id)):
+            lots = len(world.lots_in(node.id))
+            if node.deleted_s is not None or not (lots or world.measured(node.id)):
+                continue
+            past, at = world.past(node.id), world.now_panel(node.id)
+            t, swing, sd = (
+                float(getattr(past, name)[at]) for name in ("temperature_c", "swing_sd_c", "sd_c")
+            )
+            erh, sd_erh = float(erh_at(past.erh25[at], t)), float(past.sd_erh[at])
+            by_t = max(LEAST_C, ODD_SD * float(np.hypot(swing, sd)))
+            by_erh = max(LEAST_ERH, ODD_SD * sd_erh)
+            last, logged = _latest(world, node.id)
+            stays = world.node_stays.get(node.id, [])
+            out.append(
+                Stop(
+                    node.id, node.code, node.name, node_path(world, node.id), lots, *last,
+                    t - by_t, t + by_t, max(0.0, erh - by_erh), min(1.0, erh + by_erh), logged,
+                    bool(stays and stays[-1].to_s is None and stays[-1].is_out),
+                )
+            )  # fmt: skip
+    return out

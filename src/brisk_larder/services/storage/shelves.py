@@ -1,0 +1,215 @@
+"""Storage: places and containers with their latest dial, dryness and ageing speed."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from ...core import ageing as ag
+from ...core import climate as cl
+from ...core.barrier import CLOSINGS
+from ...core.moisture import erh_at
+from ...core.units import DAY_S
+from ..air.air import NodeRow, World
+from ..air.latest import latest
+from ..air.paths import node_path
+from ..forecast.contents import inside_erh25
+from ..forecast.rebuild import fresh
+from ..household.kinds import reference
+from ..household.larder import Larder, household, remembered
+from ..household.wording import dryness
+
+HURTING_SPEED = (
+    2.0  # a place that ages seed twice as fast as a steady bedroom costs too much (guess)
+)
+HURTING_NOW = 6.0  # the same for a single day (guess)
+WET_ERH = 0.85
+TIGHT_DAYS = 60.0  # a wall slower than two months keeps its seed's own dryness (guess)
+
+
+@dataclass(frozen=True)
+class Box:
+    """A place or container on the shelf. Temperatures degC, humidity fractions.
+
+    ``speed``: ageing over the last 12 months against a room at 18 degC and 50 %; ``speed_now``:
+    today's; ``dial_*``: the latest reading (None: never read); ``deep``: containers around it.
+    """
+
+    node_id: int
+    code: str
+    name: str
+    role: str
+    kind: str
+    kind_words: str
+    parent_id: int | None
+    place_id: int
+    path: str
+    lots: int
+    capacity_lots: int | None
+    dial_at_s: int | None
+    dial_temperature_c: float | None
+    dial_erh: float | None
+    now_temperature_c: float
+    now_erh: float
+    dryness: str
+    source: str
+    speed: float
+    speed_now: float
+    steady_temperature_c: float
+    steady_erh: float
+    airtight: str
+    hurting: bool
+    says: str
+    former_use: str | None
+    version: int
+    walk_order: int
+    closing: str
+    is_out: bool
+    deep: int
+
+
+@dataclass(frozen=True)
+class Shelf:
+    """One place with what stands in it."""
+
+    place: Box
+    boxes: list[Box]
+
+
+def _year_past(world: World, node: int) -> cl.Climate:
+    past = world.past(node)
+    return cl.clip(past, world.now_s - 365 * DAY_S, past.panels.end_s[-1])
+
+
+@remembered
+def shelves(larder: Larder) -> list[Shelf]:
+    """All places with their containers, the worst first."""
+    fresh(larder)
+    with larder.store.read() as session:
+        home = household(session)
+        world = World(session, home, larder.now_s())
+        classes = ag.reference_classes()
+        counts: dict[int, int] = {}
+        for stays in world.lot_stays.values():
+            if stays[-1].to_s is None:
+                counts[stays[-1].parent_node_id] = counts.get(stays[-1].parent_node_id, 0) + 1
+        inside_now = inside_erh25(world)
+        boxes = [
+            _box(world, classes, node, counts, inside_now)
+            for node in world.nodes.values()
+            if node.deleted_s is None
+        ]
+    inside: dict[int, list[Box]] = {}
+    for box in boxes:
+        if box.role == "container":
+            inside.setdefault(box.place_id, []).append(box)
+    out = [
+        Shelf(b, sorted(inside.get(b.node_id, []), key=lambda x: (-x.hurting, -x.speed)))
+        for b in boxes
+        if b.role == "place"
+    ]
+    return sorted(
+        out,
+        key=lambda s: (
+            -sum(b.lots for b in [s.place, *s.boxes] if b.hurting),
+            -max(b.speed for b in [s.place, *s.boxes]),
+        ),
+    )
+
+
+def _box(
+    world: World, classes: ag.SigmaClasses, node: NodeRow, counts: dict[int, int],
+    inside: dict[int, float],
+) -> Box:  # fmt: skip
+    past, year = _as_seed_feels(world, node, inside)
+    steady = ag.steady_climate(classes, year)
+    at = world.now_panel(node.id)
+    speeds = ag.relative_speed(classes, past.slice(at, at + 1))
+    read_s, read_c, read_erh = latest(world, node.id)
+    now_c = float(past.temperature_c[at])
+    now_erh = float(erh_at(past.erh25[at], now_c))
+    lots = counts.get(node.id, 0)
+    kind = node.place_kind or node.container_kind or ""
+    store = reference().storage.get(kind)
+    speed_now = float(speeds[0])
+    hurting = lots > 0 and (
+        steady.speed > HURTING_SPEED or speed_now > HURTING_NOW or now_erh >= WET_ERH
+    )
+    stays = world.node_stays.get(node.id, [])
+    return Box(
+        node_id=node.id,
+        code=node.code,
+        name=node.name,
+        role=node.role,
+        kind=kind,
+        kind_words=kind.replace("_", " "),
+        parent_id=world.parent_now(node.id),
+        place_id=world.root(node.id),
+        path=node_path(world, node.id),
+        lots=lots,
+        capacity_lots=node.capacity_lots,
+        dial_at_s=read_s,
+        dial_temperature_c=read_c,
+        dial_erh=read_erh,
+        now_temperature_c=now_c,
+        now_erh=now_erh,
+        dryness=dryness(now_erh),
+        source=world.source_now(node.id),
+        speed=steady.speed,
+        speed_now=speed_now,
+        steady_temperature_c=steady.temperature_c,
+        steady_erh=float(erh_at(steady.erh25, steady.temperature_c)),
+        airtight=store.airtight if store else "",
+        hurting=hurting,
+        says=speed_words(steady.speed, speed_now),
+        former_use=node.former_use,
+        version=node.version,
+        walk_order=node.walk_order,
+        closing=closing_now(world, node.id),
+        is_out=bool(stays and stays[-1].is_out and stays[-1].to_s is None),
+        deep=len(world.chain(node.id)) - 1,
+    )
+
+
+def _as_seed_feels(
+    world: World, node: NodeRow, inside: dict[int, float]
+) -> tuple[cl.Climate, cl.Climate]:
+    """The air of a node and its last year; in a tight container nobody reads, as dry as its seed.
+
+    What is shut in keeps its own dryness for years: the long lag of the outer air says nothing of it.
+    """
+    past, year = world.past(node.id), _year_past(world, node.id)
+    standing = world.stretch_at(node.id, world.now_s)
+    own = inside.get(node.id)
+    if (
+        own is None
+        or world.measured(node.id)
+        or not standing.wall
+        or standing.tau_days < TIGHT_DAYS
+    ):
+        return past, year
+    return (
+        replace(past, erh25=np.full_like(past.erh25, own)),
+        replace(year, erh25=np.full_like(year.erh25, own)),
+    )
+
+
+def closing_now(world: World, node: int) -> str:
+    """How a container stands: airtight (as its kind is), vented, breathing, or with a desiccant."""
+    standing = world.stretch_at(node, world.now_s)
+    if standing.dried:
+        return "desiccant"
+    closings = [e.kind for e in world.events.get(node, []) if e.kind in CLOSINGS]
+    return closings[-1] if closings else ""
+
+
+def speed_words(speed: float, speed_now: float = 0.0) -> str:
+    """Ageing speed in words, against a steady bedroom at 18 degC and 50 %; today's if it is bad."""
+    if speed_now > HURTING_NOW and speed_now > 2 * speed:
+        return f"today a day here costs as much as {speed_now:.0f} in a steady bedroom"
+    if speed >= 1.25:
+        return f"a year here costs as much as {speed:.1f} in a steady bedroom"
+    if speed >= 0.8:
+        return "a year here costs about what it does in a steady bedroom"
+    return f"{1 / max(speed, 0.01):.1f} years here cost as much as one in a steady bedroom"

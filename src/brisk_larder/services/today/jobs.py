@@ -1,0 +1,262 @@
+"""This year's list and today's jobs: one set of proposals, computed; rows only once acted upon."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass, replace
+
+from sqlmodel import col, select
+
+from ...core.errors import InvalidValue
+from ...core.units import DAY_S, YEAR_S
+from ...data.acts import ActRef, act
+from ...data.tables import Job, Person
+from ..acts.lot_acts import put_lot
+from ..growing.sowings import Due, GrowingRoom, growing_room
+from ..household.larder import Larder, household, today
+from ..household.told import get_live
+from ..household.wording import day_words
+from ..needs.chains import needs_room
+from ..storage.alarms import all_alarms
+from ..storage.best_places import planned_moves
+from ..storage.shelves import shelves
+from ..trials.bench import Bench, bench
+from .this_years_list import Proposal, year_of
+
+FORTNIGHT_S = 14 * DAY_S
+STATES = ("open", "in_progress", "done", "moved", "handed_over", "dropped")
+
+
+@dataclass(frozen=True)
+class TodayRoom:
+    """The fortnight's jobs by place, what is due, and what was settled lately."""
+
+    day: str
+    jobs: list[Proposal]
+    later: list[Proposal]
+    due: list[Due]
+    settled: list[Proposal]
+    readings_due: int
+    hurting: list[str]
+    lots: int
+    foods: int
+    places: int
+
+
+@dataclass(frozen=True)
+class Counts:
+    """The numbers beside the names of the rooms: jobs of the fortnight, boxes that cost seed, tests
+    wanted, needs short of plants."""
+
+    today: int
+    storage: int
+    tests: int
+    needs: int
+
+
+def _counts_due(room: Bench, now_s: int) -> list[Proposal]:
+    out = []
+    for r in room.running:
+        since = (now_s - r.sown_s) / DAY_S - (r.counted_days[-1] if r.counted_days else 0.0)
+        last = r.day >= r.days
+        if since < 2 and not last:
+            continue
+        out.append(
+            Proposal(
+                f"count:{r.trial_id}:{int(r.day)}", "count",
+                f"Count test {r.code} of {r.line.code} {r.line.variety}",
+                f"Day {r.day:.0f} of {r.days:.0f}; {r.up} of {r.n} up so far; {r.verdict}.",
+                "house", float(now_s), f"trial:{r.trial_id}", last,
+            )
+        )  # fmt: skip
+    return out
+
+
+def _alarms(larder: Larder, now_s: int) -> list[Proposal]:
+    """Alarms as jobs; a dial not read for long is a plain reading job."""
+    out = []
+    for a in all_alarms(larder):
+        reading = a.code == "not_read"
+        out.append(
+            Proposal(
+                a.key, "read" if reading else "alarm", f"Read {a.path}" if reading else a.title,
+                f"{a.evidence} {a.todo}" + (f" {a.lots} lots inside." if a.lots else ""),
+                "cold store", float(now_s), f"node:{a.node_id}", a.urgency >= 2,
+            )
+        )  # fmt: skip
+    return out
+
+
+def _moves(larder: Larder, now_s: int) -> list[Proposal]:
+    """Moves the keeper planned; done means moved."""
+    return [
+        Proposal(
+            j.origin_key, "move", j.title, json.loads(j.reason)["why"], j.place,
+            float(j.due_s or now_s), j.subject, False,
+        )
+        for j in planned_moves(larder)
+    ]  # fmt: skip
+
+
+def _decided(larder: Larder) -> list[Proposal]:
+    """What was decided of lots at triage and is still to do."""
+    with larder.store.read() as session:
+        rows = session.exec(
+            select(Job).where(col(Job.origin_key).like("triage:%"), col(Job.deleted_s).is_(None))
+        )
+        return [
+            _settled(j) for j in rows if j.state not in ("done", "dropped") and j.kind != "keep"
+        ]
+
+
+def _with_state(larder: Larder, proposals: list[Proposal]) -> list[Proposal]:
+    """Put the keeper's own states on the computed proposals."""
+    with larder.store.read() as session:
+        people = {p.id: p.name for p in session.exec(select(Person))}
+        rows = {
+            j.origin_key: j for j in session.exec(select(Job).where(col(Job.deleted_s).is_(None)))
+        }
+    out = []
+    for p in proposals:
+        row = rows.get(p.origin_key)
+        if row is None:
+            out.append(p)
+            continue
+        due = float(row.moved_to_s) if row.state == "moved" and row.moved_to_s else p.due_s
+        out.append(
+            replace(
+                p, state=row.state, job_id=row.id, version=row.version, due_s=due,
+                moved_to_s=row.moved_to_s, person=people.get(row.person_id, ""),
+            )
+        )  # fmt: skip
+    return out
+
+
+def today_room(larder: Larder) -> TodayRoom:
+    """The worked list for the day and the fortnight."""
+    now_s = larder.now_s()
+    room, needs, growing = bench(larder), needs_room(larder), growing_room(larder)
+    places = shelves(larder)
+    year = year_of(larder, room, needs, growing)
+    proposals = [
+        *_counts_due(room, now_s),
+        *year.tests,
+        *year.shortfalls,
+        *year.regrow,
+        *_alarms(larder, now_s),
+        *_moves(larder, now_s),
+    ]
+    known = {(p.kind, p.subject) for p in proposals}
+    proposals += [p for p in _decided(larder) if (p.kind, p.subject) not in known]
+    proposals = _with_state(larder, proposals)
+    with larder.store.read() as session:
+        day = today(larder, household(session))
+        due = due_list_of(growing)
+        settled = [
+            _settled(j)
+            for j in session.exec(
+                select(Job).where(col(Job.deleted_s).is_(None)).order_by(col(Job.id).desc())
+            )
+            if j.state in ("done", "dropped")
+        ][:12]
+    active = [p for p in proposals if p.state not in ("done", "dropped")]
+    soon = [p for p in active if (p.due_s is not None and p.due_s <= now_s + FORTNIGHT_S)]
+    later = [p for p in active if p not in soon]
+    hurting = [
+        f"{box.path}: {box.says}, {box.lots} lots inside"
+        for shelf in places
+        for box in shelf.boxes
+        if box.hurting
+    ]
+    return TodayRoom(
+        day=day.isoformat(),
+        jobs=sorted(soon, key=lambda p: (not p.urgent, p.due_s or 0.0, p.title)),
+        later=sorted(later, key=lambda p: (not p.urgent, p.due_s or now_s + YEAR_S, p.title)),
+        due=due,
+        settled=settled,
+        readings_due=sum(p.kind == "read" for p in soon),
+        hurting=hurting,
+        lots=sum(box.lots for shelf in places for box in [shelf.place, *shelf.boxes]),
+        foods=year.wanted_foods,
+        places=len(places),
+    )
+
+
+def counts(larder: Larder) -> Counts:
+    """What waits in each room; made of the rooms themselves, so it says what they say."""
+    return Counts(
+        today=len(today_room(larder).jobs),
+        storage=sum(box.hurting for shelf in shelves(larder) for box in shelf.boxes),
+        tests=len(bench(larder).wanted),
+        needs=sum(bool(line.short_plants) for line in needs_room(larder).lines),
+    )
+
+
+def due_list_of(growing: GrowingRoom) -> list[Due]:
+    """Sowings whose seedlings are due or overdue first."""
+    order = {"overdue": 0, "due": 1, "early": 2}
+    return sorted(growing.due, key=lambda d: (order[d.state], d.sown_s))
+
+
+def _settled(job: Job) -> Proposal:
+    reason = json.loads(job.reason)
+    return Proposal(
+        job.origin_key, job.kind, job.title, reason.get("why", ""), job.place,
+        float(job.due_s) if job.due_s else None, job.subject, False, job.state, job.id, job.version,
+    )  # fmt: skip
+
+
+def set_job(
+    larder: Larder, ref: ActRef, origin_key: str, state: str, *, moved_to_s: int | None = None,
+    person_id: int | None = None,
+) -> dict[str, object]:  # fmt: skip
+    """Say what became of a proposed job: in progress, done, moved, handed to somebody, dropped.
+
+    Raises InvalidValue for a move without a later date or a handing over without a person.
+    """
+    if state not in STATES:
+        raise InvalidValue("state", state, ", ".join(STATES))
+    if state == "moved" and (moved_to_s is None or moved_to_s <= larder.now_s()):
+        raise InvalidValue("moved to", moved_to_s, "a day after today")
+    if state == "handed_over" and person_id is None:
+        raise InvalidValue("handed to", person_id, "somebody of the household")
+    with larder.store.read() as session:
+        known = session.exec(
+            select(Job).where(Job.origin_key == origin_key, col(Job.deleted_s).is_(None))
+        ).first()
+    found = None
+    if known is None:
+        room = today_room(larder)
+        found = next((p for p in [*room.jobs, *room.later] if p.origin_key == origin_key), None)
+        if found is None:
+            raise InvalidValue("job", origin_key, "a job of the list")
+    with act(larder.store, larder.clock, ref, "job") as a:
+        if a.replayed:
+            return a.result
+        row = a.session.exec(
+            select(Job).where(Job.origin_key == origin_key, col(Job.deleted_s).is_(None))
+        ).first()
+        if row is None:
+            assert found is not None, "looked up above"
+            row = Job(
+                origin_key=origin_key, kind=found.kind, title=found.title, place=found.where,
+                due_s=int(found.due_s) if found.due_s else None, subject=found.subject,
+                reason=json.dumps({"why": found.why}),
+            )  # fmt: skip
+        who = ""
+        if person_id is not None:
+            who = get_live(a.session, Person, person_id, "person").name
+        row.state, row.person_id, row.moved_to_s = state, person_id, moved_to_s
+        a.session.add(row)
+        a.session.flush()
+        a.about(row.subject, f"job:{row.id}")
+        words = {
+            "moved": f"moved to {day_words(moved_to_s or 0)}", "handed_over": f"handed to {who}",
+            "in_progress": "in progress",
+        }.get(state, state)  # fmt: skip
+        told = json.loads(row.reason)
+        if row.kind == "move" and state == "done":
+            put_lot(a, told["lot_id"], told["node_id"], None, None)
+        a.result = {"job_id": row.id}
+        a.summary = f"{row.title}: {words}"
+        return a.result

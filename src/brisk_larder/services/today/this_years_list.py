@@ -1,0 +1,117 @@
+"""This year's list: tests, regrowing, shortfalls; the same that the rooms show."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ...core.units import DAY_S
+from ..growing.sowings import GrowingRoom, growing_room
+from ..household.larder import Larder, household, today
+from ..household.wording import day_words
+from ..needs.chains import NeedsRoom, needs_room
+from ..trials.bench import Bench, bench
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """One thing to do. ``origin_key``: rule + subject + season, so a dropped one stays dropped.
+
+    kind: test, count, regrow, order, read, alarm, move, sown (due emergence); where: house, cold store,
+    greenhouse, garden; due_s: by when (None: any time).
+    """
+
+    origin_key: str
+    kind: str
+    title: str
+    why: str
+    where: str
+    due_s: float | None
+    subject: str
+    urgent: bool
+    state: str = "open"
+    job_id: int | None = None
+    version: int = 0
+    moved_to_s: int | None = None
+    person: str = ""
+
+
+@dataclass(frozen=True)
+class YearList:
+    """This year's list: tests, regrowing and shortfalls, each with its reason."""
+
+    tests: list[Proposal]
+    regrow: list[Proposal]
+    shortfalls: list[Proposal]
+    wanted_foods: int
+    season: str
+
+
+def year_of(
+    larder: Larder, room: Bench | None = None, needs: NeedsRoom | None = None,
+    growing: GrowingRoom | None = None,
+) -> YearList:  # fmt: skip
+    """This year's list; the same that Tests, Growing and Needs show."""
+    room, needs = room or bench(larder), needs or needs_room(larder)
+    growing = growing or growing_room(larder)
+    with larder.store.read() as session:
+        day = today(larder, household(session))
+    tests = [
+        Proposal(
+            origin_key=f"test:{w.line.lot_id}:{needs.year}",
+            kind="test",
+            title=f"Test {w.seeds} seeds of {w.line.code} {w.line.variety} ({w.line.kind_name})",
+            why=w.why,
+            where="house",
+            due_s=w.due_s,
+            subject=f"lot:{w.line.lot_id}",
+            urgent=w.line.urgency >= 2,
+        )
+        for w in room.wanted
+    ]
+    first = growing.years[0] if growing.years else day.year
+    regrow = [
+        Proposal(
+            origin_key=f"regrow:{r.variety_id}:{r.year}",
+            kind="regrow",
+            title=f"Regrow {r.variety} ({r.kind_name}) in {r.year}: {r.mothers} mothers or more, "
+            f"from {' + '.join(r.lots)}",
+            why=r.why,
+            where="garden",
+            due_s=None,
+            subject=f"lot:{r.lot_ids[0]}",
+            urgent=r.code in ("regrow_already_unsafe", "regrow_crowded"),
+        )
+        for r in growing.regrow
+        if r.year <= first + 1
+    ]
+    shortfalls = [
+        Proposal(
+            origin_key=f"order:{x.key}:{needs.year}",
+            kind="order" if x.says != "not sure enough" else "test",
+            title=f"{x.name}: {x.says}; {x.next_act}",
+            why=" ".join(x.why[-2:]),
+            where="house",
+            due_s=x.order_by_s,
+            subject=x.key,
+            urgent=x.order_by_s is not None and x.order_by_s < larder.now_s() + 60 * DAY_S,
+        )
+        for x in needs.lines
+        if x.short_plants
+    ]
+    return YearList(
+        tests, regrow, shortfalls, sum(x.kind == "food" for x in needs.lines), needs.season
+    )
+
+
+def short_words(year: YearList) -> str:
+    """The list as plain text for the command line."""
+    out = [f"This year's list ({year.season})"]
+    for head, rows in (
+        ("Tests", year.tests), ("Regrow", year.regrow), ("Short for the table", year.shortfalls),
+    ):  # fmt: skip
+        out.append(f"\n{head}: {len(rows) or 'nothing'}")
+        for p in rows:
+            by = f" by {day_words(p.due_s)}" if p.due_s else ""
+            out.append(f"  - {p.title}{by}")
+            out.append(f"      {p.why}")
+    return "\n".join(out)

@@ -1,0 +1,285 @@
+"""Tests: what deserves one and how many seeds, start, count, close."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+
+import numpy as np
+from sqlmodel import select
+
+from ...core.errors import InvalidValue
+from ...core.trials import time_course, what_n_tells
+from ...core.units import DAY_S
+from ...data.tables import ForecastNote, TrialCount
+from ..air.air import World
+from ..forecast.counts import TestSoFar, all_tests
+from ..forecast.glance_data import Likely
+from ..forecast.lines import LotLine, lot_lines
+from ..forecast.outlook import Outlook, outlook
+from ..household.kinds import load_kinds
+from ..household.larder import Larder, household, remembered
+from ..household.measures import kind_of_lot
+from ..household.wording import percent
+
+OPTIMUM_MARGIN_C = 3.0
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """A lot that deserves a test."""
+
+    line: LotLine
+    due_s: float
+    seeds: int
+    decides: str
+    why: str
+
+
+@dataclass(frozen=True)
+class Running:
+    """A test on the bench: day by day against what is usual, and what the next count would mean."""
+
+    trial_id: int
+    code: str
+    line: LotLine
+    sown_s: int
+    day: float
+    days: float
+    n: int
+    medium: str
+    temperature_c: float
+    up: int
+    odd: dict[str, int]
+    waiting: int
+    expected_low: list[float]
+    expected_high: list[float]
+    counted_days: list[float]
+    counted_up: list[int]
+    now: Likely
+    verdict: str
+    hints: list[str]
+    version: int
+
+
+@dataclass(frozen=True)
+class Bench:
+    """The room: running tests, what deserves one (most urgent first), and what was closed lately."""
+
+    running: list[Running]
+    wanted: list[Wanted]
+    closed: list[ClosedTest]
+    untested_reasons: dict[str, int]
+
+
+@dataclass(frozen=True)
+class ClosedTest:
+    """A closed test and what the belief was before and after."""
+
+    trial_id: int
+    code: str
+    lot_id: int
+    lot_code: str
+    variety: str
+    closed_s: int
+    up: int
+    n: int
+    before: Likely | None
+    after: Likely
+
+
+@remembered
+def bench(larder: Larder) -> Bench:
+    """Everything the room shows."""
+    lines = lot_lines(larder)
+    by_lot = {line.lot_id: line for line in lines}
+    now_s = larder.now_s()
+    with larder.store.read() as session:
+        home, kinds = household(session), load_kinds(session)
+        tests = all_tests(session, by_lot, now_s)
+        open_tests = [t for t in tests if t.trial.closed_s is None]
+        world = World(session, home, now_s)
+        look = outlook(session, world, kinds, {t.trial.lot_id for t in open_tests})
+        counts: dict[int, list[TrialCount]] = {}
+        for count in session.exec(select(TrialCount).order_by("at_s")):
+            if count.deleted_s is None:
+                counts.setdefault(count.trial_id, []).append(count)
+        running = [
+            _running(
+                t,
+                by_lot[t.trial.lot_id],
+                look,
+                counts.get(t.trial.id or 0, []),
+                now_s,
+                home.sow_level,
+            )
+            for t in open_tests
+        ]
+        notes = {n.trial_id: n for n in session.exec(select(ForecastNote)) if n.deleted_s is None}
+        closed = [
+            _closed(t, by_lot[t.trial.lot_id], notes.get(t.trial.id))
+            for t in tests
+            if t.trial.closed_s is not None and now_s - t.trial.closed_s < 365 * DAY_S
+        ]
+    wanted = [
+        Wanted(
+            line,
+            line.glance.advice.due_s or 0.0,
+            line.glance.advice.seeds or 0,
+            _decides(line),
+            line.glance.advice.why,
+        )
+        for line in lines
+        if line.glance.advice.wanted and line.state == "here"
+    ]
+    reasons: dict[str, int] = {}
+    for line in lines:
+        if not line.glance.advice.wanted:
+            reasons[line.glance.advice.code] = reasons.get(line.glance.advice.code, 0) + 1
+    return Bench(
+        running,
+        sorted(wanted, key=lambda w: (w.due_s, w.line.code)),
+        sorted(closed, key=lambda c: -c.closed_s),
+        reasons,
+    )
+
+
+def _decides(line: LotLine) -> str:
+    advice = line.glance.advice
+    before, after = advice.error_before or 0.0, advice.error_after or 0.0
+    return (
+        f"sow as usual, or thickly and replace: the chance of choosing wrongly falls from "
+        f"{percent(before)} to {percent(after)}"
+    )
+
+
+def _closed(test: TestSoFar, line: LotLine, note: ForecastNote | None) -> ClosedTest:
+    before = None
+    if note is not None:
+        q = json.loads(note.quantiles)
+        before = Likely(q[0], q[1], q[2])
+    return ClosedTest(
+        test.trial.id or 0,
+        test.trial.code,
+        line.lot_id,
+        line.code,
+        line.variety,
+        test.trial.closed_s or 0,
+        test.viable,
+        test.trial.n,
+        before,
+        line.glance.now,
+    )
+
+
+def _running(
+    test: TestSoFar, line: LotLine, look: Outlook, counts: list[TrialCount], now_s: int,
+    level: float,
+) -> Running:  # fmt: skip
+    i = next(j for j, row in enumerate(look.rows) if row.part.lot_id == test.trial.lot_id)
+    crop = look.rows[i].kind.crop
+    trial = test.trial
+    q = look.quantiles_at(i, np.array([float(trial.sown_s)]), (0.1, 0.5, 0.9))[0]
+    days = np.arange(0, crop.final_count_days + 0.5)
+    course = time_course(days, crop.first_count_days, crop.final_count_days)
+    day = (now_s - trial.sown_s) / DAY_S
+    c = test.count
+    odd = {
+        "abnormal": c.abnormal if c else 0,
+        "mouldy": c.mouldy if c else 0,
+        "hard": c.hard if c else 0,
+        "fresh": c.fresh if c else 0,
+        "empty": c.empty if c else 0,
+        "gone": c.gone if c else 0,
+    }
+    up = c.normal if c else 0
+    if day < crop.first_count_days:
+        verdict = "too early to judge"
+    elif day < crop.final_count_days:
+        verdict = "still coming up"
+    else:
+        verdict = (
+            "the last count day has passed: close it, or wait a few days more if some just stir"
+        )
+    hints = [_hint(look.chance_below(i, float(trial.sown_s), level), level)]
+    if crop.wet_sensitivity == "high":
+        hints.append("Damp, not soggy: this kind rots when wet.")
+    if crop.light != "either":
+        hints.append(f"Comes up in {'light' if crop.light == 'light' else 'the dark'}.")
+    low, high = crop.germ_temp_opt_c
+    if not low - OPTIMUM_MARGIN_C <= trial.temperature_c <= high + OPTIMUM_MARGIN_C:
+        hints.append(f"Likes {low:g} to {high:g} °C: here it may take longer and say less.")
+    return Running(
+        trial_id=trial.id or 0,
+        code=trial.code,
+        line=line,
+        sown_s=trial.sown_s,
+        day=day,
+        days=crop.final_count_days,
+        n=trial.n,
+        medium=trial.medium,
+        temperature_c=trial.temperature_c,
+        up=up,
+        odd=odd,
+        waiting=trial.n - up - sum(odd.values()),
+        expected_low=[round(float(v), 2) for v in q[0] * course * trial.n],
+        expected_high=[round(float(v), 2) for v in q[2] * course * trial.n],
+        counted_days=[(x.at_s - trial.sown_s) / DAY_S for x in counts],
+        counted_up=[x.normal for x in counts],
+        now=Likely(*(round(float(v), 3) for v in q)),
+        verdict=verdict,
+        hints=hints,
+        version=trial.version,
+    )
+
+
+def _hint(below: float, level: float) -> str:
+    if below > 0.9:
+        return f"So far: almost surely below {percent(level)}."
+    if below < 0.1:
+        return f"So far: almost surely above {percent(level)}."
+    return f"So far undecided: {percent(1 - below)} for standing above {percent(level)}."
+
+
+@dataclass(frozen=True)
+class TestSetup:
+    """How to set up a test of a lot: seeds, spot, days, cautions; and what the number can tell."""
+
+    seeds: int
+    can_tell: str
+    temperature: str
+    days: str
+    light: str
+    pretreatment: str
+    cautions: list[str]
+
+
+def setup(larder: Larder, lot_id: int, n: int | None) -> TestSetup:
+    """What to know before starting a test; ``n``: seeds, None for the advice's number."""
+    line = next((x for x in lot_lines(larder) if x.lot_id == lot_id), None)
+    if line is None:
+        raise InvalidValue("lot", lot_id, "a lot in stock")
+    with larder.store.read() as session:
+        kind = kind_of_lot(session, lot_id)
+    seeds = n or line.glance.advice.seeds or 10
+    if not 1 <= seeds <= 400:
+        raise InvalidValue("seeds", seeds, "1 to 400")
+    all_up = what_n_tells(seeds, seeds).low
+    half = what_n_tells(seeds, seeds // 2).high
+    crop = kind.crop
+    cautions = [kind.hazard] if kind.hazard else []
+    cautions.append(
+        "Wash your hands after sorting seed; mouldy seed: no sniffing, discard it outdoors"
+    )
+    if not kind.known:
+        cautions.append("Shoots of an unknown kind are not eaten")
+    return TestSetup(
+        seeds,
+        f"{seeds} of {seeds} up would say: at least {100 * all_up:.0f} %. "
+        f"{seeds // 2} of {seeds}: at most {100 * half:.0f} % (each nineteen times in twenty).",
+        f"{crop.germ_temp_opt_c.low:g} to {crop.germ_temp_opt_c.high:g} °C",
+        f"first look on day {crop.first_count_days:g}, last count on day {crop.final_count_days:g}",
+        {"light": "in light", "dark": "in the dark", "either": "light or dark"}[crop.light],
+        crop.pretreatment,
+        cautions,
+    )
