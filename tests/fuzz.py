@@ -234,7 +234,7 @@ class Fuzz:
 
     def close(self) -> None:
         self.client.close()
-        self.app.state.desk.close()
+        self.app.state.brought.close()
         self.larder.store.close()
 
 

@@ -47,6 +47,56 @@ def test_arrows_point_one_way(layer):
         assert imports(path) <= MAY_IMPORT[layer], path
 
 
+# rooms read what is below them and never each other, so that each can be opened alone; today is made
+# of all of them
+STOREYS = {"household": 0, "air": 1, "forecast": 2, "acts": 3, "today": 5}
+ROOMS = {"stock", "storage", "trials", "needs", "growing", "saving", "papers"}
+
+
+def room_arrows(folder: Path) -> set[tuple[str, str, str]]:
+    """(module, its room, the room it imports) of all imports between rooms of the services."""
+    out = set()
+    for path in folder.rglob("*.py"):
+        me = path.relative_to(folder).parts
+        for node in ast.walk(ast.parse(path.read_text())):
+            if isinstance(node, ast.ImportFrom) and 0 < node.level <= len(me):
+                base = me[: len(me) - node.level]
+                stem = [*base, *(node.module or "").split(".")]
+                for other in [stem[0]] if stem[0] else [alias.name for alias in node.names]:
+                    if len(base) < len(me) - 1 and (folder / other).is_dir():
+                        out.add((str(path.relative_to(folder)), me[0], other))
+    return out
+
+
+def test_rooms_of_the_services_do_not_import_each_other():
+    services = SOURCE / "services"
+    assert {p.name for p in services.iterdir() if (p / "__init__.py").exists()} == {
+        *STOREYS,
+        *ROOMS,
+    }
+    arrows = room_arrows(services)
+    assert len(arrows) > 100, "or nothing was looked at"
+    up = {a for a in arrows if a[1] != a[2] and STOREYS.get(a[2], 4) >= STOREYS.get(a[1], 4)}
+    assert up == set()
+
+
+def test_the_same_rooms_are_found_everywhere():
+    """Routers, tests and pages carry the names of the services' rooms; none is called after a shelf
+    for odds and ends."""
+    rooms = {*ROOMS, "today"}
+    web = {p.name for p in (ROOT / "web" / "src" / "rooms").iterdir()}
+    api = {p.stem for p in (SOURCE / "api").iterdir()}
+    tests = {p.name for p in (ROOT / "tests" / "services").iterdir() if p.is_dir()} - {
+        "__pycache__"
+    }
+    assert web == rooms
+    assert rooms | {"household"} <= api
+    assert tests <= rooms | set(STOREYS)
+    vague = {"desk", "work", "advice", "checks", "data", "utils", "helpers", "common", "misc"}
+    assert not {p.stem for p in (SOURCE / "services").rglob("*.py")} & vague
+    assert not api & vague
+
+
 def test_core_knows_no_clock_no_files_no_web():
     for path in (SOURCE / "core").glob("*.py"):
         text = path.read_text()

@@ -21,7 +21,7 @@ from brisk_larder.services.papers import history
 from brisk_larder.services.storage import alarms, charts, containers, loggers
 from brisk_larder.standins.logger import Faults, Sender, simulate
 from tests.conftest import DAY, NOW
-from tests.services.test_forecast import months, rebuilt
+from tests.services.forecast.test_forecast import months, rebuilt
 
 
 @pytest.fixture

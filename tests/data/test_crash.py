@@ -23,9 +23,10 @@ from pathlib import Path
 from brisk_larder.clock import MovedClock
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.store import Store
-from brisk_larder.services import containers, home, imports, readings
-from brisk_larder.services.forecast import ensure_model_rev
-from brisk_larder.services.larder import Larder
+from brisk_larder.services.forecast.rebuild import ensure_model_rev
+from brisk_larder.services.household import home
+from brisk_larder.services.household.larder import Larder
+from brisk_larder.services.storage import containers, imports
 store = Store(Path(sys.argv[1]))
 ensure_model_rev(store)
 larder = Larder(store, MovedClock(1795507200))

@@ -16,12 +16,15 @@ from starlette.types import Scope
 from .. import __version__
 from ..services.household.larder import Larder
 from ..services.papers.mending import mend
-from ..services.storage.brought_files import ImportDesk
+from ..services.storage.brought_files import BroughtFiles
 from ..services.storage.loggers import RateLimit
-from . import advice, desk, giving, home, needs, readings, stock, storage, tests, work
+from . import growing, household, needs, saving, today, trials
 from .bodies import Bodies
 from .guard import LoopbackOnly
+from .papers import csv_files, parcels
 from .problems import Unforeseen, add_handlers, problem
+from .stock import filing, lots, sheet, stocktakes, triage
+from .storage import drying, readings, shelves, what_if
 
 DIST = Path(__file__).resolve().parents[3] / "web" / "dist"
 DESCRIPTION = (
@@ -43,8 +46,8 @@ class _Built(StaticFiles):
 @asynccontextmanager
 async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
     yield
-    if app.state.desk is not None:
-        app.state.desk.close()
+    if app.state.brought is not None:
+        app.state.brought.close()
 
 
 def make_app(larder: Larder | None) -> FastAPI:
@@ -60,17 +63,18 @@ def make_app(larder: Larder | None) -> FastAPI:
 
     app.state.larder = larder
     app.state.rate_limit = RateLimit()
-    app.state.desk = ImportDesk(larder) if larder is not None else None
+    app.state.brought = BroughtFiles(larder) if larder is not None else None
     app.add_middleware(Unforeseen, mend=set_right)
     app.add_middleware(Bodies)
     app.add_middleware(GZipMiddleware, minimum_size=1024)
     app.add_middleware(LoopbackOnly)
     add_handlers(app, set_right)
-    for router in (
-        home.router, desk.router, stock.router, giving.router, readings.router,
-        readings.ingest_router, advice.router, storage.router, tests.router, needs.router, work.router,
+    for room in (
+        household, sheet, filing, stocktakes, triage, lots, parcels, readings, what_if, drying, shelves,
+        trials, needs, today, growing, saving, csv_files,
     ):  # fmt: skip
-        app.include_router(router)
+        app.include_router(room.router)
+    app.include_router(readings.ingest_router)
 
     @app.get("/docs", include_in_schema=False)
     def docs() -> Response:

@@ -1,6 +1,16 @@
 """All tables in one place to import from."""
 
-from .tables_desk import Parcel, ParcelLine, SavedView, Stocktake, StocktakeLine
+from .tables_growing import (
+    ChainOverride,
+    FoodTarget,
+    ForecastNote,
+    PantryEntry,
+    Pick,
+    Sowing,
+    SowingCount,
+    Trial,
+    TrialCount,
+)
 from .tables_history import Act, Change, DAir, DDay, DGlance, DHour, Dirty, DLeg, DMonth, DTrack
 from .tables_household import CropChange, Household, Job, Meta, OwnKind, Person
 from .tables_stock import Cohort, Earmark, Lot, LotEvent, MoistureObs, Part, StockEntry, Variety
@@ -16,17 +26,7 @@ from .tables_storage import (
     Series,
     Stay,
 )
-from .tables_work import (
-    ChainOverride,
-    FoodTarget,
-    ForecastNote,
-    PantryEntry,
-    Pick,
-    Sowing,
-    SowingCount,
-    Trial,
-    TrialCount,
-)
+from .tables_taking_stock import Parcel, ParcelLine, SavedView, Stocktake, StocktakeLine
 
 HISTORY_TABLES = {
     model.__tablename__: model

@@ -37,7 +37,7 @@ from ..services.papers import settings_page
 from ..services.storage import containers, imports, loggers, readings, sachets
 from ..services.trials import acts as trials_acts
 from ..standins.logger import Faults, Sender, Spell, logger_csv, simulate
-from . import desk, scene
+from . import scene, stock_at_the_end
 from .scene import SELLERS
 
 MILL = "Pellwick Mill"
@@ -123,7 +123,7 @@ def build(path: Path, now_s: int) -> None:
             do()
         clock.at_s = end_s
         _wants(mill)
-        desk.work(mill)
+        stock_at_the_end.do(mill)
         lines.lot_lines(larder)  # the first look is ready when the door opens
     finally:
         store.close()

@@ -1228,46 +1228,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/ingest/readings": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Post Batch
-         * @description A logger sends a batch; the same batch again adds nothing.
-         */
-        post: operations["post_batch_api_ingest_readings_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/storage/dryness": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Post Dryness
-         * @description Note how dry lots were found to be; the forecast follows.
-         */
-        post: operations["post_dryness_api_storage_dryness_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/storage/what-if": {
         parameters: {
             query?: never;
@@ -1342,6 +1302,26 @@ export interface paths {
          * @description Put moves on today's list.
          */
         post: operations["post_moves_api_storage_best_use_jobs_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/storage/dryness": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Dryness
+         * @description Note how dry lots were found to be; the forecast follows.
+         */
+        post: operations["post_dryness_api_storage_dryness_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2060,26 +2040,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/saving": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Get Saving
-         * @description Kept lines and what the book says of saving them.
-         */
-        get: operations["get_saving_api_saving_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/sowings": {
         parameters: {
             query?: never;
@@ -2114,6 +2074,26 @@ export interface paths {
          * @description Enter how many are up.
          */
         post: operations["post_up_api_sowings__sowing_id__counts_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/saving": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Saving
+         * @description Kept lines and what the book says of saving them.
+         */
+        get: operations["get_saving_api_saving_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2194,6 +2174,26 @@ export interface paths {
          * @description Bring in a spreadsheet of packets: all or nothing.
          */
         post: operations["post_packets_api_papers_packets_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ingest/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Batch
+         * @description A logger sends a batch; the same batch again adds nothing.
+         */
+        post: operations["post_batch_api_ingest_readings_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3858,7 +3858,7 @@ export interface components {
          */
         MovesIn: {
             /** Moves */
-            moves: components["schemas"]["brisk_larder__api__advice__MoveIn"][];
+            moves: components["schemas"]["brisk_larder__api__storage__what_if__MoveIn"][];
         };
         /**
          * NeedsRoom
@@ -4520,7 +4520,7 @@ export interface components {
             /** Past */
             past: components["schemas"]["PastReading"][];
             /** Events */
-            events: components["schemas"]["brisk_larder__api__storage__Mark"][];
+            events: components["schemas"]["brisk_larder__api__storage__shelves__Mark"][];
         };
         /**
          * ReadingIn
@@ -4632,7 +4632,7 @@ export interface components {
             /** First Frost Sd Days */
             first_frost_sd_days: number;
             /** Marks */
-            marks: components["schemas"]["brisk_larder__services__ribbon__Mark"][];
+            marks: components["schemas"]["brisk_larder__services__today__ribbon__Mark"][];
         };
         /**
          * RoundIn
@@ -5599,19 +5599,9 @@ export interface components {
         };
         /**
          * MoveIn
-         * @description One move of the proposal.
-         */
-        brisk_larder__api__advice__MoveIn: {
-            /** Lot Id */
-            lot_id: number;
-            /** Node Id */
-            node_id: number;
-        };
-        /**
-         * MoveIn
          * @description Where a lot goes.
          */
-        brisk_larder__api__stock__MoveIn: {
+        brisk_larder__api__stock__lots__MoveIn: {
             /** Node Id */
             node_id: number;
             /** Wrapper Kind */
@@ -5633,7 +5623,7 @@ export interface components {
          * Mark
          * @description An event on the chart.
          */
-        brisk_larder__api__storage__Mark: {
+        brisk_larder__api__storage__shelves__Mark: {
             /** At S */
             at_s: number;
             /** Kind */
@@ -5642,10 +5632,20 @@ export interface components {
             note: string;
         };
         /**
+         * MoveIn
+         * @description One move of the proposal.
+         */
+        brisk_larder__api__storage__what_if__MoveIn: {
+            /** Lot Id */
+            lot_id: number;
+            /** Node Id */
+            node_id: number;
+        };
+        /**
          * Mark
          * @description What falls in one week: kind (test, sow, order, regrow), how many, and words for it.
          */
-        brisk_larder__services__ribbon__Mark: {
+        brisk_larder__services__today__ribbon__Mark: {
             /** Week */
             week: number;
             /** Kind */
@@ -6881,7 +6881,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["brisk_larder__api__stock__MoveIn"];
+                "application/json": components["schemas"]["brisk_larder__api__stock__lots__MoveIn"];
             };
         };
         responses: {
@@ -8084,82 +8084,6 @@ export interface operations {
             };
         };
     };
-    post_batch_api_ingest_readings_post: {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description Bearer TOKEN */
-                authorization?: string;
-            };
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["BatchIn"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["BatchOut"];
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
-    post_dryness_api_storage_dryness_post: {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description UUID made by the client: the same act twice is done once */
-                "x-act-id"?: string | null;
-                /** @description Who acts; somebody unknown here is nobody */
-                "x-person-id"?: string | null;
-                /** @description The file_id that the page was loaded from */
-                "x-larder-file"?: string | null;
-            };
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["DrynessIn"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Answer"];
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
     post_what_if_api_storage_what_if_post: {
         parameters: {
             query?: never;
@@ -8261,6 +8185,46 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["MovesIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    post_dryness_api_storage_dryness_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DrynessIn"];
             };
         };
         responses: {
@@ -9534,26 +9498,6 @@ export interface operations {
             };
         };
     };
-    get_saving_api_saving_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SavingLine"][];
-                };
-            };
-        };
-    };
     post_sowing_api_sowings_post: {
         parameters: {
             query?: never;
@@ -9632,6 +9576,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_saving_api_saving_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavingLine"][];
                 };
             };
         };
@@ -9725,6 +9689,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    post_batch_api_ingest_readings_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Bearer TOKEN */
+                authorization?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BatchIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchOut"];
                 };
             };
             /** @description Validation Error */

@@ -1,1 +1,1 @@
-"""."""
+"""Growing: what was sown, and which line to regrow in which year."""

@@ -1,1 +1,1 @@
-"""."""
+"""The household, its kinds and measures, and how things are said; no air, no forecast."""

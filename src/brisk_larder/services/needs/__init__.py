@@ -1,1 +1,1 @@
-"""."""
+"""Needs: from what the household eats to seeds."""

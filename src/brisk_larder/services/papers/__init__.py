@@ -1,1 +1,1 @@
-"""."""
+"""Papers: parcels, files in and out, history, settings."""

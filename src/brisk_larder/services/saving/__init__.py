@@ -1,1 +1,1 @@
-"""."""
+"""Saving: what the book says of each kept line."""

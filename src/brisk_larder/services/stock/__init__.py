@@ -1,1 +1,1 @@
-"""."""
+"""Stock: the list, one lot, entry, filing, stocktake, triage, labels."""

@@ -20,7 +20,7 @@ from ...data.tables import (
     Stocktake,
     StocktakeLine,
 )
-from ...data.tables_desk import CONDITIONS
+from ...data.tables_taking_stock import CONDITIONS
 from ..acts.ledger import counted_of
 from ..acts.lot_acts import mark_lot, put_lot
 from ..air.air import World

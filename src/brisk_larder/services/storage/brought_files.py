@@ -1,4 +1,4 @@
-"""Files on the desk: brought, looked at, taken in by a worker with progress, cancelled, cleared away."""
+"""Files brought in, looked at, taken in by a worker with progress, cancelled, cleared away."""
 
 from __future__ import annotations
 
@@ -71,7 +71,7 @@ class _File:
     act_id: str | None = None
 
 
-class ImportDesk:
+class BroughtFiles:
     """The files of one server. Nothing of it survives a restart; an import is one transaction."""
 
     def __init__(self, larder: Larder) -> None:
@@ -179,7 +179,7 @@ class ImportDesk:
         return now
 
     def close(self) -> None:
-        """Stop what is under way and clear the desk."""
+        """Stop what is under way and clear them all away."""
         for found in list(self._files.values()):
             found.stop = True
         self._pool.shutdown(wait=True, cancel_futures=True)

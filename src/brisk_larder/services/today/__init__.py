@@ -1,1 +1,1 @@
-"""."""
+"""Today: made of what all other rooms say."""

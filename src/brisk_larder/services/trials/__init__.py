@@ -1,1 +1,1 @@
-"""."""
+"""Tests: the bench, and what is done there."""

@@ -3,7 +3,7 @@ import { computed, ref, watch } from 'vue'
 import { api, take, type Schemas } from '../../api/client'
 import { useAct, useShelves } from '../../api/queries'
 import Modal from '../../parts/Modal.vue'
-import StartTest from '../tests/StartTest.vue'
+import StartTest from '../trials/StartTest.vue'
 import LotForms from './LotForms.vue'
 
 export type Asking =

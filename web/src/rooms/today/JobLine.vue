@@ -2,7 +2,7 @@
 import { computed, ref } from 'vue'
 import { api, take, type Proposal, type Schemas } from '../../api/client'
 import { useAct } from '../../api/queries'
-import StartTest from '../tests/StartTest.vue'
+import StartTest from '../trials/StartTest.vue'
 import { day, iso } from '../../parts/words'
 
 const props = defineProps<{ job: Proposal; nowS: number; people: Schemas['Person'][] }>()

@@ -9,9 +9,9 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 from pydantic import BaseModel
 
-from ..services.household.kinds import reference
-from ..services.storage import alarms, charts, container_page, containers, rounds, sachets, shelves
-from .deps import ActDep, Answer, LarderDep, Moment, answer
+from ...services.household.kinds import reference
+from ...services.storage import alarms, charts, container_page, containers, rounds, sachets, shelves
+from ..deps import ActDep, Answer, LarderDep, Moment, answer
 
 router = APIRouter(prefix="/api/storage", tags=["storage"])
 

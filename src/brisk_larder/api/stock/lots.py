@@ -9,15 +9,15 @@ from fastapi import APIRouter, BackgroundTasks, Query
 from fastapi.responses import Response
 from pydantic import BaseModel, Field
 
-from ..services.acts import entry, ledger, lot_acts
-from ..services.acts.entry import NewSeeds
-from ..services.acts.lot_acts import LotEdit
-from ..services.forecast import lines
-from ..services.forecast.glance_data import Glance
-from ..services.forecast.lines import LotLine
-from ..services.stock import finding, lot_page, rows, splitting
-from ..services.stock.lot_page import LotPage
-from .deps import ActDep, Answer, LarderDep, answer
+from ...services.acts import entry, ledger, lot_acts
+from ...services.acts.entry import NewSeeds
+from ...services.acts.lot_acts import LotEdit
+from ...services.forecast import lines
+from ...services.forecast.glance_data import Glance
+from ...services.forecast.lines import LotLine
+from ...services.stock import finding, lot_page, rows, splitting
+from ...services.stock.lot_page import LotPage
+from ..deps import ActDep, Answer, LarderDep, answer
 
 router = APIRouter(prefix="/api/stock", tags=["stock"])
 

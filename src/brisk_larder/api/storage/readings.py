@@ -7,9 +7,9 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Depends, File, Form, Header, Request, UploadFile
 from pydantic import BaseModel, Field
 
-from ..services.storage import imports, loggers, readings
-from ..services.storage.brought_files import ImportDesk, ImportState
-from .deps import ActDep, Answer, LarderDep, answer, file_name
+from ...services.storage import imports, loggers, readings
+from ...services.storage.brought_files import BroughtFiles, ImportState
+from ..deps import ActDep, Answer, LarderDep, answer, file_name
 
 router = APIRouter(prefix="/api/storage", tags=["readings"])
 ingest_router = APIRouter(prefix="/api/ingest", tags=["loggers"])
@@ -93,14 +93,14 @@ class BatchOut(BaseModel):
     server_s: int
 
 
-def get_desk(request: Request) -> ImportDesk:
-    """The desk on which files lie that are being brought in."""
-    desk = request.app.state.desk
-    assert isinstance(desk, ImportDesk), "made with the app"
-    return desk
+def get_brought(request: Request) -> BroughtFiles:
+    """The files that are being brought in."""
+    brought = request.app.state.brought
+    assert isinstance(brought, BroughtFiles), "made with the app"
+    return brought
 
 
-DeskDep = Annotated[ImportDesk, Depends(get_desk)]
+BroughtDep = Annotated[BroughtFiles, Depends(get_brought)]
 
 
 @router.post("/nodes/{node_id}/readings")
@@ -136,39 +136,41 @@ def delete_reading(larder: LarderDep, ref: ActDep, series_id: int, at_s: int) ->
 
 @router.post("/nodes/{node_id}/readings/file")
 def post_readings_file(
-    larder: LarderDep, desk: DeskDep, ref: ActDep, node_id: int,
+    larder: LarderDep, brought: BroughtDep, ref: ActDep, node_id: int,
     file: Annotated[UploadFile, File()], tz: Annotated[str | None, Form()] = None,
 ) -> Answer:  # fmt: skip
     """Take in a logger's CSV at once, as its header says: all rows or none."""
     name = file_name(file)
-    with desk.copied(name, file.file) as path:
+    with brought.copied(name, file.file) as path:
         answers = {} if tz is None else {"tz": tz}
         done = imports.import_file(larder, ref, node_id, path, name, answers=answers)
     return answer(ref, done)
 
 
 @router.post("/nodes/{node_id}/imports")
-def post_import(desk: DeskDep, node_id: int, file: Annotated[UploadFile, File()]) -> ImportState:
+def post_import(
+    brought: BroughtDep, node_id: int, file: Annotated[UploadFile, File()]
+) -> ImportState:
     """Bring a logger's file: it is looked at, nothing is taken in yet."""
-    return desk.bring(node_id, file_name(file), file.file)
+    return brought.bring(node_id, file_name(file), file.file)
 
 
 @router.post("/imports/{token}/take")
-def post_take(desk: DeskDep, ref: ActDep, token: str, body: TakeIn) -> ImportState:
+def post_take(brought: BroughtDep, ref: ActDep, token: str, body: TakeIn) -> ImportState:
     """Begin to take a file in; ask for its state until it is done."""
-    return desk.take(token, ref, body.answers, body.partial)
+    return brought.take(token, ref, body.answers, body.partial)
 
 
 @router.get("/imports/{token}")
-def get_import(desk: DeskDep, token: str) -> ImportState:
+def get_import(brought: BroughtDep, token: str) -> ImportState:
     """Where a file stands."""
-    return desk.state(token)
+    return brought.state(token)
 
 
 @router.delete("/imports/{token}")
-def delete_import(desk: DeskDep, token: str) -> ImportState:
+def delete_import(brought: BroughtDep, token: str) -> ImportState:
     """Stop an import, or clear a waiting file away; nothing is left behind."""
-    return desk.stop(token)
+    return brought.stop(token)
 
 
 @router.get("/devices")

@@ -28,7 +28,7 @@ from brisk_larder.services.storage import (
 from brisk_larder.services.today import jobs
 from brisk_larder.services.trials import acts
 from tests.conftest import DAY
-from tests.services.test_forecast import months, rebuilt
+from tests.services.forecast.test_forecast import months, rebuilt
 
 
 def test_random_handling_leaves_the_increment_equal_to_a_full_rebuild(small):

@@ -16,9 +16,9 @@ from brisk_larder.formats.local_times import utc_of_local
 from brisk_larder.services.air.buckets import rebuild_buckets
 from brisk_larder.services.papers import history
 from brisk_larder.services.storage import charts, imports
-from brisk_larder.services.storage.brought_files import ImportDesk
+from brisk_larder.services.storage.brought_files import BroughtFiles
 from tests.conftest import DAY, NOW
-from tests.services.test_forecast import months
+from tests.services.forecast.test_forecast import months
 
 
 def rows(first, last, step=1800, name="mill-a"):
@@ -40,11 +40,11 @@ def stored(larder):
 
 def take(small, data, node="tin", **more):
     with io.BytesIO(data) as raw:
-        desk = ImportDesk(small.larder)
-        token = desk.bring(small.nodes[node], "log.csv", raw).token
-        desk.take(token, ActRef(), more.pop("answers", {}), more.pop("partial", False))
-        done = desk.wait(token, lambda s: s.state != "reading")
-        desk.close()
+        brought = BroughtFiles(small.larder)
+        token = brought.bring(small.nodes[node], "log.csv", raw).token
+        brought.take(token, ActRef(), more.pop("answers", {}), more.pop("partial", False))
+        done = brought.wait(token, lambda s: s.state != "reading")
+        brought.close()
         return done
 
 
@@ -90,8 +90,8 @@ def test_bad_rows_are_listed_and_the_good_ones_taken_only_when_asked(small):
 
 def test_a_file_that_names_no_columns_is_asked_about(small):
     data = b"when;warmth;dampness\n01/02/2026 10:00;50,5;61\n01/02/2026 11:00;51,0;62\n"
-    desk = ImportDesk(small.larder)
-    seen = desk.bring(small.nodes["tin"], "odd.csv", io.BytesIO(data))
+    brought = BroughtFiles(small.larder)
+    seen = brought.bring(small.nodes["tin"], "odd.csv", io.BytesIO(data))
     assert "columns" in seen.preview.asks
     assert seen.preview.header == ["when", "warmth", "dampness"]
     wrong = {"time": 0, "temperature": 0, "humidity": 2}
@@ -103,33 +103,33 @@ def test_a_file_that_names_no_columns_is_asked_about(small):
         "tz": "UTC",
         "month_first": False,
     }
-    desk.take(seen.token, ActRef(), wrong, False)
-    failed = desk.wait(seen.token, lambda s: s.state != "reading")
+    brought.take(seen.token, ActRef(), wrong, False)
+    failed = brought.wait(seen.token, lambda s: s.state != "reading")
     assert "different columns" in failed.message
-    desk.take(seen.token, ActRef(), answers, False)
-    done = desk.wait(seen.token, lambda s: s.state != "reading")
+    brought.take(seen.token, ActRef(), answers, False)
+    done = brought.wait(seen.token, lambda s: s.state != "reading")
     assert done.result["new_rows"] == 2
-    known = desk.bring(small.nodes["tin"], "odd2.csv", io.BytesIO(data))
+    known = brought.bring(small.nodes["tin"], "odd2.csv", io.BytesIO(data))
     assert known.preview.header == seen.preview.header
     with pytest.raises(Conflict):
-        desk.take(seen.token, ActRef(), answers, False)
+        brought.take(seen.token, ActRef(), answers, False)
     with pytest.raises(NotFound):
-        desk.state("nothing")
-    desk.close()
+        brought.state("nothing")
+    brought.close()
 
 
 def test_what_the_file_leaves_open_is_asked_and_remembered(small):
     data = b"time,temp,rh\n03/04/2026 10:00,50,61\n04/04/2026 11:00,51,62\n"
-    desk = ImportDesk(small.larder)
-    seen = desk.bring(small.nodes["tin"], "x.csv", io.BytesIO(data))
+    brought = BroughtFiles(small.larder)
+    seen = brought.bring(small.nodes["tin"], "x.csv", io.BytesIO(data))
     assert set(seen.preview.asks) == {"unit", "tz", "day_order"}
-    desk.take(seen.token, ActRef(), {"unit": "F", "tz": "UTC", "month_first": True}, False)
-    done = desk.wait(seen.token, lambda s: s.state != "reading")
+    brought.take(seen.token, ActRef(), {"unit": "F", "tz": "UTC", "month_first": True}, False)
+    done = brought.wait(seen.token, lambda s: s.state != "reading")
     assert done.result["first_s"] == datetime(2026, 3, 4, 10, tzinfo=UTC).timestamp()
-    again = desk.bring(small.nodes["tin"], "y.csv", io.BytesIO(data))
+    again = brought.bring(small.nodes["tin"], "y.csv", io.BytesIO(data))
     assert (again.preview.asks, again.preview.known) == ([], True)
     assert again.preview.layout["month_first"] is True
-    desk.close()
+    brought.close()
 
 
 def test_an_import_that_is_stopped_leaves_nothing(small, monkeypatch):
@@ -145,17 +145,17 @@ def test_an_import_that_is_stopped_leaves_nothing(small, monkeypatch):
         real(session, series_id, columns, new, batch_id, waiting)
 
     monkeypatch.setattr(imports, "store_rows", slow)
-    desk = ImportDesk(small.larder)
-    token = desk.bring(small.nodes["tin"], "log.csv", io.BytesIO(rows(0, 400))).token
-    desk.take(token, ActRef(), {}, False)
-    desk.wait(token, lambda s: s.share >= 0.6, 5)
-    desk.stop(token)
+    brought = BroughtFiles(small.larder)
+    token = brought.bring(small.nodes["tin"], "log.csv", io.BytesIO(rows(0, 400))).token
+    brought.take(token, ActRef(), {}, False)
+    brought.wait(token, lambda s: s.share >= 0.6, 5)
+    brought.stop(token)
     gate.set()
-    ended = desk.wait(token, lambda s: s.state != "reading")
+    ended = brought.wait(token, lambda s: s.state != "reading")
     assert (ended.state, ended.message) == ("cancelled", "Stopped: nothing was taken in")
     assert stored(small.larder) == [[], [], []]
     assert all(a.kind != "import_readings" for a in history.recent(small.larder))
-    desk.close()
+    brought.close()
 
 
 def test_an_hour_that_comes_twice_is_told_apart_by_the_order_of_the_file():

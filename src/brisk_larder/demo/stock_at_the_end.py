@@ -24,7 +24,7 @@ TAGS = {
 }  # fmt: skip
 
 
-def work(mill: Pellwick) -> None:
+def do(mill: Pellwick) -> None:
     """All of it, at the end of the replay, so that the years before it are left as they were."""
     larder = mill.larder
 

@@ -8,9 +8,9 @@ from fastapi import APIRouter, File, Query, Request, UploadFile
 from fastapi.responses import PlainTextResponse, Response
 from pydantic import BaseModel, Field
 
-from ..services.papers import giving, parcels
-from ..services.stock import files, labels
-from .deps import ActDep, Answer, LarderDep, answer, file_name
+from ...services.papers import giving, parcels
+from ...services.stock import files, labels
+from ..deps import ActDep, Answer, LarderDep, answer, file_name
 
 router = APIRouter(prefix="/api/papers", tags=["papers"])
 LotIds = Annotated[list[int], Query(max_length=2000)]

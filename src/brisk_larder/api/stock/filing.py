@@ -1,0 +1,59 @@
+"""Stock: views, gaps in the season, dividing among containers."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Query
+from pydantic import BaseModel
+
+from ...services.stock import filing as stock_filing
+from ..deps import ActDep, Answer, LarderDep, answer
+
+router = APIRouter(prefix="/api/stock", tags=["stock"])
+
+
+NodeIds = Annotated[list[int], Query(max_length=60)]
+
+
+class ViewIn(BaseModel):
+    """A view to keep."""
+
+    name: str
+    group: str
+    words: str = ""
+    filing: bool = False
+
+
+@router.get("/views")
+def get_views(larder: LarderDep) -> list[stock_filing.View]:
+    """Saved views."""
+    return stock_filing.views(larder)
+
+
+@router.post("/views")
+def post_view(larder: LarderDep, ref: ActDep, body: ViewIn) -> Answer:
+    """Keep a view under a name."""
+    return answer(
+        ref, stock_filing.save_view(larder, ref, body.name, body.group, body.words, body.filing)
+    )
+
+
+@router.delete("/views/{view_id}")
+def delete_view(larder: LarderDep, ref: ActDep, view_id: int) -> Answer:
+    """Take a view away."""
+    return answer(ref, stock_filing.drop_view(larder, ref, view_id))
+
+
+@router.get("/gaps")
+def get_gaps(larder: LarderDep) -> stock_filing.Gaps:
+    """What can be sown month by month from what is in hand."""
+    return stock_filing.gaps(larder)
+
+
+@router.get("/division")
+def get_division(
+    larder: LarderDep, node_ids: NodeIds, group: str = "season"
+) -> stock_filing.Division:
+    """How packets would divide among containers in an order."""
+    return stock_filing.division(larder, group, node_ids)

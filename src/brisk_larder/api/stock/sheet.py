@@ -1,0 +1,55 @@
+"""Stock: the entry sheet and tables pasted or opened."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+from pydantic import BaseModel, Field
+
+from ...services.acts.entry import NewSeeds
+from ...services.stock import sheet
+from ..deps import ActDep, Answer, LarderDep, answer
+
+router = APIRouter(prefix="/api/stock", tags=["stock"])
+
+
+class LinesIn(BaseModel):
+    """Lines as typed so far."""
+
+    packets: list[NewSeeds] = Field(max_length=500)
+
+
+class TableIn(BaseModel):
+    """A pasted or opened table; ``mapping``: our fields to its columns (from 0)."""
+
+    text: str = Field(max_length=sheet.MOST_BYTES)
+    name: str = "the paste"
+    mapping: dict[str, int] = {}
+    node_id: int | None = None
+    skip: list[int] = []
+
+
+@router.post("/sheet/lines")
+def check_lines(larder: LarderDep, body: LinesIn) -> list[sheet.Understood]:
+    """What typed lines mean; nothing is saved."""
+    return sheet.check_lines(larder, body.packets)
+
+
+@router.post("/sheet/look")
+def look(larder: LarderDep, body: TableIn) -> sheet.SheetLook:
+    """A table's header and how its columns seem to be meant; nothing is saved."""
+    return sheet.look_at_sheet(body.text, body.name)
+
+
+@router.post("/sheet/check")
+def check(larder: LarderDep, body: TableIn) -> list[sheet.Understood]:
+    """The dry run of a table, row by row; nothing is saved."""
+    return sheet.check_sheet(larder, body.text, body.name, body.mapping, body.node_id)
+
+
+@router.post("/sheet")
+def post_sheet(larder: LarderDep, ref: ActDep, body: TableIn) -> Answer:
+    """Bring a table in: all rows but those to skip, or nothing."""
+    done = sheet.take_sheet(
+        larder, ref, body.text, body.name, body.mapping, body.node_id, body.skip
+    )
+    return answer(ref, done)

@@ -1,0 +1,42 @@
+"""Stock: what is to be done with each lot, and by which school."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+from pydantic import BaseModel
+
+from ...services.stock import triage
+from ..deps import ActDep, Answer, LarderDep, answer
+
+router = APIRouter(prefix="/api/stock", tags=["stock"])
+
+
+class DecisionIn(BaseModel):
+    """What follows for a lot."""
+
+    lot_id: int
+    decision: str
+
+
+class SchoolIn(BaseModel):
+    """How the household decides on seed."""
+
+    school: str
+
+
+@router.get("/triage")
+def get_triage(larder: LarderDep) -> triage.TriageRoom:
+    """Three opinions of every lot, what follows, and what each school costs."""
+    return triage.triage_room(larder)
+
+
+@router.post("/triage")
+def post_triage(larder: LarderDep, ref: ActDep, body: DecisionIn) -> Answer:
+    """Decide on a lot: a job for the season, or a done act."""
+    return answer(ref, triage.decide(larder, ref, body.lot_id, body.decision))
+
+
+@router.post("/school")
+def post_school(larder: LarderDep, ref: ActDep, body: SchoolIn) -> Answer:
+    """Choose how the household decides."""
+    return answer(ref, triage.choose_school(larder, ref, body.school))

@@ -1,0 +1,1 @@
+"""Storage over HTTP."""

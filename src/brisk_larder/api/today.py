@@ -1,0 +1,57 @@
+"""Today: the fortnight's jobs, this year's list, the band across the top."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+from pydantic import BaseModel
+
+from ..services.today import jobs, ribbon, this_years_list
+from ..services.today.jobs import Counts, TodayRoom
+from ..services.today.ribbon import Ribbon
+from ..services.today.this_years_list import YearList
+from .deps import ActDep, Answer, LarderDep, answer
+
+router = APIRouter(prefix="/api", tags=["today"])
+
+
+class JobIn(BaseModel):
+    """What became of a proposed job."""
+
+    origin_key: str
+    state: str
+    moved_to_s: int | None = None
+    person_id: int | None = None
+
+
+@router.get("/today")
+def get_today(larder: LarderDep) -> TodayRoom:
+    """The fortnight's jobs with their reasons."""
+    return jobs.today_room(larder)
+
+
+@router.get("/counts")
+def get_counts(larder: LarderDep) -> Counts:
+    """What waits in each room."""
+    return jobs.counts(larder)
+
+
+@router.put("/jobs")
+def put_job(larder: LarderDep, ref: ActDep, body: JobIn) -> Answer:
+    """Say what became of a job."""
+    done = jobs.set_job(
+        larder, ref, body.origin_key, body.state, moved_to_s=body.moved_to_s,
+        person_id=body.person_id,
+    )  # fmt: skip
+    return answer(ref, done)
+
+
+@router.get("/year")
+def get_year(larder: LarderDep) -> YearList:
+    """This year's list: tests, regrowing, shortfalls."""
+    return this_years_list.year_of(larder)
+
+
+@router.get("/ribbon")
+def get_ribbon(larder: LarderDep) -> Ribbon:
+    """The household's year for the band across the top."""
+    return ribbon.ribbon(larder)
