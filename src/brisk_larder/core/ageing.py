@@ -7,6 +7,7 @@ CH = 0.0329, CQ = 0.000478 where a species has none of its own: Dickie et al. 19
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -14,9 +15,10 @@ from numpy.typing import ArrayLike, NDArray
 
 from . import moisture
 from .climate import Climate
+from .figures import GrowingFigures, PlacesFigures
 from .kernels import STATE_COLUMNS, carry_loop
 from .moisture import F, Isotherms
-from .units import DAY_S, YEAR_DAYS
+from .units import DAY_S, YEAR_DAYS, YEAR_S
 
 LN10 = float(np.log(10.0))
 T_LOW_C, T_HIGH_C = -20.0, 45.0  # beyond, the equation is not carried; the event is shown
@@ -286,3 +288,42 @@ def points_by_episode(a_parts: F, g_start: float, g_now: float) -> F:
     if total <= 0:
         return np.zeros_like(a_parts)
     return np.asarray(a_parts / total * (g_start - g_now))
+
+
+def hard_months(gains: F, start: float, fall: float, f: GrowingFigures) -> list[tuple[int, float]]:
+    """Spells of a record: (month, points lost as a fraction) of each whole month that aged much faster
+    than the usual one and lost what is worth telling.
+
+    ``gains`` [M]: probits aged in each month, the last one under way; ``start``: germination at the
+    record's start, ``fall``: what it lost since. A record of under five months has none.
+    """
+    if len(gains) < 5 or fall < f.memorable_points:
+        return []
+    middle = (len(gains) - 1) // 2
+    usual = float(np.partition(gains[:-1], middle)[middle])
+    if gains[:-1].max() <= f.spell_times * usual:
+        return []
+    lost = points_by_episode(gains, start, start - fall)
+    hard = np.nonzero((gains > f.spell_times * usual) & (lost >= f.memorable_points))[0]
+    return [(int(j), float(lost[j])) for j in hard if j < len(gains) - 1]
+
+
+def beyond_telling(until_s: float, now_s: float, frozen: bool, f: PlacesFigures) -> bool:
+    """Whether a date is so far off that it is not told: fewer years in a room than frozen."""
+    return until_s > now_s + longest_shown_years(frozen, f) * YEAR_S
+
+
+def longest_shown_years(frozen: bool, f: PlacesFigures) -> float:
+    """How many years ahead a date is told."""
+    return f.longest_shown_years_frozen if frozen else f.longest_shown_years_room
+
+
+def falls_to(median: Callable[[float], float], from_s: float, to_s: float, level: float) -> float:
+    """When a falling median comes below a level between two times, to the day; inf when it does not."""
+    low, high = from_s, to_s
+    if median(high) >= level:
+        return float("inf")
+    while high - low > DAY_S:
+        middle = 0.5 * (low + high)
+        low, high = (middle, high) if median(middle) >= level else (low, middle)
+    return high

@@ -1,4 +1,4 @@
-"""What a keeper would want to be woken for, from plain figures. Thresholds are guesses (model.csv).
+"""What a keeper would want to be woken for, from plain figures. Limits: ``figures.AlarmsFigures``.
 
 A cause raises one alarm, however many readings show it: it stands until the latest figures fall
 below the lower limit of its pair, so a value wavering about a limit does not ring twice.
@@ -11,21 +11,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from .figures import AlarmsFigures, Figures
 from .handling import can_state
 from .moisture import F
 from .reasons import Reason
-
-DAY_S = 86_400
-HOT_C, HOT_CLEARED_C = 32.0, 28.0
-DAMP_ERH, DAMP_CLEARED_ERH = 0.70, 0.65
-SWING_C, SWING_CLEARED_C = 14.0, 11.0  # between least and most of one day
-FREEZER_C, FREEZER_CLEARED_C = -10.0, -13.0
-AIRTIGHT_DAMP_ERH25 = 0.60
-STALLED_DAYS, STALLED_ABOVE = 10.0, 0.12
-SILENT_DIAL_DAYS, SILENT_LOGGER_DAYS = 21.0, 2.0
-BATTERY_PCT = 15.0
-OUT_HOURS = 4.0
-QUARTER_S = 91 * DAY_S  # a weak battery is said again each quarter until it is changed
+from .units import DAY_S
 
 
 @dataclass(frozen=True)
@@ -83,74 +73,75 @@ class Evidence:
     desiccant_s: float | None = None
     desiccant_erh25: float | None = None
     desiccant_now_erh25: float | None = None
-    spent_erh25: float = 0.40
     out_since_s: float | None = None
     can: Mapping[str, float] | None = None
 
 
-def of_node(e: Evidence) -> list[Alarm]:
+def of_node(e: Evidence, figures: Figures) -> list[Alarm]:
     """All alarms of a place or container."""
+    f = figures.alarms
     out: list[Alarm] = []
     if e.freezer:
-        warm = spell(e.read_s, e.read_c, FREEZER_C, FREEZER_CLEARED_C)
+        warm = spell(e.read_s, e.read_c, f.freezer_c, f.freezer_cleared_c)
         if warm:
-            out.append(_alarm("freezer_warming", warm[0], 3, worst_c=warm[1], limit_c=FREEZER_C))
+            out.append(_alarm("freezer_warming", warm[0], 3, worst_c=warm[1], limit_c=f.freezer_c))
     else:
-        hot = spell(e.read_s, e.read_c, HOT_C, HOT_CLEARED_C)
+        hot = spell(e.read_s, e.read_c, f.hot_c, f.hot_cleared_c)
         if hot:
-            out.append(_alarm("too_hot", hot[0], 3, worst_c=hot[1], limit_c=HOT_C))
-        wide = spell(e.day_s, e.day_range_c, SWING_C, SWING_CLEARED_C)
+            out.append(_alarm("too_hot", hot[0], 3, worst_c=hot[1], limit_c=f.hot_c))
+        wide = spell(e.day_s, e.day_range_c, f.swing_c, f.swing_cleared_c)
         if wide:
-            out.append(_alarm("swinging", wide[0], 1, worst_range_c=wide[1], limit_c=SWING_C))
-    damp = spell(e.read_s, e.read_erh, DAMP_ERH, DAMP_CLEARED_ERH)
-    shut_damp = e.airtight and e.inside_erh25 > AIRTIGHT_DAMP_ERH25
+            out.append(_alarm("swinging", wide[0], 1, worst_range_c=wide[1], limit_c=f.swing_c))
+    damp = spell(e.read_s, e.read_erh, f.damp_erh, f.damp_cleared_erh)
+    shut_damp = e.airtight and e.inside_erh25 > f.airtight_damp_erh25
     if shut_damp:
         out.append(_alarm("airtight_damp", e.closed_s, 3, erh25=e.inside_erh25,
-                          limit=AIRTIGHT_DAMP_ERH25))  # fmt: skip
+                          limit=f.airtight_damp_erh25))  # fmt: skip
     elif damp and not e.freezer:
-        out.append(_alarm("too_damp", damp[0], 2, worst_erh=damp[1], limit=DAMP_ERH))
-    out += _desiccant(e)
-    out += _silence(e)
-    if e.out_since_s is not None and e.now_s - e.out_since_s > OUT_HOURS * 3600:
+        out.append(_alarm("too_damp", damp[0], 2, worst_erh=damp[1], limit=f.damp_erh))
+    out += _desiccant(e, figures)
+    out += _silence(e, f)
+    if e.out_since_s is not None and e.now_s - e.out_since_s > f.out_hours * 3600:
         hours = (e.now_s - e.out_since_s) / 3600
         out.append(_alarm("left_out", e.out_since_s, 2, hours=hours))
     if e.can:
-        out += _can(e)
+        out += _can(e, figures)
     return out
 
 
-def _desiccant(e: Evidence) -> list[Alarm]:
+def _desiccant(e: Evidence, figures: Figures) -> list[Alarm]:
+    f, spent = figures.alarms, figures.walls.desiccant_spent_above_erh25
     if e.desiccant_s is None or e.desiccant_erh25 is None:
         return []
     days = (e.now_s - e.desiccant_s) / DAY_S
-    read = e.read_erh[(e.read_s > e.desiccant_s + STALLED_DAYS * DAY_S) & np.isfinite(e.read_erh)]
-    if len(read) and read[-1] > e.desiccant_erh25 + STALLED_ABOVE:
+    read = e.read_erh[(e.read_s > e.desiccant_s + f.stalled_days * DAY_S) & np.isfinite(e.read_erh)]
+    if len(read) and read[-1] > e.desiccant_erh25 + f.stalled_above_erh:
         return [_alarm("drying_stalled", e.desiccant_s, 2, read_erh=float(read[-1]),
                        expected_erh=e.desiccant_erh25, days=days)]  # fmt: skip
-    if e.desiccant_now_erh25 is not None and e.desiccant_now_erh25 > e.spent_erh25:
+    if e.desiccant_now_erh25 is not None and e.desiccant_now_erh25 > spent:
         return [_alarm("desiccant_spent", e.desiccant_s, 2, erh25=e.desiccant_now_erh25,
-                       limit=e.spent_erh25, days=days)]  # fmt: skip
+                       limit=spent, days=days)]  # fmt: skip
     return []
 
 
-def _silence(e: Evidence) -> list[Alarm]:
+def _silence(e: Evidence, f: AlarmsFigures) -> list[Alarm]:
     out = []
     if e.last_read_s is not None:
         days = (e.now_s - e.last_read_s) / DAY_S
-        if days > (SILENT_LOGGER_DAYS if e.has_logger else SILENT_DIAL_DAYS):
+        if days > (f.silent_logger_days if e.has_logger else f.silent_dial_days):
             code = "logger_silent" if e.has_logger else "not_read"
             out.append(_alarm(code, e.last_read_s, 1, days=days))
-    if e.battery_pct is not None and e.battery_pct < BATTERY_PCT:
-        out.append(
-            _alarm("battery_low", e.now_s // QUARTER_S * QUARTER_S, 1, battery_pct=e.battery_pct)
-        )
+    if e.battery_pct is not None and e.battery_pct < f.battery_pct:
+        again_s = f.battery_again_days * DAY_S  # said again until it is changed
+        since = e.now_s // again_s * again_s
+        out.append(_alarm("battery_low", since, 1, battery_pct=e.battery_pct))
     return out
 
 
-def _can(e: Evidence) -> list[Alarm]:
+def _can(e: Evidence, figures: Figures) -> list[Alarm]:
     assert e.can is not None, "asked before"
     state = can_state(
-        e.can["sealed_s"], e.now_s, e.can.get("opened_s"), e.can.get("shut_days", 60.0)
+        e.can["sealed_s"], e.now_s, e.can.get("opened_s"), figures.handling, e.can.get("shut_days")
     )
     urgency = {"opened_early": 2, "due": 1, "overdue": 2}.get(state.state)
     if urgency is None:

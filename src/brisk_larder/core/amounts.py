@@ -1,7 +1,7 @@
 """Quantities as people say them: counts, grams, packets, pinches, spoons, "about half left".
 
 Every reading has a doubt (sd in seeds). Sizes of packets, pinches and spoons are guesses
-(model.csv) until the household has counted or weighed.
+(``figures.AmountsFigures``) until the household has counted or weighed.
 """
 
 from __future__ import annotations
@@ -14,6 +14,7 @@ from fractions import Fraction
 import numpy as np
 
 from .errors import InvalidValue
+from .figures import AmountsFigures
 from .moisture import F
 from .units import GRAMS, grams
 
@@ -66,11 +67,11 @@ class Measures:
     a packet, seeds in a pinch, grams per millilitre."""
 
     seeds_per_g: float
-    per_g_sd: float = 0.15
-    packet_seeds: float | None = None
-    packet_sd: float = 0.02
-    pinch_seeds: float = 30.0
-    g_per_ml: float = 0.7
+    per_g_sd: float
+    packet_seeds: float
+    packet_sd: float
+    pinch_seeds: float
+    g_per_ml: float
 
 
 @dataclass(frozen=True)
@@ -85,9 +86,31 @@ class Said:
     words: str = ""
 
 
-def typical_packet(seeds_per_g: float, at_one_per_g: float = 60.0, power: float = 0.3) -> float:
-    """Seeds in a usual packet of a kind (guess): small seeds come in larger numbers."""
-    return float(at_one_per_g * seeds_per_g**power)
+def typical_packet(seeds_per_g: float, f: AmountsFigures) -> float:
+    """Seeds in a usual packet of a kind: small seeds come in larger numbers."""
+    return float(f.packet_seeds_at_1_per_g * seeds_per_g**f.packet_seeds_power)
+
+
+def measures_of(
+    book_per_g: float, own_per_g: float | None, packet_count: int | None, pulse: bool,
+    kg_per_l: float, f: AmountsFigures,
+) -> Measures:  # fmt: skip
+    """Measures of a lot: seeds per gram as weighed of it or by the book, the packet's printed count
+    or a usual one; pulses and grain pour as beans do (``kg_per_l``)."""
+    return Measures(
+        seeds_per_g=own_per_g or book_per_g,
+        per_g_sd=f.own_per_g_sd if own_per_g else f.book_per_g_sd,
+        packet_seeds=float(packet_count) if packet_count else typical_packet(book_per_g, f),
+        packet_sd=f.counted_packet_sd if packet_count else f.usual_packet_sd,
+        pinch_seeds=f.pinch_seeds,
+        g_per_ml=kg_per_l if pulse else f.seed_g_per_ml,
+    )
+
+
+def scale_slipped(own_per_g: float, book_per_g: float, f: AmountsFigures) -> bool:
+    """Whether weighed seeds per gram lie so far from the book's that the scale was read wrongly."""
+    times = f.scale_slip_times
+    return not book_per_g / times <= own_per_g <= book_per_g * times
 
 
 def _value(text: str) -> float:
@@ -175,9 +198,7 @@ def _measured(
     if unit in COUNTS:
         return value, 0.02, None
     if unit in PACKS:
-        if measures.packet_seeds is not None:
-            return value * measures.packet_seeds, max(measures.packet_sd, 0.05), None
-        return value * typical_packet(measures.seeds_per_g), 0.5, None
+        return value * measures.packet_seeds, max(measures.packet_sd, 0.05), None
     if unit in PINCHES:
         return value * measures.pinch_seeds, 0.6, None
     single = unit.rstrip("s") if unit not in SPOONS_ML else unit

@@ -14,11 +14,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .errors import InvalidValue
+from .figures import WallsFigures
 from .moisture import F, wall_tau_days
 
 INF = float("inf")
-OPEN_S = 3600.0  # an opening counts as an hour without the lid (guess)
-VENTED_SHARE = 0.1  # a lid ajar lets moisture through ten times as fast (guess)
 CLOSINGS = ("airtight", "sealed", "vented", "breathing")
 
 
@@ -56,26 +55,32 @@ class Stretch:
         return wall_tau_days([self.wall] if self.wall else []).tau_days * self.slow
 
 
-def closed(wall: tuple[float, float] | None, how: str) -> tuple[float, float] | None:
+def closed(
+    wall: tuple[float, float] | None, how: str, f: WallsFigures
+) -> tuple[float, float] | None:
     """The wall of a container as it stands: airtight or sealed as it is, vented, breathing (none)."""
     if wall is None or how == "breathing":
         return None
-    return (wall[0] * VENTED_SHARE, wall[1] * VENTED_SHARE) if how == "vented" else wall
+    if how != "vented":
+        return wall
+    return wall[0] * f.vented_share_of_wall, wall[1] * f.vented_share_of_wall
 
 
-def stretches(wall: tuple[float, float] | None, changes: Sequence[Change]) -> list[Stretch]:
+def stretches(
+    wall: tuple[float, float] | None, changes: Sequence[Change], f: WallsFigures
+) -> list[Stretch]:
     """A container's stretches from -inf to inf, from its closed wall and its events in time order."""
     edges: list[tuple[float, str, Change]] = []
     for change in changes:
         edges.append((change.at_s, "change", change))
         if change.kind == "opened":
-            edges.append((change.at_s + OPEN_S, "shut", change))
+            edges.append((change.at_s + f.opening_hours_without_lid * 3600.0, "shut", change))
     edges.sort(key=lambda e: e[0])
     out: list[Stretch] = []
     now, how, slow, dried, reset, opened = -INF, "airtight", 1.0, False, None, 0
     for at, what, change in [*edges, (INF, "end", Change(INF, "end"))]:
         if at > now:
-            standing = None if opened else closed(wall, how)
+            standing = None if opened else closed(wall, how, f)
             out.append(Stretch(now, at, standing, slow, dried, reset))
             now, reset = at, None
         if what == "shut":
@@ -121,7 +126,6 @@ DESICCANTS = {
     "zeolite_beads": BEAD_ISOTHERM,
     "dried_rice": RICE_ISOTHERM,
 }
-SPENT_ERH25 = 0.40  # above it a sachet no longer keeps seed fit to seal: dry it again (guess)
 
 
 def loading_pct(kind: str, erh: F | float) -> F:
@@ -195,10 +199,48 @@ def days_to_dry(tau_days: float, from_erh25: float, air_erh25: float, to_erh25: 
     return tau_days * float(np.log((from_erh25 - air_erh25) / (to_erh25 - air_erh25)))
 
 
-def days_until_spent(tau_days: float, erh25: float, outside_erh25: float) -> float:
-    """Days until what is shut in with a desiccant has drifted up to SPENT_ERH25."""
-    if erh25 >= SPENT_ERH25:
+def days_until_spent(tau_days: float, erh25: float, outside_erh25: float, f: WallsFigures) -> float:
+    """Days until what is shut in with a desiccant has drifted up to where it is spent."""
+    spent = f.desiccant_spent_above_erh25
+    if erh25 >= spent:
         return 0.0
-    if outside_erh25 <= SPENT_ERH25:
+    if outside_erh25 <= spent:
         return INF
-    return tau_days * float(np.log((outside_erh25 - erh25) / (outside_erh25 - SPENT_ERH25)))
+    return tau_days * float(np.log((outside_erh25 - erh25) / (outside_erh25 - spent)))
+
+
+@dataclass(frozen=True)
+class Sachet:
+    """Desiccant for a job: grams freshly dried (None: never gets it so dry), days until done (inf:
+    never)."""
+
+    grams: float | None
+    days: float
+
+
+def sachet_for(
+    seed_mass_g: float, seed_dry_basis: F, from_erh25: float, to_erh25: float, kind: str,
+    tau_days: float, f: WallsFigures,
+) -> Sachet:  # fmt: skip
+    """How much of a desiccant to shut in with seed, and for how long; 0 g where it is dry enough.
+
+    Half as much again as would just do: its air stays below the target, so that the end is reached.
+    """
+    if from_erh25 <= to_erh25:
+        return Sachet(0.0, 0.0)
+    grams = desiccant_needed_g(seed_mass_g, seed_dry_basis, from_erh25, to_erh25, kind)
+    if not np.isfinite(grams):
+        return Sachet(None, INF)
+    ample = f.ample_desiccant_times * grams
+    air = settle(seed_mass_g, seed_dry_basis, from_erh25, kind, ample).erh25
+    return Sachet(ample, days_to_dry(tau_days, from_erh25, air, to_erh25))
+
+
+def shuts_in(walls: Sequence[tuple[float, float]], f: WallsFigures) -> bool:
+    """Whether walls let so little moisture through that what is in them is sealed."""
+    return bool(walls) and wall_tau_days(walls).tau_days > f.sealed_tau_days
+
+
+def keeps_its_dryness(stretch: Stretch, f: WallsFigures) -> bool:
+    """Whether what is in a container keeps its own dryness for long, whatever the air outside."""
+    return stretch.wall is not None and stretch.tau_days >= f.tight_tau_days

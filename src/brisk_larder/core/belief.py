@@ -7,12 +7,14 @@ taken on a 31 x 21 grid over +-4 sd and kept as one Gaussian in Ki per node of d
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.special import betaln, gammaln, ndtr, ndtri
 
+from .figures import BeliefFigures
 from .kernels import between_loop, in_shares, quantile_loop, until_loop
 from .moisture import F
 
@@ -92,6 +94,34 @@ class G:
     weight: F
 
 
+def living_share(typical_initial_pct: float, f: BeliefFigures) -> float:
+    """Share of seed that could ever grow: the typical initial germination stands at a known probit."""
+    return min(f.living_at_most, typical_initial_pct / 100 / float(ndtr(f.typical_at_probit)))
+
+
+def quality(
+    source: str, unknown_years: float | None, shock: tuple[float, float] | None, f: BeliefFigures
+) -> tuple[float, float]:
+    """What is believed of Ki (mean, sd, probits) before any test: by source; worse and wider for each
+    year of doubt (None: its year is known; a year at least); less what it lost before it came here
+    (``shock``: mean, sd)."""
+    mean = float(getattr(f, f"ki_mean_{source}"))
+    sd = float(getattr(f, f"ki_sd_{source}"))
+    if unknown_years is not None:
+        years = max(1.0, unknown_years)
+        mean -= years * f.ki_mean_drop_per_unknown_year
+        sd += years * f.ki_sd_rise_per_unknown_year
+    if shock is not None:
+        mean -= shock[0]
+        sd = float(np.hypot(sd, shock[1]))
+    return mean, sd
+
+
+def doubt_of_record(sd_now: float, sd_ahead: float, record_days: float, f: BeliefFigures) -> float:
+    """Doubt of log10 A: a record hardly begun knows little of its place, so the years ahead count."""
+    return max(sd_now, sd_ahead) if record_days < f.young_record_days else sd_now
+
+
 def log_beta_binomial(k: F, n: F | float, p: F, rho: F | float) -> F:
     """log P(k of n) for a beta-binomial with mean p and intra-class correlation rho.
 
@@ -148,6 +178,39 @@ def after_shock(belief: Belief, mean: float, sd: float) -> Prior:
         ki - mean, np.sqrt(np.maximum(ki_var, 1e-6) + sd**2), d,
         np.sqrt(np.maximum(d_var, 1e-6)), belief.living,
     )  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Shock:
+    """Damage of unknown size at a time (epoch s): mean and sd in probits."""
+
+    at_s: float
+    mean: float
+    sd: float
+
+
+def shock_of(kind: str, at_s: float, f: BeliefFigures) -> Shock | None:
+    """What an event of a kind does to seed; None when it does nothing that is known."""
+    mean = getattr(f, f"shock_mean_{kind}", None)
+    return None if mean is None else Shock(at_s, mean, getattr(f, f"shock_sd_{kind}"))
+
+
+def shaken(
+    prior: Prior, counts: Counts, when_s: F, shocks: Mapping[int, Sequence[Shock]]
+) -> Belief:
+    """Posterior where some rows were damaged, ``shocks`` by row in time order, ``when_s`` [N] of each
+    count: tests before an event teach what went before it; it shakes the belief; later tests go on."""
+    first = np.array([shocks[i][0].at_s if i in shocks else np.inf for i in counts.row])
+    belief = fit(prior, counts.of(when_s < first))
+    for i, row_shocks in shocks.items():
+        mine = counts.row == i
+        ends = [s.at_s for s in row_shocks[1:]] + [np.inf]
+        for shock, end in zip(row_shocks, ends, strict=True):
+            after = after_shock(belief.rows(np.array([i])), shock.mean, shock.sd)
+            between = counts.of(mine & (when_s >= shock.at_s) & (when_s < end))
+            alone = replace(between, row=np.zeros(len(between.row), dtype=np.intp))
+            belief = put_rows(belief, np.array([i]), fit(after, alone))
+    return belief
 
 
 def put_rows(belief: Belief, at: NDArray[np.intp], new: Belief) -> Belief:

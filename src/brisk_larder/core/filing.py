@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from .codes import natural
 from .errors import InvalidValue
+from .figures import AmountsFigures
 
 GROUPINGS = (
     "season", "kind", "family", "alphabet", "age", "place", "sowing", "tag", "use", "urgency",
@@ -20,7 +21,6 @@ MONTHS = (
     "October", "November", "December",
 )  # fmt: skip
 URGENCY = ("Calm", "In good time", "Soon", "Now")
-WELL_FILLED = 0.6  # a box so full may end where a group ends (guess)
 
 
 @dataclass(frozen=True)
@@ -130,7 +130,9 @@ class Share:
     fill: float
 
 
-def divide(groups: Sequence[Group], capacities: Sequence[float]) -> tuple[list[Share], list[Filed]]:
+def divide(
+    groups: Sequence[Group], capacities: Sequence[float], f: AmountsFigures
+) -> tuple[list[Share], list[Filed]]:
     """Lots in their order into boxes in theirs; what does not fit is left over.
 
     A box is filled by bulk; where it is well filled it ends with a group, so that a heading is
@@ -151,7 +153,7 @@ def divide(groups: Sequence[Group], capacities: Sequence[float]) -> tuple[list[S
         while end < len(lots) and held + lots[end].bulk <= capacity + 1e-9:
             held += lots[end].bulk
             end += 1
-            if end in ends and held >= WELL_FILLED * capacity:
+            if end in ends and held >= f.well_filled_share * capacity:
                 tidy = end
         if tidy > begin and end < len(lots) and end not in ends:
             end = tidy
@@ -160,3 +162,10 @@ def divide(groups: Sequence[Group], capacities: Sequence[float]) -> tuple[list[S
             out.append(Share(box, mine, sum(x.bulk for x in mine) / capacity))
         begin = end
     return out, lots[begin:]
+
+
+def bulk(mass_g: float, f: AmountsFigures) -> float:
+    """Room that a lot of a mass takes, in packets; a sack counts the same however large."""
+    if mass_g >= f.bulk_from_g:
+        return f.bulk_packets
+    return max(1.0, mass_g / f.grams_like_a_packet)

@@ -12,11 +12,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from .errors import InvalidValue
+from .figures import HandlingFigures
 from .units import DAY_S
 
 MAGNUS_A, MAGNUS_B_C = 17.62, 243.12
-WARM_HOURS_AT_1KG = 2.0  # time constant of a kilo in a jar in still air (guess)
-DEW_MARGIN_C = 1.0
 
 
 def dew_point_c(temperature_c: float, rh: float) -> float:
@@ -37,24 +36,21 @@ class Dew:
     wait_hours: float
 
 
-def dew_advice(container_c: float, room_c: float, room_rh: float, mass_kg: float) -> Dew:
+def dew_advice(
+    container_c: float, room_c: float, room_rh: float, mass_kg: float, f: HandlingFigures
+) -> Dew:
     """How long a cold container stays shut until dew no longer falls on what is inside.
 
     Until it is a degree above the room's dew point: ``tau ln((room - cold)/(room - target))``, tau
-    growing with the cube root squared of the mass (surface for volume; guess of 2 h at 1 kg).
+    growing with the cube root of the mass (heat held by volume, taken up through the surface).
     """
     dew = dew_point_c(room_c, room_rh)
-    target = min(dew + DEW_MARGIN_C, room_c - 0.5)
+    target = min(dew + f.dew_margin_c, room_c - 0.5)
     if container_c >= dew or container_c >= target:
         return Dew(dew, container_c, room_c, 0.0)
-    tau = WARM_HOURS_AT_1KG * max(mass_kg, 0.1) ** (1 / 3)
+    tau = f.warm_hours_at_1kg * max(mass_kg, 0.1) ** (1 / 3)
     hours = tau * np.log((room_c - container_c) / (room_c - target))
     return Dew(dew, container_c, room_c, float(hours))
-
-
-SHUT_DAYS, LEAST_SHUT_DAYS = 60, 30  # weeks shut that kill weevils: advised, and at least
-FIXED_SHELF_DAYS = 365  # for cans nobody measured in warm places; a forecast overrules it
-MOST_ERH25 = 0.65  # beans and grain above about 12-13 % sour in a can
 
 
 @dataclass(frozen=True)
@@ -67,11 +63,16 @@ class Can:
 
 
 def can_state(
-    sealed_s: float, now_s: float, opened_s: float | None, shut_days: float = SHUT_DAYS
-) -> Can:
-    """A sealed can now. Opening before ``shut_days`` were over starts the count again."""
-    if shut_days < LEAST_SHUT_DAYS:
-        raise InvalidValue("days shut", shut_days, f"at least {LEAST_SHUT_DAYS}")
+    sealed_s: float, now_s: float, opened_s: float | None, f: HandlingFigures,
+    shut_days: float | None = None,
+) -> Can:  # fmt: skip
+    """A sealed can now. Opening before ``shut_days`` were over starts the count again.
+
+    Raises InvalidValue for so short a time that weevils live.
+    """
+    shut_days = f.can_shut_days if shut_days is None else shut_days
+    if shut_days < f.can_least_shut_days:
+        raise InvalidValue("days shut", shut_days, f"at least {f.can_least_shut_days:g}")
     if opened_s is not None and opened_s > sealed_s:
         shut = (opened_s - sealed_s) / DAY_S
         if shut < shut_days:
@@ -80,7 +81,7 @@ def can_state(
     shut = (now_s - sealed_s) / DAY_S
     if shut < shut_days:
         return Can("resting", shut, shut_days - shut)
-    if shut > FIXED_SHELF_DAYS:
+    if shut > f.can_shelf_days:
         return Can("overdue", shut, 0.0)
     return Can("due", shut, 0.0)
 
@@ -123,10 +124,9 @@ def fill_cans(amount_kg: float, kg_per_l: float, sizes_l: Sequence[float]) -> Fi
     return Filling(cans, round(filled, 3), round(amount_kg - filled, 3))
 
 
-OPEN_WEEKS = 6.0  # an opened can of beans is used up in about six weeks (guess)
-
-
-def can_size_l(kg_a_week: float, kg_per_l: float, sizes_l: Sequence[float]) -> float:
-    """The largest can that is eaten up in OPEN_WEEKS; the smallest when none is."""
-    fits = [s for s in sizes_l if s * kg_per_l <= OPEN_WEEKS * kg_a_week]
+def can_size_l(
+    kg_a_week: float, kg_per_l: float, sizes_l: Sequence[float], f: HandlingFigures
+) -> float:
+    """The largest can that is eaten up before it turns; the smallest when none is."""
+    fits = [s for s in sizes_l if s * kg_per_l <= f.can_open_weeks * kg_a_week]
     return max(fits) if fits else min(sizes_l)

@@ -8,6 +8,7 @@ no more than two at a time.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -20,18 +21,15 @@ _SHARE_Z, _SHARE_W = np.polynomial.hermite_e.hermegauss(7)
 _SHARE_W = _SHARE_W / _SHARE_W.sum()
 
 
-UNCOUNTED_SHARE_SD = 0.25  # doubt of a share where nobody counted, divided by the parts (guess)
-
-
-def shares_by_count(seeds: F, sd: F) -> tuple[F, F]:
+def shares_by_count(seeds: F, sd: F, uncounted_sd: float) -> tuple[F, F]:
     """Shares [N] of lots poured together and their sds, from counts and theirs (nan: uncounted).
 
     First-order propagation of independent counts; where one is unknown or nothing, all are taken
-    as equal with a wide doubt.
+    as equal with a wide doubt, ``uncounted_sd`` over their number.
     """
     n = len(seeds)
     if not np.all(np.isfinite(seeds) & (seeds > 0)):
-        return np.full(n, 1 / n), np.full(n, UNCOUNTED_SHARE_SD / n)
+        return np.full(n, 1 / n), np.full(n, uncounted_sd / n)
     total = seeds.sum()
     share = seeds / total
     rest = np.sqrt(np.maximum((sd**2).sum() - sd**2, 0.0)) / np.maximum(total - seeds, 1e-9)
@@ -90,7 +88,7 @@ def mix_quantiles(mixed: G, q: Sequence[float]) -> F:
 
 def taught(
     parts: Sequence[G], share_mean: F, share_sd: F, n: float, k: float, *, ceiling: float = 1.0,
-    rho: float = 0.02, weight: float = 1.0,
+    rho: float, weight: float = 1.0,
 ) -> list[F]:  # fmt: skip
     """New node weights [K] of each part after k of n came up in a test of the mixture.
 
@@ -121,3 +119,30 @@ def _likely(g: F, n: float, k: float, ceiling: float, rho: float, weight: float)
     p = np.clip(g * ceiling, 1e-6, 1 - 1e-6)
     log_l = weight * log_beta_binomial(np.asarray(k, dtype=float), n, p, rho)
     return np.asarray(np.exp(log_l - log_l.max()))
+
+
+@dataclass(frozen=True)
+class Poured:
+    """What one part brings into a bag: its kind, variety, year (None: unknown), dressing, breeding."""
+
+    kind: str
+    variety: str
+    year: int | None
+    dressed: bool
+    breeding: str
+
+
+def mixes(parts: Sequence[Poured], uses: Sequence[str]) -> list[str]:
+    """What pouring these together would mix, as codes, the worst first; ``uses``: what the lots are
+    meant for."""
+    years = {p.year for p in parts}
+    said = {
+        "kinds": len({p.kind for p in parts}) > 1,
+        "varieties": len({p.variety for p in parts}) > 1,
+        "years": len(years - {None}) > 1,
+        "no_year": None in years,
+        "dressed": len({p.dressed for p in parts}) > 1,
+        "hybrid": len({p.breeding for p in parts}) > 1,
+        "uses": len(set(uses)) > 1,
+    }
+    return [code for code, applies in said.items() if applies]

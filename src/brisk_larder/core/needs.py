@@ -11,12 +11,12 @@ import numpy as np
 from scipy.special import bdtrc, betaincinv, gammaln
 
 from .errors import InvalidValue
+from .figures import NeedsFigures
 from .moisture import F
 
 Origin = Literal["own", "book", "guess", "set", "sum"]
 Z80 = 1.2816  # half width of an 80 % interval in sd
 SEED_CAP = 20_000
-INDOOR_LOSS = 0.5  # indoors the loss is so much of the field loss (model.csv: guess)
 PACK_NODES = 24
 
 
@@ -76,13 +76,13 @@ def chain(
     fresh_kg_per_unit: Amount,
     yield_kg_per_plant: Amount | None,
     pantry_units: float,
-    overrides: Mapping[str, float] | None = None,
-    loss_share: float = 0.10,
+    overrides: Mapping[str, float] | None,
+    loss_share: float,
 ) -> Chain:
     """Work a food's chain backward from the plate.
 
     ``fresh_kg_per_unit``: kilos as harvested per unit put up; ``yield_kg_per_plant``: kilos per
-    plant, None when nobody knows; ``loss_share``: plants lost before harvest (10 %, guess).
+    plant, None when nobody knows; ``loss_share``: plants lost before harvest.
     ``overrides`` replaces a link (wanted, to_put_up, fresh_kg, plants) by the keeper's own number.
     Ranges are 80 % intervals, multiplied as log-normals. Raises InvalidValue for negatives.
     """
@@ -149,16 +149,16 @@ class Success:
     weight: F
 
 
-def emergence(field: float, setting: str | None) -> float:
-    """Share of germinating seed that becomes a plant: the field figure outdoors; indoors only half
-    of its loss (guess)."""
-    return 1 - (1 - field) * INDOOR_LOSS if setting == "indoors" else field
+def emergence(field: float, setting: str | None, f: NeedsFigures) -> float:
+    """Share of germinating seed that becomes a plant: the field figure outdoors; indoors only a part
+    of its loss."""
+    return 1 - (1 - field) * f.emergence_indoor_loss_factor if setting == "indoors" else field
 
 
-def success(g: F, weight: F, emergence_mean: float, beta_weight: float = 20.0) -> Success:
+def success(g: F, weight: F, emergence_mean: float, beta_weight: float) -> Success:
     """Germination nodes [K] times an uncertain emergence factor, packed into 24 equal shares.
 
-    Emergence: beta with that mean and weight 20 (guess). Raises InvalidValue unless 0 < mean <= 1.
+    Emergence: beta with that mean and ``beta_weight``. Raises InvalidValue unless 0 < mean <= 1.
     """
     if not 0 < emergence_mean <= 1:
         raise InvalidValue("emergence", emergence_mean, "a share above 0 and at most 1")
@@ -229,3 +229,44 @@ def plants_pmf(seeds: Sequence[int], lots: Sequence[Success]) -> F:
         log_p = choose + k * np.log(one.p) + (n - k) * np.log1p(-one.p)
         total = np.convolve(total, np.exp(log_p) @ one.weight)
     return total
+
+
+def reserve(mothers: int, one: Success, confidence: float, have: int, kept_line: bool) -> int:
+    """Seeds that a lot of a kept line keeps for its own mothers; all of them where they cannot be
+    promised, so that such a lot gives nothing away."""
+    if not kept_line:
+        return 0
+    keep = seeds_for(mothers, one, confidence, max(have, mothers))
+    return have if keep is None else keep
+
+
+def others_can_give(lots: Sequence[tuple[int, int]]) -> bool:
+    """Whether one of a line's other lots, each (reserve, seeds), can give its mothers by itself."""
+    return any(0 < keep < have for keep, have in lots)
+
+
+def usable(mean_plants: float, field: float, f: NeedsFigures) -> bool:
+    """Whether a lot is good enough to be counted on: plants per seed against its field emergence."""
+    return mean_plants >= f.usable_mean_germination * field
+
+
+def to_spare(
+    left: int, used: int, kept_line: bool, good_mothers: int, treated: bool, f: NeedsFigures
+) -> bool:
+    """Whether so much is left of a lot beside its uses that some may be given away; never of dressed
+    seed."""
+    keep = good_mothers * f.spare_good_lines_times if kept_line else 0
+    return left > keep + f.spare_uses * max(used, f.spare_least_use_seeds) and not treated
+
+
+def on_the_shelf(before: float, kind: str, units: float) -> float:
+    """Units of a product after an entry: a count starts anew, what was put up comes, else it goes."""
+    if kind == "counted":
+        return units
+    return max(0.0, before + (units if kind == "put_up" else -units))
+
+
+def between(low: float, high: float, unit: str, origin: Origin, note: str) -> Amount:
+    """An amount from its likely range: the geometric middle, the plain one where it begins at zero."""
+    mid = sqrt(low * high) if low > 0 else (low + high) / 2
+    return Amount(low, mid, high, unit, origin, note)

@@ -5,9 +5,12 @@ from __future__ import annotations
 import re
 from calendar import monthrange
 from dataclasses import dataclass
-from datetime import date
+from datetime import UTC, date, datetime, timedelta
+from typing import NamedTuple
 
 from .errors import InvalidValue
+from .figures import CalendarFigures
+from .units import YEAR_DAYS, day_start_s, local_day
 
 MONTHS = ("jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec")
 SAYS_NOTHING = {"", "?", "-", "unknown", "old", "none", "no date", "who knows"}
@@ -113,3 +116,54 @@ def _checked(origin: Origin, text: str, today: date) -> Origin:
     if not EARLIEST_YEAR <= origin.low.year <= today.year or origin.low > today:
         raise bad(text, today)
     return origin
+
+
+class Span(NamedTuple):
+    """Epoch seconds between which seed was harvested or packed, and where its record begins."""
+
+    low_s: int
+    high_s: int
+    record_s: int
+
+
+def record_start(
+    origin: Origin | None, own: bool, north: bool, tz: str, now_s: int, earliest_s: int,
+    unknown_years: float, f: CalendarFigures,
+) -> Span:  # fmt: skip
+    """Where the clock of seed starts.
+
+    Of a whole year it starts at harvest for own seed and at the buying season for the rest; of a
+    month in its middle. For seed of unknown year (None) it starts today, with so many years of doubt
+    in its quality.
+    """
+    if origin is None:
+        low = local_day(now_s, tz) - timedelta(days=unknown_years * YEAR_DAYS)
+        return Span(max(day_start_s(low, tz), earliest_s), now_s, now_s)
+    low_s = day_start_s(origin.low, tz)
+    high_s = min(day_start_s(origin.high, tz), now_s)
+    if origin.is_year:
+        harvest = f.harvest_month_north if north else f.harvest_month_south
+        buying = f.buying_month_north if north else f.buying_month_south
+        start_s = day_start_s(date(origin.low.year, harvest if own else buying, 1), tz)
+    else:
+        start_s = (low_s + day_start_s(origin.high, tz)) // 2
+    return Span(low_s, max(high_s, low_s), max(min(start_s, now_s), earliest_s))
+
+
+def packet_year(low_s: int | None, high_s: int | None, record_s: int) -> int:
+    """The year on the packet: the middle of its range of origin, else that of its record (UTC)."""
+    middle = record_s if low_s is None or high_s is None else (low_s + high_s) / 2
+    return datetime.fromtimestamp(middle, UTC).year
+
+
+def household_year(day: date, first_month: int) -> int:
+    """The calendar year in which the household year of ``day`` begins."""
+    return day.year if day.month >= first_month else day.year - 1
+
+
+def planning_year(day: date, first_month: int, f: CalendarFigures) -> int:
+    """The household year that planning is for: the one under way while its sowing is still ahead,
+    near its end the next."""
+    year = household_year(day, first_month)
+    months_in = (day.year - year) * 12 + day.month - first_month
+    return year if months_in < f.plan_next_from_month else year + 1

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from scipy.optimize import linear_sum_assignment
 
 from .errors import InvalidValue
+from .figures import Figures, PlacementFigures
 from .moisture import F
 
 I = NDArray[np.int64]  # noqa: E741
@@ -60,3 +61,25 @@ def best_use(worth: F, worth_outside: F, now: I, capacity: I, effort: float) -> 
     before = np.where(np.isfinite(before), before, 0.0)
     gain = after - before
     return Placed(place, gain, float(gain.sum()))
+
+
+def good_places(speeds: F, f: PlacementFigures) -> NDArray[np.bool_]:
+    """Which places are good ones: seed ages there much slower than in the middle one [S]."""
+    return speeds < f.good_place_speed_share * float(np.median(speeds))
+
+
+def counted_seeds(seeds: float, known: bool, f: PlacementFigures) -> float:
+    """How many seeds of a lot count when room is shared out."""
+    return min(seeds, f.seeds_cap) if known else f.uncounted_seeds
+
+
+def worth_of_one(kept_line: bool, f: PlacementFigures) -> float:
+    """What a living seed of a lot is worth against another."""
+    return f.kept_line_worth if kept_line else 1.0
+
+
+def unfit(erh25: F, cold: bool, sealed: bool, figures: Figures) -> NDArray[np.bool_]:
+    """Which lots are too damp for a place: for the freezer, or to be shut in [L]."""
+    f = figures.moisture
+    limit = f.freeze_at_or_below_erh25 if cold else f.never_seal_above_erh25 if sealed else 1.0
+    return erh25 > limit

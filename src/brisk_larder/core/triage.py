@@ -2,7 +2,7 @@
 
 The schools: a fixed age rule; test everything each year; the forecast (tests where they pay);
 just sow extra, count and learn. Their ways of sowing are written down here so that their cost can
-be reckoned over the same belief. The figures marked guess are in the text of each rule.
+be reckoned over the same belief.
 """
 
 from __future__ import annotations
@@ -14,16 +14,9 @@ import numpy as np
 from scipy.special import bdtr
 
 from .belief import log_beta_binomial
+from .figures import TriageFigures
 from .moisture import F
 
-SURE = 0.90
-STAND = 20  # plants wanted of a usual sowing (guess)
-ENOUGH = 0.75  # a sowing with fewer than this share of its plants has failed (guess)
-EXTRA = 1.6  # who does not test sows so many times as much (guess)
-ALIVE_AT_ALL = 2.0  # living seeds below which there is nothing to grow (guess)
-YEARLY_TEST = 10  # seeds of the household's habit
-HALF_DEAD = 0.35  # below this share up a tested lot is replaced (guess)
-NEW_G = 0.85  # germination of a packet bought anew (guess)
 SCHOOLS = ("age_rule", "test", "forecast", "count")
 
 
@@ -52,21 +45,22 @@ def by_age(age_years: float, low: float, high: float, guessed: bool = False) -> 
     return "doubtful" if guessed or age_years > low else "good"
 
 
-def by_test(share: float | None, n: int, level: float) -> str:
-    """The last test: good at or above the sowing level, poor below half of it."""
+def by_test(share: float | None, n: int, level: float, f: TriageFigures) -> str:
+    """The last test: good at or above the sowing level, poor below a share of it."""
     if share is None or n < 1:
         return "none"
     if share >= level:
         return "good"
-    return "poor" if share < 0.5 * level else "doubtful"
+    return "poor" if share < f.poor_share_of_level * level else "doubtful"
 
 
-def by_forecast(chance_below: float, median: float, level: float) -> str:
+def by_forecast(chance_below: float, median: float, level: float, f: TriageFigures) -> str:
     """The forecast at the next sowing: good when nine in ten sure to stand above the level; poor
     when nine in ten sure to have fallen below and below half of it as likely as not."""
-    if chance_below <= 1 - SURE:
+    if chance_below <= 1 - f.sure:
         return "good"
-    return "poor" if chance_below >= SURE or median < 0.5 * level else "doubtful"
+    poor = chance_below >= f.sure or median < f.poor_share_of_level * level
+    return "poor" if poor else "doubtful"
 
 
 @dataclass(frozen=True)
@@ -88,7 +82,7 @@ class Standing:
     spoilt: bool
 
 
-def advice(s: Standing) -> list[str]:
+def advice(s: Standing, f: TriageFigures) -> list[str]:
     """What follows, the best first: keep, sow_thick, test, regrow, shoots, food, give, let_go.
 
     A line at its last safe year is regrown first; seed that may still be good is never let go
@@ -97,17 +91,17 @@ def advice(s: Standing) -> list[str]:
     out: list[str] = []
     if s.spoilt:
         return ["regrow", "let_go"] if s.kept_line else ["let_go"]
-    if s.seeds is not None and s.seeds * s.median < ALIVE_AT_ALL:
+    if s.seeds is not None and s.seeds * s.median < f.alive_at_all_seeds:
         return ["let_go"]  # nothing to regrow from: a kept line wants fresh seed from elsewhere
     if s.kept_line and (s.last_safe_year is None or s.last_safe_year <= s.year + 1):
         out.append("regrow")
     if s.test_wanted and not s.test_running:
         out.append("test")
     if s.opinions.forecast == "good":
-        out.append("give" if s.surplus > 0.5 and not s.kept_line else "keep")
+        out.append("give" if s.surplus > f.give_above_surplus and not s.kept_line else "keep")
         if out[-1] == "give":
             out.append("keep")
-    elif s.median >= 0.5 * s.level:
+    elif s.median >= f.poor_share_of_level * s.level:
         out.append("sow_thick")
     else:
         if not s.kept_line:
@@ -115,17 +109,17 @@ def advice(s: Standing) -> list[str]:
             out.append("let_go")
         else:
             out.append("sow_thick")
-    if s.opinions.forecast == "doubtful" and s.surplus > 0.5 and "give" not in out:
+    if s.opinions.forecast == "doubtful" and s.surplus > f.give_above_surplus and "give" not in out:
         out.append("keep")
     return list(dict.fromkeys(out))
 
 
-def surplus(seeds: float | None, life_years: float | None) -> float:
-    """Share of a lot that its good years cannot use up at two usual sowings a year (guess); zero
-    where nobody counted it or it keeps for longer than can be said."""
+def surplus(seeds: float | None, life_years: float | None, f: TriageFigures) -> float:
+    """Share of a lot that its good years cannot use up at the usual sowings; zero where nobody
+    counted it or it keeps for longer than can be said."""
     if not seeds or life_years is None:
         return 0.0
-    wanted = 2 * STAND * max(life_years, 0.5)
+    wanted = f.usual_sowings_a_year * f.stand_plants * max(life_years, 0.5)
     return max(0.0, 1 - wanted / seeds)
 
 
@@ -167,35 +161,43 @@ class Cost:
     bought: float
 
 
-def _fails(n: F, p: F) -> F:
+def thick_sowing(median: float, emergence: float, f: TriageFigures) -> int | None:
+    """Seeds that give a usual stand at a germination and emergence; None where next to none comes."""
+    if median <= f.thick_from_germination:
+        return None
+    return round(f.stand_plants / (median * emergence))
+
+
+def _fails(n: F, p: F, f: TriageFigures) -> F:
     """P(fewer plants than enough) from n seeds with success p; broadcasts."""
-    least = ceil(ENOUGH * STAND)
+    least = ceil(f.enough_share * f.stand_plants)
     whole = np.maximum(np.floor(n), least).astype(np.int64)
     return np.where(n >= least, bdtr(float(least - 1), whole, p), 1.0)
 
 
-def school_costs(lots: Lots, level: float) -> list[Cost]:
+def school_costs(lots: Lots, level: float, f: TriageFigures, rho: float) -> list[Cost]:
     """Expected cost of each school over one year's sowings of these lots.
 
-    Every school wants STAND plants of each lot. The usual sowing counts on the germination that
+    Every school wants the same stand of each lot. The usual sowing counts on the germination that
     new seed of the kind has. Age rule: the usual sowing up to the table's upper age, beyond it the
-    packet is thrown out and bought. Test: ten seeds each, sown by what came up, bought anew below
-    35 %. Forecast: sown by the median, tested where that pays; bought when below half the sowing
-    level. Count: 1.6 times the usual sowing, whatever its age. No sowing takes more than is there.
+    packet is thrown out and bought. Test: some seeds of each, sown by what came up, bought anew where
+    few did. Forecast: sown by the median, tested where that pays; bought when it is poor. Count: more
+    than the usual sowing, whatever its age. No sowing takes more than is there. ``rho``: overdispersion
+    of a sound test.
     """
     if not len(lots.g):
         return [Cost(s, 0.0, 0.0, 0.0, 0.0) for s in SCHOOLS]
     p = np.clip(lots.g * lots.emergence[:, None], 1e-6, 1 - 1e-6)
     mean = (lots.g * lots.weight).sum(axis=1)
     hand = np.where(np.isfinite(lots.seeds), lots.seeds, 1e6)
-    usual = np.ceil(STAND / (lots.typical * lots.emergence))
-    anew = np.ceil(STAND / (NEW_G * lots.emergence))
-    anew_fails = _fails(anew, np.clip(NEW_G * lots.emergence, 0, 1 - 1e-6))
+    usual = np.ceil(f.stand_plants / (lots.typical * lots.emergence))
+    anew = np.ceil(f.stand_plants / (f.new_packet_germination * lots.emergence))
+    anew_fails = _fails(anew, np.clip(f.new_packet_germination * lots.emergence, 0, 1 - 1e-6), f)
     out = []
 
     def reckon(school: str, n: F, spent: F, throw: F) -> None:
         sown = np.minimum(n, np.maximum(hand - spent, 0.0))
-        fails = (_fails(np.floor(sown)[:, None], p) * lots.weight).sum(axis=1)
+        fails = (_fails(np.floor(sown)[:, None], p, f) * lots.weight).sum(axis=1)
         failed = np.where(throw > 0, anew_fails, fails)
         seeds = spent + np.where(throw > 0, anew, sown)
         known = np.where(np.isfinite(lots.seeds), lots.seeds, 0.0)
@@ -208,16 +210,16 @@ def school_costs(lots: Lots, level: float) -> list[Cost]:
 
     none = np.zeros(len(mean))
     reckon("age_rule", usual, none, (lots.age_years > lots.rule_high).astype(float))
-    out.append(_tested(lots, p, hand, anew, anew_fails))
+    out.append(_tested(lots, p, hand, anew, anew_fails, f, rho))
     median = _median(lots.g, lots.weight)
-    by_median = np.ceil(STAND / np.maximum(median * lots.emergence, 1e-3))
+    by_median = np.ceil(f.stand_plants / np.maximum(median * lots.emergence, 1e-3))
     reckon(
         "forecast",
         by_median,
         np.minimum(lots.tested, hand / 4),
-        (median < 0.5 * level).astype(float),
+        (median < f.poor_share_of_level * level).astype(float),
     )
-    reckon("count", EXTRA * usual, none, none)
+    reckon("count", f.extra_times * usual, none, none)
     return out
 
 
@@ -228,22 +230,26 @@ def _median(g: F, weight: F) -> F:
     return np.asarray(np.take_along_axis(g, order, axis=1)[np.arange(len(g)), at])
 
 
-def _tested(lots: Lots, p: F, hand: F, anew: F, anew_fails: F) -> Cost:
-    """Ten seeds of every lot: each possible count leads to its own sowing."""
-    n = np.minimum(YEARLY_TEST, np.floor(hand / 2))
+def _tested(
+    lots: Lots, p: F, hand: F, anew: F, anew_fails: F, f: TriageFigures, rho: float
+) -> Cost:
+    """Some seeds of every lot: each possible count leads to its own sowing."""
+    n = np.minimum(f.yearly_test_seeds, np.floor(hand / 2))
     failed = seeds = thrown = bought = 0.0
     for i in range(len(n)):
         size = int(n[i])
         k = np.arange(size + 1, dtype=float)
         chance = np.exp(
             log_beta_binomial(
-                k[:, None], float(size), np.clip(lots.g[i], 1e-6, 1 - 1e-6)[None, :], 0.02
+                k[:, None], float(size), np.clip(lots.g[i], 1e-6, 1 - 1e-6)[None, :], rho
             )
         )  # [k, node]
         said = (k + 1) / (size + 2)
-        throw = (said < HALF_DEAD) & (size > 0)
-        sow = np.minimum(np.ceil(STAND / (said * lots.emergence[i])), max(hand[i] - size, 0.0))
-        fails = _fails(sow[:, None], p[i][None, :])
+        throw = (said < f.replace_below_share) & (size > 0)
+        sow = np.minimum(
+            np.ceil(f.stand_plants / (said * lots.emergence[i])), max(hand[i] - size, 0.0)
+        )
+        fails = _fails(sow[:, None], p[i][None, :], f)
         joint = chance * lots.weight[i][None, :]
         per_k = joint.sum(axis=1)
         failed += float((joint[~throw] * fails[~throw]).sum() + per_k[throw].sum() * anew_fails[i])

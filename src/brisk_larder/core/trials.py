@@ -10,18 +10,13 @@ from numpy.typing import ArrayLike, NDArray
 from scipy.special import betaincinv, ndtr, ndtri
 
 from .errors import InvalidValue
+from .figures import BeliefFigures, TrialsFigures
 from .kernels import in_shares, wrong_loop
 from .moisture import F
 from .reasons import Reason
 from .units import DAY_S
 
-CERTAIN = 0.10  # below this doubt either way a test hardly ever changes the decision (guess)
-WORTH_GAIN = 0.05  # a test must lower the chance of choosing wrongly by so much (guess)
 SIZES = (4, 6, 8, 10, 12, 15, 20, 25, 30, 40, 50)
-GOOD_RHO = 0.02  # overdispersion of a sound test (guess)
-SEED_COST = 0.003  # one seed weighs as much as 0.3 points of wrong decision (guess)
-MARGIN_DAYS = 7.0  # days kept between the end of a test and the sowing it decides
-SHARE_OF_LOT = 0.25  # at most this share of a lot goes into one test (guess)
 
 
 @dataclass(frozen=True)
@@ -47,16 +42,19 @@ def what_n_tells(n: int, k: int, chance: float = 0.95) -> Interval:
     return Interval(low, high)
 
 
-def time_course(days: ArrayLike, first_count_days: ArrayLike, final_count_days: ArrayLike) -> F:
+def time_course(
+    days: ArrayLike, first_count_days: ArrayLike, final_count_days: ArrayLike, f: TrialsFigures
+) -> F:
     """Share of those that will come up that are up after ``days`` (log-normal in time).
 
-    10 % by the first and 95 % by the final count day (model.csv: a guess). Broadcasts.
+    A known share by the first and by the final count day. Broadcasts.
     """
     first = np.log(np.asarray(first_count_days, dtype=float))
     final = np.log(np.asarray(final_count_days, dtype=float))
-    z10, z95 = float(ndtri(0.10)), float(ndtri(0.95))
-    spread = (final - first) / (z95 - z10)
-    middle = first - spread * z10
+    z_first = float(ndtri(f.share_up_by_first_count))
+    z_final = float(ndtri(f.share_up_by_final_count))
+    spread = (final - first) / (z_final - z_first)
+    middle = first - spread * z_first
     t = np.maximum(np.asarray(days, dtype=float), 1e-6)
     return np.asarray(ndtr((np.log(t) - middle) / spread))
 
@@ -89,7 +87,8 @@ def retest(
     test_days: F,
     seeds_left: F,
     today_s: float,
-    lead_days: float = 0.0,
+    lead_days: float,
+    f: TrialsFigures,
 ) -> list[Advice]:
     """What deserves a test, for L lots at once.
 
@@ -118,17 +117,17 @@ def retest(
         due: float | None = None
         if not used:
             code = "unused"
-        elif seeds_left[i] * SHARE_OF_LOT < SIZES[0]:
+        elif seeds_left[i] * f.most_share_of_lot < SIZES[0]:
             code = "too_few_seeds"
-        elif chance <= CERTAIN:
+        elif chance <= f.certain:
             code = "certainly_good"
-        elif chance >= 1 - CERTAIN:
+        elif chance >= 1 - f.certain:
             code = "certainly_poor"
         elif tested[i] and routine_s > next_use_s[i]:
             code = "still_holds"
         else:
             code = "undecided"
-            days = test_days[i] + MARGIN_DAYS + lead_days
+            days = test_days[i] + f.margin_days + lead_days
             due = max(float(next_use_s[i]) - days * DAY_S, today_s)
         out.append(Advice(code, due, float(chance), Reason(f"test_{code}", figures)))
     return out
@@ -142,17 +141,14 @@ class TestSize:
     error_before: float
     error_after: float
 
-    @property
-    def worth_it(self) -> bool:
-        """Whether the test lowers the chance of a wrong decision by more than its seeds cost,
-        and by five points at least (guess)."""
+    def worth_it(self, f: TrialsFigures) -> bool:
+        """Whether the test lowers the chance of a wrong decision by more than its seeds cost, and by
+        so much that it matters."""
         gain = self.error_before - self.error_after
-        return gain >= max(WORTH_GAIN, SEED_COST * self.seeds)
+        return gain >= max(f.worth_gain, f.seed_cost * self.seeds)
 
 
-def wrong_decisions(
-    g: F, weight: F, level: float, sizes: Sequence[int], most: F, rho: float = GOOD_RHO
-) -> F:
+def wrong_decisions(g: F, weight: F, level: float, sizes: Sequence[int], most: F, rho: float) -> F:
     """Expected chance of a wrong decision after tests of each size, [L, S]; no test is size 0.
 
     ``g``, ``weight`` [L, K] the beliefs; the decision is "g is below ``level``". After each
@@ -168,22 +164,85 @@ def wrong_decisions(
 
 
 def seeds_to_test(
-    g: F, weight: F, level: float, seeds_left: F, reserve: float = 0.0
-) -> list[TestSize | None]:
+    g: F, weight: F, level: float, seeds_left: F, f: TrialsFigures, rho: float,
+    reserve: float = 0.0,
+) -> list[TestSize | None]:  # fmt: skip
     """The test that pays best for each of L lots (preposterior analysis).
 
-    Over the usual sizes, the least ``P(wrong decision) + 0.003 x seeds``; never more than a
-    quarter of what is left [L] after ``reserve``. None where not even four seeds can be spared.
+    Over the usual sizes, the least ``P(wrong decision) + cost x seeds``; never more than a share of
+    what is left [L] after ``reserve``. ``rho``: overdispersion of a sound test. None where not even four
+    seeds can be spared.
     """
-    spare = np.floor((np.asarray(seeds_left, dtype=float) - reserve) * SHARE_OF_LOT)
-    errors = wrong_decisions(g, weight, level, SIZES, spare)
-    before = wrong_decisions(g, weight, level, (0,), np.maximum(spare, 0.0))[:, 0]
+    spare = np.floor((np.asarray(seeds_left, dtype=float) - reserve) * f.most_share_of_lot)
+    errors = wrong_decisions(g, weight, level, SIZES, spare, rho)
+    before = wrong_decisions(g, weight, level, (0,), np.maximum(spare, 0.0), rho)[:, 0]
     out: list[TestSize | None] = []
     for i in range(len(g)):
         sizes = [j for j, n in enumerate(SIZES) if n <= spare[i]]
         if not sizes:
             out.append(None)
             continue
-        best = min(sizes, key=lambda j: errors[i, j] + SEED_COST * SIZES[j])
+        best = min(sizes, key=lambda j: errors[i, j] + f.seed_cost * SIZES[j])
         out.append(TestSize(SIZES[best], float(before[i]), float(errors[i, best])))
     return out
+
+
+@dataclass(frozen=True)
+class Tally:
+    """A cumulative count of a test: seeds in each state so far; the rest still waits."""
+
+    normal: int = 0
+    abnormal: int = 0
+    mouldy: int = 0
+    hard: int = 0
+    fresh: int = 0
+    empty: int = 0
+    gone: int = 0
+
+    @property
+    def viable(self) -> int:
+        """What counts as alive: normal, hard and fresh seeds."""
+        return self.normal + self.hard + self.fresh
+
+
+def rho_of(flaws: str, medium: str, f: BeliefFigures) -> float:
+    """Overdispersion of a test: only one on paper without a noted flaw is a sound one."""
+    return f.test_rho_flawed if flaws or medium != "paper" else f.test_rho_good
+
+
+def ceiling(
+    closed: bool, day: float, first_count_days: float, final_count_days: float, f: TrialsFigures
+) -> float:
+    """Share of the living seed that could be counted by a day (days since sowing); 1 when closed."""
+    if closed:
+        return 1.0
+    return max(float(time_course(day, first_count_days, final_count_days, f)), 1e-3)
+
+
+def weight_of(weight: float, before_its_record: bool, f: BeliefFigures) -> float:
+    """How much a test counts: its own weight, less where it was made before its seed's record began."""
+    return weight * (f.early_test_weight if before_its_record else 1.0)
+
+
+def stage(day: float, first_count_days: float, final_count_days: float) -> str:
+    """Where a running test stands: early, coming or over (its last count day has passed)."""
+    if day < first_count_days:
+        return "early"
+    return "coming" if day < final_count_days else "over"
+
+
+def leaning(chance_below: float, f: TrialsFigures) -> str:
+    """What a running test says so far of the sowing level: below, above or undecided."""
+    if chance_below > 1 - f.certain:
+        return "below"
+    return "above" if chance_below < f.certain else "undecided"
+
+
+def likes(temperature_c: float, low_c: float, high_c: float, f: TrialsFigures) -> bool:
+    """Whether a test stands near enough to the range of temperatures its kind likes."""
+    return low_c - f.optimum_margin_c <= temperature_c <= high_c + f.optimum_margin_c
+
+
+def count_due(day: float, days: float, last_counted_day: float, again_days: float) -> bool:
+    """Whether a running test is to be counted: some days since it was, or its last day has come."""
+    return day >= days or day - last_counted_day >= again_days

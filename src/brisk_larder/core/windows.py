@@ -5,7 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
-from typing import Literal
+from typing import Literal, NamedTuple
+
+from .figures import CalendarFigures
+from .units import day_start_s
 
 Setting = Literal["indoors", "outdoors"]
 
@@ -30,16 +33,18 @@ def sowing_windows(
     hemisphere: str,
     indoors_weeks_before: tuple[float, float] | None,
     outdoors_weeks_rel: tuple[float, float] | None,
+    f: CalendarFigures,
 ) -> list[Window]:
     """Spring sowing windows of one calendar year, earliest first.
 
     ``indoors_weeks_before``: weeks before the last frost (low, high); ``outdoors_weeks_rel``:
-    weeks relative to it, negative before. With no frost date the 1st of May (north) or of
-    November (south) stands in, marked as guessed.
+    weeks relative to it, negative before. With no frost date the first of a month stands in,
+    marked as guessed.
     """
     guessed = last_frost_day is None
     if last_frost_day is None:
-        frost = date(year, 5, 1) if hemisphere == "north" else date(year, 11, 1)
+        north = hemisphere == "north"
+        frost = date(year, f.frost_month_north if north else f.frost_month_south, 1)
     else:
         frost = _day(year, last_frost_day)
     out = []
@@ -56,15 +61,17 @@ def sowing_windows(
     return sorted(out, key=lambda w: (w.first, w.setting))
 
 
-def next_sowing(today: date, windows_of_year: list[list[Window]]) -> tuple[date, Window] | None:
+def next_sowing(
+    today: date, windows_of_year: list[list[Window]], f: CalendarFigures
+) -> tuple[date, Window] | None:
     """The next day on which this crop can be sown: today inside a window, else its next start.
 
     ``windows_of_year``: this calendar year's and the following years' windows. A window with
-    under two weeks left counts as over. None when there is no window at all.
+    hardly any time left counts as over. None when there is no window at all.
     """
     for windows in windows_of_year:
         for window in windows:
-            if today <= window.last - timedelta(days=14):
+            if today <= window.last - timedelta(days=f.window_over_days):
                 return max(today, window.first), window
     return None
 
@@ -108,3 +115,36 @@ def gaps_of(possible: Sequence[int], held: Sequence[int]) -> list[tuple[int, int
         else:
             runs.append((i, i))
     return runs
+
+
+class Sown(NamedTuple):
+    """When and where a kind is next sown; ``guessed``: by a stand-in frost date or a stand-in kind."""
+
+    at_s: float
+    setting: Setting
+    guessed: bool
+
+
+@dataclass(frozen=True)
+class Climate:
+    """What sowing hangs on where the household lives."""
+
+    hemisphere: str
+    tz: str
+    last_frost_day: int | None
+
+
+def next_sowing_s(
+    today: date, here: Climate, indoors: tuple[float, float] | None,
+    outdoors: tuple[float, float] | None, f: CalendarFigures,
+) -> Sown | None:  # fmt: skip
+    """The next sowing from a day on, over last year's, this and next year's windows; None: no window."""
+    years = [
+        sowing_windows(today.year + i, here.last_frost_day, here.hemisphere, indoors, outdoors, f)
+        for i in (-1, 0, 1)
+    ]
+    found = next_sowing(today, years, f)
+    if found is None:
+        return None
+    start, window = found
+    return Sown(float(day_start_s(start, here.tz)), window.setting, window.guessed)

@@ -16,6 +16,7 @@ from scipy.special import ndtr
 from sqlmodel import col, select
 
 from ..clock import MovedClock
+from ..core.belief import quality
 from ..core.errors import BadFile
 from ..core.trials import time_course
 from ..core.units import DAY_S, day_start_s, local_day
@@ -30,7 +31,7 @@ from ..services.forecast import lines
 from ..services.forecast.rebuild import ensure_model_rev
 from ..services.growing import sowings
 from ..services.household import home
-from ..services.household.kinds import load_kinds, reference
+from ..services.household.kinds import figures, load_kinds, reference
 from ..services.household.larder import Larder
 from ..services.needs import acts
 from ..services.papers import settings_page
@@ -171,11 +172,10 @@ def _plan_stock(mill: Pellwick, start_s: int) -> None:
             mill.lots[kept.variety] = int(ids[0])
 
         mill.at(max(came_s, start_s + 3600), add)
-        figures = reference().figure
         source = {"bought": "bought", "own": "own"}.get(kept.source, "gift")
         sd = reference().viability[kept.kind].sd_log10_sigma
         mill.truth[kept.variety] = (
-            float(mill.rng.normal(figures(f"ki_mean_{source}"), figures(f"ki_sd_{source}"))),
+            float(mill.rng.normal(*quality(source, None, None, figures().belief))),
             float(mill.rng.normal(0, sd)),
         )
     mystery = acts_entry.NewSeeds(
@@ -302,7 +302,9 @@ def _test(mill: Pellwick, kept: scene.Kept, when: float, finish: bool) -> Callab
         for day in days:
             at = when + day * DAY_S
             last = day == days[-1]
-            share = float(time_course(day, crop.first_count_days, crop.final_count_days))
+            share = float(
+                time_course(day, crop.first_count_days, crop.final_count_days, figures().trials)
+            )
             up = alive if last else int((up_at < share).sum())
             mouldy = min(n - alive, 1 if last and n - alive > 2 else 0)
             if not finish and at > mill.end_s - 3 * 3600:

@@ -13,6 +13,7 @@ from typing import TypeVar
 
 from pydantic import BaseModel, ValidationError
 
+from ..core.figures import Figures, figures_of
 from .tables import (
     Crop,
     IsothermRow,
@@ -47,13 +48,8 @@ class Reference:
     products: Mapping[str, Product]
     pieces: Mapping[str, Piece]
     model: Mapping[str, ModelFigure]
+    figures: Figures
     digest: str
-
-    def figure(self, key: str) -> float:
-        """A figure of ``model.csv`` by key; raises ReferenceError for an unknown key."""
-        if key not in self.model:
-            raise ReferenceError(f"model.csv has no figure {key!r}")
-        return self.model[key].value
 
 
 def parse_rows(name: str, text: str, model: type[M]) -> list[M]:
@@ -153,6 +149,11 @@ def load_reference() -> Reference:
     for crop in isotherms:
         if crop not in crops:
             raise ReferenceError(f"isotherms: {crop!r} is not in species.csv")
+    model = table("model.csv", ModelFigure, "key")
+    try:
+        figures = figures_of({key: row.value for key, row in model.items()})
+    except KeyError as error:
+        raise ReferenceError(f"model.csv and core/figures.py differ in {error.args[0]}") from error
     return Reference(
         crops=crops,
         names=names,
@@ -162,6 +163,7 @@ def load_reference() -> Reference:
         places=table("places.csv", Place, "place_kind"),
         products=products,
         pieces=pieces,
-        model=table("model.csv", ModelFigure, "key"),
+        model=model,
+        figures=figures,
         digest=digest.hexdigest(),
     )

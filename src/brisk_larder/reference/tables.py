@@ -182,6 +182,8 @@ class Place(Row):
     anomaly_sd_erh: Annotated[float, Field(gt=0)]
     memory_days: Annotated[float, Field(gt=0)]
     outdoor_share: Annotated[float, Field(ge=0, le=1)]
+    lowest_possible_c: Annotated[float, Field(ge=-60, le=0)]
+    highest_possible_c: Annotated[float, Field(ge=20, le=80)]
     note: str
     source: str
     confidence: Confidence
@@ -236,7 +238,8 @@ class ModelFigure(Row):
 
     key: str
     value: float
-    what: str
+    unit: str
+    what: Annotated[str, Field(min_length=4)]
     source: str
 
     @property

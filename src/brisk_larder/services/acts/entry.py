@@ -3,30 +3,28 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import date, timedelta
+from datetime import date
 
 from sqlmodel import Session, col, select
 
 from ...core.amounts import read_amount
 from ...core.codes import check_code
 from ...core.errors import InvalidValue
-from ...core.origins import Origin, read_origin
-from ...core.units import YEAR_DAYS, day_start_s, local_day
+from ...core.origins import Origin, Span, read_origin, record_start
+from ...core.units import local_day
 from ...data.acts import ActRef, act
 from ...data.limits import NAME, NOTE
 from ...data.tables import Cohort, Household, Lot, Node, Part, Stay, StockEntry, Variety
 from ...data.tables_stock import USES
 from ..air.air import EPOCH_S
 from ..forecast.stale import mark, touch
-from ..household.kinds import UNKNOWN, Kinds, guess_kind, load_kinds, reference
+from ..household.kinds import UNKNOWN, Kinds, figures, guess_kind, load_kinds, reference
 from ..household.larder import Larder, household
 from ..household.measures import measures_of
 from ..household.told import EARLIEST_YEAR, get_live
 from .codes import codes_in_use, free_code
 
 SOURCES = ("bought", "own", "gift", "unknown")
-UNKNOWN_YEARS = 4  # years of doubt of seed without a year (guess)
-SHARE_SD = 0.1  # doubt of a share of a mixed bag (guess)
 
 
 @dataclass(frozen=True)
@@ -82,28 +80,13 @@ def origins_of(item: NewSeeds, today: date) -> list[Origin]:
     return [Origin(date(item.year, 1, 1), date(item.year, 12, 31))]
 
 
-def record_start(
-    origin: Origin | None, source: str, home: Household, now_s: int
-) -> tuple[int, int, int]:
-    """(origin_lo, origin_hi, record_from) in epoch s of seed of an origin.
-
-    Of a whole year the clock starts at harvest for own seed (1 October in the north, 1 April in
-    the south) and at the buying season for the rest (1 March, 1 September); of a month in its
-    middle. For seed of unknown year it starts today, with four years of doubt in its quality.
-    """
-    today = local_day(now_s, home.tz)
-    if origin is None:
-        low = today - timedelta(days=UNKNOWN_YEARS * YEAR_DAYS)
-        return max(day_start_s(low, home.tz), EPOCH_S), now_s, now_s
-    low_s = day_start_s(origin.low, home.tz)
-    high_s = min(day_start_s(origin.high, home.tz), now_s)
-    if origin.is_year:
-        north = home.hemisphere == "north"
-        month = (10 if north else 4) if source == "own" else (3 if north else 9)
-        start_s = day_start_s(date(origin.low.year, month, 1), home.tz)
-    else:
-        start_s = (low_s + day_start_s(origin.high, home.tz)) // 2
-    return low_s, max(high_s, low_s), max(min(start_s, now_s), EPOCH_S)
+def record_of(origin: Origin | None, source: str, home: Household, now_s: int) -> Span:
+    """Where seed of an origin comes from in time, and where its record begins."""
+    f = figures()
+    return record_start(
+        origin, source == "own", home.hemisphere == "north", home.tz, now_s, EPOCH_S,
+        f.belief.unknown_years, f.calendar,
+    )  # fmt: skip
 
 
 def check_new(
@@ -257,7 +240,7 @@ def add_one(
     origins: list[Origin | None] = list(origins_of(item, local_day(now_s, home.tz)))
     starts, parts = [], []
     for origin in origins or [None]:
-        low_s, high_s, start_s = record_start(origin, item.source, home, now_s)
+        low_s, high_s, start_s = record_of(origin, item.source, home, now_s)
         known = origin is not None or item.source == "own"
         cohort = Cohort(
             variety_id=variety.id or 0,
@@ -278,7 +261,7 @@ def add_one(
         session.add(cohort)
         session.flush()
         share = origin.share if origin else 1.0
-        sd = SHARE_SD if len(origins) > 1 else 0.0
+        sd = figures().belief.share_sd_of_years if len(origins) > 1 else 0.0
         part = Part(
             lot_id=lot.id or 0, cohort_id=cohort.id or 0, from_s=start_s, share_mean=share,
             share_sd=sd,
@@ -303,7 +286,7 @@ def add_one(
     said = read_amount(item.quantity, measures_of(kind, variety), item.sure)
     if said is not None and said.seeds is None:
         # "half a packet" of a lot never seen before: half of what such a packet holds
-        full = measures_of(kind, variety).packet_seeds or 0.0
+        full = measures_of(kind, variety).packet_seeds
         said = read_amount(f"{(said.share or 0) * full:.1f}", measures_of(kind, variety), "guess")
     if said is not None and said.seeds is not None:
         session.add(

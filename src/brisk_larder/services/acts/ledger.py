@@ -6,16 +6,26 @@ from dataclasses import dataclass
 
 from sqlmodel import Session, col, select
 
-from ...core.amounts import Said, read_amount, seeds_per_gram
+from ...core.amounts import Said, read_amount, scale_slipped, seeds_per_gram
 from ...core.errors import InvalidValue, NotFound
+from ...core.quantity import (
+    LEAVES,
+    NOTHING_SAID,
+    Entry,
+    held_when_full,
+    more_than_there_is,
+    use_against_life,
+    use_of,
+)
 from ...core.units import YEAR_S
 from ...data.acts import ActRef, act
 from ...data.tables import Earmark, Lot, StockEntry
 from ...data.tables_stock import USES
 from ..forecast.stale import touch
+from ..household.kinds import figures
 from ..household.larder import Larder
 from ..household.measures import kind_of_lot, measures_of, measures_of_lot
-from ..household.quantity import COMES, Seeds, after, check_in_hand, earmarks, seeds_left
+from ..household.quantity import check_in_hand, earmarks, seeds_left
 from ..household.told import get_live
 from .lot_acts import refuse_unsafe
 
@@ -74,20 +84,14 @@ def last_full(session: Session, lot_id: int) -> float | None:
         .where(StockEntry.lot_id == lot_id, col(StockEntry.deleted_s).is_(None))
         .order_by(col(StockEntry.at_s), col(StockEntry.id))
     ).all()
-    held: float | None = None
-    for row in rows:
-        if row.kind in ("counted", *COMES):
-            held = (
-                row.seeds_mean if row.kind == "counted" or held is None else held + row.seeds_mean
-            )
-    return held
+    return held_when_full((row.kind, row.seeds_mean) for row in rows)
 
 
 def counted_of(session: Session, lot_id: int, said: Said) -> tuple[float, float]:
     """Seeds and sd that a count means; a share is one of what the lot last held, or of a packet."""
     if said.seeds is not None:
         return said.seeds, said.sd
-    full = last_full(session, lot_id) or measures_of_lot(session, lot_id).packet_seeds or 0.0
+    full = last_full(session, lot_id) or measures_of_lot(session, lot_id).packet_seeds
     return (said.share or 0.0) * full, said.sd * full if said.share else 0.0
 
 
@@ -127,7 +131,7 @@ def book_quantity(
             mean, sd = (said.share or 0.0) * have.mean, said.sd * have.mean
         else:
             mean, sd = counted_of(a.session, lot_id, said)
-        if kind in ("given", "eaten", "lost", "thrown"):
+        if kind in LEAVES:
             check_in_hand(a.session, lot_id, mean, "quantity", amount)
         if kind == "eaten":
             _eat(a.session, lot, mean, amount, a.now_s)
@@ -182,7 +186,7 @@ def refuse_sowing(session: Session, lot: Lot, seeds: float) -> None:
         )
     have = seeds_left(session, [lot.id or 0])[lot.id or 0]
     aside = earmarks(session).get(lot.id or 0, 0.0)
-    if have.known and aside and seeds > have.mean - aside + 2 * have.sd + 0.5:
+    if aside and more_than_there_is(have, seeds, aside):
         raise InvalidValue(
             "seeds", round(seeds),
             f"at most {max(0, have.mean - aside):.0f}: {aside:.0f} are set aside for another use",
@@ -235,7 +239,7 @@ def weigh_seeds(
         lot = get_live(a.session, Lot, lot_id, "lot")
         own = seeds_per_gram(count, mass_g)
         book = kind_of_lot(a.session, lot_id).crop.seeds_per_g
-        if not book / 8 <= own <= book * 8:
+        if scale_slipped(own, book, figures().amounts):
             raise InvalidValue(
                 "mass", f"{mass_g:g} g for {count:g} seeds",
                 f"near the book's {count / book:.2g} g: is the scale set to grams?",
@@ -271,27 +275,15 @@ def balance(
         .where(StockEntry.lot_id == lot_id, col(StockEntry.deleted_s).is_(None))
         .order_by(col(StockEntry.at_s), col(StockEntry.id))
     ).all()
-    now, lines = Seeds(0.0, 0.0, False), []
-    used, first_s = 0.0, None
-    for row in rows:
-        before = now
-        now = after(now, row.kind, row.seeds_mean, row.seeds_sd)
-        if first_s is None:
-            first_s = row.at_s
-        if row.kind in ("sown", "eaten", "given", "tested"):
-            used += row.seeds_mean
-        elif row.kind == "counted" and before.known and now.mean < before.mean:
-            used += before.mean - now.mean  # used without a word
-        low, high = now.likely
-        lines.append(
-            LedgerLine(
-                row.id or 0, row.at_s, row.kind, ENTRY_WORDS[row.kind], row.as_said,
-                row.seeds_mean, now.mean, low, high,
-            )
-        )  # fmt: skip
-    years = (now_s - first_s) / YEAR_S if first_s is not None else 0.0
-    a_year = used / years if years >= 0.5 and used > 0 else None
-    years_left = now.mean / a_year if a_year else None
+    use = use_of((Entry(r.at_s, r.kind, r.seeds_mean, r.seeds_sd) for r in rows), now_s)
+    lines = [
+        LedgerLine(
+            row.id or 0, row.at_s, row.kind, ENTRY_WORDS[row.kind], row.as_said, row.seeds_mean,
+            left.mean, *left.likely,
+        )
+        for row, left in zip(rows, use.after, strict=True)
+    ]  # fmt: skip
+    now = use.after[-1] if use.after else NOTHING_SAID
     life = None if good_until_s is None else max(0.0, (good_until_s - now_s) / YEAR_S)
     aside: dict[str, float] = {}
     for mark in session.exec(
@@ -300,22 +292,24 @@ def balance(
         aside[mark.intended_use] = aside.get(mark.intended_use, 0.0) + mark.seeds_mean
     low, high = now.likely
     return Balance(
-        now.mean if now.known else None, low, high, aside, a_year, years_left, life,
-        use_words(years_left, life, beyond), lines[::-1],
+        now.mean if now.known else None, low, high, aside, use.a_year, use.years_left, life,
+        use_words(use.years_left, life, beyond), lines[::-1],
     )  # fmt: skip
 
 
 def use_words(years_left: float | None, life_years: float | None, beyond: bool) -> str:
     """Yearly use against life left: nine years of seed, six of life."""
-    if years_left is None:
-        return ""
-    left = f"{years_left:.0f} years" if years_left >= 2 else f"{12 * years_left:.0f} months"
-    if beyond or life_years is None:
-        return f"{left} of seed at your usual use; it keeps longer than that can be said."
-    if life_years <= 0:
-        return f"{left} of seed at your usual use, and its good years are over."
-    life = f"{life_years:.0f} years" if life_years >= 2 else f"{12 * life_years:.0f} months"
-    if years_left > life_years * 1.2:
-        spare = 1 - life_years / years_left
-        return f"{left} of seed, {life} of life: about {100 * spare:.0f} % could be given away."
-    return f"{left} of seed, {life} of life: you will use it in time."
+    code, spare = use_against_life(years_left, life_years, beyond)
+
+    def said(years: float | None) -> str:
+        many = years or 0.0
+        return f"{many:.0f} years" if many >= 2 else f"{12 * many:.0f} months"
+
+    left, life = said(years_left), said(life_years)
+    return {
+        "nothing": "",
+        "longer": f"{left} of seed at your usual use; it keeps longer than that can be said.",
+        "over": f"{left} of seed at your usual use, and its good years are over.",
+        "spare": f"{left} of seed, {life} of life: about {100 * spare:.0f} % could be given away.",
+        "in_time": f"{left} of seed, {life} of life: you will use it in time.",
+    }[code]

@@ -9,14 +9,14 @@ from zlib import crc32
 from sqlmodel import Session, col, select
 
 from ...core.codes import check_code
-from ...core.edible import fit_for_shoots
+from ...core.edible import SPOILS, TABLE, refusal
 from ...core.errors import Conflict, InvalidValue
 from ...data.acts import ActRef, Recorder, act, row_json
 from ...data.tables import Cohort, Lot, LotEvent, MoistureObs, Node, Part, Stay, Variety
 from ...data.tables_stock import USES
 from ..air.stays import end_stay, open_stay
 from ..forecast.stale import mark, touch
-from ..household.kinds import load_kinds, reference
+from ..household.kinds import figures, load_kinds, reference
 from ..household.larder import Larder, household
 from ..household.lineage import Lineage
 from ..household.measures import main_part
@@ -96,11 +96,11 @@ def log_event(larder: Larder, ref: ActRef, lot_id: int, kind: str, note: str) ->
         a.session.add(LotEvent(lot_id=lot_id, at_s=a.now_s, kind=kind, note=note.strip()))
         if kind == "wet":
             # known damage goes through the climate: it is damp from now on and dries behind its walls
-            ref_figure = reference().figure
+            f = figures().moisture
             a.session.add(
                 MoistureObs(
-                    lot_id=lot_id, at_s=a.now_s, erh25=ref_figure("wet_event_erh25"),
-                    sd=ref_figure("wet_event_erh25_sd"), how="stated",
+                    lot_id=lot_id, at_s=a.now_s, erh25=f.wet_event_erh25,
+                    sd=f.wet_event_erh25_sd, how="stated",
                 )
             )  # fmt: skip
             mark_lot(a.session, lot_id, a.now_s)
@@ -266,9 +266,6 @@ def refuse_circle(session: Session, cohort: Cohort, mother: Cohort) -> None:
         at = session.get(Cohort, up) if up is not None else None
 
 
-SPOILS = ("mould", "rodents", "treated")
-
-
 def spoilt_lots(session: Session, lot_ids: list[int]) -> dict[int, str]:
     """Lots whose seed is no food any more, with what spoilt it: also in a lot it was split from or
     that was poured into it."""
@@ -292,7 +289,7 @@ def spoilt_lots(session: Session, lot_ids: list[int]) -> dict[int, str]:
 
 def refuse_unsafe(session: Session, lot: Lot, use: str) -> None:
     """Raises InvalidValue for dressed seed, or seed nobody can name, meant for food or shoots."""
-    if use not in ("food", "shoots"):
+    if use not in TABLE:
         return
     kinds = load_kinds(session)
     rows = session.exec(
@@ -301,15 +298,20 @@ def refuse_unsafe(session: Session, lot: Lot, use: str) -> None:
         .join(Part, col(Part.cohort_id) == Cohort.id)
         .where(Part.lot_id == lot.id, col(Part.deleted_s).is_(None), col(Part.to_s).is_(None))
     ).all()
-    if any(v.treated for v in rows):
-        raise InvalidValue("meant for", use, "never food or shoots: this seed is dressed")
-    spoilt = spoilt_lots(session, [lot.id or 0]).get(lot.id or 0)
-    if spoilt:
-        raise InvalidValue("meant for", use, f"never food or shoots after {spoilt}")
-    for variety in rows:
-        kind = kinds.get(variety.crop)
-        if not kind.known:
-            raise InvalidValue("meant for", use, "never food or shoots: nobody knows its hazards")
-        if use == "shoots" and not fit_for_shoots(kind.key, kind.known):
-            hazard = f" ({kind.hazard})" if kind.hazard else ""
-            raise InvalidValue("meant for", use, f"not {kind.name} as shoots{hazard}")
+    here = [kinds.get(v.crop) for v in rows]
+    spoilt = spoilt_lots(session, [lot.id or 0]).get(lot.id or 0, "")
+    found = refusal(
+        use, [(k.key, k.known) for k in here], any(v.treated for v in rows), bool(spoilt)
+    )
+    if found is None:
+        return
+    code, key = found
+    kind = kinds.get(key)
+    hazard = f" ({kind.hazard})" if kind.hazard else ""
+    words = {
+        "dressed": "never food or shoots: this seed is dressed",
+        "spoilt": f"never food or shoots after {spoilt}",
+        "unknown": "never food or shoots: nobody knows its hazards",
+        "not_as_shoots": f"not {kind.name} as shoots{hazard}",
+    }
+    raise InvalidValue("meant for", use, words[code])

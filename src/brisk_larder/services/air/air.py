@@ -15,7 +15,7 @@ from ...core.moisture import F
 from ...core.units import DAY_S, month_start_s, next_month_s
 from ...data.store import Shared
 from ...data.tables import Household
-from ..household.kinds import reference
+from ..household.kinds import figures, reference
 from .standing import AHEAD_S, EPOCH_S, UNPLACED, Leg, NodeRow, Snapshot, wall
 
 __all__ = [
@@ -347,7 +347,8 @@ def _joined(segments: list[tuple[float, cl.Climate]]) -> cl.Climate:
 
 
 def start_moisture(source: str) -> tuple[float, float]:
-    """erh25 and its sd of a lot nobody measured when its record starts (model.csv: guesses)."""
-    which = "own" if source == "own" else "bought"
-    ref = reference()
-    return ref.figure(f"start_erh_{which}"), ref.figure(f"start_erh_sd_{which}")
+    """erh25 and its sd of a lot nobody measured when its record starts."""
+    f = figures().moisture
+    if source == "own":
+        return f.start_erh_own, f.start_erh_sd_own
+    return f.start_erh_bought, f.start_erh_sd_bought

@@ -14,7 +14,7 @@ from sqlmodel import Session
 from ...core.barrier import Change, Stretch, stretches
 from ...core.moisture import wall_tau_days
 from ...data.tables import Household
-from ..household.kinds import reference
+from ..household.kinds import figures, reference
 
 EPOCH_S = (
     631_152_000  # 1990-01-01: one fixed start of all records, so increments equal recomputation
@@ -271,7 +271,9 @@ class Snapshot:
                 changes.append(
                     Change(float(e.at_s), e.kind, told.get("erh25"), told.get("slow", 1.0))
                 )
-            self._stretches[node] = stretches(wall(kind) if kind else None, changes)
+            self._stretches[node] = stretches(
+                wall(kind) if kind else None, changes, figures().walls
+            )
         return self._stretches[node]
 
     def stretch_at(self, node: int, at_s: float) -> Stretch:

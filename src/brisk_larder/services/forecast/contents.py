@@ -12,7 +12,7 @@ from ...core.errors import Conflict
 from ...core.moisture import F
 from ...core.units import month_start_s
 from ..air.air import World
-from ..household.kinds import load_kinds
+from ..household.kinds import figures, load_kinds
 from ..household.quantity import seeds_left
 from .outlook import states_now
 from .parts import load_rows
@@ -30,9 +30,6 @@ class Contents:
     driest: float
     dampest: float
     dry_basis: F
-
-
-GUESSED_LOT_G = 5.0  # a packet nobody weighed or counted (guess)
 
 
 def contents(
@@ -57,7 +54,11 @@ def contents(
     for row in rows:
         have = seeds[row.part.lot_id]
         guessed += not have.known
-        grams = have.mean / row.kind.crop.seeds_per_g if have.known else GUESSED_LOT_G
+        grams = (
+            have.mean / row.kind.crop.seeds_per_g
+            if have.known
+            else figures().moisture.unweighed_lot_g
+        )
         mass.append(max(grams * row.part.share_mean, 0.01))
     state, _, _ = states_now(world, kinds, rows)
     weight = np.array(mass)

@@ -7,10 +7,10 @@ from dataclasses import dataclass
 
 from sqlmodel import Session, col, select
 
-from ...core.trials import time_course
+from ...core.trials import Tally, ceiling, rho_of
 from ...core.units import DAY_S
 from ...data.tables import Trial, TrialCount
-from ..household.kinds import Kind, reference
+from ..household.kinds import Kind, figures
 
 
 @dataclass(frozen=True)
@@ -22,20 +22,26 @@ class TestSoFar:
 
     @property
     def viable(self) -> int:
-        """Normal + hard + fresh: what counts as alive."""
+        """What counts as alive."""
+        return self.tally.viable
+
+    @property
+    def tally(self) -> Tally:
+        """The latest count."""
         c = self.count
-        return 0 if c is None else c.normal + c.hard + c.fresh
+        if c is None:
+            return Tally()
+        return Tally(c.normal, c.abnormal, c.mouldy, c.hard, c.fresh, c.empty, c.gone)
 
     @property
     def n(self) -> int:
         """Seeds that can still tell something: sown less those that went missing."""
-        return self.trial.n - (self.count.gone if self.count else 0)
+        return self.trial.n - self.tally.gone
 
     @property
     def rho(self) -> float:
-        """Overdispersion of such a test (model.csv: guesses)."""
-        flawed = bool(self.trial.flaws) or self.trial.medium != "paper"
-        return reference().figure("test_rho_flawed" if flawed else "test_rho_good")
+        """Overdispersion of such a test."""
+        return rho_of(self.trial.flaws, self.trial.medium, figures().belief)
 
     def day(self) -> float:
         """Days from sowing to the latest count."""
@@ -43,11 +49,10 @@ class TestSoFar:
 
     def ceiling(self, kind: Kind) -> float:
         """Share of the living seed that could be counted by then; 1 when the test is closed."""
-        if self.trial.closed_s is not None:
-            return 1.0
-        crop = kind.crop
-        share = time_course(self.day(), crop.first_count_days, crop.final_count_days)
-        return max(float(share), 1e-3)
+        crop, closed = kind.crop, self.trial.closed_s is not None
+        return ceiling(
+            closed, self.day(), crop.first_count_days, crop.final_count_days, figures().trials
+        )
 
 
 def trial_counts(

@@ -14,9 +14,10 @@ from ...core import belief as be
 from ...core import climate as cl
 from ...core.errors import Conflict, InvalidValue
 from ...core.moisture import wall_tau_days
+from ...core.places import precautions
 from ...core.units import DAY_S, YEAR_S
 from ..air.air import FUTURE_YEARS, World, place_curve, wall
-from ..household.kinds import load_kinds, reference
+from ..household.kinds import figures, load_kinds, reference
 from ..household.larder import Larder, today
 from ..household.wording import percent
 from .contents import contents
@@ -24,13 +25,6 @@ from .glance_data import Likely
 from .outlook import Outlook, part_of, priors
 from .parts import Row
 from .sowing import sowing_of
-
-ROOM_YEARS, FROZEN_YEARS = 25, 60
-
-
-SEALED_TAU_DAYS = (
-    365.0  # a wall that lets moisture through in more than a year shuts seed in (guess)
-)
 
 
 @dataclass(frozen=True)
@@ -92,9 +86,9 @@ def setting_of(session: Session, world: World, option: Option, lots: Sequence[in
     if option.container_kind is not None:
         if option.container_kind not in ref.storage:
             raise InvalidValue("container", option.container_kind, ", ".join(ref.storage))
-        standing = barrier.closed(wall(option.container_kind), option.closing)
+        standing = barrier.closed(wall(option.container_kind), option.closing, figures().walls)
         walls = [*walls, standing] if standing else walls
-    sealed = bool(walls) and wall_tau_days(walls).tau_days > SEALED_TAU_DAYS
+    sealed = barrier.shuts_in(walls, figures().walls)
     erh25 = None
     if option.desiccant is not None:
         held = contents(session, world, lots_node(world, lots), lots)
@@ -158,7 +152,8 @@ def fates(
         if i in track.blends:
             until = track.blend_until(i, level, world.now_s)
         new = track.date_of(i, float(look.state.a_probit[i] + a_new[i]))
-        most = world.now_s + (FROZEN_YEARS if setting.cold else ROOM_YEARS) * YEAR_S
+        far = ag.longest_shown_years(setting.cold, figures().places)
+        most = world.now_s + far * YEAR_S
         at = None
         if use is not None:
             low, mid, high = track.quantiles_at(i, np.array([use]), (0.1, 0.5, 0.9))[0]
@@ -172,30 +167,28 @@ def fates(
     return out
 
 
+CAUTIONS = {
+    "dry_before_freezing": "dry it to {freeze} before freezing: it is at {now}",
+    "would_mould": "do not seal it at {now}: it would mould; dry it first",
+    "drier_better": "drier than {seal} would be better before sealing ({now} now)",
+    "close_tight": "a freezer's air is damp and swings: close it in something tight",
+    "wait_before_opening": "leave it shut until it is warm whenever you fetch it",
+    "coloured_gel": "gel that changes colour with cobalt or methyl violet: not by hand, not with food",
+}
+
+
 def cautions(look: Outlook, setting: Setting, option: Option) -> list[str]:
-    """The moisture precautions of an option for the dampest of some lots."""
-    ref = reference()
+    """The moisture precautions of an option for the dampest of some lots, in words."""
+    f = figures().moisture
     worst = float(look.state.erh25.max(initial=0.0)) if setting.erh25 is None else setting.erh25
-    seal, never = ref.figure("seal_at_or_below_erh25"), ref.figure("never_seal_above_erh25")
-    freeze = ref.figure("freeze_at_or_below_erh25")
-    out = []
-    if setting.cold and worst > freeze:
-        out.append(f"dry it to {percent(freeze)} before freezing: it is at {percent(worst)}")
-    if setting.sealed and worst > never:
-        out.append(f"do not seal it at {percent(worst)}: it would mould; dry it first")
-    elif setting.sealed and worst > seal:
-        out.append(
-            f"drier than {percent(seal)} would be better before sealing ({percent(worst)} now)"
-        )
-    if setting.cold and not setting.sealed:
-        out.append("a freezer's air is damp and swings: close it in something tight")
-    if setting.cold:
-        out.append("leave it shut until it is warm whenever you fetch it")
-    if option.desiccant == "silica_gel":
-        out.append(
-            "gel that changes colour with cobalt or methyl violet: not by hand, not with food"
-        )
-    return out
+    gel = option.desiccant == "silica_gel"
+    found = precautions(worst, setting.cold, setting.sealed, gel, f)
+    said = {
+        "now": percent(worst),
+        "freeze": percent(f.freeze_at_or_below_erh25),
+        "seal": percent(f.seal_at_or_below_erh25),
+    }
+    return [CAUTIONS[code].format(**said) for code in found.codes]
 
 
 def next_use_s(world: World, row: Row, larder: Larder) -> float | None:
@@ -215,7 +208,7 @@ def standing(world: World, node: int) -> Setting:
     known, inner = world.walls_up(node, world.now_s)
     walls = tuple((low * slow, high * slow) for low, high, slow in inner)
     air = world.future(known)
-    sealed = bool(walls) and wall_tau_days(walls).tau_days > SEALED_TAU_DAYS
+    sealed = barrier.shuts_in(walls, figures().walls)
     return Setting(air, walls, None, float(air.temperature_c.mean()) < 0, sealed)
 
 

@@ -10,8 +10,10 @@ import numpy as np
 from sqlmodel import Session
 
 from ...core import belief as be
+from ...core.belief import Shock, shock_of
 from ...core.moisture import F
-from ..household.kinds import reference
+from ...core.trials import weight_of
+from ..household.kinds import figures
 from .counts import TestSoFar, trial_counts
 from .parts import Row
 
@@ -30,15 +32,6 @@ class Tracks(Protocol):
 
 
 @dataclass(frozen=True)
-class Shock:
-    """Damage of unknown size to a row at a time: probits."""
-
-    at_s: float
-    mean: float
-    sd: float
-
-
-@dataclass(frozen=True)
 class MixedTest:
     """A test of a bag of several parts."""
 
@@ -52,8 +45,7 @@ class MixedTest:
 
 
 def shocks_of(session: Session, rows: list[Row]) -> dict[int, list[Shock]]:
-    """Shocks of each row by the events of the lots it lay in (model.csv: guesses), in time order."""
-    figures = reference().model
+    """Shocks of each row by the events of the lots it lay in, in time order."""
     lots = {step.lot_id for row in rows for step in row.steps}
     listed = ", ".join(str(lot) for lot in lots) or "0"
     found = session.connection().exec_driver_sql(
@@ -62,9 +54,9 @@ def shocks_of(session: Session, rows: list[Row]) -> dict[int, list[Shock]]:
     )
     by_lot: dict[int, list[Shock]] = {}
     for lot, at, kind in found:
-        if f"shock_mean_{kind}" in figures:
-            mean, sd = figures[f"shock_mean_{kind}"].value, figures[f"shock_sd_{kind}"].value
-            by_lot.setdefault(lot, []).append(Shock(float(at), mean, sd))
+        shock = shock_of(kind, float(at), figures().belief)
+        if shock is not None:
+            by_lot.setdefault(lot, []).append(shock)
     out: dict[int, list[Shock]] = {}
     for i, row in enumerate(rows) if by_lot else ():
         mine = [
@@ -103,7 +95,7 @@ def evidence(
     that lay in that lot then by their own record, their relatives by that of the tested one,
     unless it had been damaged first.
     """
-    ref, rows = reference(), look.rows
+    f, rows = figures().belief, look.rows
     lots = {step.lot_id for row in rows for step in row.steps}
     by_lot = trial_counts(session, lots, now_s)
     lying = _seed_at(rows)
@@ -115,9 +107,9 @@ def evidence(
     mixed: list[MixedTest] = []
     for i, row in enumerate(rows):
         if row.cohort.stated_germination is not None:
-            n = ref.figure("stated_germination_seeds")
+            n = f.stated_germination_seeds
             k = n * min(row.cohort.stated_germination, row.kind.living)
-            entries.append((i, 0.0, n, k, 1.0, ref.figure("test_rho_good"), 1.0))
+            entries.append((i, 0.0, n, k, 1.0, f.test_rho_good, 1.0))
             when.append(-np.inf)
     for lot, tests in by_lot.items():
         for test in tests:
@@ -134,7 +126,7 @@ def evidence(
                 for i in learners:
                     a = _a(look, i, test) if i in there else a_there
                     early = test.trial.a_probit is None and at_s < rows[i].start_s
-                    weight = test.trial.weight * (ref.figure("early_test_weight") if early else 1.0)
+                    weight = weight_of(test.trial.weight, early, f)
                     entries.append(
                         (i, a, test.n, test.viable, test.ceiling(rows[i].kind), test.rho, weight)
                     )

@@ -10,15 +10,17 @@ import numpy as np
 from sqlmodel import Session, col, select
 
 from ...core import belief as be
-from ...core.ageing import points_by_episode
+from ...core.ageing import beyond_telling, hard_months
 from ...core.errors import CannotWrite
+from ...core.quantity import Seeds
 from ...core.regrow import chance_of_mothers, last_safe_year
 from ...core.units import DAY_S, YEAR_S, month_start_s
+from ...core.windows import Sown
 from ...data.tables import Cohort, DLeg, Household, Lot, Part, Variety
 from ..air.air import World, climate_stamp
-from ..household.kinds import Kind, Kinds, load_kinds
+from ..household.kinds import Kind, Kinds, figures, load_kinds
 from ..household.larder import Larder, household, planning_year, today
-from ..household.quantity import Seeds, seeds_left
+from ..household.quantity import seeds_left
 from .counts import TestSoFar, all_tests
 from .glance_data import Episode, Glance, Likely, Strip, TestMark, freeze, thaw
 from .outlook import Outlook, outlook
@@ -26,7 +28,6 @@ from .rebuild import fresh
 from .sowing import seed_success, sowing_of
 from .test_advice import test_advice, uses_of
 
-MEMORABLE = 0.02  # points below which a spell is not told of
 STRIP_YEARS_BACK, STRIP_YEARS_AHEAD, STRIP_STEP_DAYS = 3, 7, 73.05
 REGROW_YEARS = 8
 QUANTILES = (0.10, 0.50, 0.90)
@@ -47,33 +48,24 @@ def _later_sowings(kind: Kind, first_s: float) -> np.ndarray:
 def _episodes(
     session: Session, look: Outlook, i: int, now_s: float, start: float, fall: float
 ) -> list[Episode]:
-    """Months in which a part aged over three times as fast as in its usual month, and lost
-    at least two points by it. ``fall``: what it lost since its record's start (fraction)."""
+    """Spells of a part that are worth telling, with where it lay then. ``fall``: what it lost since
+    its record's start (fraction)."""
     past = look.track_s[i] <= now_s
     at, gains = look.track_s[i][past], np.diff(look.track_a[i][past])
-    if len(gains) < 5 or fall < MEMORABLE:
-        return []
-    middle = (len(gains) - 1) // 2
-    usual = float(np.partition(gains[:-1], middle)[middle])
-    if gains[:-1].max() <= 3 * usual:
-        return []
-    lost = points_by_episode(gains, start, start - fall)
     out = []
-    for j in np.nonzero((gains > 3 * usual) & (lost >= MEMORABLE))[0]:
-        if j == len(gains) - 1:  # the month under way
-            continue
+    for j, points in hard_months(gains, start, fall, figures().growing):
         month = month_start_s(at[j])
         node = session.exec(
             select(DLeg.node_id)
             .where(DLeg.part_id == look.rows[i].part_id, DLeg.month_s == month)
             .order_by(col(DLeg.a_probit).desc())
         ).first()
-        out.append(Episode(month, month + 31 * DAY_S, node or 0, float(lost[j])))
+        out.append(Episode(month, month + 31 * DAY_S, node or 0, points))
     return out
 
 
 def _lines(
-    look: Outlook, seeds: dict[int, Seeds], sowings: list[tuple[float, str, bool] | None],
+    look: Outlook, seeds: dict[int, Seeds], sowings: list[Sown | None],
     confidence: float, day: date,
 ) -> dict[int, tuple[int | None, list[float]]]:  # fmt: skip
     """Last safe year and chance of mothers by year for each kept variety (by variety id)."""
@@ -96,6 +88,10 @@ def _lines(
         years = [year + j for j in range(len(chances))]
         out[variety] = (last_safe_year(years, chances, confidence), chances)
     return out
+
+
+def _frozen(world: World, node: int) -> bool:
+    return bool(world.past(node).temperature_c[-1] < figures().places.frozen_below_c)
 
 
 def make_glances(
@@ -140,9 +136,9 @@ def make_glances(
     for i, row in enumerate(look.rows):
         node = row.legs[-1].node
         if node not in air:
-            air[node] = (world.source_now(node), bool(world.past(node).temperature_c[-1] < -5))
+            air[node] = (world.source_now(node), _frozen(world, node))
         source, frozen = air[node]
-        beyond = untils[i] > now_s + (60 if frozen else 25) * YEAR_S
+        beyond = beyond_telling(untils[i], now_s, frozen, figures().places)
         begin = int(np.searchsorted(dates, row.start_s))
         marks = [
             TestMark(

@@ -7,13 +7,17 @@ from datetime import UTC, datetime
 from typing import NamedTuple, Protocol
 
 from ...core.codes import natural
+from ...core.edible import cautions
+from ...core.next_act import LotNow, NextAct, next_act
+from ...core.origins import packet_year
+from ...core.quantity import Seeds
 from ...core.units import YEAR_S
 from ...data.tables import Cohort, Variety
 from ..air.air import World
 from ..air.paths import node_path, position_of
-from ..household.kinds import Kind, Kinds, load_kinds
+from ..household.kinds import Kind, Kinds, figures, load_kinds
 from ..household.larder import Larder, household, remembered
-from ..household.quantity import Seeds, earmarks, seeds_left
+from ..household.quantity import earmarks, seeds_left
 from ..household.wording import day_words
 from .glance import glances
 from .glance_data import Glance
@@ -80,40 +84,50 @@ def origin_words(cohort: Origin, now_s: float) -> str:
     """How old the seed is, in words."""
     if cohort.year_guessed:
         return "year unknown"
-    year = year_of(cohort)
+    year = packet_year_of(cohort)
     return {"own": f"own seed of {year}", "gift": f"a gift, {year}"}.get(
         cohort.source, f"bought {year}"
     )
 
 
-def next_act(
-    line_seeds: Seeds, glance: Glance, sow_level: float, now_s: float
-) -> tuple[str, str, int]:
-    """What the keeper would do next with a lot: words, code, urgency 0 (calm) to 3."""
-    advice = glance.advice
-    if any(t.running for t in glance.tests):
-        return "test is running", "running", 2
-    if line_seeds.known and line_seeds.mean < 1:
-        return "used up", "empty", 0
-    year = day_words(now_s)[-4:]
-    if glance.regrow_asked and (
-        glance.last_safe_year is None or glance.last_safe_year <= int(year) + 1
-    ):
-        if glance.last_safe_year is None:
-            return "regrow: not enough mothers to be safe", "regrow", 3
-        return f"regrow {glance.last_safe_year}: last safe year", "regrow", 3
-    if advice.wanted and advice.due_s is not None:
-        soon = advice.due_s < now_s + 120 * 86_400
-        return f"test {advice.seeds} seeds by {day_words(advice.due_s)}", "test", 2 if soon else 1
-    if advice.code == "certainly_poor":
-        return "sow thickly or replace", "poor", 2
-    if glance.good_beyond:
-        return "good for longer than can be said", "good", 0
-    if glance.good_until_s is not None and glance.good_until_s < now_s:
-        return "below the level you sow at", "poor", 2
-    if glance.good_until_s is not None:
-        return f"good to {day_words(glance.good_until_s)[-4:]}", "good", 0
-    return "no forecast", "none", 0
+def next_act_of(seeds: Seeds, glance: Glance, now_s: float) -> NextAct:
+    """What the keeper would do next with a lot."""
+    advice, year = glance.advice, datetime.fromtimestamp(now_s, UTC).year
+    return next_act(
+        LotNow(
+            test_running=any(t.running for t in glance.tests),
+            seeds_known=seeds.known,
+            seeds=seeds.mean,
+            regrow_asked=glance.regrow_asked,
+            last_safe_year=glance.last_safe_year,
+            test_due_s=advice.due_s if advice.wanted else None,
+            advice=advice.code,
+            good_until_s=glance.good_until_s,
+            beyond=glance.good_beyond,
+        ),
+        now_s,
+        year,
+        figures().growing,
+    )
+
+
+NEXT_ACTS = {
+    "running": "test is running", "empty": "used up",
+    "regrow_unsafe": "regrow: not enough mothers to be safe",
+    "regrow": "regrow {safe}: last safe year", "test": "test {seeds} seeds by {due}",
+    "poor": "sow thickly or replace", "good_beyond": "good for longer than can be said",
+    "below": "below the level you sow at", "good": "good to {until}", "none": "no forecast",
+}  # fmt: skip
+
+
+def next_words(act: NextAct, glance: Glance) -> str:
+    """The next act in words."""
+    due, until = glance.advice.due_s, glance.good_until_s
+    return NEXT_ACTS[act.code].format(
+        safe=glance.last_safe_year, seeds=glance.advice.seeds,
+        due=day_words(due) if due is not None else "",
+        until=day_words(until)[-4:] if until is not None else "",
+    )  # fmt: skip
 
 
 class LineRow(NamedTuple):
@@ -171,7 +185,7 @@ def lines_with(larder: Larder, found: dict[int, Glance]) -> list[LotLine]:
         paths: dict[int | None, str] = {}
         out = [
             _line(
-                world, kinds, parts, found[lot], seeds[lot], home.sow_level, set_aside.get(lot, 0.0),
+                world, kinds, parts, found[lot], seeds[lot], set_aside.get(lot, 0.0),
                 paths,
             )
             for lot, parts in whole.items()
@@ -181,7 +195,7 @@ def lines_with(larder: Larder, found: dict[int, Glance]) -> list[LotLine]:
 
 def _line(
     world: World, kinds: Kinds, parts: list[LineRow], glance: Glance, seeds: Seeds,
-    sow_level: float, earmarked: float, paths: dict[int | None, str],
+    earmarked: float, paths: dict[int | None, str],
 ) -> LotLine:  # fmt: skip
     row = parts[0]
     kind = kinds.get(row.crop)
@@ -190,8 +204,8 @@ def _line(
     node = stay.parent_node_id if stay else None
     if node not in paths:
         paths[node] = node_path(world, node)
-    words, code, urgency = next_act(seeds, glance, sow_level, world.now_s)
-    years = sorted({year_of(p) for p in parts if not p.year_guessed})
+    act = next_act_of(seeds, glance, world.now_s)
+    years = sorted({packet_year_of(p) for p in parts if not p.year_guessed})
     per_g = row.seeds_per_g or kind.crop.seeds_per_g
     origin = origin_words(row, world.now_s)
     # packets of one origin poured together again are no mixture
@@ -233,31 +247,31 @@ def _line(
         years=years,
         earmarked=earmarked,
         seeds_per_g=per_g,
-        next_act=words,
-        next_code=code,
-        urgency=urgency,
+        next_act=next_words(act, glance),
+        next_code=act.group,
+        urgency=act.urgency,
         glance=glance,
     )
 
 
-def year_of(cohort: Origin) -> int:
-    """The year on the packet: the middle of its range of origin."""
-    if cohort.origin_lo_s is None or cohort.origin_hi_s is None:
-        return datetime.fromtimestamp(cohort.record_from_s, UTC).year
-    return datetime.fromtimestamp((cohort.origin_lo_s + cohort.origin_hi_s) / 2, UTC).year
+def packet_year_of(cohort: Origin) -> int:
+    """The year on the packet."""
+    return packet_year(cohort.origin_lo_s, cohort.origin_hi_s, cohort.record_from_s)
+
+
+CAUTIONS = {
+    "dressed": "Dressed seed: never for food, feed or shoots; wash hands after handling",
+    "burns": "Cleaning this seed: gloves, keep away from the eyes, wash afterwards",
+    "bitter_cross": "A bitter fruit from saved seed may be a bad cross: do not eat it",
+    "hybrid": "A hybrid does not come true from saved seed",
+    "passing_on": "Before passing seed on, look at local plant-health and variety rules",
+}
 
 
 def cautions_of(kind: Kind, variety: Variety, cohort: Cohort) -> list[str]:
     """Cautions where they apply, short; they defer to the packet and to local authorities."""
-    out = [kind.hazard] if kind.hazard else []
-    if variety.treated:
-        out.append("Dressed seed: never for food, feed or shoots; wash hands after handling")
-    if kind.key == "hot_pepper":
-        out.append("Cleaning this seed: gloves, keep away from the eyes, wash afterwards")
-    if kind.crop.family == "Cucurbitaceae":
-        out.append("A bitter fruit from saved seed may be a bad cross: do not eat it")
-    if variety.breeding == "hybrid":
-        out.append("A hybrid does not come true from saved seed")
-    if cohort.source in ("gift", "own") and kind.known:
-        out.append("Before passing seed on, look at local plant-health and variety rules")
-    return out
+    codes = cautions(
+        kind.key, kind.crop.family, kind.known, bool(kind.hazard), bool(variety.treated),
+        variety.breeding == "hybrid", cohort.source,
+    )  # fmt: skip
+    return [kind.hazard if code == "hazard" else CAUTIONS[code] for code in codes]

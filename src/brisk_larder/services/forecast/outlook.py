@@ -16,10 +16,10 @@ from ...core.mixture import mix, mix_quantiles, taught
 from ...core.moisture import F
 from ...core.units import DAY_S, YEAR_DAYS, YEAR_S, month_start_s
 from ..air.air import World
-from ..household.kinds import Kinds, load_kinds, reference
+from ..household.kinds import Kinds, figures, load_kinds
 from ..household.larder import Larder, household, remembered
 from ..household.lineage import kin
-from .evidence import MixedTest, Shock, evidence, shocks_of
+from .evidence import MixedTest, evidence, shocks_of
 from .parts import Row, load_rows
 from .rebuild import advance, fresh, pick, states_at  # fmt: skip
 from .tracks import Track, tracks
@@ -97,17 +97,11 @@ class Outlook:
 
     def blend_until(self, i: int, level: float, now_s: float) -> float:
         """When the median of a mixture falls below a level: epoch seconds, inf beyond a century."""
-        low, high = float(self.track_s[i][0]), now_s + 100 * YEAR_S
 
         def median(at_s: float) -> float:
             return float(self.quantiles_at(i, np.array([at_s]), (0.5,))[0, 0])
 
-        if median(high) >= level:
-            return float("inf")
-        while high - low > DAY_S:
-            middle = 0.5 * (low + high)
-            low, high = (middle, high) if median(middle) >= level else (low, middle)
-        return high
+        return ag.falls_to(median, float(self.track_s[i][0]), now_s + 100 * YEAR_S, level)
 
     @cached_property
     def last_rate(self) -> F:
@@ -180,21 +174,17 @@ def ahead(world: World, kinds: Kinds, rows: list[Row], state: ag.AgeState) -> li
 
 def priors(rows: list[Row], sd_log10_a: F) -> be.Prior:
     """What is believed before any test: quality by source, doubt of the book and of the record."""
-    ref = reference()
+    f = figures().belief
     ki_mean, ki_sd, d_sd, living = [], [], [], []
     for row, climate_sd in zip(rows, sd_log10_a, strict=True):
-        cohort = row.cohort
-        mean = ref.figure(f"ki_mean_{cohort.source}")
-        sd = ref.figure(f"ki_sd_{cohort.source}")
+        cohort, doubt = row.cohort, None
         if cohort.year_guessed:
             lo = cohort.origin_lo_s if cohort.origin_lo_s is not None else cohort.record_from_s
             hi = cohort.origin_hi_s if cohort.origin_hi_s is not None else cohort.record_from_s
-            years = max(1.0, (hi - lo) / (YEAR_DAYS * DAY_S))
-            mean -= years * ref.figure("ki_mean_drop_per_unknown_year")
-            sd += years * ref.figure("ki_sd_rise_per_unknown_year")
-        if row.part.shock_mean is not None:
-            mean -= row.part.shock_mean
-            sd = float(np.hypot(sd, row.part.shock_sd or 0.0))
+            doubt = (hi - lo) / (YEAR_DAYS * DAY_S)
+        shock = row.part.shock_mean
+        came = None if shock is None else (shock, row.part.shock_sd or 0.0)
+        mean, sd = be.quality(cohort.source, doubt, came, f)
         ki_mean.append(mean)
         ki_sd.append(sd)
         d_sd.append(float(np.hypot(row.kind.sd_log10_sigma, climate_sd)))
@@ -224,9 +214,8 @@ def outlook(
     for i, path in enumerate(paths):
         if path is None:
             continue
-        if world.now_s - rows[i].start_s < 30 * DAY_S:
-            # a record hardly begun knows little of its place: the doubt of the years ahead counts
-            sd[i] = max(sd[i], path.sd_log10_a)
+        days = (world.now_s - rows[i].start_s) / DAY_S
+        sd[i] = be.doubt_of_record(sd[i], path.sd_log10_a, days, figures().belief)
         track_s[i] = np.concatenate([track_s[i], path.end_s])
         track_a[i] = np.concatenate([track_a[i], path.a_probit])
     prior = priors(rows, sd)
@@ -234,7 +223,7 @@ def outlook(
     shocks = shocks_of(session, rows)
     counts, when, mixed = evidence(session, untested, shocks, world.now_s)
     if shocks:
-        whole = replace(untested, belief=_shaken(prior, counts, when, shocks))
+        whole = replace(untested, belief=be.shaken(prior, counts, when, shocks))
     else:
         whole = replace(untested, belief=be.fit(prior, counts))
     return whole if given else _by_lot(whole, mixed, None if lot_ids is None else set(lot_ids))
@@ -282,23 +271,6 @@ def _blend(look: Outlook, index: list[int], tests: list[MixedTest]) -> Blend:
             belief = be.put_rows(belief, row, be.reweighted(belief.rows(row), weight))
         parts = replace(parts, belief=belief)
     return Blend(parts, mean, sd)
-
-
-def _shaken(
-    prior: be.Prior, counts: be.Counts, when: F, shocks: dict[int, list[Shock]]
-) -> be.Belief:
-    """Tests before an event teach what went before it; it shakes the belief; later tests go on."""
-    first = np.array([shocks[i][0].at_s if i in shocks else np.inf for i in counts.row])
-    belief = be.fit(prior, counts.of(when < first))
-    for i, row_shocks in shocks.items():
-        mine = counts.row == i
-        ends = [s.at_s for s in row_shocks[1:]] + [np.inf]
-        for shock, end in zip(row_shocks, ends, strict=True):
-            after = be.after_shock(belief.rows(np.array([i])), shock.mean, shock.sd)
-            between = counts.of(mine & (when >= shock.at_s) & (when < end))
-            alone = replace(between, row=np.zeros(len(between.row), dtype=np.intp))
-            belief = be.put_rows(belief, np.array([i]), be.fit(after, alone))
-    return belief
 
 
 @remembered

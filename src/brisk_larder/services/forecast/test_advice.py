@@ -9,11 +9,13 @@ from sqlmodel import Session, col, select
 
 from ...core import belief as be
 from ...core.moisture import F
+from ...core.quantity import Seeds
 from ...core.reasons import Reason
 from ...core.trials import Advice, TestSize, retest, seeds_to_test
 from ...core.units import DAY_S
+from ...core.windows import Sown
 from ...data.tables import FoodTarget, Household, Pick
-from ..household.quantity import Seeds
+from ..household.kinds import figures
 from ..household.wording import sentence
 from .counts import TestSoFar
 from .glance_data import TestAdvice
@@ -53,11 +55,11 @@ def uses_of(session: Session, year: int) -> Uses:
 
 def test_advice(
     look: Outlook, home: Household, now_s: int, seeds: dict[int, Seeds],
-    tests: dict[int, list[TestSoFar]], sowings: list[tuple[float, str, bool] | None],
+    tests: dict[int, list[TestSoFar]], sowings: list[Sown | None],
     uses: Uses,
 ) -> list[TestAdvice]:  # fmt: skip
     """Whether each row deserves a test, by when and how many seeds, with the reason in words."""
-    n = len(look.rows)
+    n, f = len(look.rows), figures().trials
     next_use = np.array([
         s[0] if s and uses.wants(row) else np.nan for s, row in zip(sowings, look.rows, strict=True)
     ])  # fmt: skip
@@ -76,9 +78,11 @@ def test_advice(
         known[i] = max([row.start_s, *(float(t.trial.sown_s) for t in closed)])
     a_known = np.array([look.a_at(i, known[i : i + 1])[0] for i in range(n)])
     g_known = be.quantiles(look.belief, a_known[:, None], (0.5,))[:, 0, 0]
-    a_fall = be.ageing_until(look.belief, 0.85 * g_known, 0.5)
+    a_fall = be.ageing_until(look.belief, f.fallen_share * g_known, 0.5)
     for i in range(n):
-        fall[i] = min((look.date_of(i, float(a_fall[i])) - known[i]) / DAY_S, 36_525.0)
+        fall[i] = min(
+            (look.date_of(i, float(a_fall[i])) - known[i]) / DAY_S, 365.25 * f.longest_hold_years
+        )
     days = np.array([row.kind.crop.final_count_days for row in look.rows])
     left = np.array([
         seeds[row.part.lot_id].mean if seeds[row.part.lot_id].known else np.inf
@@ -86,7 +90,7 @@ def test_advice(
     ])  # fmt: skip
     advice = retest(
         below, np.maximum(fall, 1.0), known, tested, next_use, days, left, now_s,
-        home.order_lead_days,
+        home.order_lead_days, f,
     )  # fmt: skip
     running = {t.trial.lot_id for ts in tests.values() for t in ts if t.trial.closed_s is None}
     wanted = [i for i, one in enumerate(advice) if one.wanted]
@@ -100,7 +104,7 @@ def test_advice(
             one = Advice("running", None, one.chance_below, one.reason)
             why = "A test of this lot is running."
         size = sizes.get(i) if one.wanted else None
-        if one.wanted and (size is None or not size.worth_it):
+        if one.wanted and (size is None or not size.worth_it(f)):
             one = Advice("not_worth", None, one.chance_below, one.reason)
             why = sentence(Reason("test_not_worth", one.reason.figures), home)
             size = None
@@ -126,4 +130,12 @@ def _sizes(
         if i in look.blends:
             mixed = look.g_at(i, use_s[i : i + 1])
             g.g[j], g.weight[j] = mixed.g[0], mixed.weight[0]
-    return dict(zip(index, seeds_to_test(g.g, g.weight, level, left[at]), strict=True))
+    return dict(
+        zip(
+            index,
+            seeds_to_test(
+                g.g, g.weight, level, left[at], figures().trials, figures().belief.test_rho_good
+            ),
+            strict=True,
+        )
+    )

@@ -7,14 +7,13 @@ from datetime import UTC, datetime
 
 from sqlmodel import Session, col, select
 
+from ...core.growing import seasons
 from ...core.regrow import Line, propose
 from ...data.tables import Cohort, Household, Part
 from ..forecast.glance import REGROW_YEARS
 from ..forecast.lines import LotLine
-from ..household.kinds import load_kinds
+from ..household.kinds import figures, load_kinds
 from ..household.wording import sentence
-
-LINES_A_YEAR = 6  # kept lines a household regrows in one year (guess)
 
 
 @dataclass(frozen=True)
@@ -66,7 +65,7 @@ def regrow_plan(lines: list[LotLine], home: Household, session: Session) -> Regr
             Line(
                 variety,
                 crop.crossing_group,
-                2 if crop.life_cycle == "biennial" else 1,
+                seasons(crop.life_cycle),
                 one.glance.last_safe_year,
                 crop.breeding == "outcrossing",
             )
@@ -75,19 +74,19 @@ def regrow_plan(lines: list[LotLine], home: Household, session: Session) -> Regr
             first_years.append(datetime.fromtimestamp(one.glance.next_sowing_s, UTC).year)
     start = min(first_years, default=datetime.fromtimestamp(0, UTC).year)
     years = list(range(start, start + REGROW_YEARS))
-    plan = propose(asked, years, LINES_A_YEAR) if asked else ()
+    plan = propose(asked, years, figures().growing.lines_a_year) if asked else ()
     placed = {r.line for r in plan}
     out = []
     for r in plan:
         members = facts[r.line]
         crop = kinds.get(members[0].kind).crop
         why = sentence(r.reason, home)
-        if crop.life_cycle == "biennial":
+        if seasons(crop.life_cycle) > 1:
             why += " It flowers in its second year: two seasons in the ground."
         out.append(
             RegrowLine(
                 r.line, members[0].variety, members[0].kind_name, crop.crossing_group, r.year,
-                r.last_safe_year, 2 if crop.life_cycle == "biennial" else 1, crop.min_plants_viable,
+                r.last_safe_year, seasons(crop.life_cycle), crop.min_plants_viable,
                 [m.code for m in members], [m.lot_id for m in members], why, r.reason.code,
                 members[0].glance.mothers,
             )

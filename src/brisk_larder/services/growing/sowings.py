@@ -7,13 +7,13 @@ from dataclasses import dataclass
 from sqlmodel import Session, col, select
 
 from ...core.errors import Conflict, InvalidValue
-from ...core.units import DAY_S
+from ...core.growing import awaited
 from ...data.acts import ActRef, act
 from ...data.tables import Lot, Sowing, SowingCount, StockEntry
 from ..acts.ledger import refuse_sowing
 from ..forecast.lines import lot_lines
 from ..forecast.stale import touch
-from ..household.kinds import Kinds, load_kinds
+from ..household.kinds import Kinds, figures, load_kinds
 from ..household.larder import Larder, household, live, remembered
 from ..household.measures import main_part
 from ..household.quantity import check_in_hand
@@ -21,7 +21,11 @@ from ..household.told import get_live, whole, within_records
 from ..household.wording import day_words
 from .regrow import RegrowLine, regrow_plan
 
-GRACE_SHARE = 0.5  # overdue after the last count day and half of it again (guess)
+DUE_WORDS = {
+    "early": "expected from {first}",
+    "due": "should be up by {last}",
+    "overdue": "expected by {last}: wait, sow again, or look at the seed",
+}
 
 
 @dataclass(frozen=True)
@@ -75,23 +79,17 @@ def due_list(session: Session, larder: Larder) -> list[Due]:
 def _due(session: Session, kinds: Kinds, sowing: Sowing, lot: Lot, up: int, now_s: int) -> Due:
     variety = main_part(session, lot.id or 0)[2]
     kind = kinds.get(variety.crop)
-    # the open ground is colder than a test bench: half as long again (guess)
-    slow = 1.0 if sowing.setting == "indoors" else 1.5
-    first = sowing.at_s + kind.crop.first_count_days * slow * DAY_S
-    last = sowing.at_s + kind.crop.final_count_days * slow * DAY_S
-    grace = last + GRACE_SHARE * (last - sowing.at_s)
-    if now_s < first:
-        state, says = "early", f"expected from {day_words(first)}"
-    elif now_s < grace:
-        state, says = "due", f"should be up by {day_words(last)}"
-    else:
-        state, says = (
-            "overdue",
-            f"expected by {day_words(last)}: wait, sow again, or look at the seed",
-        )
+    crop = kind.crop
+    found = awaited(
+        sowing.at_s, now_s, crop.first_count_days, crop.final_count_days, sowing.setting,
+        figures().growing,
+    )  # fmt: skip
+    says = DUE_WORDS[found.state].format(
+        first=day_words(found.first_s), last=day_words(found.last_s)
+    )
     return Due(
         sowing.id or 0, lot.id or 0, lot.code, variety.name, kind.name,
-        sowing.at_s, sowing.n, up, sowing.setting, first, last, state, says,
+        sowing.at_s, sowing.n, up, sowing.setting, found.first_s, found.last_s, found.state, says,
     )  # fmt: skip
 
 

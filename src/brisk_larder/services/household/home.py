@@ -9,7 +9,7 @@ from sqlmodel import Session, select
 
 from ...core.units import local_day, zone
 from ...data.tables import Household, Meta, Person, Series
-from .kinds import UNKNOWN, load_kinds, reference
+from .kinds import UNKNOWN, figures, load_kinds
 from .larder import Larder, household, household_year, live
 
 
@@ -38,9 +38,9 @@ def describe(larder: Larder) -> Home:
         day = local_day(larder.now_s(), home.tz)
         people = [p for p in session.exec(select(Person)) if live(p)]
         wanted = ("dry_below_erh", "crisp_below_erh", "middling_below_erh", "wet_from_erh")
-        figures = {key: reference().figure(key) for key in wanted}
+        shown = {key: getattr(figures().moisture, key) for key in wanted}
         return Home(
-            home, day.isoformat(), household_year(day, home), people, figures,
+            home, day.isoformat(), household_year(day, home), people, shown,
             larder.store.trouble, list(larder.store.notes), file_id(session),
         )  # fmt: skip
 

@@ -7,11 +7,12 @@ from functools import lru_cache
 
 import numpy as np
 from rapidfuzz import fuzz, process
-from scipy.special import ndtr
 from sqlmodel import Session, col, select
 
 from ...core.ageing import SigmaClasses
+from ...core.belief import living_share
 from ...core.errors import InvalidValue
+from ...core.figures import Figures
 from ...core.moisture import SeedKind, build_isotherms
 from ...data.tables import CropChange, OwnKind
 from ...reference import Crop, Reference, Viability, load_reference
@@ -56,8 +57,8 @@ class Kind:
 
     @property
     def living(self) -> float:
-        """Share that could ever grow: typical initial germination over Phi(1.9), at most 0.99."""
-        return min(0.99, self.crop.typical_initial_germination_pct / 100 / float(ndtr(1.9)))
+        """Share that could ever grow."""
+        return living_share(self.crop.typical_initial_germination_pct, figures().belief)
 
 
 @dataclass(frozen=True)
@@ -101,6 +102,11 @@ def reference() -> Reference:
     return _base()[0]
 
 
+def figures() -> Figures:
+    """The figures of the model, for the rules that need them."""
+    return reference().figures
+
+
 def load_kinds(session: Session) -> Kinds:
     """All kinds with the household's overlay. Own kinds borrow the rows of their stand-in."""
     changed = select(CropChange.crop, CropChange.field, CropChange.value)
@@ -137,6 +143,7 @@ def _overlaid(
             stand_in=None,
             hazard="" if crop.hazard.lower().startswith("none") else crop.hazard,
         )
+    doubt = ref.figures.belief
     middle = "calendula"  # a typical garden seed: only counts and windows are borrowed from it
     for key, name, season, stand_in, hazard in own_kinds:
         relative = stand_in if stand_in in ref.crops else None
@@ -146,8 +153,8 @@ def _overlaid(
             season=season,
             crop=ref.crops[relative or middle],
             viability=ref.viability[relative or middle],
-            sd_log10_sigma=ref.figure(
-                "own_kind_sd_with_relative" if relative else "own_kind_sd_alone"
+            sd_log10_sigma=(
+                doubt.own_kind_sd_with_relative if relative else doubt.own_kind_sd_alone
             ),
             class_ix=keys.index(relative) if relative else len(keys),
             known=False,
@@ -160,7 +167,7 @@ def _overlaid(
         season="cool",
         crop=ref.crops[middle],
         viability=ref.viability[middle],
-        sd_log10_sigma=ref.figure("own_kind_sd_alone"),
+        sd_log10_sigma=doubt.own_kind_sd_alone,
         class_ix=len(keys),
         known=False,
         stand_in=None,

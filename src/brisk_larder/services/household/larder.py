@@ -10,11 +10,13 @@ from typing import TypeVar
 
 from sqlmodel import Session
 
+from ...core import origins
 from ...core.errors import NotFound
 from ...core.units import local_day
 from ...data.acts import Clock
 from ...data.store import Store
 from ...data.tables import Household
+from ...reference import load_reference
 
 V = TypeVar("V")
 
@@ -60,15 +62,12 @@ def today(larder: Larder, home: Household) -> date:
 
 def household_year(day: date, home: Household) -> int:
     """The calendar year in which the household year of ``day`` begins."""
-    return day.year if day.month >= home.year_starts_month else day.year - 1
+    return origins.household_year(day, home.year_starts_month)
 
 
 def planning_year(day: date, home: Household) -> int:
-    """The household year that planning is for: the one under way while its sowing is still ahead,
-    from its tenth month on the next."""
-    year = household_year(day, home)
-    months_in = (day.year - year) * 12 + day.month - home.year_starts_month
-    return year if months_in < 9 else year + 1
+    """The household year that planning is for."""
+    return origins.planning_year(day, home.year_starts_month, load_reference().figures.calendar)
 
 
 def live(row: object) -> bool:

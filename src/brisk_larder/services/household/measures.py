@@ -4,33 +4,23 @@ from __future__ import annotations
 
 from sqlmodel import Session, col, select
 
-from ...core.amounts import Measures, typical_packet
+from ...core import amounts
+from ...core.amounts import Measures
 from ...data.tables import Cohort, Lot, Part, Variety
-from .kinds import Kind, load_kinds, reference
+from .kinds import Kind, figures, load_kinds
 
-OWN_PER_G_SD = 0.05  # a hundred weighed on a kitchen scale (guess)
-BOOK_PER_G_SD = 0.15  # lots of one crop differ by about that much (guess)
 PULSES = {"Fabaceae", "Poaceae"}
 
 
 def measures_of(kind: Kind, variety: Variety | None = None, lot: Lot | None = None) -> Measures:
     """Measures of a kind, sharpened by what its packet says and by what was weighed of the lot."""
-    figure = reference().figure
-    own = lot.seeds_per_g if lot is not None else None
-    per_g = own or kind.crop.seeds_per_g
-    counted = variety.packet_count if variety is not None else None
-    usual = typical_packet(
+    return amounts.measures_of(
         kind.crop.seeds_per_g,
-        figure("packet_seeds_at_1_per_g"),
-        figure("packet_seeds_power"),
-    )
-    return Measures(
-        seeds_per_g=per_g,
-        per_g_sd=OWN_PER_G_SD if own else BOOK_PER_G_SD,
-        packet_seeds=float(counted) if counted else usual,
-        packet_sd=0.1 if counted else 0.5,
-        pinch_seeds=figure("pinch_seeds"),
-        g_per_ml=figure("bean_kg_per_l" if kind.crop.family in PULSES else "seed_g_per_ml"),
+        lot.seeds_per_g if lot is not None else None,
+        variety.packet_count if variety is not None else None,
+        kind.crop.family in PULSES,
+        figures().handling.bean_kg_per_l,
+        figures().amounts,
     )
 
 

@@ -9,24 +9,11 @@ from sqlmodel import Session, SQLModel
 from ...core.errors import InvalidValue, NotFound
 from ...core.units import DAY_S, YEAR_S, c_from_f, f_from_c, local_day
 from ...data.tables import Household
+from .kinds import reference
 from .larder import live
 
 M = TypeVar("M", bound=SQLModel)
 EARLIEST_YEAR = 1990
-
-# possible air temperatures per kind of place, degC; a reading outside is a slip of the pen (guess)
-PLACE_LIMITS_C = {
-    "freezer_deep": (-40.0, 30.0),
-    "freezer_door": (-40.0, 30.0),
-    "fridge": (-10.0, 30.0),
-    "cellar": (-15.0, 35.0),
-    "larder": (-15.0, 40.0),
-    "heated_room": (-10.0, 50.0),
-    "cool_bedroom": (-15.0, 45.0),
-    "inner_cupboard": (-15.0, 50.0),
-    "greenhouse": (-35.0, 70.0),
-}
-OTHER_LIMITS_C = (-40.0, 65.0)
 
 
 def get_live(session: Session, model: type[M], row_id: int, what: str) -> M:
@@ -49,8 +36,9 @@ def within_records(field: str, at_s: float, now_s: float, home: Household) -> No
 
 
 def temperature_limits_c(place_kind: str) -> tuple[float, float]:
-    """Lowest and highest air temperature that such a place can have, degC (guess)."""
-    return PLACE_LIMITS_C.get(place_kind, OTHER_LIMITS_C)
+    """Lowest and highest air temperature that such a place can have, degC."""
+    place = reference().places[place_kind]
+    return place.lowest_possible_c, place.highest_possible_c
 
 
 def temperature_possible(value_c: float, place_kind: str, home: Household, field: str) -> None:

@@ -4,16 +4,16 @@ from __future__ import annotations
 
 from datetime import UTC, date, datetime
 
+from ...core import places
 from ...core.reasons import Figure, Reason
 from ...core.units import YEAR_DAYS, f_from_c
 from ...data.tables import Household
-
-DRYNESS = ((0.25, "crisp"), (0.40, "dry"), (0.60, "middling"), (0.85, "damp"))
+from .kinds import figures
 
 
 def dryness(erh: float) -> str:
-    """The word for an eRH at room temperature (model.csv: guesses)."""
-    return next((word for limit, word in DRYNESS if erh < limit), "wet")
+    """The word for an eRH at room temperature."""
+    return places.dryness(erh, figures().moisture)
 
 
 def temperature(value_c: float, home: Household) -> str:

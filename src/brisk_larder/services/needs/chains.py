@@ -10,13 +10,27 @@ from sqlmodel import Session, col, select
 
 from ...core import belief as be
 from ...core.cover import CoverPlan, Demand, Short, Supply, cover
-from ...core.needs import Amount, Chain, FoodTarget, Origin, Success, chain, seeds_for, success
+from ...core.needs import (
+    Amount,
+    Chain,
+    FoodTarget,
+    Origin,
+    Success,
+    between,
+    chain,
+    on_the_shelf,
+    reserve,
+    seeds_for,
+    success,
+    to_spare,
+    usable,
+)
 from ...data.tables import ChainOverride, Household, Lot, PantryEntry, Pick
 from ...data.tables import FoodTarget as FoodRow
 from ...reference import Product
 from ..forecast.outlook import Outlook, whole_outlook
 from ..forecast.sowing import emergence, seed_success, sowing_of
-from ..household.kinds import Kinds, load_kinds, reference
+from ..household.kinds import Kinds, figures, load_kinds, reference
 from ..household.larder import Larder, household, live, planning_year, remembered, today
 from ..household.quantity import earmarks, seeds_left
 from ..household.wording import often, percent, sentence
@@ -88,11 +102,6 @@ def target_year(larder: Larder) -> int:
         return planning_year(today(larder, home), home)
 
 
-def _amount(low: float, high: float, unit: str, origin: Origin, note: str) -> Amount:
-    mid = float(np.sqrt(low * high)) if low > 0 else (low + high) / 2
-    return Amount(low, mid, high, unit, origin, note)
-
-
 def product_of(name: str) -> Product | None:
     """A product of the book by name."""
     return reference().products.get(name)
@@ -107,40 +116,37 @@ def pantry_units(session: Session) -> dict[str, float]:
         .order_by(col(PantryEntry.at_s), col(PantryEntry.id))
     )
     for e in session.exec(query):
-        if e.kind == "counted":
-            out[e.product] = e.units
-        else:
-            sign = 1 if e.kind == "put_up" else -1
-            out[e.product] = max(0.0, out.get(e.product, 0.0) + sign * e.units)
+        out[e.product] = on_the_shelf(out.get(e.product, 0.0), e.kind, e.units)
     return out
 
 
 def food_chain(row: FoodRow, own: Mapping[str, float], kinds: Kinds, pantry: float) -> Chain:
     """The chain of one food: own numbers before the book's, the book's before a guess."""
-    product = product_of(row.product)
+    product, f = product_of(row.product), figures().needs
     kind = kinds.get(row.crop)
     if "fresh_kg_per_unit" in own:
         per_unit = Amount.exact(own["fresh_kg_per_unit"], "kg", "set", "set by the keeper")
     elif product is not None:
         span = product.fresh_kg_per_unit_as_harvested
-        per_unit = _amount(span.low, span.high, "kg", "book", product.source)
+        per_unit = between(span.low, span.high, "kg", "book", product.source)
     else:
-        per_unit = _amount(0.9, 1.3, "kg", "guess", "no figure known: about a kilo a unit")
+        per_unit = between(
+            f.unit_kg_low, f.unit_kg_high, "kg", "guess", "no figure known: about a kilo a unit"
+        )
     yields = kind.crop.food_yield_kg_per_plant
     if "yield_kg_per_plant" in own:
         value = own["yield_kg_per_plant"]
         per_plant: Amount | None = Amount.exact(value, "kg", "set", "set by the keeper")
     elif yields is not None:
         origin: Origin = "book" if kind.known else "guess"
-        per_plant = _amount(
+        per_plant = between(
             yields.low, yields.high, "kg", origin, "kilos per plant, the book's range"
         )
     else:
         per_plant = None
     target = FoodTarget(row.per_week, row.weeks, row.unit, row.gifts, row.reserve_share)
-    loss = reference().figure("plants_lost_before_harvest")
     links = {k: v for k, v in own.items() if k in ("wanted", "to_put_up", "fresh_kg", "plants")}
-    return chain(target, per_unit, per_plant, pantry, links, loss)
+    return chain(target, per_unit, per_plant, pantry, links, f.plants_lost_before_harvest)
 
 
 @dataclass(frozen=True)
@@ -157,13 +163,14 @@ class _Planned:
 
 def _bought_success(kinds: Kinds, key: str, setting: str | None) -> Success:
     """Success per seed of a fresh bought packet, before anything is known of it."""
-    kind, ref = kinds.get(key), reference()
+    kind, f = kinds.get(key), figures()
+    mean, sd = be.quality("bought", None, None, f.belief)
     prior = be.Prior(
-        np.array([ref.figure("ki_mean_bought")]), np.array([ref.figure("ki_sd_bought")]),
-        np.zeros(1), np.array([0.1]), np.array([kind.living]),
+        np.array([mean]), np.array([sd]), np.zeros(1), np.array([f.belief.new_packet_d_sd]),
+        np.array([kind.living]),
     )  # fmt: skip
     g = be.nodes(be.fit(prior, be.Counts.none()), np.zeros(1))
-    return success(g.g[0], g.weight[0], emergence(kind, setting))
+    return success(g.g[0], g.weight[0], emergence(kind, setting), f.needs.emergence_beta_weight)
 
 
 def _plan(session: Session, larder: Larder, home: Household, year: int) -> _Planned:
@@ -195,7 +202,7 @@ def _plan(session: Session, larder: Larder, home: Household, year: int) -> _Plan
     asked = {c for d in demands for c in d.crops} - {""}
     day = today(larder, home)
     supplies, idle, aside = [], {}, earmarks(session)
-    usable = reference().figure("usable_mean_germination")
+    f = figures().needs
     for i, row in enumerate(look.rows):
         lot = row.part.lot_id
         if lot not in lots or not seeds[lot].known:
@@ -211,11 +218,9 @@ def _plan(session: Session, larder: Larder, home: Household, year: int) -> _Plan
         if lots[lot].intended_use != "seed":
             continue  # meant for the table, for sale or for a swap
         spare = max(0, seeds[lot].whole - round(aside.get(lot, 0.0)))
-        if row.variety.kept_line:
-            # the line's own mothers come first; a lot that cannot promise them gives nothing to the table
-            mothers = row.kind.crop.min_plants_viable
-            keep = seeds_for(mothers, one, home.line_confidence, max(spare, mothers))
-            spare = 0 if keep is None else max(0, spare - keep)
+        # the line's own mothers come first; a lot that cannot promise them gives nothing to the table
+        kept, mothers = bool(row.variety.kept_line), row.kind.crop.min_plants_viable
+        spare = max(0, spare - reserve(mothers, one, home.line_confidence, spare, kept))
         supplies.append(
             Supply(
                 lot,
@@ -224,7 +229,7 @@ def _plan(session: Session, larder: Larder, home: Household, year: int) -> _Plan
                 one,
                 mean,
                 float(row.cohort.record_from_s),
-                mean >= usable * row.kind.crop.field_emergence_factor and lots[lot].state == "here",
+                usable(mean, row.kind.crop.field_emergence_factor, f) and lots[lot].state == "here",
             )
         )
     bought = {}
@@ -279,8 +284,10 @@ def _to_spare(planned: _Planned, lot: int, left: int) -> bool:
     if row is None:
         return False
     used = sum(t.seeds for t in planned.plan.taken if t.lot == lot)
-    keep = row.kind.crop.min_plants_good * 2 if row.variety.kept_line else 0
-    return left > keep + 2 * max(used, 20) and not row.variety.treated
+    return to_spare(
+        left, used, bool(row.variety.kept_line), row.kind.crop.min_plants_good,
+        bool(row.variety.treated), figures().needs,
+    )  # fmt: skip
 
 
 def _line(

@@ -14,7 +14,7 @@ from ...core.errors import NotFound
 from ...data.tables import Cohort, Lot, Parcel, ParcelLine, Part
 from ...formats.labels_pdf import ListPage, lists_pdf
 from ..forecast.lines import LotLine, lot_lines
-from ..household.kinds import Kinds, load_kinds, reference
+from ..household.kinds import Kinds, figures, load_kinds
 from ..household.larder import Larder, household, live
 from ..household.measures import measures_of
 
@@ -153,14 +153,15 @@ def _worth(
 ) -> Worth:
     """What the living seed would cost as packets: own prices first, of the same kind next, then a
     guess; a packet begun counts by its part."""
-    guess = reference().figure("packet_price")
+    f = figures().amounts
+    guess = f.packet_price
     packet = [measures_of(kinds.get(x.kind)).packet_seeds or 1.0 for x in lines]
     held = [0 if x.state == "missing" else x.seeds or 0 for x in lines]
     worth = replacement_worth(
         np.array(held, dtype=float) / np.array(packet),
         np.array([x.glance.now.mid for x in lines]),
         np.array([prices.get(x.lot_id) or np.nan for x in lines], dtype=float),
-        [x.kind for x in lines], guess, reference().figure("packet_worth_cap"),
+        [x.kind for x in lines], guess, f.packet_worth_cap,
     )  # fmt: skip
     total, packets = worth.total, worth.packets
     share = worth.guessed / total if total else 0.0

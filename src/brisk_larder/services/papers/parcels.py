@@ -8,7 +8,7 @@ import numpy as np
 from sqlmodel import Session, col, select
 
 from ...core.errors import Conflict, InvalidValue
-from ...core.needs import seeds_for
+from ...core.needs import others_can_give, reserve
 from ...core.units import day_start_s, local_day
 from ...data.acts import ActRef, Recorder, act
 from ...data.tables import (
@@ -41,7 +41,7 @@ from ..acts.ledger import leaving
 from ..acts.lot_acts import spoilt_lots
 from ..air.air import World
 from ..forecast.counts import all_tests
-from ..forecast.outlook import Outlook, outlook, whole_outlook
+from ..forecast.outlook import outlook, whole_outlook
 from ..forecast.rebuild import fresh
 from ..forecast.sowing import seed_success, sowing_of
 from ..forecast.stale import mark, touch
@@ -49,18 +49,6 @@ from ..household.kinds import UNKNOWN, Kinds, guess_kind, load_kinds
 from ..household.larder import Larder, household, live, today
 from ..household.quantity import check_in_hand, earmarks, seeds_left
 from ..household.told import get_live
-
-
-def reserve_seeds(look: Outlook, i: int, home: Household, day_sowing_s: float | None, setting: str | None,
-                  have: int) -> int:  # fmt: skip
-    """Seeds a kept line must keep for its own mothers; all of them when they cannot be promised."""
-    row = look.rows[i]
-    if not row.variety.kept_line:
-        return 0
-    one = seed_success(look, i, day_sowing_s or float(row.start_s), setting)
-    mothers = row.kind.crop.min_plants_viable
-    keep = seeds_for(mothers, one, home.line_confidence, max(have, mothers))
-    return have if keep is None else keep
 
 
 def reserve_of(larder: Larder, lot_id: int) -> int:
@@ -80,16 +68,18 @@ def reserve_of(larder: Larder, lot_id: int) -> int:
     at, setting = (sowing[0], sowing[1]) if sowing else (None, None)
 
     def keeps(i: int) -> tuple[int, int]:
-        have = seeds[look.rows[i].part.lot_id].whole
-        return reserve_seeds(look, i, home, at, setting, have), have
+        row, have = look.rows[i], seeds[look.rows[i].part.lot_id].whole
+        one = seed_success(look, i, at if at is not None else row.start_s, setting)
+        mothers, kept = row.kind.crop.min_plants_viable, bool(row.variety.kept_line)
+        return reserve(mothers, one, home.line_confidence, have, kept), have
 
     others = [
         keeps(i)
         for i, r in enumerate(look.rows)
         if i != index and r.variety.id == row.variety.id and r.part.lot_id in held
     ]
-    if any(0 < need <= have and need < have for need, have in others):
-        return 0  # another lot of the line can give the mothers by itself
+    if others_can_give(others):
+        return 0
     return keeps(index)[0]
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from ...core.growing import seasons
 from ..forecast.lines import LotLine, lot_lines
 from ..household.kinds import load_kinds
 from ..household.larder import Larder, remembered
@@ -68,7 +69,7 @@ def saving_room(larder: Larder) -> list[SavingLine]:
                 isolation_strict_m=crop.isolation_m_strict,
                 pollination=crop.pollination,
                 breeding=crop.breeding,
-                seasons=2 if crop.life_cycle == "biennial" else 1,
+                seasons=seasons(crop.life_cycle),
                 method=METHODS[crop.seed_processing],
                 drying_days=f"{crop.drying_days.low:g} to {crop.drying_days.high:g}",
                 ripe_after_days=crop.days_seed_maturity_after_food_stage,

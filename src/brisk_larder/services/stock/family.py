@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from sqlmodel import Session, col, select
 
 from ...data.tables import Cohort, Lot, Part, Variety
-from ..forecast.lines import LotLine, lot_lines, year_of
+from ..forecast.lines import LotLine, lot_lines, packet_year_of
 from ..household.larder import Larder, live
 from ..household.lineage import Lineage
 
@@ -83,7 +83,7 @@ def _family(session: Session, lines: dict[int, LotLine], lot_id: int) -> Family:
     relatives = []
     for lot in sorted(members, key=lambda i: (_year(cohorts, cohorts_of, i), i)):
         cohort = cohorts[next(c for c in cohorts_of[lot] if c in found)]
-        year = year_of(cohort)
+        year = packet_year_of(cohort)
         row = taken.get(year, 0)
         taken[year] = row + 1
         rows[lot] = row
@@ -118,4 +118,4 @@ def _family(session: Session, lines: dict[int, LotLine], lot_id: int) -> Family:
 
 
 def _year(cohorts: dict[int, Cohort], of: dict[int, list[int]], lot: int) -> int:
-    return min((year_of(cohorts[c]) for c in of[lot] if c in cohorts), default=0)
+    return min((packet_year_of(cohorts[c]) for c in of[lot] if c in cohorts), default=0)

@@ -9,16 +9,14 @@ from datetime import UTC, date, datetime
 from sqlmodel import select
 
 from ...core.errors import InvalidValue
-from ...core.filing import GROUPINGS, MONTHS, Filed, Group, arrange, divide, neighbours
+from ...core.filing import GROUPINGS, MONTHS, Filed, Group, arrange, bulk, divide, neighbours
 from ...core.windows import autumn_window, gaps_of, month_ahead, months_open, sowing_windows
 from ...data.acts import ActRef, act
 from ...data.tables import Household, Node, SavedView
 from ..forecast.lines import LotLine, lot_lines
-from ..household.kinds import Kind, Kinds, load_kinds
+from ..household.kinds import Kind, Kinds, figures, load_kinds
 from ..household.larder import Larder, household, live, remembered, today
 from ..household.told import get_live
-
-BULK_G_PER_PACKET = 6.0  # so many grams of seed stand like one packet in a tin (guess)
 
 
 @dataclass(frozen=True)
@@ -87,13 +85,12 @@ def filed(line: LotLine, kinds: Kinds, home: Household) -> Filed:
     kind = kinds.get(line.kind)
     s = line.glance.next_sowing_s
     month = datetime.fromtimestamp(s, UTC).month if s is not None else None
-    mass = line.mass_g or 0.0
     return Filed(
         line.lot_id, line.code, line.kind_name, line.variety, line.season,
         kind.crop.autumn_sow_weeks_before_first_frost is not None and home.first_frost_day is not None,
         line.family, line.age_years, line.place, month,
         tuple(t.strip() for t in line.tags.split(",") if t.strip()), line.intended_use, line.urgency,
-        max(1.0, mass / BULK_G_PER_PACKET) if mass < 1000 else 40.0,
+        bulk(line.mass_g or 0.0, figures().amounts),
     )  # fmt: skip
 
 
@@ -197,7 +194,7 @@ def files_at(larder: Larder, lot_id: int) -> FilesAt | None:
 def division(larder: Larder, grouping: str, node_ids: list[int]) -> Division:
     """How all lots that stand in some containers would divide among them, by number and fit.
 
-    Containers in the given order; one without a capacity takes what a shoebox does (60).
+    Containers in the given order; one without a capacity takes what a shoebox does.
     """
     if not node_ids:
         raise InvalidValue("containers", 0, "one or more cases and tins")
@@ -206,8 +203,9 @@ def division(larder: Larder, grouping: str, node_ids: list[int]) -> Division:
     ids = {n.id for n in nodes}
     here = {x.lot_id: x.node_id for x in lot_lines(larder) if x.node_id in ids}
     lots = [x for x in all_filed(larder).values() if x.lot_id in here]
-    capacities = [float(n.capacity_lots or 60) for n in nodes]
-    shares, left = divide(arrange(lots, grouping), capacities)
+    f = figures().amounts
+    capacities = [float(n.capacity_lots or f.shoebox_lots) for n in nodes]
+    shares, left = divide(arrange(lots, grouping), capacities, f)
     groups = {x.lot_id: g.name for g in arrange(lots, grouping) for x in g.lots}
     boxes = []
     for s in shares:
@@ -236,6 +234,7 @@ def _sowable(kind: Kind, home: Household, first: date) -> set[int]:
         windows += sowing_windows(
             year, home.last_frost_day, home.hemisphere,
             crop.sow_indoors_weeks_before_last_frost, crop.sow_outdoors_weeks_rel_last_frost,
+            figures().calendar,
         )  # fmt: skip
         autumn = autumn_window(year, home.first_frost_day, crop.autumn_sow_weeks_before_first_frost)
         windows += [autumn] if autumn else []

@@ -9,7 +9,7 @@ from sqlmodel import Session, col, select
 
 from ...core import belief as be
 from ...core.ageing import points_by_episode
-from ...core.edible import fit_for_food, fit_for_shoots
+from ...core.edible import uses_of
 from ...core.errors import NotFound
 from ...core.moisture import erh_at, moisture_pct_fwb
 from ...core.trials import what_n_tells
@@ -22,10 +22,10 @@ from ..air.air import World
 from ..air.paths import node_path
 from ..forecast.elsewhere import Option, cautions, fates, standing
 from ..forecast.glance_data import Likely, TestMark
-from ..forecast.lines import LotLine, cautions_of, lot_lines, year_of
+from ..forecast.lines import LotLine, cautions_of, lot_lines, packet_year_of
 from ..forecast.outlook import Outlook, outlook
 from ..forecast.rebuild import fresh
-from ..household.kinds import Kind, load_kinds
+from ..household.kinds import Kind, figures, load_kinds
 from ..household.larder import Larder, household
 from ..household.past_acts import HistoryLine, history_of
 from ..household.told import get_live
@@ -150,7 +150,7 @@ def lot_page(larder: Larder, lot_id: int) -> LotPage:
                 state,
             )[0, 0]
         )
-        shown = float(erh_at(line.glance.erh25, 20.0))
+        shown = float(erh_at(line.glance.erh25, figures().moisture.told_at_c))
         return LotPage(
             line=line,
             version=lot_version(session, lot_id),
@@ -173,7 +173,7 @@ def lot_page(larder: Larder, lot_id: int) -> LotPage:
             files_at=files,
             label=label_of(session, world, kinds, line, home.address or ""),
             parts=_parts(look, world.now_s),
-            uses=_uses(line),
+            uses=uses_of(line.kind, line.known_kind, line.treated),
         )
 
 
@@ -185,7 +185,7 @@ def _parts(look: Outlook, now_s: int) -> list[PartLine]:
     for i, row in enumerate(blend.parts.rows):
         a = blend.parts.a_at(i, np.array([float(now_s)]))[None, :]
         q = be.quantiles(blend.parts.belief.rows(np.array([i])), a, (0.1, 0.5, 0.9))[0, 0]
-        year = "year unknown" if row.cohort.year_guessed else str(year_of(row.cohort))
+        year = "year unknown" if row.cohort.year_guessed else str(packet_year_of(row.cohort))
         out.append(
             PartLine(
                 year, row.variety.name, row.part.share_mean, row.part.share_sd,
@@ -193,16 +193,6 @@ def _parts(look: Outlook, now_s: int) -> list[PartLine]:
             )
         )  # fmt: skip
     return out
-
-
-def _uses(line: LotLine) -> list[str]:
-    """What a lot may be meant for."""
-    uses = ["seed", "sale", "swap"]
-    if fit_for_food(line.kind, line.known_kind, line.treated):
-        uses.append("food")
-    if fit_for_shoots(line.kind, line.known_kind, line.treated):
-        uses.append("shoots")
-    return uses
 
 
 def spells(world: World, look: Outlook, line: LotLine) -> list[Spell]:

@@ -10,7 +10,8 @@ from sqlmodel import Session, col, select
 
 from ...core.codes import check_code
 from ...core.errors import Conflict, InvalidValue
-from ...core.mixture import shares_by_count
+from ...core.mixture import Poured, mixes, shares_by_count
+from ...core.quantity import Seeds
 from ...data.acts import ActRef, Recorder, act
 from ...data.tables import Cohort, Lot, Node, Part, Stay, StockEntry, Variety
 from ...data.tables_stock import USES
@@ -18,12 +19,12 @@ from ..acts.codes import codes_in_use, free_code
 from ..acts.ledger import leaving
 from ..acts.lot_acts import refuse_unsafe
 from ..air.stays import end_stay, open_stay
-from ..forecast.lines import year_of
+from ..forecast.lines import packet_year_of
 from ..forecast.stale import mark, touch
-from ..household.kinds import load_kinds
+from ..household.kinds import figures, load_kinds
 from ..household.larder import Larder, household
 from ..household.measures import kind_of_lot
-from ..household.quantity import Seeds, seeds_left
+from ..household.quantity import seeds_left
 from ..household.told import get_live
 
 MOST_PARTS = 8
@@ -135,38 +136,43 @@ def mixing(session: Session, lot_ids: list[int]) -> Mixing:
     if sum(len(p) for p in parts.values()) > MOST_PARTS:
         raise InvalidValue("lots", len(lots), f"at most {MOST_PARTS} different parts in one bag")
     kinds = load_kinds(session)
-    seen: list[tuple[str, str, int | None, Variety, Cohort]] = []
+    seen: list[tuple[str, Variety, int | None]] = []
     for rows in parts.values():
         for part in rows:
             cohort = session.get(Cohort, part.cohort_id)
             assert cohort is not None, "a part has a cohort"
             variety = session.get(Variety, cohort.variety_id)
             assert variety is not None, "a cohort has a variety"
-            year = None if cohort.year_guessed else year_of(cohort)
-            seen.append((kinds.get(variety.crop).name, variety.name, year, variety, cohort))
-    said = []
-    names = sorted({s[0] for s in seen})
-    if len(names) > 1:
-        said.append(f"Different kinds: {', '.join(names)}. Nothing could tell them apart again.")
-    varieties = sorted({s[1] for s in seen})
-    if len(varieties) > 1:
-        said.append(f"Different varieties: {', '.join(varieties)}. The line would be lost.")
-    years = sorted({s[2] for s in seen if s[2] is not None})
-    if len(years) > 1:
-        said.append(
-            f"Different years: {', '.join(map(str, years))}. The bag will fade as the mixture does."
-        )
-    if any(s[2] is None for s in seen):
-        said.append("One of them has no year.")
-    if len({s[3].treated for s in seen}) > 1:
-        said.append("Dressed with undressed seed: all of it counts as dressed.")
-    if len({s[3].breeding for s in seen}) > 1:
-        said.append("A hybrid with seed that comes true.")
-    if len({lot.intended_use for lot in lots}) > 1:
-        said.append("They are meant for different uses: " + ", ".join(
-            f"{lot.code} for {lot.intended_use}" for lot in lots) + ".")  # fmt: skip
+            year = None if cohort.year_guessed else packet_year_of(cohort)
+            seen.append((kinds.get(variety.crop).name, variety, year))
+    poured = [Poured(k, v.name, year, bool(v.treated), v.breeding) for k, v, year in seen]
+    codes = mixes(poured, [lot.intended_use for lot in lots])
+    said = [_mixed_words(code, poured, lots) for code in codes]
     shares, _ = _shares(session, lots)
     return Mixing(said, {lot.code: s for lot, s in zip(lots, shares, strict=True)})
+
+
+def _mixed_words(code: str, poured: list[Poured], lots: list[Lot]) -> str:
+    """One thing that would be mixed, in words."""
+    match code:
+        case "kinds":
+            names = ", ".join(sorted({p.kind for p in poured}))
+            return f"Different kinds: {names}. Nothing could tell them apart again."
+        case "varieties":
+            names = ", ".join(sorted({p.variety for p in poured}))
+            return f"Different varieties: {names}. The line would be lost."
+        case "years":
+            years = ", ".join(map(str, sorted({p.year for p in poured if p.year is not None})))
+            return f"Different years: {years}. The bag will fade as the mixture does."
+        case "no_year":
+            return "One of them has no year."
+        case "dressed":
+            return "Dressed with undressed seed: all of it counts as dressed."
+        case "hybrid":
+            return "A hybrid with seed that comes true."
+        case _:
+            uses = ", ".join(f"{lot.code} for {lot.intended_use}" for lot in lots)
+            return f"They are meant for different uses: {uses}."
 
 
 def _shares(session: Session, lots: list[Lot]) -> tuple[list[float], list[float]]:
@@ -174,7 +180,9 @@ def _shares(session: Session, lots: list[Lot]) -> tuple[list[float], list[float]
     have = seeds_left(session, [lot.id or 0 for lot in lots])
     seeds = [have[lot.id or 0] for lot in lots]
     counts = np.array([s.mean if s.known else np.nan for s in seeds])
-    shares, sds = shares_by_count(counts, np.array([s.sd for s in seeds]))
+    shares, sds = shares_by_count(
+        counts, np.array([s.sd for s in seeds]), figures().belief.uncounted_share_sd
+    )
     return shares.tolist(), sds.tolist()
 
 

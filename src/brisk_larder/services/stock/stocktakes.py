@@ -28,7 +28,7 @@ from ..air.paths import node_path
 from ..air.stays import open_stay
 from ..forecast.lines import LotLine, lot_lines
 from ..forecast.stale import touch
-from ..household.kinds import reference
+from ..household.kinds import figures
 from ..household.larder import Larder, household, live
 from ..household.measures import measures_of_lot
 from ..household.quantity import seeds_left
@@ -250,13 +250,13 @@ def _condition(a: Recorder, lot: Lot, before: str, condition: str) -> list[str]:
         )
     )
     if condition == "damp":
-        figure = reference().figure
+        f = figures().moisture
         a.session.add(
             MoistureObs(
                 lot_id=lot.id or 0,
                 at_s=a.now_s,
-                erh25=figure("damp_packet_erh25"),
-                sd=figure("damp_packet_erh25_sd"),
+                erh25=f.damp_packet_erh25,
+                sd=f.damp_packet_erh25_sd,
                 how="stated",
             )
         )

@@ -12,7 +12,6 @@ from ...core.edible import fit_for_food, fit_for_shoots
 from ...core.errors import InvalidValue
 from ...core.triage import (
     SCHOOLS,
-    STAND,
     Cost,
     Lots,
     Opinions,
@@ -24,6 +23,7 @@ from ...core.triage import (
     by_test,
     school_costs,
     surplus,
+    thick_sowing,
 )
 from ...core.units import DAY_S, YEAR_S
 from ...data.acts import ActRef, act
@@ -34,12 +34,11 @@ from ..forecast.lines import LotLine, lot_lines
 from ..forecast.outlook import whole_outlook
 from ..forecast.sowing import emergence
 from ..forecast.stale import touch
-from ..household.kinds import Kinds, load_kinds
+from ..household.kinds import Kinds, figures, load_kinds
 from ..household.larder import Larder, household, remembered, today
 from ..household.told import get_live
 from ..household.wording import day_words, percent
 
-WITHIN_S = 60 * DAY_S  # what was decided is done within two months (guess)
 DECISIONS = {
     "keep": "keep", "sow_thick": "sow thickly", "test": "test first", "regrow": "regrow first",
     "shoots": "use up as shoots", "food": "use up as food", "give": "give away", "let_go": "let go",
@@ -130,14 +129,14 @@ def triage_room(larder: Larder) -> TriageRoom:
         for x in lines
     ]
     out.sort(key=lambda t: (bool(t.decided), not t.disagree, -t.line.urgency, t.line.code))
-    lots = _lots(larder, lines, kinds)
-    costs = school_costs(lots, home.sow_level)
+    lots, f = _lots(larder, lines, kinds), figures()
+    costs = school_costs(lots, home.sow_level, f.triage, f.belief.test_rho_good)
     return TriageRoom(
         out,
         [SchoolLine(c.school, SCHOOL_WORDS[c.school], c, c.school == home.school) for c in costs],
         home.school,
         len(lots.g),
-        STAND,
+        f.triage.stand_plants,
         len(decided),
     )
 
@@ -146,14 +145,14 @@ def _line(
     x: LotLine, kinds: Kinds, home: Household, test: tuple[float | None, int, str] | None,
     spoilt: bool, now_s: int, year: int, decided: str,
 ) -> TriageLine:  # fmt: skip
-    kind, g = kinds.get(x.kind), x.glance
+    kind, g, f = kinds.get(x.kind), x.glance, figures().triage
     low, high = kind.crop.years_cool_dry
     guessed = x.origin == "year unknown"
     at = g.at_sowing or g.now
     opinions = Opinions(
         by_age(x.age_years, low, high, guessed),
-        by_test(test[0], test[1], home.sow_level) if test else "none",
-        by_forecast(g.advice.chance_below, at.mid, home.sow_level),
+        by_test(test[0], test[1], home.sow_level, f) if test else "none",
+        by_forecast(g.advice.chance_below, at.mid, home.sow_level, f),
     )
     life = None if g.good_until_s is None else (g.good_until_s - now_s) / YEAR_S
     found = advice(
@@ -162,12 +161,11 @@ def _line(
             g.advice.wanted, any(t.running for t in g.tests),
             fit_for_shoots(x.kind, x.known_kind, x.treated, spoilt),
             fit_for_food(x.kind, x.known_kind, x.treated, spoilt),
-            surplus(x.seeds, life), spoilt,
-        )
+            surplus(x.seeds, life, f), spoilt,
+        ),
+        f,
     )  # fmt: skip
-    thick = None
-    if at.mid > 0.02:
-        thick = round(STAND / (at.mid * emergence(kind, g.sowing_setting)))
+    thick = thick_sowing(at.mid, emergence(kind, g.sowing_setting), f)
     followed = by_school(home.school, opinions, found)
     return TriageLine(
         x, opinions.age_rule,
@@ -184,7 +182,11 @@ def _why(said: Opinions, first: str, thick: int | None) -> str:
     parts = [f"the age rule says {words[said.age_rule]}", f"the forecast {words[said.forecast]}"]
     if said.test != "none":
         parts.append(f"the last test {words[said.test]}")
-    more = f"; {thick} seeds give about {STAND} plants" if first == "sow_thick" and thick else ""
+    more = (
+        f"; {thick} seeds give about {figures().triage.stand_plants} plants"
+        if first == "sow_thick" and thick
+        else ""
+    )
     return (", ".join(parts) + more).capitalize() + "."
 
 
@@ -242,11 +244,12 @@ def decide(larder: Larder, ref: ActRef, lot_id: int, decision: str) -> dict[str,
             select(Job).where(Job.origin_key == key, col(Job.deleted_s).is_(None))
         ).first() or Job(origin_key=key, kind=decision, title="", subject=f"lot:{lot_id}")
         job.kind = decision
-        job.due_s = a.now_s + WITHIN_S
+        f = figures().triage
+        job.due_s = a.now_s + int(f.decided_within_days * DAY_S)
         job.reason = json.dumps({"why": found.why if found else "decided at triage"})
         words = JOBS.get(decision, "Keep {name}")
         job.title = words.format(
-            name=name, stand=STAND, thick=(found.thick if found else None) or "more",
+            name=name, stand=f.stand_plants, thick=(found.thick if found else None) or "more",
             seeds=(found.line.glance.advice.seeds if found else None) or 10,
         )  # fmt: skip
         job.state = "done" if decision == "keep" else "open"

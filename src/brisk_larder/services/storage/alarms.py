@@ -18,7 +18,7 @@ from ..air.paths import node_path
 from ..air.standing import EventRow
 from ..forecast.contents import inside_erh25
 from ..forecast.rebuild import fresh
-from ..household.kinds import reference
+from ..household.kinds import figures, reference
 from ..household.larder import Larder, household, remembered
 from ..household.wording import day_words, percent, temperature
 from .loggers import devices
@@ -83,7 +83,7 @@ def all_alarms(larder: Larder) -> list[AlarmLine]:
             if not lots and can is None:
                 continue
             found = _evidence(world, node.id, inside.get(node.id, float("nan")), weak, can)
-            for alarm in al.of_node(found):
+            for alarm in al.of_node(found, figures()):
                 out.append(_line(world, node.id, alarm, lots))
     return sorted(out, key=lambda a: (-a.urgency, -a.lots, a.path))
 

@@ -12,7 +12,7 @@ from sqlmodel import col, select
 from ...core import ageing as ag
 from ...core import belief as be
 from ...core.errors import InvalidValue
-from ...core.placement import STAYS, best_use
+from ...core.placement import STAYS, best_use, counted_seeds, good_places, unfit, worth_of_one
 from ...core.units import YEAR_S
 from ...data.acts import ActRef, act
 from ...data.tables import Job, Lot, Node
@@ -20,19 +20,11 @@ from ..air.air import World
 from ..air.paths import node_path
 from ..forecast.elsewhere import Option, Setting, open_rows, setting_of, standing, track_in
 from ..forecast.outlook import whole_outlook
-from ..household.kinds import reference
+from ..household.kinds import figures
 from ..household.larder import Larder, household, remembered
 from ..household.quantity import seeds_left
 from ..household.told import get_live
 from ..household.wording import percent
-
-GOOD_SHARE = (
-    0.6  # a place is a good one when seed ages there this much slower than in the middle one
-)
-HORIZON_YEARS = 3.0  # worth is counted at the sowing after so many years (guess)
-MOST_SEEDS = 200.0  # of one lot count: a spoonful of poppy is not worth a thousand beans (guess)
-EFFORT_SEEDS = 12.0  # living seeds that a move must save (guess)
-KEPT_LINE_WORTH = 2.0  # a line to be kept counts twice (guess)
 
 
 @dataclass(frozen=True)
@@ -48,7 +40,7 @@ class GoodPlace:
 
 @dataclass(frozen=True)
 class Move:
-    """One proposed move: living seeds of the lot after HORIZON_YEARS if it stays, and if it moves."""
+    """One proposed move: living seeds of the lot after the horizon if it stays, and if it moves."""
 
     lot_id: int
     code: str
@@ -84,7 +76,7 @@ def _speed(classes: ag.SigmaClasses, setting: Setting) -> float:
 @remembered
 def best_places(larder: Larder) -> BestUse:
     """Propose which lots should lie in the good places; exact for the worth it counts."""
-    look = open_rows(whole_outlook(larder))
+    look, f = open_rows(whole_outlook(larder)), figures().placement
     with larder.store.read() as session:
         home = household(session)
         now_s = larder.now_s()
@@ -94,9 +86,11 @@ def best_places(larder: Larder) -> BestUse:
         settings = {n.id: setting_of(session, world, Option(node_id=n.id), []) for n in boxes}
         speeds = {i: _speed(classes, s) for i, s in settings.items()}
         if not speeds or not look.rows:
-            return BestUse([], [], 0.0, [], HORIZON_YEARS, "No containers, or no seed in them yet.")
-        middle = float(np.median(list(speeds.values())))
-        good = [n for n in boxes if n.capacity_lots and speeds[n.id] < GOOD_SHARE * middle]
+            return BestUse(
+                [], [], 0.0, [], f.horizon_years, "No containers, or no seed in them yet."
+            )
+        fit = good_places(np.array([speeds[n.id] for n in boxes]), f)
+        good = [n for n, ok in zip(boxes, fit, strict=True) if n.capacity_lots and ok]
         places = [
             GoodPlace(n.id, node_path(world, n.id), n.capacity_lots or 0, len(world.lots_in(n.id)),
                       round(speeds[n.id], 3))
@@ -107,14 +101,12 @@ def best_places(larder: Larder) -> BestUse:
                 "No container here is much better than the others (or none says how many packets "
                 "it holds): give the good ones their room first."
             )
-            return BestUse([], [], 0.0, [], HORIZON_YEARS, note)
+            return BestUse([], [], 0.0, [], f.horizon_years, note)
         lot_ids = [row.part.lot_id for row in look.rows]
         seeds = seeds_left(session, lot_ids)
-        counted = np.array(
-            [min(seeds[i].mean, MOST_SEEDS) if seeds[i].known else 20.0 for i in lot_ids]
-        )
-        worth_one = np.array([KEPT_LINE_WORTH if r.variety.kept_line else 1.0 for r in look.rows])
-        use_s = np.array([now_s + HORIZON_YEARS * YEAR_S])
+        counted = np.array([counted_seeds(seeds[i].mean, seeds[i].known, f) for i in lot_ids])
+        worth_one = np.array([worth_of_one(bool(r.variety.kept_line), f) for r in look.rows])
+        use_s = np.array([now_s + f.horizon_years * YEAR_S])
         stands = [world.node_of(lot) for lot in lot_ids]
         columns = {n.id: i for i, n in enumerate(good)}
 
@@ -128,14 +120,12 @@ def best_places(larder: Larder) -> BestUse:
 
         now_here = _here_alive(world, look.rows, stands, settings, alive)
         living = np.stack([alive(settings[n.id]) for n in good], axis=1)
-        freeze = reference().figure("freeze_at_or_below_erh25")
-        never = reference().figure("never_seal_above_erh25")
+        freeze = figures().moisture.freeze_at_or_below_erh25
         damp = np.zeros(len(lot_ids), dtype=bool)
         for n, column in columns.items():
-            limit = freeze if settings[n].cold else never if settings[n].sealed else 1.0
-            unfit = look.state.erh25 > limit
-            damp |= unfit
-            living[unfit, column] = np.nan
+            wet = unfit(look.state.erh25, settings[n].cold, settings[n].sealed, figures())
+            damp |= wet
+            living[wet, column] = np.nan
         ordinary = [i for i in settings if i not in columns]
         fallback = min(ordinary, key=speeds.__getitem__) if ordinary else None
         outside = now_here if fallback is None else alive(settings[fallback])
@@ -143,7 +133,7 @@ def best_places(larder: Larder) -> BestUse:
         outside = np.where(now >= 0, outside, now_here)
         placed = best_use(
             living * worth_one[:, None], outside * worth_one, now,
-            np.array([n.capacity_lots or 0 for n in good], dtype=np.int64), EFFORT_SEEDS,
+            np.array([n.capacity_lots or 0 for n in good], dtype=np.int64), f.effort_seeds,
         )  # fmt: skip
         codes = world.codes()
         moves = []
@@ -163,18 +153,18 @@ def best_places(larder: Larder) -> BestUse:
                     round(after, 1), round(after - before, 1),
                     "makes room for lots that gain more there" if makes_room else
                     f"of {counted[i]:.0f} seeds about {after:.0f} rather than {before:.0f} "
-                    f"would come up in {HORIZON_YEARS:.0f} years",
+                    f"would come up in {f.horizon_years:.0f} years",
                 )
             )  # fmt: skip
         moves.sort(key=lambda m: -m.gain)
         too_damp = [codes[lot_ids[i]] for i in np.flatnonzero(damp)]
         note = (
-            f"Counted: seeds that would still come up in {HORIZON_YEARS:.0f} years, at most "
-            f"{MOST_SEEDS:.0f} of a lot, kept lines twice; a move must save {EFFORT_SEEDS:.0f} (guesses). "
+            f"Counted: seeds that would still come up in {f.horizon_years:.0f} years, at most "
+            f"{f.seeds_cap:.0f} of a lot, kept lines twice; a move must save {f.effort_seeds:.0f} (guesses). "
             f"Lots above {percent(freeze)} are not offered the freezer: dry them first."
         )
         return BestUse(
-            places, moves, round(sum(m.gain for m in moves), 1), too_damp, HORIZON_YEARS, note
+            places, moves, round(sum(m.gain for m in moves), 1), too_damp, f.horizon_years, note
         )
 
 

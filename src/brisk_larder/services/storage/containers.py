@@ -9,14 +9,13 @@ from sqlmodel import Session, col, select
 
 from ...core import barrier
 from ...core.errors import Conflict, InvalidValue
-from ...core.handling import LEAST_SHUT_DAYS
 from ...data.acts import ActRef, act, expect_version
 from ...data.tables import Node, NodeEvent, Stay
 from ..acts.codes import new_node_code
 from ..air.air import World
 from ..air.stays import end_stay, open_node_stay
 from ..forecast.stale import mark_node
-from ..household.kinds import reference
+from ..household.kinds import figures, reference
 from ..household.larder import Larder, household, live
 from ..household.told import get_live, whole, within_records
 
@@ -271,13 +270,14 @@ def remove_node(larder: Larder, ref: ActRef, node_id: int) -> dict[str, object]:
         return a.result
 
 
-def _can_figures_allowed(kind: str, figures: dict[str, float | str]) -> None:
-    if not figures:
+def _can_figures_allowed(kind: str, told: dict[str, float | str]) -> None:
+    if not told:
         return
-    if kind != "sealed" or not set(figures) <= {"food_kg", "shut_days"} or "food_kg" not in figures:
-        raise InvalidValue("figures", sorted(figures), "food_kg and shut_days, of a sealed can")
-    for key, low, high in (("food_kg", 0.01, 1000.0), ("shut_days", LEAST_SHUT_DAYS, 3650.0)):
-        value = figures.get(key, low)
+    if kind != "sealed" or not set(told) <= {"food_kg", "shut_days"} or "food_kg" not in told:
+        raise InvalidValue("figures", sorted(told), "food_kg and shut_days, of a sealed can")
+    least = figures().handling.can_least_shut_days
+    for key, low, high in (("food_kg", 0.01, 1000.0), ("shut_days", least, 3650.0)):
+        value = told.get(key, low)
         if not isinstance(value, int | float) or not low <= value <= high:
             raise InvalidValue(key, value, f"{low:g} to {high:g}")
 

@@ -10,6 +10,7 @@ from ...core import barrier
 from ...core.errors import InvalidValue
 from ...core.handling import can_size_l, dew_advice, fill_cans
 from ...core.moisture import erh_at, moisture_pct_fwb, wall_tau_days
+from ...core.places import cracks, may
 from ..air.air import World
 from ..air.paths import node_path
 from ..air.standing import wall
@@ -18,12 +19,9 @@ from ..forecast.elsewhere import dryness_there
 from ..forecast.outlook import states_now
 from ..forecast.parts import load_rows
 from ..forecast.rebuild import fresh
-from ..household.kinds import load_kinds, reference
+from ..household.kinds import figures, load_kinds
 from ..household.larder import Larder, household
 from ..household.wording import dryness, percent, temperature
-
-TEST_T_C = 20.0  # dryness is said as the humidity shown at room temperature
-LEGUME_OVERDRY_PCT = 6.5  # beans, peas below it crack and take water badly (rules, section 4)
 
 
 @dataclass(frozen=True)
@@ -79,9 +77,10 @@ def drying(larder: Larder, node_id: int, target_erh: float | None = None) -> Dry
 
     Raises InvalidValue for a target outside 15 to 60 %, Conflict when there is no seed.
     """
-    ref = reference()
-    seal, never = ref.figure("seal_at_or_below_erh25"), ref.figure("never_seal_above_erh25")
-    freeze = ref.figure("freeze_at_or_below_erh25")
+    f = figures().moisture
+    seal, never, freeze = (
+        f.seal_at_or_below_erh25, f.never_seal_above_erh25, f.freeze_at_or_below_erh25
+    )  # fmt: skip
     target = seal if target_erh is None else target_erh
     if not 0.15 <= target <= 0.60:
         raise InvalidValue("target dryness", target, "15 to 60 %")
@@ -102,7 +101,10 @@ def drying(larder: Larder, node_id: int, target_erh: float | None = None) -> Dry
         if standing.wall and gel:
             settled = barrier.settle(held.mass_g, held.dry_basis, held.erh25, "silica_gel", gel)
             days = barrier.days_until_spent(
-                standing.tau_days / standing.slow * settled.slow, settled.erh25, outside
+                standing.tau_days / standing.slow * settled.slow,
+                settled.erh25,
+                outside,
+                figures().walls,
             )
             redry = days if np.isfinite(days) else None
         rows = [r for r in load_rows(session, world, kinds, held.lot_ids) if r.part.to_s is None]
@@ -112,9 +114,9 @@ def drying(larder: Larder, node_id: int, target_erh: float | None = None) -> Dry
         codes = world.codes()
         lots = []
         for i, row in enumerate(rows):
-            erh = float(erh_at(state.erh25[i], TEST_T_C))
+            erh = float(erh_at(state.erh25[i], f.told_at_c))
             legume = row.kind.crop.family == "Fabaceae"
-            dry_bean = legume and moisture[i] < LEGUME_OVERDRY_PCT
+            dry_bean = cracks(legume, float(moisture[i]), f)
             lots.append(
                 LotDryness(
                     row.part.lot_id, codes[row.part.lot_id], row.variety.name, row.kind.name, erh,
@@ -130,11 +132,11 @@ def drying(larder: Larder, node_id: int, target_erh: float | None = None) -> Dry
             path=node_path(world, node_id),
             seed_g=round(held.mass_g, 1),
             guessed_lots=held.guessed_lots,
-            now_erh=float(erh_at(held.erh25, TEST_T_C)),
+            now_erh=float(erh_at(held.erh25, f.told_at_c)),
             target_erh=target,
-            place_erh=float(erh_at(air25, TEST_T_C)),
+            place_erh=float(erh_at(air25, f.told_at_c)),
             place_says=f"The air there ({temperature(air_c, home)}, {percent(room)}) brings seed to "
-            f"{percent(float(erh_at(air25, TEST_T_C)))} and no further.",
+            f"{percent(float(erh_at(air25, f.told_at_c)))} and no further.",
             days_in_air=round(in_air, 1) if np.isfinite(in_air) else None,
             sachets=sachets,
             redry_days=None if redry is None else round(redry),
@@ -148,25 +150,24 @@ def drying(larder: Larder, node_id: int, target_erh: float | None = None) -> Dry
 def _sachet(
     kind: str, mass_g: float, curve: np.ndarray, now: float, target: float, tau: float
 ) -> Sachet:
-    if now <= target:
+    found = barrier.sachet_for(mass_g, curve, now, target, kind, tau, figures().walls)
+    if found.grams == 0:
         return Sachet(kind, 0.0, 0.0, "dry enough already")
-    grams = barrier.desiccant_needed_g(mass_g, curve, now, target, kind)
-    if not np.isfinite(grams):
+    if found.grams is None:
         return Sachet(kind, None, None, "never gets seed so dry")
-    # with half as much again its air stays below the target, so that the end is reached
-    ample = 1.5 * grams
-    air = barrier.settle(mass_g, curve, now, kind, ample).erh25
-    days = barrier.days_to_dry(tau, now, air, target)
-    words = f"{ample:.0f} g shut in with {mass_g:.0f} g of seed, in a tight jar"
-    return Sachet(kind, round(ample, 1), round(days, 1) if np.isfinite(days) else None, words)
+    words = f"{found.grams:.0f} g shut in with {mass_g:.0f} g of seed, in a tight jar"
+    days = round(found.days, 1) if np.isfinite(found.days) else None
+    return Sachet(kind, round(found.grams, 1), days, words)
 
 
 def _may(verb: str, erh25: float, yes: float, never: float) -> str:
-    if erh25 <= yes:
-        return f"yes: at {percent(erh25)} it is dry enough to {verb}"
-    if erh25 > never:
-        return f"no: the dampest is at {percent(erh25)}; dry it to {percent(yes)} first"
-    return f"better not yet: {percent(erh25)}, and {percent(yes)} would keep it longer"
+    match may(erh25, yes, never):
+        case "yes":
+            return f"yes: at {percent(erh25)} it is dry enough to {verb}"
+        case "no":
+            return f"no: the dampest is at {percent(erh25)}; dry it to {percent(yes)} first"
+        case _:
+            return f"better not yet: {percent(erh25)}, and {percent(yes)} would keep it longer"
 
 
 @dataclass(frozen=True)
@@ -189,14 +190,13 @@ def dew(larder: Larder, node_id: int, room_c: float | None, room_pct: float | No
         world = World(session, home, larder.now_s())
         if node_id not in world.nodes:
             raise InvalidValue("container", node_id, "a place or container of this larder")
-        past = world.past(node_id)
+        past, f = world.past(node_id), figures().handling
         cold = float(past.temperature_c[-1])
         if room_c is None or room_pct is None:
-            room_c, erh = 20.0, 0.50
+            room_c, erh = f.room_c, f.room_rh
         else:
             room_c, erh = room_c, room_pct / 100
-        mass_kg = 0.3
-        found = dew_advice(cold, room_c, erh, mass_kg)
+        found = dew_advice(cold, room_c, erh, f.fetched_kg, f)
         if found.wait_hours <= 0:
             says = (
                 f"Open it at once: at {temperature(cold, home)} it is above the room's dew point, "
@@ -215,7 +215,6 @@ def dew(larder: Larder, node_id: int, room_c: float | None, room_pct: float | No
 
 
 CAN_SIZES_L = (0.5, 1.0, 2.0, 5.0, 10.0, 20.0)
-BEAN_KG_PER_L = 0.78  # poured beans (guess); wheat is much the same
 
 
 @dataclass(frozen=True)
@@ -230,11 +229,12 @@ class CanPlan:
 
 
 def can_plan(
-    amount_kg: float, kg_a_week: float | None, kg_per_l: float = BEAN_KG_PER_L,
-    sizes_l: tuple[float, ...] = CAN_SIZES_L,
-) -> CanPlan:  # fmt: skip
+    amount_kg: float, kg_a_week: float | None, sizes_l: tuple[float, ...] = CAN_SIZES_L
+) -> CanPlan:
     """Cans for an amount of dry beans or grain; several small ones rather than one large."""
-    best = can_size_l(kg_a_week, kg_per_l, sizes_l) if kg_a_week else max(sizes_l)
+    f = figures().handling
+    kg_per_l = f.bean_kg_per_l
+    best = can_size_l(kg_a_week, kg_per_l, sizes_l, f) if kg_a_week else max(sizes_l)
     filling = fill_cans(amount_kg, kg_per_l, [s for s in sizes_l if s <= best] or list(sizes_l))
     listed = ", ".join(f"{n} of {size:g} l" for size, n in filling.cans) or "none"
     says = (

@@ -15,6 +15,7 @@ import numpy as np
 from sqlmodel import Session, col, select
 
 from ...core.errors import BadFile, Conflict
+from ...core.places import spikes
 from ...core.units import DAY_S, zone
 from ...data.acts import ActRef, act
 from ...data.tables import Act, Deployment, ImportBatch, Node, Series
@@ -25,13 +26,13 @@ from ..air.buckets import insert_rows, put_buckets
 from ..air.paths import node_path
 from ..air.reach import kinds_read, previous_s
 from ..forecast.stale import mark_node
+from ..household.kinds import figures
 from ..household.larder import Larder, household
 from ..household.told import get_live, temperature_limits_c
 from . import coming
 from .import_helper import helper_for
 
 INSERT_ROWS = 50_000
-SPIKE_C = 8.0  # a single reading so far off both its neighbours is called a spike (guess)
 MOST_LISTED = 200
 REMEMBERED = (
     "unit", "tz", "month_first", "humidity_share", "time", "temperature", "humidity", "date",
@@ -196,7 +197,7 @@ def _take_in(
 ) -> dict[str, Any]:  # fmt: skip
     sha256 = _digest(path)
     steps = np.diff(columns.at_s)
-    spikes = _spikes(columns)
+    odd = spikes(columns.temperature_c, figures().places)
     with act(larder.store, larder.clock, ref, "import_readings") as a:
         if a.replayed:
             if ahead is not None:
@@ -237,7 +238,7 @@ def _take_in(
                 batch.id or 0, len(columns.at_s) + columns.repeats, len(new),
                 known + columns.repeats, columns.bad_count, len(conflicts),
                 int(columns.at_s[0]), int(columns.at_s[-1]), int((steps > DAY_S).sum()),
-                round(float(steps.max(initial=0)) / DAY_S, 1), spikes,
+                round(float(steps.max(initial=0)) / DAY_S, 1), odd,
                 columns.ambiguous, columns.blanks, node_path(world, node_id), columns.bad,
                 conflicts[:MOST_LISTED],
             )
@@ -279,16 +280,6 @@ def _possible(columns: Columns, low_c: float, high_c: float, now_s: int) -> Colu
         columns.bad[:MOST_LISTED], columns.bad_count + len(wrong), columns.repeats,
         columns.ambiguous, columns.blanks,
     )  # fmt: skip
-
-
-def _spikes(columns: Columns) -> int:
-    t = columns.temperature_c
-    if len(t) < 3:
-        return 0
-    before, after = t[1:-1] - t[:-2], t[1:-1] - t[2:]
-    return int(
-        ((np.abs(before) > SPIKE_C) & (np.abs(after) > SPIKE_C) & (before * after > 0)).sum()
-    )
 
 
 def _digest(path: Path) -> str:

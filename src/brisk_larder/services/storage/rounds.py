@@ -4,16 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import numpy as np
-
 from ...core.moisture import erh_at
+from ...core.places import expected
 from ..air.air import World
 from ..air.latest import _latest
 from ..air.paths import node_path
+from ..household.kinds import figures
 from ..household.larder import Larder, household
-
-ODD_SD = 3.0  # a value further off than three sd of what is expected is asked about (guess)
-LEAST_C, LEAST_ERH = 3.0, 0.10  # and never nearer than this
 
 
 @dataclass(frozen=True)
@@ -55,14 +52,13 @@ def round_list(larder: Larder) -> list[Stop]:
                 float(getattr(past, name)[at]) for name in ("temperature_c", "swing_sd_c", "sd_c")
             )
             erh, sd_erh = float(erh_at(past.erh25[at], t)), float(past.sd_erh[at])
-            by_t = max(LEAST_C, ODD_SD * float(np.hypot(swing, sd)))
-            by_erh = max(LEAST_ERH, ODD_SD * sd_erh)
+            wide = expected(t, swing, sd, erh, sd_erh, figures().places)
             last, logged = _latest(world, node.id)
             stays = world.node_stays.get(node.id, [])
             out.append(
                 Stop(
                     node.id, node.code, node.name, node_path(world, node.id), lots, *last,
-                    t - by_t, t + by_t, max(0.0, erh - by_erh), min(1.0, erh + by_erh), logged,
+                    *wide, logged,
                     bool(stays and stays[-1].to_s is None and stays[-1].is_out),
                 )
             )  # fmt: skip

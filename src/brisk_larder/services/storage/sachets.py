@@ -17,7 +17,7 @@ from ..forecast.contents import contents
 from ..forecast.parts import load_rows
 from ..forecast.rebuild import fresh
 from ..forecast.stale import mark, mark_node
-from ..household.kinds import load_kinds
+from ..household.kinds import figures, load_kinds
 from ..household.larder import Larder, household
 from ..household.told import erh_possible, get_live, to_c, within_records
 from ..household.wording import percent
@@ -47,29 +47,28 @@ def add_desiccant(
         if standing.wall is None:
             raise Conflict(f"{node.name} stands open: close it first, or the sachet dries the room")
         held = contents(a.session, world, node_id)
-        loaded = float(barrier.loading_pct(kind, 0.5)) if spent else 0.0
+        loaded = (
+            float(barrier.loading_pct(kind, figures().walls.undried_desiccant_erh))
+            if spent
+            else 0.0
+        )
         settled = barrier.settle(held.mass_g, held.dry_basis, held.erh25, kind, mass_g, loaded)
-        figures = {
+        told = {
             "desiccant": kind, "mass_g": mass_g, "seed_g": round(held.mass_g, 1),
             "erh25": round(settled.erh25, 4), "slow": round(settled.slow, 3),
             "erh25_before": round(held.erh25, 4),
         }  # fmt: skip
-        event = NodeEvent(node_id=node_id, at_s=when, kind="desiccant", figures=json.dumps(figures))
+        event = NodeEvent(node_id=node_id, at_s=when, kind="desiccant", figures=json.dumps(told))
         a.session.add(event)
         a.session.flush()
         mark_node(a.session, World(a.session, home, a.now_s), [node_id], when)
         a.about(f"node:{node_id}", *(f"lot:{lot}" for lot in held.lot_ids))
-        a.result = dict(figures)
+        a.result = dict(told)
         a.summary = (
             f"{mass_g:g} g of {kind.replace('_', ' ')} into {node.name}: from about "
             f"{percent(held.erh25)} to {percent(settled.erh25)}"
         )
         return a.result
-
-
-JAR_DIAL_SD = 0.03  # doubt of a cheap dial shut in with the seed for a day (guess)
-STATE_RANGE = (0.02, 0.99)  # what is kept as the dryness of a lot: seed is never drier or wetter
-WEIGHED_SD = 0.04  # doubt of a moisture by weighing and oven, read back as dryness (guess)
 
 
 def note_dryness(
@@ -91,15 +90,17 @@ def note_dryness(
         home = household(a.session)
         kinds = load_kinds(a.session)
         world = World(a.session, home, a.now_s)
-        said = ""
+        said, f = "", figures().moisture
         for row in load_rows(a.session, world, kinds, lot_ids):
             if humidity_pct is not None:
                 erh_possible(humidity_pct / 100)
-                warm = 20.0 if temperature is None else to_c(temperature, home)
+                warm = f.told_at_c if temperature is None else to_c(temperature, home)
                 if not -40 <= warm <= 60:
                     raise InvalidValue("dial", f"{warm:g} °C", "-40 to 60 °C")
-                state = float(np.clip(erh25(humidity_pct / 100, warm), *STATE_RANGE))
-                sd, how = JAR_DIAL_SD, "jar"
+                state = float(
+                    np.clip(erh25(humidity_pct / 100, warm), f.driest_kept, f.wettest_kept)
+                )
+                sd, how = f.jar_dial_sd, "jar"
                 said = f"{humidity_pct:g} %"
             else:
                 assert moisture_pct is not None, "one of the two"
@@ -109,8 +110,8 @@ def note_dryness(
                     )
                 ix = int(kinds.classes.iso_ix[row.kind.class_ix])
                 read = erh25_from_moisture(kinds.classes.iso, ix, moisture_pct)
-                state = float(np.clip(read, *STATE_RANGE))
-                sd, how, said = WEIGHED_SD, "weighed", f"{moisture_pct:g} % of fresh weight"
+                state = float(np.clip(read, f.driest_kept, f.wettest_kept))
+                sd, how, said = f.weighed_sd, "weighed", f"{moisture_pct:g} % of fresh weight"
             a.session.add(
                 MoistureObs(lot_id=row.part.lot_id, at_s=a.now_s, erh25=state, sd=sd, how=how)
             )

@@ -8,24 +8,18 @@ import numpy as np
 
 from ...core import ageing as ag
 from ...core import climate as cl
-from ...core.barrier import CLOSINGS
+from ...core.barrier import CLOSINGS, keeps_its_dryness
 from ...core.moisture import erh_at
+from ...core.places import hurting, speed_code
 from ...core.units import DAY_S
 from ..air.air import NodeRow, World
 from ..air.latest import latest
 from ..air.paths import node_path
 from ..forecast.contents import inside_erh25
 from ..forecast.rebuild import fresh
-from ..household.kinds import reference
+from ..household.kinds import figures, reference
 from ..household.larder import Larder, household, remembered
 from ..household.wording import dryness
-
-HURTING_SPEED = (
-    2.0  # a place that ages seed twice as fast as a steady bedroom costs too much (guess)
-)
-HURTING_NOW = 6.0  # the same for a single day (guess)
-WET_ERH = 0.85
-TIGHT_DAYS = 60.0  # a wall slower than two months keeps its seed's own dryness (guess)
 
 
 @dataclass(frozen=True)
@@ -133,9 +127,6 @@ def _box(
     kind = node.place_kind or node.container_kind or ""
     store = reference().storage.get(kind)
     speed_now = float(speeds[0])
-    hurting = lots > 0 and (
-        steady.speed > HURTING_SPEED or speed_now > HURTING_NOW or now_erh >= WET_ERH
-    )
     stays = world.node_stays.get(node.id, [])
     return Box(
         node_id=node.id,
@@ -161,7 +152,7 @@ def _box(
         steady_temperature_c=steady.temperature_c,
         steady_erh=float(erh_at(steady.erh25, steady.temperature_c)),
         airtight=store.airtight if store else "",
-        hurting=hurting,
+        hurting=hurting(lots, steady.speed, speed_now, now_erh, figures()),
         says=speed_words(steady.speed, speed_now),
         former_use=node.former_use,
         version=node.version,
@@ -182,12 +173,8 @@ def _as_seed_feels(
     past, year = world.past(node.id), _year_past(world, node.id)
     standing = world.stretch_at(node.id, world.now_s)
     own = inside.get(node.id)
-    if (
-        own is None
-        or world.measured(node.id)
-        or not standing.wall
-        or standing.tau_days < TIGHT_DAYS
-    ):
+    tight = keeps_its_dryness(standing, figures().walls)
+    if own is None or world.measured(node.id) or not tight:
         return past, year
     return (
         replace(past, erh25=np.full_like(past.erh25, own)),
@@ -206,10 +193,12 @@ def closing_now(world: World, node: int) -> str:
 
 def speed_words(speed: float, speed_now: float = 0.0) -> str:
     """Ageing speed in words, against a steady bedroom at 18 degC and 50 %; today's if it is bad."""
-    if speed_now > HURTING_NOW and speed_now > 2 * speed:
-        return f"today a day here costs as much as {speed_now:.0f} in a steady bedroom"
-    if speed >= 1.25:
-        return f"a year here costs as much as {speed:.1f} in a steady bedroom"
-    if speed >= 0.8:
-        return "a year here costs about what it does in a steady bedroom"
-    return f"{1 / max(speed, 0.01):.1f} years here cost as much as one in a steady bedroom"
+    match speed_code(speed, speed_now, figures().places):
+        case "today":
+            return f"today a day here costs as much as {speed_now:.0f} in a steady bedroom"
+        case "faster":
+            return f"a year here costs as much as {speed:.1f} in a steady bedroom"
+        case "alike":
+            return "a year here costs about what it does in a steady bedroom"
+        case _:
+            return f"{1 / max(speed, 0.01):.1f} years here cost as much as one in a steady bedroom"

@@ -14,8 +14,6 @@ from ..air.air import World
 from ..air.paths import node_path
 from ..forecast.contents import contents
 from ..forecast.elsewhere import (
-    FROZEN_YEARS,
-    ROOM_YEARS,
     Fate,
     Option,
     Setting,
@@ -29,7 +27,7 @@ from ..forecast.elsewhere import (
 )
 from ..forecast.outlook import outlook, part_of
 from ..forecast.rebuild import fresh
-from ..household.kinds import load_kinds
+from ..household.kinds import figures, load_kinds
 from ..household.larder import Larder, household
 
 
@@ -157,7 +155,7 @@ def label_of(world: World, option: Option) -> str:
 
 
 def _years(found: list[list[Fate]], n: int, world: World, cold: bool) -> tuple[float, float, int]:
-    most = FROZEN_YEARS if cold else ROOM_YEARS
+    most = int(ag.longest_shown_years(cold, figures().places))
     longest = world.now_s + most * YEAR_S
 
     def middle(until: list[float | None]) -> float:

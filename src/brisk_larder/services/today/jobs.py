@@ -8,11 +8,13 @@ from dataclasses import dataclass, replace
 from sqlmodel import col, select
 
 from ...core.errors import InvalidValue
+from ...core.trials import count_due
 from ...core.units import DAY_S, YEAR_S
 from ...data.acts import ActRef, act
 from ...data.tables import Job, Person
 from ..acts.lot_acts import put_lot
 from ..growing.sowings import Due, GrowingRoom, growing_room
+from ..household.kinds import figures
 from ..household.larder import Larder, household, today
 from ..household.told import get_live
 from ..household.wording import day_words
@@ -57,10 +59,10 @@ class Counts:
 def _counts_due(room: Bench, now_s: int) -> list[Proposal]:
     out = []
     for r in room.running:
-        since = (now_s - r.sown_s) / DAY_S - (r.counted_days[-1] if r.counted_days else 0.0)
-        last = r.day >= r.days
-        if since < 2 and not last:
+        counted = r.counted_days[-1] if r.counted_days else 0.0
+        if not count_due(r.day, r.days, counted, figures().growing.count_again_days):
             continue
+        last = r.day >= r.days
         out.append(
             Proposal(
                 f"count:{r.trial_id}:{int(r.day)}", "count",

@@ -8,7 +8,7 @@ from datetime import date, timedelta
 from ...core.units import local_day
 from ...core.windows import sowing_windows
 from ..forecast.lines import lot_lines
-from ..household.kinds import load_kinds
+from ..household.kinds import figures, load_kinds
 from ..household.larder import Larder, household, household_year
 from ..needs.chains import needs_room
 from .this_years_list import year_of
@@ -78,11 +78,11 @@ def ribbon(larder: Larder) -> Ribbon:
             for w in sowing_windows(
                 y, home.last_frost_day, home.hemisphere,
                 kind.crop.sow_indoors_weeks_before_last_frost,
-                kind.crop.sow_outdoors_weeks_rel_last_frost,
+                kind.crop.sow_outdoors_weeks_rel_last_frost, figures().calendar,
             )
         ]  # fmt: skip
         for w in windows:
-            put(w.first, "sow", f"{kind.name} {w.setting} from {w.first:%-d %b}")
+            put(w.first, "sow", f"{kind.name} {w.setting} from {w.first.day} {w.first:%b}")
     for line in lines:
         g = line.glance
         if line.next_code == "regrow" and g.next_sowing_s is not None:

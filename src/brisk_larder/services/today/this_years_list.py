@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from ...core.units import DAY_S
 from ..growing.sowings import GrowingRoom, growing_room
+from ..household.kinds import figures
 from ..household.larder import Larder, household, today
 from ..household.wording import day_words
 from ..needs.chains import NeedsRoom, needs_room
@@ -84,6 +85,7 @@ def year_of(
         for r in growing.regrow
         if r.year <= first + 1
     ]
+    order_soon_s = figures().growing.order_soon_days * DAY_S
     shortfalls = [
         Proposal(
             origin_key=f"order:{x.key}:{needs.year}",
@@ -93,7 +95,7 @@ def year_of(
             where="house",
             due_s=x.order_by_s,
             subject=x.key,
-            urgent=x.order_by_s is not None and x.order_by_s < larder.now_s() + 60 * DAY_S,
+            urgent=x.order_by_s is not None and x.order_by_s < larder.now_s() + order_soon_s,
         )
         for x in needs.lines
         if x.short_plants

@@ -16,7 +16,7 @@ from ..forecast.counts import all_tests
 from ..forecast.outlook import outlook
 from ..forecast.rebuild import fresh, model_rev
 from ..forecast.stale import touch
-from ..household.kinds import load_kinds
+from ..household.kinds import figures, load_kinds
 from ..household.larder import Larder, household
 from ..household.quantity import check_in_hand
 from ..household.told import get_live, within_records
@@ -131,7 +131,7 @@ def count_trial(
             )
         a.session.add(TrialCount(trial_id=trial_id, at_s=when, **values))
         if flaws:
-            trial.flaws, trial.weight = flaws, 0.5
+            trial.flaws, trial.weight = flaws, figures().belief.flawed_test_weight
         if close:
             trial.closed_s = when
         touch(a.session, [trial.lot_id])

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import json
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 
 import numpy as np
 from sqlmodel import select
 
 from ...core.errors import InvalidValue
-from ...core.trials import time_course, what_n_tells
+from ...core.figures import TrialsFigures
+from ...core.trials import leaning, likes, stage, time_course, what_n_tells
 from ...core.units import DAY_S
 from ...data.tables import ForecastNote, TrialCount
 from ..air.air import World
@@ -17,12 +18,10 @@ from ..forecast.counts import TestSoFar, all_tests
 from ..forecast.glance_data import Likely
 from ..forecast.lines import LotLine, lot_lines
 from ..forecast.outlook import Outlook, outlook
-from ..household.kinds import load_kinds
+from ..household.kinds import figures, load_kinds
 from ..household.larder import Larder, household, remembered
 from ..household.measures import kind_of_lot
 from ..household.wording import percent
-
-OPTIMUM_MARGIN_C = 3.0
 
 
 @dataclass(frozen=True)
@@ -178,36 +177,21 @@ def _running(
 ) -> Running:  # fmt: skip
     i = next(j for j, row in enumerate(look.rows) if row.part.lot_id == test.trial.lot_id)
     crop = look.rows[i].kind.crop
-    trial = test.trial
+    trial, f = test.trial, figures().trials
     q = look.quantiles_at(i, np.array([float(trial.sown_s)]), (0.1, 0.5, 0.9))[0]
     days = np.arange(0, crop.final_count_days + 0.5)
-    course = time_course(days, crop.first_count_days, crop.final_count_days)
+    course = time_course(days, crop.first_count_days, crop.final_count_days, f)
     day = (now_s - trial.sown_s) / DAY_S
-    c = test.count
-    odd = {
-        "abnormal": c.abnormal if c else 0,
-        "mouldy": c.mouldy if c else 0,
-        "hard": c.hard if c else 0,
-        "fresh": c.fresh if c else 0,
-        "empty": c.empty if c else 0,
-        "gone": c.gone if c else 0,
-    }
-    up = c.normal if c else 0
-    if day < crop.first_count_days:
-        verdict = "too early to judge"
-    elif day < crop.final_count_days:
-        verdict = "still coming up"
-    else:
-        verdict = (
-            "the last count day has passed: close it, or wait a few days more if some just stir"
-        )
-    hints = [_hint(look.chance_below(i, float(trial.sown_s), level), level)]
+    odd = asdict(test.tally)
+    up = odd.pop("normal")
+    verdict = VERDICTS[stage(day, crop.first_count_days, crop.final_count_days)]
+    hints = [_hint(look.chance_below(i, float(trial.sown_s), level), level, f)]
     if crop.wet_sensitivity == "high":
         hints.append("Damp, not soggy: this kind rots when wet.")
     if crop.light != "either":
         hints.append(f"Comes up in {'light' if crop.light == 'light' else 'the dark'}.")
     low, high = crop.germ_temp_opt_c
-    if not low - OPTIMUM_MARGIN_C <= trial.temperature_c <= high + OPTIMUM_MARGIN_C:
+    if not likes(trial.temperature_c, low, high, f):
         hints.append(f"Likes {low:g} to {high:g} °C: here it may take longer and say less.")
     return Running(
         trial_id=trial.id or 0,
@@ -233,12 +217,21 @@ def _running(
     )
 
 
-def _hint(below: float, level: float) -> str:
-    if below > 0.9:
-        return f"So far: almost surely below {percent(level)}."
-    if below < 0.1:
-        return f"So far: almost surely above {percent(level)}."
-    return f"So far undecided: {percent(1 - below)} for standing above {percent(level)}."
+VERDICTS = {
+    "early": "too early to judge",
+    "coming": "still coming up",
+    "over": "the last count day has passed: close it, or wait a few days more if some just stir",
+}
+
+
+def _hint(below: float, level: float, f: TrialsFigures) -> str:
+    match leaning(below, f):
+        case "below":
+            return f"So far: almost surely below {percent(level)}."
+        case "above":
+            return f"So far: almost surely above {percent(level)}."
+        case _:
+            return f"So far undecided: {percent(1 - below)} for standing above {percent(level)}."
 
 
 @dataclass(frozen=True)

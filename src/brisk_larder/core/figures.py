@@ -1,0 +1,312 @@
+"""Every figure of the model that is not a table's and not a formula's own: typed, frozen, with its unit.
+
+Filled from ``reference/model.csv``, where each stands with its unit, what it means and its source
+(most are guesses); passed to the rules that need them, group by group. A figure stands here or
+nowhere: no rule has one of its own.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, fields
+
+
+@dataclass(frozen=True)
+class BeliefFigures:
+    """What is believed of seed before it is tested, and how much a test says."""
+
+    ki_mean_bought: float
+    ki_sd_bought: float
+    ki_mean_own: float
+    ki_sd_own: float
+    ki_mean_gift: float
+    ki_sd_gift: float
+    ki_mean_unknown: float
+    ki_sd_unknown: float
+    ki_mean_drop_per_unknown_year: float
+    ki_sd_rise_per_unknown_year: float
+    unknown_years: float
+    typical_at_probit: float
+    living_at_most: float
+    young_record_days: float
+    stated_germination_seeds: float
+    test_rho_good: float
+    test_rho_flawed: float
+    flawed_test_weight: float
+    early_test_weight: float
+    own_kind_sd_with_relative: float
+    own_kind_sd_alone: float
+    new_packet_d_sd: float
+    share_sd_of_years: float
+    uncounted_share_sd: float
+    shock_mean_wet: float
+    shock_sd_wet: float
+    shock_mean_mould: float
+    shock_sd_mould: float
+    shock_mean_sprouted: float
+    shock_sd_sprouted: float
+    shock_mean_insects: float
+    shock_sd_insects: float
+
+
+@dataclass(frozen=True)
+class MoistureFigures:
+    """How dry seed is taken to be, how it is said, and what it may be sealed or frozen at."""
+
+    start_erh_own: float
+    start_erh_sd_own: float
+    start_erh_bought: float
+    start_erh_sd_bought: float
+    crisp_below_erh: float
+    dry_below_erh: float
+    middling_below_erh: float
+    wet_from_erh: float
+    seal_at_or_below_erh25: float
+    never_seal_above_erh25: float
+    freeze_at_or_below_erh25: float
+    wet_event_erh25: float
+    wet_event_erh25_sd: float
+    damp_packet_erh25: float
+    damp_packet_erh25_sd: float
+    jar_dial_sd: float
+    weighed_sd: float
+    driest_kept: float
+    wettest_kept: float
+    told_at_c: float
+    legume_overdry_pct: float
+    unweighed_lot_g: float
+
+
+@dataclass(frozen=True)
+class WallsFigures:
+    """What walls, lids and desiccants do."""
+
+    opening_hours_without_lid: float
+    vented_share_of_wall: float
+    desiccant_spent_above_erh25: float
+    undried_desiccant_erh: float
+    ample_desiccant_times: float
+    sealed_tau_days: float
+    tight_tau_days: float
+
+
+@dataclass(frozen=True)
+class PlacesFigures:
+    """When a place costs seed, when a reading is odd, how far ahead is told."""
+
+    hurting_speed: float
+    hurting_speed_today: float
+    like_a_bedroom_below_speed: float
+    like_a_bedroom_from_speed: float
+    longest_shown_years_room: float
+    longest_shown_years_frozen: float
+    frozen_below_c: float
+    odd_reading_sds: float
+    odd_reading_least_c: float
+    odd_reading_least_erh: float
+    spike_c: float
+
+
+@dataclass(frozen=True)
+class PlacementFigures:
+    """What counts when the few good places are shared out."""
+
+    good_place_speed_share: float
+    horizon_years: float
+    seeds_cap: float
+    uncounted_seeds: float
+    effort_seeds: float
+    kept_line_worth: float
+
+
+@dataclass(frozen=True)
+class HandlingFigures:
+    """Dew, and cans of beans and grain."""
+
+    warm_hours_at_1kg: float
+    dew_margin_c: float
+    room_c: float
+    room_rh: float
+    fetched_kg: float
+    can_shut_days: float
+    can_least_shut_days: float
+    can_shelf_days: float
+    can_open_weeks: float
+    bean_kg_per_l: float
+
+
+@dataclass(frozen=True)
+class AlarmsFigures:
+    """Limits at which an alarm begins and, of each pair, the one at which it ends."""
+
+    hot_c: float
+    hot_cleared_c: float
+    damp_erh: float
+    damp_cleared_erh: float
+    swing_c: float
+    swing_cleared_c: float
+    freezer_c: float
+    freezer_cleared_c: float
+    airtight_damp_erh25: float
+    stalled_days: float
+    stalled_above_erh: float
+    silent_dial_days: float
+    silent_logger_days: float
+    battery_pct: float
+    battery_again_days: float
+    out_hours: float
+
+
+@dataclass(frozen=True)
+class TrialsFigures:
+    """What a germination test must promise, and how seed comes up."""
+
+    certain: float
+    worth_gain: float
+    seed_cost: float
+    margin_days: float
+    most_share_of_lot: float
+    fallen_share: float
+    longest_hold_years: float
+    optimum_margin_c: float
+    share_up_by_first_count: float
+    share_up_by_final_count: float
+
+
+@dataclass(frozen=True)
+class TriageFigures:
+    """The schools and what follows for a lot."""
+
+    sure: float
+    poor_share_of_level: float
+    stand_plants: int
+    enough_share: float
+    extra_times: float
+    alive_at_all_seeds: float
+    yearly_test_seeds: float
+    replace_below_share: float
+    new_packet_germination: float
+    usual_sowings_a_year: float
+    give_above_surplus: float
+    thick_from_germination: float
+    decided_within_days: float
+
+
+@dataclass(frozen=True)
+class NeedsFigures:
+    """From the plate to the seed."""
+
+    usable_mean_germination: float
+    plants_lost_before_harvest: float
+    emergence_beta_weight: float
+    emergence_indoor_loss_factor: float
+    unit_kg_low: float
+    unit_kg_high: float
+    spare_good_lines_times: float
+    spare_uses: float
+    spare_least_use_seeds: float
+
+
+@dataclass(frozen=True)
+class GrowingFigures:
+    """Sowings, and lines to regrow."""
+
+    lines_a_year: int
+    grace_share: float
+    open_ground_times: float
+    memorable_points: float
+    spell_times: float
+    regrow_soon_years: int
+    test_soon_days: float
+    order_soon_days: float
+    count_again_days: float
+
+
+@dataclass(frozen=True)
+class CalendarFigures:
+    """The household's year, and when the clock of seed starts."""
+
+    harvest_month_north: int
+    harvest_month_south: int
+    buying_month_north: int
+    buying_month_south: int
+    plan_next_from_month: int
+    window_over_days: int
+    frost_month_north: int
+    frost_month_south: int
+
+
+@dataclass(frozen=True)
+class AmountsFigures:
+    """What an amount as people say it means, and what seed is worth."""
+
+    own_per_g_sd: float
+    book_per_g_sd: float
+    scale_slip_times: float
+    counted_packet_sd: float
+    usual_packet_sd: float
+    packet_seeds_at_1_per_g: float
+    packet_seeds_power: float
+    pinch_seeds: float
+    seed_g_per_ml: float
+    packet_price: float
+    packet_worth_cap: float
+    grams_like_a_packet: float
+    bulk_from_g: float
+    bulk_packets: float
+    well_filled_share: float
+    shoebox_lots: float
+
+
+@dataclass(frozen=True)
+class Figures:
+    """All of them, by what they are about."""
+
+    belief: BeliefFigures
+    moisture: MoistureFigures
+    walls: WallsFigures
+    places: PlacesFigures
+    placement: PlacementFigures
+    handling: HandlingFigures
+    alarms: AlarmsFigures
+    trials: TrialsFigures
+    triage: TriageFigures
+    needs: NeedsFigures
+    growing: GrowingFigures
+    calendar: CalendarFigures
+    amounts: AmountsFigures
+
+
+GROUPS: dict[str, type] = {
+    "belief": BeliefFigures,
+    "moisture": MoistureFigures,
+    "walls": WallsFigures,
+    "places": PlacesFigures,
+    "placement": PlacementFigures,
+    "handling": HandlingFigures,
+    "alarms": AlarmsFigures,
+    "trials": TrialsFigures,
+    "triage": TriageFigures,
+    "needs": NeedsFigures,
+    "growing": GrowingFigures,
+    "calendar": CalendarFigures,
+    "amounts": AmountsFigures,
+}
+
+
+def figures_of(values: Mapping[str, float]) -> Figures:
+    """The figures under their names ``group.name``.
+
+    Raises KeyError, naming it, for one that is missing or that no rule knows.
+    """
+    known = {f"{group}.{f.name}" for group, kind in GROUPS.items() for f in fields(kind)}
+    if wrong := known ^ set(values):
+        raise KeyError(", ".join(sorted(wrong)))
+    made = {
+        group: kind(**{
+            f.name: int(values[f"{group}.{f.name}"]) if f.type == "int" else values[f"{group}.{f.name}"]
+            for f in fields(kind)
+        })
+        for group, kind in GROUPS.items()
+    }  # fmt: skip
+    return Figures(**made)
