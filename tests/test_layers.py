@@ -10,7 +10,7 @@ ROOT = Path(__file__).resolve().parents[1]
 SOURCE = ROOT / "src" / "brisk_larder"
 MAY_IMPORT = {
     "core": {"core"},
-    "reference": {"reference"},
+    "reference": {"reference", "core"},
     "data": {"data", "core"},
     "formats": {"formats", "core"},
     "services": {"services", "core", "data", "formats", "reference"},

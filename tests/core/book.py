@@ -7,6 +7,7 @@ from brisk_larder.core.moisture import SeedKind, build_isotherms
 from brisk_larder.reference import load_reference
 
 REF = load_reference()
+FIGURES = REF.figures
 KEYS = tuple(REF.crops)
 
 

@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from brisk_larder.core.amounts import (
     MOST_SEEDS,
     Measures,
+    measures_of,
     read_amount,
     replacement_worth,
     seeds_per_gram,
@@ -20,17 +21,24 @@ from brisk_larder.core.codes import SCHEMES, check_code, natural, next_code
 from brisk_larder.core.errors import InvalidValue
 from brisk_larder.core.origins import read_origin
 from brisk_larder.core.units import GRAMS, grams
+from tests.core.book import FIGURES
 
 TODAY = date(2026, 11, 24)
-KALE = Measures(250.0, packet_seeds=300.0)
+
+
+def measures(per_g: float, packet: int | None = None) -> Measures:
+    return measures_of(per_g, None, packet, False, 0.78, FIGURES.amounts)
+
+
+KALE = measures(250.0, 300)
 
 
 @pytest.mark.parametrize(
     ("text", "seeds", "relative"),
     [
         ("120", 120, 0.02), ("120 seeds", 120, 0.02), ("3,5 g", 875, 0.15), ("1 oz", 7087, 0.15),
-        ("a pinch", 30, 0.6), ("two pinches", 60, 0.6), ("2 packets", 600, 0.05), ("1/2 oz", 3544, 0.15),
-        ("half a packet", 150, 0.05), ("2 kg", 500_000, 0.15), ("100-150", 125, 0.156), ("~80", 80, 0.1),
+        ("a pinch", 30, 0.6), ("two pinches", 60, 0.6), ("2 packets", 600, 0.1), ("1/2 oz", 3544, 0.15),
+        ("half a packet", 150, 0.1), ("2 kg", 500_000, 0.15), ("100-150", 125, 0.156), ("~80", 80, 0.1),
         ("about 80", 80, 0.1), ("1 tsp", 875, 0.3), ("2 tbsp", 5250, 0.3), ("half a cup", 21_000, 0.3),
     ],
 )  # fmt: skip
@@ -73,9 +81,9 @@ def test_a_mass_becomes_seeds_with_its_doubt(value, unit, per_g):
     seeds = grams(float(f"{value:.3f}"), unit) * per_g
     if seeds > MOST_SEEDS:
         with pytest.raises(InvalidValue, match="up to"):
-            read_amount(f"{value:.3f} {unit}", Measures(per_g))
+            read_amount(f"{value:.3f} {unit}", measures(per_g))
         return
-    said = read_amount(f"{value:.3f} {unit}", Measures(per_g))
+    said = read_amount(f"{value:.3f} {unit}", measures(per_g))
     assert said.seeds == pytest.approx(seeds)
     assert said.sd == pytest.approx(0.15 * said.seeds)
 
@@ -94,7 +102,7 @@ def test_a_hundred_weighed_give_the_lots_own_figure():
     for count, mass in ((5, 1.0), (100, 0.0)):
         with pytest.raises(InvalidValue):
             seeds_per_gram(count, mass)
-    assert typical_packet(3) < typical_packet(800)
+    assert typical_packet(3, FIGURES.amounts) < typical_packet(800, FIGURES.amounts)
 
 
 @pytest.mark.parametrize(

@@ -13,7 +13,7 @@ from brisk_larder.core import barrier as b
 from brisk_larder.core import climate as c
 from brisk_larder.core import moisture as m
 from brisk_larder.core.errors import InvalidValue
-from tests.core.book import CLASSES, ix
+from tests.core.book import CLASSES, FIGURES, ix
 
 DAY = 86_400.0
 TIN = (20.0, 173.0)
@@ -37,7 +37,7 @@ def changes(made):
 
 @given(events)
 def test_stretches_cover_all_time_without_overlap(made):
-    found = b.stretches(TIN, changes(made))
+    found = b.stretches(TIN, changes(made), FIGURES.walls)
     assert found[0].start_s == -np.inf
     assert found[-1].end_s == np.inf
     assert all(x.end_s == y.start_s for x, y in pairwise(found))
@@ -49,7 +49,7 @@ def test_stretches_cover_all_time_without_overlap(made):
 def test_a_wall_that_changes_is_followed_exactly(made):
     """Moisture through a wall that opens, closes and leaks, against a numerical solver on the same wall."""
     made = [(d, k) for d, k in made if k != "desiccant"]
-    parts = b.stretches(TIN, changes(made))
+    parts = b.stretches(TIN, changes(made), FIGURES.walls)
     days = 40
     starts = np.arange(0, days, dtype=np.int64) * int(DAY)
     tau = b.tau_per_panel(parts, starts, np.full(days, 24.0))
@@ -68,7 +68,7 @@ def test_a_wall_that_changes_is_followed_exactly(made):
 def test_opening_often_brings_the_room_in_and_airtight_keeps_it_out():
     def end(made, wall=(1732.0, 10954.0)):
         tau = b.tau_per_panel(
-            b.stretches(wall, changes(made)),
+            b.stretches(wall, changes(made), FIGURES.walls),
             np.arange(365, dtype=np.int64) * 86_400,
             np.full(365, 24.0),
         )
@@ -118,16 +118,17 @@ def test_days_to_dry_and_days_until_spent_solve_their_equation():
     assert u == pytest.approx(0.35)
     assert b.days_to_dry(2.6, 0.6, 0.5, 0.35) == np.inf
     assert b.days_to_dry(2.6, 0.3, 0.5, 0.35) == 0
-    spent = b.days_until_spent(400.0, 0.15, 0.65)
-    assert 0.65 + (0.15 - 0.65) * np.exp(-spent / 400) == pytest.approx(b.SPENT_ERH25)
-    assert b.days_until_spent(400.0, 0.15, 0.30) == np.inf
+    spent = b.days_until_spent(400.0, 0.15, 0.65, FIGURES.walls)
+    limit = FIGURES.walls.desiccant_spent_above_erh25
+    assert 0.65 + (0.15 - 0.65) * np.exp(-spent / 400) == pytest.approx(limit)
+    assert b.days_until_spent(400.0, 0.15, 0.30, FIGURES.walls) == np.inf
 
 
 def test_a_sealed_dry_lot_ignores_the_humidity_of_the_room():
     curve = c.PlaceCurve(12.5, 4.5, 225, 0.8, 0.64, 0.06, 225, 1.2, 0.06, 35)
     damp = c.usual(curve, c.panels(0, 1000 * DAY, set()))
     wet = c.shifted(damp, 0.0, 0.2)
-    sealed = b.stretches((5000.0, 50000.0), [])[0].tau_days
+    sealed = b.stretches((5000.0, 50000.0), [], FIGURES.walls)[0].tau_days
     ends = [c.lagged(air, sealed, 0.25)[1][-1] for air in (damp, wet)]
     assert ends[1] - ends[0] < 0.02
     assert c.lagged(wet, 5.0, 0.25)[1][-1] - c.lagged(damp, 5.0, 0.25)[1][-1] > 0.15

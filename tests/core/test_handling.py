@@ -8,9 +8,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from brisk_larder.core import alarms as al
-from brisk_larder.core import barrier, handling, mixture, needs, placement
+from brisk_larder.core import handling, placement
 from brisk_larder.core.errors import InvalidValue
-from brisk_larder.reference import load_reference
+from tests.core.book import FIGURES
 
 DAY = 86_400.0
 NOW = 1000 * DAY
@@ -24,10 +24,10 @@ def test_dew_points_of_the_psychrometric_table(t, rh, dew):
 
 
 def test_a_frozen_jar_waits_about_three_hours_and_a_cool_one_not():
-    frozen = handling.dew_advice(-18.0, 20.0, 0.5, 0.5)
+    frozen = handling.dew_advice(-18.0, 20.0, 0.5, 0.5, FIGURES.handling)
     assert 1.5 < frozen.wait_hours < 4
-    assert handling.dew_advice(-18, 20, 0.5, 5).wait_hours > frozen.wait_hours
-    assert handling.dew_advice(12.0, 20.0, 0.5, 1).wait_hours == 0
+    assert handling.dew_advice(-18, 20, 0.5, 5, FIGURES.handling).wait_hours > frozen.wait_hours
+    assert handling.dew_advice(12.0, 20.0, 0.5, 1, FIGURES.handling).wait_hours == 0
     with pytest.raises(InvalidValue, match="humidity"):
         handling.dew_point_c(20, 0)
 
@@ -50,7 +50,7 @@ def test_no_other_filling_leaves_less_over(kilos, sizes):
 def test_a_can_rests_is_due_and_counts_anew_when_opened_early():
     def state(days, opened=None):
         at = None if opened is None else NOW - (days - opened) * DAY
-        return handling.can_state(NOW - days * DAY, NOW, at)
+        return handling.can_state(NOW - days * DAY, NOW, at, FIGURES.handling)
 
     assert (state(20).state, state(20).days_to_go) == ("resting", 40)
     assert state(80).state == "due"
@@ -58,8 +58,8 @@ def test_a_can_rests_is_due_and_counts_anew_when_opened_early():
     assert (state(50, 10).state, state(50, 10).days_to_go) == ("opened_early", 60)
     assert state(90, 70).state == "open"
     with pytest.raises(InvalidValue, match="at least 30"):
-        handling.can_state(0, NOW, None, 5)
-    assert handling.can_size_l(0.5, 0.8, [0.5, 1, 2, 5, 10]) == 2
+        handling.can_state(0, NOW, None, FIGURES.handling, 5)
+    assert handling.can_size_l(0.5, 0.8, [0.5, 1, 2, 5, 10], FIGURES.handling) == 2
 
 
 @given(
@@ -109,7 +109,7 @@ def evidence(**more):
 
 
 def codes(**more):
-    return [a.code for a in al.of_node(evidence(**more))]
+    return [a.code for a in al.of_node(evidence(**more), FIGURES)]
 
 
 def read(*values, erh=False):
@@ -120,8 +120,8 @@ def read(*values, erh=False):
 
 
 def test_one_cause_rings_once_and_is_settled_by_the_next_good_reading():
-    (first,) = al.of_node(evidence(**read(20, 33, 31)))
-    (still,) = al.of_node(evidence(**read(20, 33, 31, 34, 29)))
+    (first,) = al.of_node(evidence(**read(20, 33, 31)), FIGURES)
+    (still,) = al.of_node(evidence(**read(20, 33, 31, 34, 29)), FIGURES)
     assert (first.code, still.code) == ("too_hot", "too_hot")
     assert still.since_s == NOW - 3 * DAY  # the cause began with 33, not with 34
     assert still.reason.figures["worst_c"] == 34
@@ -148,22 +148,3 @@ def test_each_alarm_has_its_evidence():
     assert codes(can={"sealed_s": NOW - 70 * DAY, "opened_s": NOW - 60 * DAY}) == [
         "can_opened_early"
     ]
-
-
-def test_the_figures_told_as_guesses_are_those_reckoned_with():
-    figure = load_reference().figure
-    from brisk_larder.services.storage import best_places, drying, shelves
-
-    pairs = {
-        "alarm_hot_c": al.HOT_C, "alarm_damp_erh": al.DAMP_ERH, "alarm_swing_c": al.SWING_C,
-        "alarm_freezer_c": al.FREEZER_C, "alarm_airtight_damp_erh25": al.AIRTIGHT_DAMP_ERH25,
-        "alarm_silent_dial_days": al.SILENT_DIAL_DAYS, "hurting_speed": shelves.HURTING_SPEED,
-        "alarm_silent_logger_days": al.SILENT_LOGGER_DAYS, "bean_kg_per_l": drying.BEAN_KG_PER_L,
-        "opening_hours_without_lid": barrier.OPEN_S / 3600, "placement_seeds_cap": best_places.MOST_SEEDS,
-        "vented_share_of_wall": barrier.VENTED_SHARE, "placement_effort_seeds": best_places.EFFORT_SEEDS,
-        "emergence_indoor_loss_factor": needs.INDOOR_LOSS,
-        "uncounted_share_sd": mixture.UNCOUNTED_SHARE_SD,
-        "desiccant_spent_above_erh25": barrier.SPENT_ERH25,
-        "placement_horizon_years": best_places.HORIZON_YEARS, "warm_hours_at_1kg": handling.WARM_HOURS_AT_1KG,
-    }  # fmt: skip
-    assert {k: figure(k) for k in pairs} == pairs

@@ -10,6 +10,7 @@ from scipy.stats import betabinom
 from brisk_larder.core import belief as be
 from brisk_larder.core.errors import InvalidValue
 from brisk_larder.core.mixture import mix, mix_quantiles, pack, shares_by_count, taught
+from tests.core.book import FIGURES
 
 NONE = be.Counts.none()
 
@@ -52,13 +53,15 @@ def test_the_quantiles_of_a_bag_agree_with_simulation(parts, ages, shares, sds):
 
 def test_shares_of_what_is_poured_together_agree_with_simulation():
     seeds, sd = np.array([400.0, 150.0, 90.0]), np.array([40.0, 30.0, 5.0])
-    share, doubt = shares_by_count(seeds, sd)
+    share, doubt = shares_by_count(seeds, sd, 0.25)
     drawn = np.random.default_rng(2).normal(seeds, sd, (200_000, 3))
     drawn = drawn / drawn.sum(axis=1, keepdims=True)
     assert share == pytest.approx(drawn.mean(axis=0), abs=0.003)
     assert doubt == pytest.approx(drawn.std(axis=0), rel=0.05)
     for uncounted in (np.nan, 0.0):
-        share, doubt = shares_by_count(np.array([400.0, uncounted]), np.array([40.0, 0.0]))
+        share, doubt = shares_by_count(
+            np.array([400.0, uncounted]), np.array([40.0, 0.0]), FIGURES.belief.uncounted_share_sd
+        )
         assert (share == 0.5).all()
         assert (doubt == 0.125).all()
 
@@ -109,7 +112,7 @@ def test_three_parts_learn_together_and_new_weights_become_a_belief():
         be.nodes(belief(*p), np.array([a])) for p, a in ((OLD, 2.0), (NEW, 0.4), (MIDDLE, 1.0))
     ]
     shares, sds = np.array([0.5, 0.3, 0.2]), np.array([0.05, 0.05, 0.05])
-    learnt = taught(nodes, shares, sds, 30, 27)
+    learnt = taught(nodes, shares, sds, 30, 27, rho=0.02)
     for part, weight in zip(nodes, learnt, strict=True):
         assert weight.sum() == pytest.approx(1.0)
         assert (part.g[0] * weight).sum() > (part.g[0] * part.weight[0]).sum()

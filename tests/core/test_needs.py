@@ -17,7 +17,7 @@ def sure(p: float) -> n.Success:
 
 
 def wide(low: float, high: float) -> n.Success:
-    return n.success(np.linspace(low, high, 63), np.full(63, 1 / 63), 0.8)
+    return n.success(np.linspace(low, high, 63), np.full(63, 1 / 63), 0.8, 20.0)
 
 
 def test_a_chain_by_hand():
@@ -27,6 +27,8 @@ def test_a_chain_by_hand():
         n.Amount(0.9, 1.0, 1.1, "kg", "book"),
         n.Amount(0.125, 0.25, 0.5, "kg", "book"),
         9,
+        None,
+        0.1,
     )
     assert got.to_put_up.mid == 95
     assert got.fresh_kg.mid == pytest.approx(95)
@@ -38,17 +40,20 @@ def test_a_chain_by_hand():
         n.Amount(0.125, 0.25, 0.5, "kg", "book"),
         9,
         {"to_put_up": 40},
+        0.1,
     )
     assert (own.fresh_kg.mid, own.to_put_up.origin) == (pytest.approx(40), "set")
     assert (
-        n.chain(n.FoodTarget(1, 4, "kg"), n.Amount.exact(1, "kg", "book"), None, 99).to_put_up.mid
+        n.chain(
+            n.FoodTarget(1, 4, "kg"), n.Amount.exact(1, "kg", "book"), None, 99, None, 0.1
+        ).to_put_up.mid
         == 0
     )
 
 
 def test_negative_needs_are_refused():
     with pytest.raises(InvalidValue, match="pantry"):
-        n.chain(n.FoodTarget(1, 4, "kg"), n.Amount.exact(1, "kg", "book"), None, -1)
+        n.chain(n.FoodTarget(1, 4, "kg"), n.Amount.exact(1, "kg", "book"), None, -1, None, 0.1)
 
 
 @pytest.mark.parametrize(
@@ -69,7 +74,7 @@ def test_a_belief_too_wide_says_test_first():
 
 def test_success_keeps_mean_and_widens():
     g = np.linspace(0.6, 0.9, 63)
-    got = n.success(g, np.full(63, 1 / 63), 0.7)
+    got = n.success(g, np.full(63, 1 / 63), 0.7, 20.0)
     assert got.weight.sum() == pytest.approx(1)
     assert got.p @ got.weight == pytest.approx(0.75 * 0.7, abs=0.006)
 

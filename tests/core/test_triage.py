@@ -11,9 +11,6 @@ from brisk_larder.core.edible import fit_for_food, fit_for_shoots
 from brisk_larder.core.errors import InvalidValue
 from brisk_larder.core.filing import GROUPINGS, Filed, arrange, divide, neighbours
 from brisk_larder.core.triage import (
-    ENOUGH,
-    EXTRA,
-    STAND,
     Lots,
     Opinions,
     Standing,
@@ -25,8 +22,10 @@ from brisk_larder.core.triage import (
     school_costs,
     surplus,
 )
+from tests.core.book import FIGURES
 
 LEVEL = 0.7
+F = FIGURES.triage
 
 
 def lots(g, age=2.0, seeds=500.0, tested=0.0, emergence=0.7):
@@ -39,22 +38,22 @@ def lots(g, age=2.0, seeds=500.0, tested=0.0, emergence=0.7):
 
 
 def cost(school, given):
-    return next(c for c in school_costs(given, LEVEL) if c.school == school)
+    return next(c for c in school_costs(given, LEVEL, F, 0.02) if c.school == school)
 
 
 def test_opinions_of_the_three_rules():
     assert [by_age(y, 2, 4) for y in (1, 3, 5)] == ["good", "doubtful", "poor"]
     assert by_age(1, 2, 4, guessed=True) == "doubtful"
-    assert [by_test(s, 10, LEVEL) for s in (0.8, 0.5, 0.2, None)] == [
+    assert [by_test(s, 10, LEVEL, F) for s in (0.8, 0.5, 0.2, None)] == [
         "good",
         "doubtful",
         "poor",
         "none",
     ]
-    assert by_forecast(0.05, 0.85, LEVEL) == "good"
-    assert by_forecast(0.5, 0.7, LEVEL) == "doubtful"
-    assert by_forecast(0.95, 0.5, LEVEL) == "poor"
-    assert by_forecast(0.8, 0.3, LEVEL) == "poor"
+    assert by_forecast(0.05, 0.85, LEVEL, F) == "good"
+    assert by_forecast(0.5, 0.7, LEVEL, F) == "doubtful"
+    assert by_forecast(0.95, 0.5, LEVEL, F) == "poor"
+    assert by_forecast(0.8, 0.3, LEVEL, F) == "poor"
     assert Opinions("poor", "good", "doubtful").disagree
     assert not Opinions("doubtful", "none", "good").disagree
 
@@ -95,7 +94,7 @@ STANDING = Standing(
     ],
 )
 def test_what_follows_for_a_lot(change, first):
-    assert advice(replace(STANDING, **change))[0] == first
+    assert advice(replace(STANDING, **change), F)[0] == first
 
 
 def test_the_schools_order_the_advice_and_surplus_is_what_life_cannot_use():
@@ -107,9 +106,9 @@ def test_the_schools_order_the_advice_and_surplus_is_what_life_cannot_use():
     assert by_school("count", old, ["keep"]) == ["sow_thick", "keep"]
     assert by_school("age_rule", old, ["regrow", "keep"])[0] == "regrow"
     assert by_school("test", old, ["let_go"]) == ["let_go"]  # spoilt or empty
-    assert surplus(400, 5) == pytest.approx(0.5)
-    assert surplus(100, 5) == 0
-    assert surplus(None, 5) == surplus(400, None) == 0
+    assert surplus(400, 5, F) == pytest.approx(0.5)
+    assert surplus(100, 5, F) == 0
+    assert surplus(None, 5, F) == surplus(400, None, F) == 0
 
 
 def test_what_is_unsafe_never_reaches_the_table():
@@ -129,19 +128,21 @@ def test_the_bill_of_the_schools_agrees_with_simulation():
     given = lots(g, tested=0.0)
     n = 40_000
     true_g = rng.choice(g, n)
-    least = int(np.ceil(ENOUGH * STAND))
+    least = int(np.ceil(F.enough_share * F.stand_plants))
     # count: 1.6 times the usual sowing, whatever it is worth
-    sown = int(EXTRA * np.ceil(STAND / (0.9 * 0.7)))
+    sown = int(F.extra_times * np.ceil(F.stand_plants / (0.9 * 0.7)))
     failed = (rng.binomial(sown, true_g * 0.7) < least).mean()
     assert cost("count", given).failed == pytest.approx(failed, abs=0.01)
-    assert cost("count", given).seeds == pytest.approx(EXTRA * np.ceil(STAND / 0.63), abs=1)
+    assert cost("count", given).seeds == pytest.approx(
+        F.extra_times * np.ceil(F.stand_plants / 0.63), abs=1
+    )
     # test: ten seeds, sown by what came up; thrown out below 35 % of it
     k = rng.binomial(10, true_g)
     said = (k + 1) / 12
     throw = said < 0.35
-    by_test_n = np.ceil(STAND / (said * 0.7)).astype(int)
+    by_test_n = np.ceil(F.stand_plants / (said * 0.7)).astype(int)
     fails = rng.binomial(by_test_n, true_g * 0.7) < least
-    anew = rng.binomial(int(np.ceil(STAND / (0.85 * 0.7))), 0.85 * 0.7, n) < least
+    anew = rng.binomial(int(np.ceil(F.stand_plants / (0.85 * 0.7))), 0.85 * 0.7, n) < least
     told = cost("test", given)
     # the core's counts are a little wider than binomial, as real tests are
     assert told.failed == pytest.approx(np.where(throw, anew, fails).mean(), abs=0.03)
@@ -162,7 +163,7 @@ def test_each_school_pays_where_its_rule_is_blind():
         1
     )  # no more is sown than there is
     empty = Lots(*(np.empty((0, 1)) for _ in range(2)), *(np.empty(0) for _ in range(6)))
-    assert {c.failed for c in school_costs(empty, LEVEL)} == {0.0}
+    assert {c.failed for c in school_costs(empty, LEVEL, F, 0.02)} == {0.0}
 
 
 def packet(i, kind="kale", **more):
@@ -223,7 +224,7 @@ def test_packets_divide_in_order_and_never_over_the_brim(bulks, capacities, grou
         for i, b in enumerate(bulks, start=1)
     ]
     groups = arrange(pile, grouping)
-    shares, left = divide(groups, capacities)
+    shares, left = divide(groups, capacities, FIGURES.amounts)
     order = [x.lot_id for g in groups for x in g.lots]
     assert [x.lot_id for s in shares for x in s.lots] + [x.lot_id for x in left] == order
     for s in shares:
@@ -234,8 +235,8 @@ def test_packets_divide_in_order_and_never_over_the_brim(bulks, capacities, grou
 
 def test_a_box_ends_with_a_group_where_it_is_well_filled():
     pile = [packet(i, "kale") for i in range(1, 9)] + [packet(i, "leek") for i in range(9, 17)]
-    shares, left = divide(arrange(pile, "kind"), [10, 10])
+    shares, left = divide(arrange(pile, "kind"), [10, 10], FIGURES.amounts)
     assert [len(s.lots) for s in shares] == [8, 8]
     assert left == []
     with pytest.raises(InvalidValue, match="holds"):
-        divide(arrange(pile, "kind"), [10, 0])
+        divide(arrange(pile, "kind"), [10, 0], FIGURES.amounts)

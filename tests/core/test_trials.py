@@ -6,6 +6,7 @@ from scipy.stats import binom
 
 from brisk_larder.core import trials as t
 from brisk_larder.core.errors import InvalidValue
+from tests.core.book import FIGURES
 
 DAY = 86_400.0
 
@@ -35,15 +36,15 @@ def test_impossible_counts_are_refused(n, k, field):
 
 
 def test_time_course_meets_both_count_days():
-    assert t.time_course([5, 14], 5, 14) == pytest.approx([0.10, 0.95])
-    assert np.all(np.diff(t.time_course(np.arange(1, 40), 6, 28)) > 0)
+    assert t.time_course([5, 14], 5, 14, FIGURES.trials) == pytest.approx([0.10, 0.95])
+    assert np.all(np.diff(t.time_course(np.arange(1, 40), 6, 28, FIGURES.trials)) > 0)
 
 
 def advise(chance, fall=900.0, known=-400.0, use=120.0, days=14.0, seeds=200.0, tested=False):
     one = lambda x: np.array([x])  # noqa: E731
     return t.retest(
         one(chance), one(fall), one(known * DAY), one(tested), one(use * DAY), one(days),
-        one(seeds), 0.0, lead_days=21,
+        one(seeds), 0.0, 21, FIGURES.trials,
     )[0]  # fmt: skip
 
 
@@ -72,7 +73,9 @@ def test_the_size_of_a_test_follows_what_it_can_decide():
     sure = np.linspace(0.85, 0.95, 63)
     g = np.array([sure, wide, wide, wide])
     left = np.array([400.0, 400.0, 40.0, 10.0])
-    sound, big, small, none = t.seeds_to_test(g, np.tile(weight, (4, 1)), 0.7, left)
+    sound, big, small, none = t.seeds_to_test(
+        g, np.tile(weight, (4, 1)), 0.7, left, FIGURES.trials, 0.02
+    )
     assert sound.seeds == 4
     assert big.seeds >= 8
     assert big.error_after < big.error_before

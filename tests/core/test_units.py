@@ -32,7 +32,9 @@ def test_months_and_days():
 def test_every_reference_row_is_valid_and_sourced():
     ref = load_reference()
     assert len(ref.crops) == 66
-    assert all(figure.is_guess for figure in ref.model.values())
+    assert all(row.unit and row.what and row.source for row in ref.model.values())
+    sourced = {"moisture.legume_overdry_pct", "trials.fallen_share"}
+    assert {key for key, row in ref.model.items() if not row.is_guess} == sourced
     assert all(row.source for row in ref.places.values())
     assert ref.crops["onion"].years_cool_dry.low == 1
 
@@ -40,8 +42,8 @@ def test_every_reference_row_is_valid_and_sourced():
 @pytest.mark.parametrize(
     ("model", "text", "says"),
     [
-        (ModelFigure, "key,value,what,source\na,x,,b\n", "line 2, value"),
-        (ModelFigure, "key,value,what,source\na,1,b\n", "line 2: 4 columns"),
+        (ModelFigure, "key,value,unit,what,source\na,x,m,long enough,b\n", "line 2, value"),
+        (ModelFigure, "key,value,unit,what,source\na,1,b\n", "line 2: 5 columns"),
         (StorageKind, "container_kind,moisture_exchange_time_constant_days,airtight,rodent_proof,"
          "light_proof,note,source,confidence,agreement\njar,9-2,yes,yes,no,,,0.5,both\n", "ends before"),
         (Crop, "crop\nx\n", "species"),

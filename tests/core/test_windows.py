@@ -21,12 +21,13 @@ from brisk_larder.core.windows import (
     next_sowing,
     sowing_windows,
 )
+from tests.core.book import FIGURES
 
 LAST_FROST = 129  # 9 May in a common year
 
 
 def windows(year=2027, frost=LAST_FROST, hemisphere="north", indoors=(8, 10), outdoors=(-2, 4)):
-    return sowing_windows(year, frost, hemisphere, indoors, outdoors)
+    return sowing_windows(year, frost, hemisphere, indoors, outdoors, FIGURES.calendar)
 
 
 def test_windows_are_weeks_from_the_last_frost():
@@ -55,7 +56,7 @@ def test_without_a_frost_date_may_stands_in_and_says_so():
 )
 def test_the_next_sowing_is_today_or_the_next_start(today, expected):
     years = [windows(y) for y in (2026, 2027, 2028)]
-    found = next_sowing(today, years)
+    found = next_sowing(today, years, FIGURES.calendar)
     assert found is not None
     assert abs((found[0] - expected).days) <= 1
 
@@ -91,8 +92,8 @@ def test_months_open_are_those_with_a_day_in_a_window(first, spans):
 
 
 def test_a_kind_with_no_window_is_never_sown():
-    assert sowing_windows(2027, LAST_FROST, "north", None, None) == []
-    assert next_sowing(date(2027, 1, 1), [[], []]) is None
+    assert sowing_windows(2027, LAST_FROST, "north", None, None, FIGURES.calendar) == []
+    assert next_sowing(date(2027, 1, 1), [[], []], FIGURES.calendar) is None
 
 
 def sure(p):
@@ -154,7 +155,7 @@ def test_an_impossible_confidence_is_refused(bad):
     with pytest.raises(InvalidValue, match="confidence"):
         n.seeds_for(3, sure(0.5), bad)
     with pytest.raises(InvalidValue, match="emergence"):
-        n.success(np.array([0.5]), np.array([1.0]), 0.0)
+        n.success(np.array([0.5]), np.array([1.0]), 0.0, 20.0)
 
 
 YEARS = list(range(2027, 2035))

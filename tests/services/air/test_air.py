@@ -11,6 +11,7 @@ from brisk_larder.services.acts import ledger, lot_acts
 from brisk_larder.services.acts.lot_acts import LotEdit
 from brisk_larder.services.air.air import World
 from brisk_larder.services.forecast import elsewhere, lines
+from brisk_larder.services.household.kinds import figures
 from brisk_larder.services.papers import history
 from brisk_larder.services.stock import lot_page
 from brisk_larder.services.storage import (
@@ -235,7 +236,7 @@ def test_the_few_good_places_are_given_and_the_moves_are_made_when_ticked(small)
     assert [p.path for p in found.places] == ["freezer · drawer"]
     (move,) = found.moves
     assert move.to_node_id == drawer
-    assert move.living_if_moved > move.living_if_stays + best_places.EFFORT_SEEDS
+    assert move.living_if_moved > move.living_if_stays + figures().placement.effort_seeds
     best_places.moves_to_jobs(larder, ActRef(), [(move.lot_id, move.to_node_id)])
     (job,) = [j for j in jobs.today_room(larder).jobs if j.kind == "move"]
     jobs.set_job(larder, ActRef(), job.origin_key, "done")

@@ -11,7 +11,7 @@ from brisk_larder.core.units import day_start_s
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import Household
 from brisk_larder.services.acts import ledger, lot_acts
-from brisk_larder.services.acts.entry import NewSeeds, add_seeds, record_start
+from brisk_larder.services.acts.entry import NewSeeds, add_seeds, record_of
 from brisk_larder.services.acts.lot_acts import LotEdit
 from brisk_larder.services.forecast import lines as forecast_lines
 from brisk_larder.services.household import home
@@ -63,7 +63,7 @@ def test_the_clock_starts_at_harvest_or_at_the_buying_season():
 
     def start(year, source, where):
         origin = None if year is None else read_origin(str(year), date(2026, 11, 24))[0]
-        return datetime.fromtimestamp(record_start(origin, source, where, NOW)[2], UTC).date()
+        return datetime.fromtimestamp(record_of(origin, source, where, NOW).record_s, UTC).date()
 
     assert start(2024, "own", north) == date(2024, 10, 1)
     assert start(2024, "own", south) == date(2024, 4, 1)
@@ -72,7 +72,7 @@ def test_the_clock_starts_at_harvest_or_at_the_buying_season():
     assert start(None, "bought", north) == date(2026, 11, 24)
     assert start(2026, "own", north) == date(2026, 10, 1)
     (month,) = read_origin("Sep 2024", date(2026, 11, 24))
-    low, high, begin = record_start(month, "own", north, NOW)
+    low, high, begin = record_of(month, "own", north, NOW)
     assert low == day_start_s(date(2024, 9, 1), "UTC")
     assert datetime.fromtimestamp(begin, UTC).date() == date(2024, 9, 15)
     assert high > begin
