@@ -12,7 +12,7 @@ import time
 from scale import make
 
 from brisk_larder.data.acts import ActRef
-from brisk_larder.services.forecast.rebuild import fresh
+from brisk_larder.services.forecast.rebuild import bring_up_to_date
 from brisk_larder.services.forecast.stale import remark_everything
 from brisk_larder.services.storage import readings
 
@@ -41,19 +41,19 @@ def main() -> None:
             remark_everything(session)
 
     everything()
-    fresh(larder)  # compiled, and the file's pages in memory
+    bring_up_to_date(larder)  # compiled, and the file's pages in memory
     everything()
-    full = timed(lambda: fresh(larder))
+    full = timed(lambda: bring_up_to_date(larder))
     places, log, rebuild = 8, [], []
     for i in range(ROUNDS):
         node = places + 1 + i % SIZE[1]
         larder.clock.at_s += 1800
         dial = readings.DialReading(12.0 + i / 4, 55)
         log.append(timed(lambda d=dial, n=node: readings.log_reading(larder, ActRef(), n, d)))
-        rebuild.append(timed(lambda: fresh(larder)))
+        rebuild.append(timed(lambda: bring_up_to_date(larder)))
     increment = states(larder)
     everything()
-    fresh(larder)
+    bring_up_to_date(larder)
     same = increment == states(larder)
     larder.store.close()
     # the first of each kind opens connections and plans queries

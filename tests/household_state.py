@@ -59,7 +59,7 @@ def rooms(larder: Larder) -> dict:
 
 def derived(larder: Larder) -> dict[str, dict]:
     """What is kept up to the current month, by its key."""
-    rebuild.fresh(larder)
+    rebuild.bring_up_to_date(larder)
     now = month_start_s(larder.now_s())
     out = {}
     with larder.store.read() as session:

@@ -318,7 +318,13 @@ class Household:
     def look_at_some(self):
         """Rooms are looked at between acts, or nothing would ever be carried along."""
         look = self.dice.choice(
-            (forecast_lines.lot_lines, shelves.shelves, bench.bench, jobs.today_room, rebuild.fresh)
+            (
+                forecast_lines.lot_lines,
+                shelves.shelves,
+                bench.bench,
+                jobs.today_room,
+                rebuild.bring_up_to_date,
+            )
         )
         look(self.larder)
 

@@ -12,8 +12,8 @@ from brisk_larder.core.errors import InvalidValue
 from brisk_larder.core.filing import GROUPINGS, Filed, arrange, divide, neighbours
 from brisk_larder.core.triage import (
     Lots,
+    LotStanding,
     Opinions,
-    Standing,
     advice,
     by_age,
     by_forecast,
@@ -59,7 +59,7 @@ def test_opinions_of_the_three_rules():
 
 
 POOR = Opinions("poor", "none", "poor")
-STANDING = Standing(
+STANDING = LotStanding(
     Opinions("good", "none", "good"), 0.85, LEVEL, 200.0, False, None, 2026, False, False, True, False,
     0.0, False,
 )  # fmt: skip

@@ -13,7 +13,7 @@ from brisk_larder.clock import MovedClock
 from brisk_larder.data.store import Store
 from brisk_larder.data.tables import Act, DMonth, ImportBatch, Reading
 from brisk_larder.services.forecast import lines
-from brisk_larder.services.forecast.rebuild import fresh
+from brisk_larder.services.forecast.rebuild import bring_up_to_date
 from brisk_larder.services.household.larder import Larder
 from tests.conftest import NOW
 
@@ -72,7 +72,7 @@ def test_marks_survive_so_that_a_rebuild_is_never_forgotten(small, tmp_path):
     small.read("tin", 35, 80, 20)
     path = small.larder.store.path
     again = Larder(Store(path), MovedClock(NOW))
-    fresh(again)
+    bring_up_to_date(again)
     with again.store.read() as session:
         months = session.exec(select(DMonth)).all()
     assert months

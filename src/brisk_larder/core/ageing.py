@@ -17,7 +17,7 @@ from . import moisture
 from .climate import Climate
 from .figures import GrowingFigures, PlacesFigures
 from .kernels import STATE_COLUMNS, carry_loop
-from .moisture import F, Isotherms
+from .moisture import Floats, Isotherms
 from .units import DAY_S, YEAR_DAYS, YEAR_S
 
 LN10 = float(np.log(10.0))
@@ -31,10 +31,10 @@ REFERENCE_SEED = moisture.SeedKind("reference seed", 0.20)
 class SigmaClasses:
     """Constants of the viability equation per class [C], and the row of its isotherm."""
 
-    ke: F
-    cw: F
-    ch: F
-    cq: F
+    ke: Floats
+    cw: Floats
+    ch: Floats
+    cq: Floats
     iso_ix: NDArray[np.intp]
     iso: Isotherms
 
@@ -42,10 +42,10 @@ class SigmaClasses:
 def rate_per_day(
     classes: SigmaClasses,
     class_ix: NDArray[np.intp],
-    erh25: F,
+    erh25: Floats,
     temperature_c: ArrayLike,
     swing_sd_c: ArrayLike = 0.0,
-) -> F:
+) -> Floats:
     """Ageing rate 1/sigma in probits per day.
 
     ``class_ix`` [R], ``erh25`` [R] or [R, P], temperature and swing broadcast against it. The
@@ -68,8 +68,8 @@ def rate_per_day(
 
 
 def sigma_days(
-    classes: SigmaClasses, class_ix: NDArray[np.intp], erh25: F, temperature_c: ArrayLike
-) -> F:
+    classes: SigmaClasses, class_ix: NDArray[np.intp], erh25: Floats, temperature_c: ArrayLike
+) -> Floats:
     """Days in which viability falls by one probit in a steady climate; shapes as rate_per_day."""
     return np.asarray(1.0 / rate_per_day(classes, class_ix, erh25, temperature_c))
 
@@ -83,22 +83,22 @@ class AgeState:
     gap_open: doubt summed in the gap still open, and gap_key: which gap that is.
     """
 
-    erh25: F
-    start_sd: F
-    remain: F
-    a_probit: F
-    var_closed: F
-    gap_open: F
+    erh25: Floats
+    start_sd: Floats
+    remain: Floats
+    a_probit: Floats
+    var_closed: Floats
+    gap_open: Floats
     gap_key: NDArray[np.int64]
 
     @property
-    def sd_log10_a(self) -> F:
+    def sd_log10_a(self) -> Floats:
         """Doubt of A from the climate, as sd of its log10 [R]."""
         sd = np.sqrt(self.var_closed + self.gap_open**2)
         return np.where(self.a_probit > 0, sd / np.maximum(self.a_probit, 1e-12), 0.0)
 
 
-def fresh_state(erh25: F, start_sd: F, a_probit: F | None = None) -> AgeState:
+def fresh_state(erh25: Floats, start_sd: Floats, a_probit: Floats | None = None) -> AgeState:
     """State at the start of a record: moisture known as well as ``start_sd``, no ageing yet."""
     zero = np.zeros_like(erh25)
     return AgeState(
@@ -116,13 +116,15 @@ def fresh_state(erh25: F, start_sd: F, a_probit: F | None = None) -> AgeState:
 class AgePath:
     """Ageing along one leg: A at each panel's end [R, P], mean erh25 [R, P], and the last state."""
 
-    end_s: F
-    a_probit: F
-    erh25: F
+    end_s: Floats
+    a_probit: Floats
+    erh25: Floats
     state: AgeState
 
 
-def _prepared(classes: SigmaClasses, kinds: NDArray[np.intp], climate: Climate) -> tuple[F, F, F]:
+def _prepared(
+    classes: SigmaClasses, kinds: NDArray[np.intp], climate: Climate
+) -> tuple[Floats, Floats, Floats]:
     """Per kind and panel [K, P]: the state it moves to, log of the rate but for moisture, and its
     relative doubt by temperature."""
     air = moisture.balance(classes.iso, classes.iso_ix[kinds], climate.erh25, climate.temperature_c)
@@ -153,7 +155,7 @@ def carry(
     classes: SigmaClasses,
     class_ix: NDArray[np.intp],
     climate: Climate,
-    tau_days: F,
+    tau_days: Floats,
     stop: NDArray[np.bool_] | None = None,
     draw: bool = False,
 ) -> Carried:
@@ -191,7 +193,7 @@ def carry(
     )
 
 
-def _state(values: F, start_sd: F, key: NDArray[np.int64]) -> AgeState:
+def _state(values: Floats, start_sd: Floats, key: NDArray[np.int64]) -> AgeState:
     erh25, remain, a, closed, opened = (values[:, c].copy() for c in range(STATE_COLUMNS))
     return AgeState(erh25, start_sd.copy(), remain, a, closed, opened, key.copy())
 
@@ -201,7 +203,7 @@ def integrate(
     classes: SigmaClasses,
     class_ix: NDArray[np.intp],
     climate: Climate,
-    tau_days: F,
+    tau_days: Floats,
 ) -> AgePath:
     """The path of R parts through one climate (see carry)."""
     path = carry(state, classes, class_ix, climate, tau_days, draw=True).path
@@ -209,13 +211,13 @@ def integrate(
     return path
 
 
-def last_rate(end_s: F, a_probit: F) -> float:
+def last_rate(end_s: Floats, a_probit: Floats) -> float:
     """Rate of a track over its last year, probits per second: at that it goes on beyond."""
     year_s = YEAR_DAYS * DAY_S
     return float(a_probit[-1] - np.interp(end_s[-1] - year_s, end_s, a_probit)) / year_s
 
 
-def along(end_s: F, a_probit: F, rate: float, dates_s: F) -> F:
+def along(end_s: Floats, a_probit: Floats, rate: float, dates_s: Floats) -> Floats:
     """A at dates [T] along a track; as at its start before it, at ``rate`` beyond its end."""
     inside = np.interp(dates_s, end_s, a_probit)
     if dates_s.max(initial=0.0) <= end_s[-1]:
@@ -223,7 +225,7 @@ def along(end_s: F, a_probit: F, rate: float, dates_s: F) -> F:
     return np.asarray(inside + rate * np.maximum(dates_s - end_s[-1], 0.0))
 
 
-def when_aged(end_s: F, a_probit: F, rate: float, a: float) -> float:
+def when_aged(end_s: Floats, a_probit: Floats, rate: float, a: float) -> float:
     """Epoch seconds at which a track reaches A; inf when it does not within a century."""
     if a <= a_probit[-1]:
         return float(np.interp(a, a_probit, end_s))
@@ -241,7 +243,7 @@ def reference_classes() -> SigmaClasses:
     )
 
 
-def relative_speed(classes: SigmaClasses, climate: Climate) -> F:
+def relative_speed(classes: SigmaClasses, climate: Climate) -> Floats:
     """Ageing speed per panel [P] of the reference seed in balance with the air, as a multiple of
     a room at 18 degC and 50 % RH."""
     zero = np.zeros(1, dtype=np.intp)
@@ -279,7 +281,7 @@ def steady_climate(classes: SigmaClasses, climate: Climate) -> SteadyClimate:
     return SteadyClimate(temperature, erh25, speed)
 
 
-def points_by_episode(a_parts: F, g_start: float, g_now: float) -> F:
+def points_by_episode(a_parts: Floats, g_start: float, g_now: float) -> Floats:
     """Germination points lost per episode: its share of A times the whole fall, so they add up.
 
     ``a_parts`` [E] ageing per episode in probits; fractions in, fractions out [E].
@@ -290,7 +292,9 @@ def points_by_episode(a_parts: F, g_start: float, g_now: float) -> F:
     return np.asarray(a_parts / total * (g_start - g_now))
 
 
-def hard_months(gains: F, start: float, fall: float, f: GrowingFigures) -> list[tuple[int, float]]:
+def hard_months(
+    gains: Floats, start: float, fall: float, f: GrowingFigures
+) -> list[tuple[int, float]]:
     """Spells of a record: (month, points lost as a fraction) of each whole month that aged much faster
     than the usual one and lost what is worth telling.
 

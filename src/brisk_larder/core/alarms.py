@@ -13,7 +13,7 @@ import numpy as np
 
 from .figures import AlarmsFigures, Figures
 from .handling import can_state
-from .moisture import F
+from .moisture import Floats
 from .reasons import Reason
 from .units import DAY_S
 
@@ -32,7 +32,7 @@ def _alarm(code: str, since_s: float, urgency: int, **figures: float) -> Alarm:
     return Alarm(code, since_s, urgency, Reason(f"alarm_{code}", figures))
 
 
-def spell(at_s: F, values: F, limit: float, cleared: float) -> tuple[float, float] | None:
+def spell(at_s: Floats, values: Floats, limit: float, cleared: float) -> tuple[float, float] | None:
     """The spell over a limit that still lasts: (start, worst); None when the latest is at or below
     ``cleared``, or none was over ``limit`` since it last was. nan is skipped."""
     ok = np.isfinite(values)
@@ -58,11 +58,11 @@ class Evidence:
     """
 
     now_s: float
-    read_s: F
-    read_c: F
-    read_erh: F
-    day_s: F
-    day_range_c: F
+    read_s: Floats
+    read_c: Floats
+    read_erh: Floats
+    day_s: Floats
+    day_range_c: Floats
     freezer: bool
     airtight: bool
     inside_erh25: float

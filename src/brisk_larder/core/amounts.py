@@ -15,7 +15,7 @@ import numpy as np
 
 from .errors import InvalidValue
 from .figures import AmountsFigures
-from .moisture import F
+from .moisture import Floats
 from .units import GRAMS, grams
 
 SPOONS_ML = {
@@ -223,7 +223,7 @@ class WorthOf:
 
 
 def replacement_worth(
-    packets: F, living: F, price: F, kind: Sequence[str], guess: float, cap: float
+    packets: Floats, living: Floats, price: Floats, kind: Sequence[str], guess: float, cap: float
 ) -> WorthOf:
     """Worth of L lots: packets held [L] (at most ``cap`` of one lot count: nobody buys a sack in
     packets) times the living share [L] times the price of a packet [L]; where it is not known (nan)

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from .errors import InvalidValue
 from .figures import WallsFigures
-from .moisture import F, wall_tau_days
+from .moisture import Floats, wall_tau_days
 
 INF = float("inf")
 CLOSINGS = ("airtight", "sealed", "vented", "breathing")
@@ -96,7 +96,7 @@ def stretches(
     return out
 
 
-def tau_per_panel(parts: Sequence[Stretch], start_s: NDArray[np.int64], hours: F) -> F:
+def tau_per_panel(parts: Sequence[Stretch], start_s: NDArray[np.int64], hours: Floats) -> Floats:
     """Mean time constant in days of each panel [P], exact for walls that change inside a panel."""
     edges = np.array([p.start_s for p in parts[1:]])
     rates = np.array([1.0 / p.tau_days for p in parts])
@@ -105,13 +105,13 @@ def tau_per_panel(parts: Sequence[Stretch], start_s: NDArray[np.int64], hours: F
         return np.full(len(hours), 1.0 / rates[0])
     steps = np.concatenate([[0.0], np.cumsum(np.diff(edges) * rates[1:-1])])
 
-    def passed(t: F) -> F:  # integral of the rate from the first edge
+    def passed(t: Floats) -> Floats:  # integral of the rate from the first edge
         k = np.searchsorted(edges, t, side="right")
         left = np.clip(k - 1, 0, len(edges) - 1)
-        after: F = steps[left] + (t - edges[left]) * rates[k]
+        after: Floats = steps[left] + (t - edges[left]) * rates[k]
         return np.asarray(np.where(k == 0, (t - edges[0]) * rates[0], after), dtype=float)
 
-    tau: F = (ends - start_s) / (passed(ends) - passed(start_s.astype(float)))
+    tau: Floats = (ends - start_s) / (passed(ends) - passed(start_s.astype(float)))
     return tau
 
 
@@ -128,7 +128,7 @@ DESICCANTS = {
 }
 
 
-def loading_pct(kind: str, erh: F | float) -> F:
+def loading_pct(kind: str, erh: Floats | float) -> Floats:
     """Water held by a desiccant, g per 100 g dry, at an eRH. Raises InvalidValue for its kind."""
     if kind not in DESICCANTS:
         raise InvalidValue("desiccant", kind, ", ".join(DESICCANTS))
@@ -145,7 +145,7 @@ class Balance:
 
 
 def settle(
-    seed_mass_g: float, seed_dry_basis: F, seed_erh25: float, kind: str, mass_g: float,
+    seed_mass_g: float, seed_dry_basis: Floats, seed_erh25: float, kind: str, mass_g: float,
     loaded_pct: float = 0.0,
 ) -> Balance:  # fmt: skip
     """The dryness to which seed and desiccant come by mass balance.
@@ -171,7 +171,7 @@ def settle(
 
 
 def desiccant_needed_g(
-    seed_mass_g: float, seed_dry_basis: F, from_erh25: float, to_erh25: float, kind: str
+    seed_mass_g: float, seed_dry_basis: Floats, from_erh25: float, to_erh25: float, kind: str
 ) -> float:
     """Grams of freshly dried desiccant that bring seed from one dryness to another (both erh25).
 
@@ -219,7 +219,7 @@ class Sachet:
 
 
 def sachet_for(
-    seed_mass_g: float, seed_dry_basis: F, from_erh25: float, to_erh25: float, kind: str,
+    seed_mass_g: float, seed_dry_basis: Floats, from_erh25: float, to_erh25: float, kind: str,
     tau_days: float, f: WallsFigures,
 ) -> Sachet:  # fmt: skip
     """How much of a desiccant to shut in with seed, and for how long; 0 g where it is dry enough.

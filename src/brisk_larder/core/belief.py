@@ -16,7 +16,7 @@ from scipy.special import betaln, gammaln, ndtr, ndtri
 
 from .figures import BeliefFigures
 from .kernels import between_loop, in_shares, quantile_loop, until_loop
-from .moisture import F
+from .moisture import Floats
 
 KI_NODES, D_NODES, REACH_SD = 31, 21, 4.0
 _HERMITE_Z = np.array([-np.sqrt(3.0), 0.0, np.sqrt(3.0)])
@@ -30,11 +30,11 @@ class Prior:
     ``d_sd**2`` holds the doubt of the book figure and that of the climate record together.
     """
 
-    ki_mean: F
-    ki_sd: F
-    d_mean: F
-    d_sd: F
-    living: F
+    ki_mean: Floats
+    ki_sd: Floats
+    d_mean: Floats
+    d_sd: Floats
+    living: Floats
 
 
 @dataclass(frozen=True)
@@ -47,12 +47,12 @@ class Counts:
     """
 
     row: NDArray[np.intp]
-    a: F
-    n: F
-    k: F
-    ceiling: F
-    rho: F
-    weight: F
+    a: Floats
+    n: Floats
+    k: Floats
+    ceiling: Floats
+    rho: Floats
+    weight: Floats
 
     def of(self, which: NDArray[np.bool_]) -> Counts:
         """Some of the entries."""
@@ -69,11 +69,11 @@ class Counts:
 class Belief:
     """Per cohort, one Gaussian in Ki for each of 21 nodes of d: all [L, 21]; living [L]."""
 
-    d: F
-    weight: F
-    ki_mean: F
-    ki_sd: F
-    living: F
+    d: Floats
+    weight: Floats
+    ki_mean: Floats
+    ki_sd: Floats
+    living: Floats
 
     def rows(self, index: NDArray[np.intp]) -> Belief:
         """The belief of some cohorts."""
@@ -87,11 +87,11 @@ class Belief:
 
 
 @dataclass(frozen=True)
-class G:
+class Germination:
     """A distribution of germination per row: nodes g and weights, both [L, 63]."""
 
-    g: F
-    weight: F
+    g: Floats
+    weight: Floats
 
 
 def living_share(typical_initial_pct: float, f: BeliefFigures) -> float:
@@ -122,7 +122,7 @@ def doubt_of_record(sd_now: float, sd_ahead: float, record_days: float, f: Belie
     return max(sd_now, sd_ahead) if record_days < f.young_record_days else sd_now
 
 
-def log_beta_binomial(k: F, n: F | float, p: F, rho: F | float) -> F:
+def log_beta_binomial(k: Floats, n: Floats | float, p: Floats, rho: Floats | float) -> Floats:
     """log P(k of n) for a beta-binomial with mean p and intra-class correlation rho.
 
     rho = 0 is the binomial. Broadcasts; p strictly inside (0, 1).
@@ -196,7 +196,7 @@ def shock_of(kind: str, at_s: float, f: BeliefFigures) -> Shock | None:
 
 
 def shaken(
-    prior: Prior, counts: Counts, when_s: F, shocks: Mapping[int, Sequence[Shock]]
+    prior: Prior, counts: Counts, when_s: Floats, shocks: Mapping[int, Sequence[Shock]]
 ) -> Belief:
     """Posterior where some rows were damaged, ``shocks`` by row in time order, ``when_s`` [N] of each
     count: tests before an event teach what went before it; it shakes the belief; later tests go on."""
@@ -223,7 +223,7 @@ def put_rows(belief: Belief, at: NDArray[np.intp], new: Belief) -> Belief:
     return Belief(*columns)
 
 
-def chance_below(belief: Belief, a: F, level: F | float) -> F:
+def chance_below(belief: Belief, a: Floats, level: Floats | float) -> Floats:
     """P(g < level) per row and date: ``a`` [L, T] -> [L, T]; level a fraction, or one per row [L]."""
     bar = np.asarray(level, dtype=float).reshape(-1, 1)
     share = np.clip(bar / belief.living[:, None], 1e-12, 1 - 1e-12)
@@ -233,7 +233,7 @@ def chance_below(belief: Belief, a: F, level: F | float) -> F:
     return np.where(bar >= belief.living[:, None], 1.0, below)
 
 
-def quantiles(belief: Belief, a: F, q: tuple[float, ...]) -> F:
+def quantiles(belief: Belief, a: Floats, q: tuple[float, ...]) -> Floats:
     """Quantiles of germination: ``a`` [L, T] in probits -> fractions [L, T, Q].
 
     The mixture's distribution function is inverted on the probit scale (1e-7).
@@ -260,7 +260,7 @@ def quantiles(belief: Belief, a: F, q: tuple[float, ...]) -> F:
     return out
 
 
-def quantile_curve(belief: Belief, a: F, q: tuple[float, ...], knots: int = 24) -> F:
+def quantile_curve(belief: Belief, a: Floats, q: tuple[float, ...], knots: int = 24) -> Floats:
     """As ``quantiles``, for many dates: taken at ``knots`` values of A and drawn between on the
     probit scale, where quantiles are nearly straight in A (within 0.004, docs/model.md)."""
     if a.shape[1] <= knots:
@@ -274,24 +274,26 @@ def quantile_curve(belief: Belief, a: F, q: tuple[float, ...], knots: int = 24) 
     return np.asarray(living * ndtr(out))
 
 
-def nodes(belief: Belief, a: F) -> G:
+def nodes(belief: Belief, a: Floats) -> Germination:
     """Germination as weighted nodes for sums over the belief: ``a`` [L] -> G of [L, 63]."""
     z = belief.ki_mean[:, :, None] + belief.ki_sd[:, :, None] * _HERMITE_Z
     v = z - (a[:, None] * 10.0**-belief.d)[:, :, None]
     weight = belief.weight[:, :, None] * _HERMITE_W
     rows = len(a)
-    return G((belief.living[:, None, None] * ndtr(v)).reshape(rows, -1), weight.reshape(rows, -1))
+    return Germination(
+        (belief.living[:, None, None] * ndtr(v)).reshape(rows, -1), weight.reshape(rows, -1)
+    )
 
 
-def even(belief: Belief, a: F, count: int = 63) -> G:
+def even(belief: Belief, a: Floats, count: int = 63) -> Germination:
     """Germination as ``count`` values of equal weight, the middles of as many equal slices:
     ``a`` [L] -> G of [L, count]. Smoother than ``nodes`` where distributions are added."""
     middles = tuple((np.arange(count) + 0.5) / count)
     g = quantiles(belief, np.asarray(a)[:, None], middles)[:, 0, :]
-    return G(g, np.full(g.shape, 1.0 / count))
+    return Germination(g, np.full(g.shape, 1.0 / count))
 
 
-def reweighted(belief: Belief, weight: F) -> Belief:
+def reweighted(belief: Belief, weight: Floats) -> Belief:
     """One cohort's belief [1, 21] under new weights of its 63 nodes (as ``nodes`` orders them)."""
     w = np.maximum(weight.reshape(D_NODES, 3), 1e-300)
     z = belief.ki_mean[0][:, None] + belief.ki_sd[0][:, None] * _HERMITE_Z
@@ -302,7 +304,7 @@ def reweighted(belief: Belief, weight: F) -> Belief:
     return Belief(belief.d, (by_d / by_d.sum())[None], mean[None], sd[None], belief.living)
 
 
-def ageing_until(belief: Belief, level: F | float, chance: float) -> F:
+def ageing_until(belief: Belief, level: Floats | float, chance: float) -> Floats:
     """A in probits [L] at which P(g < level) reaches ``chance``; 0 where it already does at once.
 
     Bisection on A in 0..100; the date is found by inverting the projection of A.

@@ -16,8 +16,8 @@ from numpy.typing import NDArray
 from . import moisture
 from .units import DAY_S, YEAR_DAYS
 
-F = NDArray[np.float64]
-I = NDArray[np.int64]  # noqa: E741 - the array alias pairs with F
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
 
 LOGGED, BRIDGED, USUAL = 0, 1, 2
 SOURCES = ("logged", "bridged", "usual")
@@ -40,18 +40,18 @@ class PlaceCurve:
     anomaly_sd_erh: float
     memory_days: float
 
-    def temperature_c(self, at_s: F) -> F:
+    def temperature_c(self, at_s: Floats) -> Floats:
         """Temperature in degC at epoch seconds [P] (a cosine over the year)."""
         return self.mean_c + self.amplitude_c * _season(at_s, self.peak_day)
 
-    def erh(self, at_s: F) -> F:
+    def erh(self, at_s: Floats) -> Floats:
         """Relative humidity, fraction, at epoch seconds [P]."""
         return np.clip(
             self.erh_mean + self.erh_amplitude * _season(at_s, self.erh_peak_day), 0.02, 0.99
         )
 
 
-def _season(at_s: F, peak_day: float) -> F:
+def _season(at_s: Floats, peak_day: float) -> Floats:
     # day 1 of 1970 is the origin: a year of 365.25 days drifts by under a day in a century
     days = np.asarray(at_s, dtype=float) / DAY_S + 1.0
     return np.cos(2 * np.pi * (days - peak_day) / YEAR_DAYS)
@@ -61,11 +61,11 @@ def _season(at_s: F, peak_day: float) -> F:
 class Readings:
     """Readings of one node in time order: epoch seconds, degC, fractions; nan where unread."""
 
-    at_s: I
-    temperature_c: F
-    erh: F
-    t_min_c: F
-    t_max_c: F
+    at_s: Ints
+    temperature_c: Floats
+    erh: Floats
+    t_min_c: Floats
+    t_max_c: Floats
 
     @staticmethod
     def none() -> Readings:
@@ -78,16 +78,16 @@ class Readings:
 class Panels:
     """Intervals over which the climate is held: start (epoch s) and length (h), both [P]."""
 
-    start_s: I
-    hours: F
+    start_s: Ints
+    hours: Floats
 
     @cached_property
-    def middle_s(self) -> F:
+    def middle_s(self) -> Floats:
         """Epoch seconds at the middle of each panel."""
         return self.start_s + self.hours * 1800.0
 
     @cached_property
-    def end_s(self) -> F:
+    def end_s(self) -> Floats:
         """Epoch seconds at the end of each panel."""
         return self.start_s + self.hours * 3600.0
 
@@ -99,13 +99,13 @@ class Climate:
     the reading before it (0: none)."""
 
     panels: Panels
-    temperature_c: F
-    erh25: F
-    swing_sd_c: F
-    sd_c: F
-    sd_erh: F
+    temperature_c: Floats
+    erh25: Floats
+    swing_sd_c: Floats
+    sd_c: Floats
+    sd_erh: Floats
     source: NDArray[np.int8]
-    gap: I
+    gap: Ints
 
     def slice(self, first: int, last: int) -> Climate:
         """Panels first..last-1 as a climate of their own."""
@@ -122,7 +122,7 @@ class Climate:
         )
 
 
-def hourly_days(at_s: I) -> set[int]:
+def hourly_days(at_s: Ints) -> set[int]:
     """UTC days (epoch day numbers) that hold at least six readings."""
     days, counts = np.unique(np.asarray(at_s) // DAY_S, return_counts=True)
     return {int(day) for day in days[counts >= HOURLY_ROWS_A_DAY]}
@@ -184,7 +184,9 @@ def resample(base: Climate, at: Panels) -> Climate:
     )
 
 
-def lagged(base: Climate, tau_days: float | F, start: float | None = None) -> tuple[Climate, F]:
+def lagged(
+    base: Climate, tau_days: float | Floats, start: float | None = None
+) -> tuple[Climate, Floats]:
     """The air inside a container, and its erh25 at each panel's end [P].
 
     The outer temperature, the outer humidity through the wall (``tau_days``, or [P] where the wall
@@ -203,7 +205,9 @@ def lagged(base: Climate, tau_days: float | F, start: float | None = None) -> tu
     return damped, inner.end[0]
 
 
-def _bridge(at_s: F, read_s: I, x: F, sd: F, memory_days: float | F) -> tuple[F, F, I]:
+def _bridge(
+    at_s: Floats, read_s: Ints, x: Floats, sd: Floats, memory_days: float | Floats
+) -> tuple[Floats, Floats, Ints]:
     """Mean and sd of a departure at times, given departures x at read_s; and the time of the
     reading before each (0: none), which names the gap whatever window of the record is looked at.
 
@@ -223,7 +227,7 @@ def _bridge(at_s: F, read_s: I, x: F, sd: F, memory_days: float | F) -> tuple[F,
     return mean, np.sqrt(np.maximum(var, 0.0)), np.where(has_left, read_s[left], 0)
 
 
-def _swing(base: Climate, readings: Readings, at: Panels) -> F:
+def _swing(base: Climate, readings: Readings, at: Panels) -> Floats:
     """Sd of temperature inside a panel, widened or narrowed by min/max readings around it.
 
     A min/max window under two days: range/2.8. Longer: the curve's own change and three sd of
@@ -249,8 +253,8 @@ def _swing(base: Climate, readings: Readings, at: Panels) -> F:
 def fill(
     base: Climate,
     readings: Readings,
-    memory_days: float | F,
-    memory_erh_days: float | F | None = None,
+    memory_days: float | Floats,
+    memory_erh_days: float | Floats | None = None,
 ) -> Climate:
     """The past of one node: its base (curve, or outer climate lagged) bridged to its readings.
 
@@ -307,7 +311,7 @@ def fill(
     return Climate(at, temperature, air, swing, sd_c, sd_erh, source, gap)
 
 
-def _own_erh25(base: Climate, readings: Readings, holder: NDArray[np.intp]) -> F:
+def _own_erh25(base: Climate, readings: Readings, holder: NDArray[np.intp]) -> Floats:
     warm = np.where(
         np.isfinite(readings.temperature_c), readings.temperature_c, base.temperature_c[holder]
     )
@@ -316,7 +320,7 @@ def _own_erh25(base: Climate, readings: Readings, holder: NDArray[np.intp]) -> F
     )
 
 
-def _sources(mids: F, read_s: I, memory_days: float | F) -> NDArray[np.int8]:
+def _sources(mids: Floats, read_s: Ints, memory_days: float | Floats) -> NDArray[np.int8]:
     right = np.searchsorted(read_s, mids, side="right")
     left_gap = np.where(right > 0, mids - read_s[np.maximum(right - 1, 0)], np.inf)
     right_gap = np.where(

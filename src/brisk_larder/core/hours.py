@@ -5,12 +5,12 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-F = NDArray[np.float64]
-I = NDArray[np.int64]  # noqa: E741
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
 
 
 def drawn_together(
-    at_s: I, temperature_c: F, erh: F, width_s: int
+    at_s: Ints, temperature_c: Floats, erh: Floats, width_s: int
 ) -> list[tuple[int | float | None, ...]]:
     """One row for each bucket of ``width_s`` with a reading: its start, how many readings, then count,
     sum, least and most of the temperatures (degC) and of the humidities (fractions; nan: unread).
@@ -24,7 +24,7 @@ def drawn_together(
     return list(zip(bucket[starts].tolist(), count.tolist(), *columns[0], *columns[1], strict=True))
 
 
-def _summed(values: F, starts: I) -> list[list[float | None]]:
+def _summed(values: Floats, starts: Ints) -> list[list[float | None]]:
     """Count, sum, least and most of each bucket; None where nothing was read."""
     read = np.isfinite(values)
     n = np.add.reduceat(read.astype(np.int64), starts)

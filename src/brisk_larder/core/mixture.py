@@ -1,7 +1,7 @@
 """A bag of several years or harvests: its germination is the sum of share times the part's own.
 
 Parts are taken as independent; the shares themselves may be uncertain. Distributions are weighted
-nodes (``belief.G``); products of two are packed again into equal shares, so that many parts cost
+nodes (``belief.Germination``); products of two are packed again into equal shares, so that many parts cost
 no more than two at a time.
 """
 
@@ -12,16 +12,16 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from .belief import G, log_beta_binomial
+from .belief import Germination, log_beta_binomial
 from .errors import InvalidValue
-from .moisture import F
+from .moisture import Floats
 
 NODES = 63
 _SHARE_Z, _SHARE_W = np.polynomial.hermite_e.hermegauss(7)
 _SHARE_W = _SHARE_W / _SHARE_W.sum()
 
 
-def shares_by_count(seeds: F, sd: F, uncounted_sd: float) -> tuple[F, F]:
+def shares_by_count(seeds: Floats, sd: Floats, uncounted_sd: float) -> tuple[Floats, Floats]:
     """Shares [N] of lots poured together and their sds, from counts and theirs (nan: uncounted).
 
     First-order propagation of independent counts; where one is unknown or nothing, all are taken
@@ -36,7 +36,7 @@ def shares_by_count(seeds: F, sd: F, uncounted_sd: float) -> tuple[F, F]:
     return share, share * (1 - share) * np.hypot(sd / seeds, rest)
 
 
-def pack(values: F, weight: F, nodes: int = NODES) -> G:
+def pack(values: Floats, weight: Floats, nodes: int = NODES) -> Germination:
     """Weighted values [T, K] as ``nodes`` values of equal weight (means of equal slices)."""
     order = np.argsort(values, axis=1)
     v = np.take_along_axis(values, order, axis=1)
@@ -47,10 +47,10 @@ def pack(values: F, weight: F, nodes: int = NODES) -> G:
     area = np.concatenate([np.zeros((len(v), 1)), np.cumsum(w * v, axis=1)], axis=1)
     edges = np.linspace(0.0, 1.0, nodes + 1)
     at = np.array([np.interp(edges, m / m[-1], a) for m, a in zip(mass, area, strict=True)])
-    return G(np.diff(at, axis=1) * nodes, np.full((len(v), nodes), 1.0 / nodes))
+    return Germination(np.diff(at, axis=1) * nodes, np.full((len(v), nodes), 1.0 / nodes))
 
 
-def _pair(one: G, other: G, share: float, sd: float) -> tuple[F, F]:
+def _pair(one: Germination, other: Germination, share: float, sd: float) -> tuple[Floats, Floats]:
     """Values and weights [T, K] of (1 - share) one + share other; share ~ N(share, sd) in 0-1."""
     shares = np.clip(share + sd * _SHARE_Z, 0.0, 1.0)
     values = (1 - shares)[:, None, None] * one.g[:, None, :, None] + shares[
@@ -61,7 +61,7 @@ def _pair(one: G, other: G, share: float, sd: float) -> tuple[F, F]:
     return values.reshape(rows, -1), np.broadcast_to(weight, values.shape).reshape(rows, -1)
 
 
-def mix(parts: Sequence[G], share_mean: F, share_sd: F) -> G:
+def mix(parts: Sequence[Germination], share_mean: Floats, share_sd: Floats) -> Germination:
     """Germination of a mixture: parts G [T, K], shares [N] of one sum. Raises InvalidValue if empty.
 
     Shares are scaled to sum to one; parts join one after another.
@@ -77,7 +77,7 @@ def mix(parts: Sequence[G], share_mean: F, share_sd: F) -> G:
     return joined
 
 
-def mix_quantiles(mixed: G, q: Sequence[float]) -> F:
+def mix_quantiles(mixed: Germination, q: Sequence[float]) -> Floats:
     """Quantiles [T, Q] of weighted nodes G [T, K]."""
     order = np.argsort(mixed.g, axis=1)
     g = np.take_along_axis(mixed.g, order, axis=1)
@@ -87,9 +87,9 @@ def mix_quantiles(mixed: G, q: Sequence[float]) -> F:
 
 
 def taught(
-    parts: Sequence[G], share_mean: F, share_sd: F, n: float, k: float, *, ceiling: float = 1.0,
-    rho: float, weight: float = 1.0,
-) -> list[F]:  # fmt: skip
+    parts: Sequence[Germination], share_mean: Floats, share_sd: Floats, n: float, k: float, *,
+    ceiling: float = 1.0, rho: float, weight: float = 1.0,
+) -> list[Floats]:  # fmt: skip
     """New node weights [K] of each part after k of n came up in a test of the mixture.
 
     The product of the parts' nodes is re-weighted by the test and each part keeps its marginal;
@@ -115,7 +115,7 @@ def taught(
     return out
 
 
-def _likely(g: F, n: float, k: float, ceiling: float, rho: float, weight: float) -> F:
+def _likely(g: Floats, n: float, k: float, ceiling: float, rho: float, weight: float) -> Floats:
     p = np.clip(g * ceiling, 1e-6, 1 - 1e-6)
     log_l = weight * log_beta_binomial(np.asarray(k, dtype=float), n, p, rho)
     return np.asarray(np.exp(log_l - log_l.max()))

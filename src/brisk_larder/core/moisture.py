@@ -16,14 +16,14 @@ from scipy.interpolate import PchipInterpolator
 from .errors import InvalidValue
 from .kernels import balance_loop, relax_loop
 
-F = NDArray[np.float64]
+Floats = NDArray[np.float64]
 
 ERH_LOW = 0.10  # below this further drying gains nothing: critical low moisture
 ERH_HIGH = 0.85  # above this the seed is wet: the isotherm is not extrapolated
 GRID_POINTS = 1025
 
 
-def k(temperature_c: ArrayLike) -> F:
+def k(temperature_c: ArrayLike) -> Floats:
     """Temperature term of the isotherm, ``1.1 + max(T, 0)/90`` (T in degC), dimensionless.
 
     Held at 0 degC below zero: without that, warming a deep-frozen lot would seem to
@@ -35,12 +35,12 @@ def k(temperature_c: ArrayLike) -> F:
 K25 = float(k(25.0))
 
 
-def _shift(erh: ArrayLike, factor: F) -> F:
+def _shift(erh: ArrayLike, factor: Floats) -> Floats:
     u = np.clip(np.asarray(erh, dtype=float), 0.0, 1.0 - 1e-9)
     return np.asarray(-np.expm1(np.log1p(-u) * factor**2))
 
 
-def erh25(erh: ArrayLike, temperature_c: ArrayLike) -> F:
+def erh25(erh: ArrayLike, temperature_c: ArrayLike) -> Floats:
     """The eRH (fraction) that seed in balance with ``erh`` at T would show at 25 degC.
 
     From equal moisture content in the Cromarty equation:
@@ -49,12 +49,14 @@ def erh25(erh: ArrayLike, temperature_c: ArrayLike) -> F:
     return _shift(erh, K25 / k(temperature_c))
 
 
-def erh_at(erh25_value: ArrayLike, temperature_c: ArrayLike) -> F:
+def erh_at(erh25_value: ArrayLike, temperature_c: ArrayLike) -> Floats:
     """The eRH (fraction) that a seed of state ``erh25_value`` shows at T degC; inverse of erh25."""
     return _shift(erh25_value, k(temperature_c) / K25)
 
 
-def equation_pct_fwb(oil_fraction: float, erh: ArrayLike, temperature_c: ArrayLike = 25.0) -> F:
+def equation_pct_fwb(
+    oil_fraction: float, erh: ArrayLike, temperature_c: ArrayLike = 25.0
+) -> Floats:
     """Equilibrium moisture, percent of fresh weight, by the Cromarty equation.
 
     ``m_db = (1 - D_oil) * sqrt(-440 ln(1 - RH)) / (1.1 + T/90)``; the root covers only the
@@ -89,9 +91,9 @@ class Isotherms:
     """
 
     keys: tuple[str, ...]
-    log10_mc_fwb: F
-    dry_basis: F
-    inverse: F
+    log10_mc_fwb: Floats
+    dry_basis: Floats
+    inverse: Floats
 
     def index(self, key: str) -> int:
         """Row of a crop. Raises InvalidValue for an unknown key."""
@@ -103,7 +105,7 @@ class Isotherms:
             ) from error
 
 
-def _curve(seed: SeedKind, grid: F) -> F:
+def _curve(seed: SeedKind, grid: Floats) -> Floats:
     """Moisture on dry basis over the grid: observed points, the equation beyond their ends."""
     fwb = equation_pct_fwb(seed.oil_fraction, grid)
     m_db = 100.0 * fwb / (100.0 - fwb)
@@ -141,13 +143,15 @@ def build_isotherms(seeds: Sequence[SeedKind]) -> Isotherms:
     )
 
 
-def _gather(table: F, row: NDArray[np.intp], position: F) -> F:
+def _gather(table: Floats, row: NDArray[np.intp], position: Floats) -> Floats:
     left = np.minimum(position.astype(np.intp), GRID_POINTS - 2)
     low = table[row, left]
     return np.asarray(low + (position - left) * (table[row, left + 1] - low))
 
 
-def balance(iso: Isotherms, class_ix: NDArray[np.intp], air_erh25: F, temperature_c: F) -> F:
+def balance(
+    iso: Isotherms, class_ix: NDArray[np.intp], air_erh25: Floats, temperature_c: Floats
+) -> Floats:
     """The state erh25 [R, P] towards which seed of kinds ``class_ix`` [R] moves in given air [P].
 
     The air's humidity at T gives the kind's dry-basis moisture at 25 degC, scaled to T by
@@ -163,19 +167,19 @@ def balance(iso: Isotherms, class_ix: NDArray[np.intp], air_erh25: F, temperatur
     return out
 
 
-def log10_moisture(iso: Isotherms, class_ix: NDArray[np.intp], erh25_value: F) -> F:
+def log10_moisture(iso: Isotherms, class_ix: NDArray[np.intp], erh25_value: Floats) -> Floats:
     """log10 of moisture content (percent fresh weight) for rows ``class_ix`` [R] and states [R, ...]."""
     position = np.clip(erh25_value, 0.0, 1.0) * (GRID_POINTS - 1)
     row = class_ix.reshape(class_ix.shape + (1,) * (erh25_value.ndim - class_ix.ndim))
     return _gather(iso.log10_mc_fwb, row, position)
 
 
-def moisture_pct_fwb(iso: Isotherms, class_ix: NDArray[np.intp], erh25_value: F) -> F:
+def moisture_pct_fwb(iso: Isotherms, class_ix: NDArray[np.intp], erh25_value: Floats) -> Floats:
     """Moisture content, percent of fresh weight; same shapes as log10_moisture."""
     return np.asarray(10.0 ** log10_moisture(iso, class_ix, erh25_value))
 
 
-def erh25_from_moisture(iso: Isotherms, class_ix: int, mc_pct_fwb: ArrayLike) -> F:
+def erh25_from_moisture(iso: Isotherms, class_ix: int, mc_pct_fwb: ArrayLike) -> Floats:
     """State erh25 (fraction, 0.10-0.85) of one kind at a moisture content in percent fresh weight."""
     grid = np.linspace(0.0, 1.0, GRID_POINTS)
     inside = (grid >= ERH_LOW) & (grid <= ERH_HIGH)
@@ -187,11 +191,11 @@ def erh25_from_moisture(iso: Isotherms, class_ix: int, mc_pct_fwb: ArrayLike) ->
 class Relaxed:
     """Result of relax: mean and end of erh25 per panel, same shape as the air."""
 
-    mean: F
-    end: F
+    mean: Floats
+    end: Floats
 
 
-def relax(erh25_0: ArrayLike, air_erh25: F, hours: F, tau_days: ArrayLike) -> Relaxed:
+def relax(erh25_0: ArrayLike, air_erh25: Floats, hours: Floats, tau_days: ArrayLike) -> Relaxed:
     """Seed following the air through walls, exactly, panel by panel.
 
     Solves ``du/dt = (air - u)/tau`` with the air held inside each panel:

@@ -12,7 +12,7 @@ from scipy.special import bdtrc, betaincinv, gammaln
 
 from .errors import InvalidValue
 from .figures import NeedsFigures
-from .moisture import F
+from .moisture import Floats
 
 Origin = Literal["own", "book", "guess", "set", "sum"]
 Z80 = 1.2816  # half width of an 80 % interval in sd
@@ -145,8 +145,8 @@ def chain(
 class Success:
     """Chance that one seed becomes a plant: weighted nodes p, weight, both [K]."""
 
-    p: F
-    weight: F
+    p: Floats
+    weight: Floats
 
 
 def emergence(field: float, setting: str | None, f: NeedsFigures) -> float:
@@ -155,7 +155,7 @@ def emergence(field: float, setting: str | None, f: NeedsFigures) -> float:
     return 1 - (1 - field) * f.emergence_indoor_loss_factor if setting == "indoors" else field
 
 
-def success(g: F, weight: F, emergence_mean: float, beta_weight: float) -> Success:
+def success(g: Floats, weight: Floats, emergence_mean: float, beta_weight: float) -> Success:
     """Germination nodes [K] times an uncertain emergence factor, packed into 24 equal shares.
 
     Emergence: beta with that mean and ``beta_weight``. Raises InvalidValue unless 0 < mean <= 1.
@@ -185,7 +185,7 @@ def chance_of_plants(plants: int, seeds: float, one: Success) -> float:
     return float(chances_of_plants(np.array([plants]), seeds, one)[0])
 
 
-def chances_of_plants(plants: np.ndarray, seeds: float, one: Success) -> F:
+def chances_of_plants(plants: np.ndarray, seeds: float, one: Success) -> Floats:
     """P(at least so many plants) [P] from ``seeds`` seeds of one lot, for many wishes at once."""
     out = np.where(plants <= 0, 1.0, 0.0)
     asked = (plants > 0) & (plants <= seeds)
@@ -217,7 +217,7 @@ def seeds_for(plants: int, one: Success, confidence: float, at_most: int = SEED_
     return high
 
 
-def plants_pmf(seeds: Sequence[int], lots: Sequence[Success]) -> F:
+def plants_pmf(seeds: Sequence[int], lots: Sequence[Success]) -> Floats:
     """Distribution of the plants that several lots give together, F[sum(seeds) + 1].
 
     Each lot is a mixture of binomials over its belief; lots are convolved.

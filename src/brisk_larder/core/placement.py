@@ -10,9 +10,9 @@ from scipy.optimize import linear_sum_assignment
 
 from .errors import InvalidValue
 from .figures import Figures, PlacementFigures
-from .moisture import F
+from .moisture import Floats
 
-I = NDArray[np.int64]  # noqa: E741
+Ints = NDArray[np.int64]
 STAYS = -1
 
 
@@ -20,12 +20,14 @@ STAYS = -1
 class Placed:
     """Place of each lot (STAYS or a column of ``worth``) [L], the gain of each [L], and the total."""
 
-    place: I
-    gain: F
+    place: Ints
+    gain: Floats
     total: float
 
 
-def best_use(worth: F, worth_outside: F, now: I, capacity: I, effort: float) -> Placed:
+def best_use(
+    worth: Floats, worth_outside: Floats, now: Ints, capacity: Ints, effort: float
+) -> Placed:
     """Give room in S scarce places to the L lots that gain most, all together.
 
     ``worth`` [L, S]: what a lot is worth at its next use if kept in each place (nan: not fit for it);
@@ -63,7 +65,7 @@ def best_use(worth: F, worth_outside: F, now: I, capacity: I, effort: float) -> 
     return Placed(place, gain, float(gain.sum()))
 
 
-def good_places(speeds: F, f: PlacementFigures) -> NDArray[np.bool_]:
+def good_places(speeds: Floats, f: PlacementFigures) -> NDArray[np.bool_]:
     """Which places are good ones: seed ages there much slower than in the middle one [S]."""
     return speeds < f.good_place_speed_share * float(np.median(speeds))
 
@@ -78,7 +80,7 @@ def worth_of_one(kept_line: bool, f: PlacementFigures) -> float:
     return f.kept_line_worth if kept_line else 1.0
 
 
-def unfit(erh25: F, cold: bool, sealed: bool, figures: Figures) -> NDArray[np.bool_]:
+def unfit(erh25: Floats, cold: bool, sealed: bool, figures: Figures) -> NDArray[np.bool_]:
     """Which lots are too damp for a place: for the freezer, or to be shut in [L]."""
     f = figures.moisture
     limit = f.freeze_at_or_below_erh25 if cold else f.never_seal_above_erh25 if sealed else 1.0

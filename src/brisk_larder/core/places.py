@@ -8,7 +8,7 @@ from typing import NamedTuple
 import numpy as np
 
 from .figures import Figures, MoistureFigures, PlacesFigures
-from .moisture import F
+from .moisture import Floats
 
 
 def hurting(
@@ -61,7 +61,7 @@ def expected(
     )
 
 
-def spikes(temperature_c: F, f: PlacesFigures) -> int:
+def spikes(temperature_c: Floats, f: PlacesFigures) -> int:
     """Single readings far off both their neighbours to the same side: how many."""
     if len(temperature_c) < 3:
         return 0

@@ -15,7 +15,7 @@ from scipy.special import bdtr
 
 from .belief import log_beta_binomial
 from .figures import TriageFigures
-from .moisture import F
+from .moisture import Floats
 
 SCHOOLS = ("age_rule", "test", "forecast", "count")
 
@@ -64,7 +64,7 @@ def by_forecast(chance_below: float, median: float, level: float, f: TriageFigur
 
 
 @dataclass(frozen=True)
-class Standing:
+class LotStanding:
     """What triage needs of one lot."""
 
     opinions: Opinions
@@ -82,7 +82,7 @@ class Standing:
     spoilt: bool
 
 
-def advice(s: Standing, f: TriageFigures) -> list[str]:
+def advice(s: LotStanding, f: TriageFigures) -> list[str]:
     """What follows, the best first: keep, sow_thick, test, regrow, shoots, food, give, let_go.
 
     A line at its last safe year is regrown first; seed that may still be good is never let go
@@ -139,14 +139,14 @@ class Lots:
     age and the table's range in years, emergence, seeds in hand (inf: unknown) all [L]; whether
     the forecast would test it, and with how many seeds [L]."""
 
-    g: F
-    weight: F
-    age_years: F
-    rule_high: F
-    emergence: F
-    seeds: F
-    typical: F
-    tested: F
+    g: Floats
+    weight: Floats
+    age_years: Floats
+    rule_high: Floats
+    emergence: Floats
+    seeds: Floats
+    typical: Floats
+    tested: Floats
 
 
 @dataclass(frozen=True)
@@ -168,7 +168,7 @@ def thick_sowing(median: float, emergence: float, f: TriageFigures) -> int | Non
     return round(f.stand_plants / (median * emergence))
 
 
-def _fails(n: F, p: F, f: TriageFigures) -> F:
+def _fails(n: Floats, p: Floats, f: TriageFigures) -> Floats:
     """P(fewer plants than enough) from n seeds with success p; broadcasts."""
     least = ceil(f.enough_share * f.stand_plants)
     whole = np.maximum(np.floor(n), least).astype(np.int64)
@@ -195,7 +195,7 @@ def school_costs(lots: Lots, level: float, f: TriageFigures, rho: float) -> list
     anew_fails = _fails(anew, np.clip(f.new_packet_germination * lots.emergence, 0, 1 - 1e-6), f)
     out = []
 
-    def reckon(school: str, n: F, spent: F, throw: F) -> None:
+    def reckon(school: str, n: Floats, spent: Floats, throw: Floats) -> None:
         sown = np.minimum(n, np.maximum(hand - spent, 0.0))
         fails = (_fails(np.floor(sown)[:, None], p, f) * lots.weight).sum(axis=1)
         failed = np.where(throw > 0, anew_fails, fails)
@@ -223,7 +223,7 @@ def school_costs(lots: Lots, level: float, f: TriageFigures, rho: float) -> list
     return out
 
 
-def _median(g: F, weight: F) -> F:
+def _median(g: Floats, weight: Floats) -> Floats:
     order = np.argsort(g, axis=1)
     w = np.cumsum(np.take_along_axis(weight, order, axis=1), axis=1)
     at = np.argmax(w >= 0.5 * w[:, -1:], axis=1)
@@ -231,7 +231,13 @@ def _median(g: F, weight: F) -> F:
 
 
 def _tested(
-    lots: Lots, p: F, hand: F, anew: F, anew_fails: F, f: TriageFigures, rho: float
+    lots: Lots,
+    p: Floats,
+    hand: Floats,
+    anew: Floats,
+    anew_fails: Floats,
+    f: TriageFigures,
+    rho: float,
 ) -> Cost:
     """Some seeds of every lot: each possible count leads to its own sowing."""
     n = np.minimum(f.yearly_test_seeds, np.floor(hand / 2))

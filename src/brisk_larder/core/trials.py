@@ -12,7 +12,7 @@ from scipy.special import betaincinv, ndtr, ndtri
 from .errors import InvalidValue
 from .figures import BeliefFigures, TrialsFigures
 from .kernels import in_shares, wrong_loop
-from .moisture import F
+from .moisture import Floats
 from .reasons import Reason
 from .units import DAY_S
 
@@ -44,7 +44,7 @@ def what_n_tells(n: int, k: int, chance: float = 0.95) -> Interval:
 
 def time_course(
     days: ArrayLike, first_count_days: ArrayLike, final_count_days: ArrayLike, f: TrialsFigures
-) -> F:
+) -> Floats:
     """Share of those that will come up that are up after ``days`` (log-normal in time).
 
     A known share by the first and by the final count day. Broadcasts.
@@ -79,13 +79,13 @@ class Advice:
 
 
 def retest(
-    chance_below: F,
-    days_to_fall: F,
-    known_s: F,
+    chance_below: Floats,
+    days_to_fall: Floats,
+    known_s: Floats,
     tested: NDArray[np.bool_],
-    next_use_s: F,
-    test_days: F,
-    seeds_left: F,
+    next_use_s: Floats,
+    test_days: Floats,
+    seeds_left: Floats,
     today_s: float,
     lead_days: float,
     f: TrialsFigures,
@@ -148,7 +148,9 @@ class TestSize:
         return gain >= max(f.worth_gain, f.seed_cost * self.seeds)
 
 
-def wrong_decisions(g: F, weight: F, level: float, sizes: Sequence[int], most: F, rho: float) -> F:
+def wrong_decisions(
+    g: Floats, weight: Floats, level: float, sizes: Sequence[int], most: Floats, rho: float
+) -> Floats:
     """Expected chance of a wrong decision after tests of each size, [L, S]; no test is size 0.
 
     ``g``, ``weight`` [L, K] the beliefs; the decision is "g is below ``level``". After each
@@ -164,7 +166,7 @@ def wrong_decisions(g: F, weight: F, level: float, sizes: Sequence[int], most: F
 
 
 def seeds_to_test(
-    g: F, weight: F, level: float, seeds_left: F, f: TrialsFigures, rho: float,
+    g: Floats, weight: Floats, level: float, seeds_left: Floats, f: TrialsFigures, rho: float,
     reserve: float = 0.0,
 ) -> list[TestSize | None]:  # fmt: skip
     """The test that pays best for each of L lots (preposterior analysis).

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from ..core.units import zone
 
-I = NDArray[np.int64]  # noqa: E741
+Ints = NDArray[np.int64]
 DAY_S = 86_400
 
 
@@ -36,7 +36,7 @@ def _changes(first_s: int, last_s: int, tz: str) -> list[tuple[int, int, int]]:
     return out
 
 
-def _usual_step_s(local_s: I) -> float:
+def _usual_step_s(local_s: Ints) -> float:
     """The step between rows that comes most often, seconds (0: none does)."""
     steps = np.diff(local_s)
     steps = steps[steps > 0]
@@ -46,7 +46,9 @@ def _usual_step_s(local_s: I) -> float:
     return float(values[counts.argmax()])
 
 
-def _second_pass(values: I, before_s: float, after_s: float, step_s: float, set_back_s: int) -> int:
+def _second_pass(
+    values: Ints, before_s: float, after_s: float, step_s: float, set_back_s: int
+) -> int:
     """How many of the times of an hour that comes twice belong to its first pass.
 
     The split is where the steps of the file, to the rows around it and across it, come nearest to the
@@ -71,7 +73,7 @@ def _second_pass(values: I, before_s: float, after_s: float, step_s: float, set_
 MOST_TWICE = 2_000  # rows within one hour: beyond, only a step back tells the passes apart
 
 
-def utc_of_local(local_s: I, tz: str) -> tuple[I, int]:
+def utc_of_local(local_s: Ints, tz: str) -> tuple[Ints, int]:
     """Epoch seconds [N] of wall-clock times [N] in file order (seconds as if they were UTC).
 
     The file may run forwards or backwards (newest first). An hour (or half) that comes twice is told

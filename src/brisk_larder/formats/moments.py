@@ -9,7 +9,7 @@ from datetime import UTC, datetime, timedelta
 import numpy as np
 from numpy.typing import NDArray
 
-I = NDArray[np.int64]  # noqa: E741
+Ints = NDArray[np.int64]
 PARTS = re.compile(r"^(\d{1,2})[./-](\d{1,2})[./-](\d{4}|\d{2})(?:[ T,]+(.*))?$")
 NAMED = re.compile(r"^(\d{1,2})[ .-]+([A-Za-z]{3,9})\.?[ ,.-]+(\d{4}|\d{2})(?:[ T,]+(.*))?$")
 NAMED_FIRST = re.compile(r"^([A-Za-z]{3,9})\.? +(\d{1,2})[, ]+(\d{4})(?:[ T,]+(.*))?$")
@@ -133,7 +133,7 @@ def orders_possible(stamps: Sequence[str]) -> tuple[bool, bool]:
     return day <= FAR_APART * month or month == 0, month <= FAR_APART * day or day == 0
 
 
-def column(cells: Sequence[str], month_first: bool, form: str) -> tuple[I, bool]:
+def column(cells: Sequence[str], month_first: bool, form: str) -> tuple[Ints, bool]:
     """A column of times written alike. Raises ValueError when they are not."""
     if form != "text":
         values = np.array([c.replace(",", ".") for c in cells], dtype=float)
@@ -165,7 +165,7 @@ def column(cells: Sequence[str], month_first: bool, form: str) -> tuple[I, bool]
     return _from_letters(letters), own
 
 
-def _from_letters(letters: NDArray[np.uint8]) -> I:
+def _from_letters(letters: NDArray[np.uint8]) -> Ints:
     """Seconds of YYYY-MM-DD HH:MM(:SS) given as letters [N, W]. Raises ValueError."""
     if not ISO.match(letters[0].tobytes().decode("ascii")):
         raise ValueError("another form of time")
@@ -181,7 +181,7 @@ def _from_letters(letters: NDArray[np.uint8]) -> I:
     if ((figures[:, places] < 0) | (figures[:, places] > 9)).any():
         raise ValueError("no figures")
 
-    def two(at: int) -> I:
+    def two(at: int) -> Ints:
         return 10 * figures[:, at] + figures[:, at + 1]
 
     year, month, day = 100 * two(0) + two(2), two(5), two(8)

@@ -24,8 +24,8 @@ from .moments import column, moment
 from .readings_layout import CELL_UNIT, HEADER_HELP, Layout, check_layout, unwritten
 from .text import number
 
-F = NDArray[np.float64]
-I = NDArray[np.int64]  # noqa: E741
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
 MOST_PROBLEMS = 200
 CHUNK = 8_000  # rows read at once: other threads wait that long
 T_RANGE_C, RH_RANGE = (-60.0, 80.0), (0.01, 1.0)
@@ -45,10 +45,10 @@ class Columns:
     """Rows in time order: epoch s, degC, humidity fractions (nan: unread) and file lines; and the
     rows that could not be read."""
 
-    at_s: I
-    temperature_c: F
-    erh: F
-    lines: I
+    at_s: Ints
+    temperature_c: Floats
+    erh: Floats
+    lines: Ints
     bad: list[dict[str, Any]] = field(default_factory=list)
     bad_count: int = 0
     repeats: int = 0
@@ -62,14 +62,16 @@ def _line_of(whole: bytes, before: bytes) -> int:
     return whole[: max(at, 0) + len(before)].count(b"\n") + 1
 
 
-def _floats(cells: Sequence[str]) -> F:
+def _floats(cells: Sequence[str]) -> Floats:
     return np.fromiter(map(float, cells), dtype=float, count=len(cells))
 
 
 Problem = Callable[[int, str, str], None]
 
 
-def _fast(rows: list[list[str]], layout: Layout, first_line: int) -> tuple[I, F, F, I, bool]:
+def _fast(
+    rows: list[list[str]], layout: Layout, first_line: int
+) -> tuple[Ints, Floats, Floats, Ints, bool]:
     """A chunk whose rows are all alike. Raises ValueError (or IndexError) when one is not."""
     columns = list(zip(*rows, strict=True))
     stamps: Sequence[str] = columns[layout.time]
@@ -89,7 +91,7 @@ def _fast(rows: list[list[str]], layout: Layout, first_line: int) -> tuple[I, F,
     return at, np.round(warm, 4), np.round(damp, 6), first_line + np.arange(len(at)), own
 
 
-def c_from_f_array(values: F) -> F:
+def c_from_f_array(values: Floats) -> Floats:
     """degC of degF."""
     return (values - 32.0) / 1.8
 
@@ -213,7 +215,7 @@ def read_columns(
         if len(bad) < MOST_PROBLEMS:
             bad.append({"line": line, "field": field_name, "reason": reason})
 
-    pieces: list[tuple[I, F, F, I, Any]] = []
+    pieces: list[tuple[Ints, Floats, Floats, Ints, Any]] = []
     blanks = 0
     size = max(path.stat().st_size, 1)
     head = list(header)
@@ -265,7 +267,9 @@ def _not_text(raw: BinaryIO, name: str, layout: Layout, error: UnicodeError) -> 
     return unwritten(name, layout.encoding, error, _line_of(raw.read(), start))
 
 
-def _once(at: I, warm: F, damp: F, lines: I, problem: Problem) -> tuple[NDArray[np.bool_], int]:
+def _once(
+    at: Ints, warm: Floats, damp: Floats, lines: Ints, problem: Problem
+) -> tuple[NDArray[np.bool_], int]:
     """Which rows stand, of those in time order; repeats with other values are bad rows."""
     keep = np.ones(len(at), dtype=bool)
     keep[1:] = np.diff(at) > 0

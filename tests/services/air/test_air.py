@@ -9,7 +9,7 @@ from brisk_larder.core.errors import Conflict, InvalidValue
 from brisk_larder.data.acts import ActRef
 from brisk_larder.services.acts import ledger, lot_acts
 from brisk_larder.services.acts.lot_acts import LotEdit
-from brisk_larder.services.air.air import World
+from brisk_larder.services.air.air import Air
 from brisk_larder.services.forecast import elsewhere, lines
 from brisk_larder.services.household.kinds import figures
 from brisk_larder.services.papers import history
@@ -68,13 +68,13 @@ def test_random_handling_leaves_the_increment_equal_to_a_full_rebuild(small):
 
 def test_rooms_share_the_air_until_something_changes_it(small, monkeypatch):
     larder, made = small.larder, []
-    make = World._make_past
+    make = Air._make_past
 
     def noted(self, node, wanted):
         made.append((node, wanted))
         return make(self, node, wanted)
 
-    monkeypatch.setattr(World, "_make_past", noted)
+    monkeypatch.setattr(Air, "_make_past", noted)
 
     def asked(what):
         made.clear()

@@ -15,7 +15,7 @@ from brisk_larder.data.tables import Act, Dirty, DLeg, DMonth, Part, Reading, Re
 from brisk_larder.services.acts import lot_acts
 from brisk_larder.services.acts.entry import NewSeeds, add_seeds
 from brisk_larder.services.forecast import lines as forecast_lines
-from brisk_larder.services.forecast.rebuild import ensure_model_rev, fresh
+from brisk_larder.services.forecast.rebuild import bring_up_to_date, ensure_model_rev
 from brisk_larder.services.forecast.tracks import STATE_FIELDS, tracks
 from brisk_larder.services.papers import history
 from brisk_larder.services.storage import containers, imports, readings
@@ -23,7 +23,7 @@ from tests.conftest import DAY, packet
 
 
 def months(larder):
-    fresh(larder)
+    bring_up_to_date(larder)
     with larder.store.read() as session:
         rows = session.exec(select(DMonth).order_by(DMonth.part_id, DMonth.month_s)).all()
         parts = {row.part_id: [r for r in rows if r.part_id == row.part_id] for row in rows}
@@ -73,7 +73,7 @@ def test_random_acts_leave_the_increment_equal_to_a_full_rebuild(small):
 def test_a_reading_marks_only_what_stands_there_and_from_the_reading_before(small):
     larder = small.larder
     small.read("tin", 12, 50, 200)
-    fresh(larder)
+    bring_up_to_date(larder)
     small.read("tin", 12, 50, 20)
     with larder.store.read() as session:
         marks = {d.part_id: d.from_s for d in session.exec(select(Dirty))}

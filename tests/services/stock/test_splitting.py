@@ -12,10 +12,10 @@ from brisk_larder.data.tables import DMonth, Lot, Part
 from brisk_larder.services.acts import ledger, lot_acts
 from brisk_larder.services.acts.entry import NewSeeds, add_seeds
 from brisk_larder.services.acts.lot_acts import LotEdit
-from brisk_larder.services.air.air import World
+from brisk_larder.services.air.air import Air
 from brisk_larder.services.forecast import elsewhere, lines
 from brisk_larder.services.forecast.outlook import whole_outlook
-from brisk_larder.services.forecast.rebuild import fresh
+from brisk_larder.services.forecast.rebuild import bring_up_to_date
 from brisk_larder.services.household.larder import household
 from brisk_larder.services.papers import history, settings_page
 from brisk_larder.services.stock import lot_page, splitting
@@ -45,7 +45,7 @@ def add(small, **packet):
 
 def dump(small):
     """Every cached month of every living part, by lot."""
-    fresh(small.larder)
+    bring_up_to_date(small.larder)
     with small.larder.store.read() as session:
         parts = {p.id: p for p in session.exec(select(Part)) if p.deleted_s is None}
         rows = session.exec(select(DMonth).order_by("part_id", "month_s")).all()
@@ -95,7 +95,7 @@ def test_what_comes_after_the_split_is_each_packets_own(small):
 def test_the_cached_months_of_a_split_equal_a_full_rebuild(small):
     small.read("tin", 14, 55, 300)
     small.read("porch", 24, 65, 40)
-    fresh(small.larder)
+    bring_up_to_date(small.larder)
     child = split(small, node_id=small.nodes["porch"])
     small.larder.clock.at_s += 40 * DAY
     small.read("porch", 30, 70, 10)
@@ -296,7 +296,7 @@ def test_legs_of_a_child_run_through_its_mothers_places(small):
     look = whole_outlook(small.larder)
     row = next(r for r in look.rows if r.part.lot_id == child)
     with small.larder.store.read() as session:
-        world = World(session, household(session), small.larder.now_s())
+        world = Air(session, household(session), small.larder.now_s())
         assert [world.nodes[leg.node].name for leg in row.legs] == ["larder", "porch"]
         lot = session.get(Lot, child)
         assert lot is not None

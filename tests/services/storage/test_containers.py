@@ -5,7 +5,7 @@ import pytest
 from brisk_larder.core.errors import Conflict, InvalidValue, NotFound
 from brisk_larder.data.acts import ActRef
 from brisk_larder.services.acts import lot_acts
-from brisk_larder.services.air.air import World
+from brisk_larder.services.air.air import Air
 from brisk_larder.services.household.larder import household
 from brisk_larder.services.papers import history, settings_page
 from brisk_larder.services.storage import (
@@ -59,7 +59,7 @@ def test_what_is_shut_in_keeps_its_reading_and_what_breathes_does_not(small, jar
     for name in ("jar", "carton"):
         small.read(name, 12, 25, 200)
     with larder.store.read() as session:
-        world = World(session, household(session), larder.now_s())
+        world = Air(session, household(session), larder.now_s())
         jar_now, carton_now = (
             float(world.past(small.nodes[n]).erh25[-1]) for n in ("jar", "carton")
         )
@@ -122,9 +122,9 @@ def test_a_window_shows_the_same_air_as_the_whole_record(small, jar):
     containers.node_event(larder, ActRef(), jar, "opened", at_s=NOW - 300 * DAY)
     with larder.store.read() as session:
         home = household(session)
-        whole = World(session, home, NOW, 0)
+        whole = Air(session, home, NOW, 0)
         for back in (900, 380, 40):
-            window = World(session, home, NOW, NOW - back * DAY)
+            window = Air(session, home, NOW, NOW - back * DAY)
             for node in small.nodes.values():
                 part, full = window.past(node), whole.past(node)
                 last = len(part.panels.hours)

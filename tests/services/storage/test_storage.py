@@ -10,7 +10,7 @@ from brisk_larder.data.tables import NodeEvent, Reading, ReadingPast
 from brisk_larder.formats.readings_csv import read_columns
 from brisk_larder.formats.readings_layout import look, with_answers
 from brisk_larder.services.acts import lot_acts
-from brisk_larder.services.air.air import World, place_curve
+from brisk_larder.services.air.air import Air, place_curve
 from brisk_larder.services.forecast import lines
 from brisk_larder.services.household import home
 from brisk_larder.services.household.wording import dryness
@@ -182,7 +182,7 @@ def test_a_container_keeps_the_damp_out_for_as_long_as_its_wall_says(small):
     with larder.store.read() as session:
         from brisk_larder.services.household.larder import household
 
-        world = World(session, household(session), larder.now_s())
+        world = Air(session, household(session), larder.now_s())
         outside, inside = world.past(small.nodes["porch"]), world.past(jar)
     assert outside.erh25[-1] > 0.8
     assert inside.erh25[-1] < outside.erh25[-1] - 0.1

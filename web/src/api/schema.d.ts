@@ -2205,12 +2205,12 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
-         * Air
+         * AirOverTime
          * @description The air in a node, read or not, and the ageing speed in it, over one time axis.
          *
          *     ``source`` per point: logged, bridged or usual; ``speed`` against a room at 18 degC and 50 %.
          */
-        Air: {
+        AirOverTime: {
             /** Name */
             name: string;
             /** At S */
@@ -2703,10 +2703,10 @@ export interface components {
              */
             hard: number;
             /**
-             * Fresh
+             * Bring Up To Date
              * @default 0
              */
-            fresh: number;
+            bring_up_to_date: number;
             /**
              * Empty
              * @default 0
@@ -3826,7 +3826,7 @@ export interface components {
         };
         /**
          * Move
-         * @description One proposed move: living seeds of the lot after HORIZON_YEARS if it stays, and if it moves.
+         * @description One proposed move: living seeds of the lot after the horizon if it stays, and if it moves.
          */
         Move: {
             /** Lot Id */
@@ -8858,7 +8858,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Air"];
+                    "application/json": components["schemas"]["AirOverTime"];
                 };
             };
             /** @description Validation Error */

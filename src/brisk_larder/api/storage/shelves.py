@@ -231,7 +231,7 @@ def get_read(
 @router.get("/nodes/{node_id}/air")
 def get_air(
     larder: LarderDep, node_id: int, from_s: Moment = None, to_s: Moment = None
-) -> charts.Air:
+) -> charts.AirOverTime:
     """The air in a node, read or not, and the ageing speed, as column arrays."""
     return charts.air(larder, node_id, from_s, to_s)
 

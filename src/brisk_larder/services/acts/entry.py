@@ -16,7 +16,7 @@ from ...data.acts import ActRef, act
 from ...data.limits import NAME, NOTE
 from ...data.tables import Cohort, Household, Lot, Node, Part, Stay, StockEntry, Variety
 from ...data.tables_stock import USES
-from ..air.air import EPOCH_S
+from ..air.standing import EPOCH_S
 from ..forecast.stale import mark, touch
 from ..household.kinds import UNKNOWN, Kinds, figures, guess_kind, load_kinds, reference
 from ..household.larder import Larder, household

@@ -11,7 +11,7 @@ from sqlmodel import Session, col, select
 from ...core.errors import Conflict
 from ...data.acts import Recorder, later_on
 from ...data.tables import Act, Deployment, ImportBatch, Reading, ReadingPast
-from ..air.air import World
+from ..air.air import Air
 from ..air.buckets import refresh_buckets
 from ..air.reach import kinds_read, previous_s
 from ..forecast.stale import mark_node
@@ -33,11 +33,11 @@ def nodes_of_series(session: Session, series_id: int, at_s: int) -> list[int]:
 def _mark(session: Session, now_s: int, row: Reading | ReadingPast) -> list[int]:
     """Mark what one reading touches, be it there or not; returns its nodes."""
     session.flush()
-    world = World(session, household(session), now_s)
+    air = Air(session, household(session), now_s)
     nodes = nodes_of_series(session, row.series_id, row.at_s)
     read = kinds_read(row.temperature_c is not None, row.erh is not None)
     for node in nodes:
-        mark_node(session, world, [node], previous_s(world, node, row.at_s, read), read=True)
+        mark_node(session, air, [node], previous_s(air, node, row.at_s, read), read=True)
     refresh_buckets(session, row.series_id, row.at_s, row.at_s)
     return nodes
 
@@ -162,10 +162,10 @@ def bring_back_batch(session: Session, now_s: int, batch: ImportBatch) -> None:
 
 
 def _mark_batch(session: Session, now_s: int, batch: ImportBatch) -> None:
-    world = World(session, household(session), now_s)
+    air = Air(session, household(session), now_s)
     for node in nodes_of_series(session, batch.series_id, batch.last_s or 0):
-        since = previous_s(world, node, batch.first_s or 0)
-        mark_node(session, world, [node], since, read=True)
+        since = previous_s(air, node, batch.first_s or 0)
+        mark_node(session, air, [node], since, read=True)
     refresh_buckets(session, batch.series_id, batch.first_s or 0, batch.last_s or 0)
 
 

@@ -11,23 +11,12 @@ from sqlmodel import Session
 
 from ...core import climate as cl
 from ...core.barrier import tau_per_panel
-from ...core.moisture import F
+from ...core.moisture import Floats
 from ...core.units import DAY_S, month_start_s, next_month_s
 from ...data.store import Shared
 from ...data.tables import Household
 from ..household.kinds import figures, reference
-from .standing import AHEAD_S, EPOCH_S, UNPLACED, Leg, NodeRow, Snapshot, wall
-
-__all__ = [
-    "EPOCH_S",
-    "UNPLACED",
-    "Leg",
-    "NodeRow",
-    "World",
-    "place_curve",
-    "start_moisture",
-    "wall",
-]
+from .standing import AHEAD_S, EPOCH_S, UNPLACED, Standing
 
 GAP_STRIDE = 2**33
 UNREAD = 9e99  # stands for NULL on the way from the file
@@ -75,7 +64,7 @@ def new_climate(session: Session) -> None:
     )
 
 
-class World(Snapshot):
+class Air(Standing):
     """The snapshot with climates, computed when asked for, from ``from_s`` on.
 
     ``from_s`` is rounded down to a month's start; by default a little over a year ago. Whatever the
@@ -91,11 +80,11 @@ class World(Snapshot):
         self._readings: dict[int, cl.Readings] = {}
         self._kept: dict[tuple[int, int], cl.Readings] = {}
         self._base: dict[int, cl.Climate] = {}
-        self._air_ends: dict[int, F] = {}
+        self._air_ends: dict[int, Floats] = {}
         self._past: dict[int, cl.Climate] = {}
         self._wanted: dict[int, int] = {}
         self._future: dict[int, cl.Climate] = {}
-        self._deeper: World | None = None
+        self._deeper: Air | None = None
         # an act changes rows as it goes, so only what reads a settled file shares its climates
         self._shared: Shared | None = session.info.get("shared") if from_s is None else None
         # all that a past hangs on, beside the reference; what is read later in the hour has its stamp
@@ -141,7 +130,7 @@ class World(Snapshot):
                 start = min(start, int(last.max()))
         return month_start_s(max(EPOCH_S, start))
 
-    def _rows(self, series: int, from_s: int, to_s: int, start_s: int) -> F:
+    def _rows(self, series: int, from_s: int, to_s: int, start_s: int) -> Floats:
         logger = self.query("SELECT 1 FROM series WHERE id = ? AND origin = 'logger'", (series,))
         if logger:
             # an hour counts as one reading at its middle; numbers only, which are ten times as quick
@@ -187,7 +176,7 @@ class World(Snapshot):
         self.past(node)
         return self._base[node]
 
-    def _make_base(self, node: int, start_s: int) -> tuple[cl.Climate, F]:
+    def _make_base(self, node: int, start_s: int) -> tuple[cl.Climate, Floats]:
         at = cl.panels(start_s, self.now_s, self._hourly(node, start_s))
         stays = [s for s in self.parents(node) if s[1] > start_s]
         if not stays:
@@ -196,7 +185,7 @@ class World(Snapshot):
         outer = _joined([(end, cl.resample(self.past(p, start_s), at)) for _, end, p in stays])
         return self._inside(node, outer, start_s)
 
-    def _inside(self, node: int, outer: cl.Climate, start_s: int) -> tuple[cl.Climate, F]:
+    def _inside(self, node: int, outer: cl.Climate, start_s: int) -> tuple[cl.Climate, Floats]:
         """The air inside a container, run by run between the desiccants put in."""
         parts = self.stretches(node)
         tau = tau_per_panel(parts, outer.panels.start_s, outer.panels.hours)
@@ -233,7 +222,7 @@ class World(Snapshot):
             return float(kept[0][1] or 0.0)
         since = next_month_s(int(kept[0][0] or 0)) if kept else EPOCH_S
         if self._deeper is None or self._deeper.from_s > since:
-            self._deeper = World(self.session, self.home, self.now_s, since)
+            self._deeper = Air(self.session, self.home, self.now_s, since)
         return self._deeper.air_before(node, start_s)
 
     def air_before(self, node: int, at_s: float) -> float:
@@ -273,7 +262,9 @@ class World(Snapshot):
             self._wanted[node] = wanted
         return self._past[node]
 
-    def _make_past(self, node: int, wanted: int) -> tuple[cl.Climate, cl.Climate, F, cl.Readings]:
+    def _make_past(
+        self, node: int, wanted: int
+    ) -> tuple[cl.Climate, cl.Climate, Floats, cl.Readings]:
         """Past, base, the air's ends and the readings of a node from a month's start on."""
         start = self._start_of(node, wanted)
         base, ends = self._make_base(node, start)
@@ -316,9 +307,9 @@ class World(Snapshot):
 
     def source_now(self, node: int) -> str:
         """Where knowledge of a node's air today comes from: logged, bridged or usual."""
-        air = self.walls_up(node, self.now_s)[0] if node != UNPLACED else node
+        known = self.walls_up(node, self.now_s)[0] if node != UNPLACED else node
         # an hour's readings come when it is over, a file's later still: a logger counts for a day
-        past, last = self.past(air), self.now_panel(air)
+        past, last = self.past(known), self.now_panel(known)
         first = int(np.searchsorted(past.panels.end_s, self.now_s - DAY_S, side="right"))
         return cl.SOURCES[int(past.source[min(first, last) : last + 1].min())]
 

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from .air import World
+from .air import Air
 from .standing import StayRow
 
 
-def node_path(world: World, node: int | None) -> str:
+def node_path(air: Air, node: int | None) -> str:
     """Where something stands, from the place inward: Stone larder · tin 2."""
-    if node is None or node not in world.nodes:
+    if node is None or node not in air.nodes:
         return ""
-    return " · ".join(world.nodes[n].name for n in reversed(world.chain(node)))
+    return " · ".join(air.nodes[n].name for n in reversed(air.chain(node)))
 
 
 def position_of(stay: StayRow | None) -> str:

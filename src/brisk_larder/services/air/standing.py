@@ -106,7 +106,7 @@ def wall(container_kind: str) -> tuple[float, float]:
     return span.low, span.high
 
 
-class Snapshot:
+class Standing:
     """What stood where and when, read once from the file."""
 
     def __init__(self, session: Session, home: Household, now_s: int) -> None:
@@ -346,15 +346,15 @@ class Snapshot:
             cuts |= {t for t in self.breaks(node) if start < t < last}
             for a, b in pairwise([*sorted(cuts), last]):
                 if a < b:
-                    air, tau = self.tau(node, wrapper, a)
-                    out.append(Leg(a, b, air, tau, seen.get(a)))
+                    known, tau = self.tau(node, wrapper, a)
+                    out.append(Leg(a, b, known, tau, seen.get(a)))
         return out
 
     def tau(self, node: int, wrapper: str, at_s: float) -> tuple[int, float]:
         """The known air around a lot in its wrapper in a node, and the time constant up to it."""
-        air, walls = self.walls_up(node, at_s)
+        known, walls = self.walls_up(node, at_s)
         ranges = [wall(wrapper), *((low * slow, high * slow) for low, high, slow in walls)]
-        return air, wall_tau_days(ranges).tau_days
+        return known, wall_tau_days(ranges).tau_days
 
     def wrapper_of(self, lot_id: int) -> str:
         """The wrapper a lot lies in now."""

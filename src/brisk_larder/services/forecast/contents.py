@@ -9,9 +9,9 @@ import numpy as np
 from sqlmodel import Session
 
 from ...core.errors import Conflict
-from ...core.moisture import F
+from ...core.moisture import Floats
 from ...core.units import month_start_s
-from ..air.air import World
+from ..air.air import Air
 from ..household.kinds import figures, load_kinds
 from ..household.quantity import seeds_left
 from .outlook import states_now
@@ -29,13 +29,13 @@ class Contents:
     erh25: float
     driest: float
     dampest: float
-    dry_basis: F
+    dry_basis: Floats
 
 
 def contents(
-    session: Session, world: World, node_id: int, only: Sequence[int] | None = None
+    session: Session, air: Air, node_id: int, only: Sequence[int] | None = None
 ) -> Contents:
-    """What lies in a container now (or some lots, wherever they lie). ``fresh`` comes first.
+    """What lies in a container now (or some lots, wherever they lie). ``bring_up_to_date`` comes first.
 
     Raises Conflict when there is no seed.
     """
@@ -43,9 +43,9 @@ def contents(
     if only is not None:
         lots = list(only)
     else:
-        below = [n for n in world.below(node_id) if node_id in world.chain(n)]
-        lots = [lot for node in below for lot in world.lots_in(node)]
-    rows = load_rows(session, world, kinds, lots) if lots else []
+        below = [n for n in air.below(node_id) if node_id in air.chain(n)]
+        lots = [lot for node in below for lot in air.lots_in(node)]
+    rows = load_rows(session, air, kinds, lots) if lots else []
     rows = [r for r in rows if r.part.to_s is None]
     if not rows:
         raise Conflict("There is no seed in it")
@@ -60,7 +60,7 @@ def contents(
             else figures().moisture.unweighed_lot_g
         )
         mass.append(max(grams * row.part.share_mean, 0.01))
-    state, _, _ = states_now(world, kinds, rows)
+    state, _, _ = states_now(air, kinds, rows)
     weight = np.array(mass)
     iso = kinds.classes.iso
     curves = iso.dry_basis[[kinds.classes.iso_ix[r.kind.class_ix] for r in rows]]
@@ -76,14 +76,14 @@ def contents(
     )
 
 
-def inside_erh25(world: World) -> dict[int, float]:
+def inside_erh25(air: Air) -> dict[int, float]:
     """Mean dryness of the seed in each node, from the last month's end of its lots."""
-    rows = world.query(
+    rows = air.query(
         "SELECT s.parent_node_id, avg(m.erh25) FROM stay s JOIN part p ON p.lot_id = s.lot_id "
         "JOIN d_month m ON m.part_id = p.id AND m.month_s = "
         "(SELECT max(month_s) FROM d_month x WHERE x.part_id = p.id AND x.month_s < ?) "
         "WHERE s.deleted_s IS NULL AND s.to_s IS NULL AND s.lot_id IS NOT NULL "
         "AND p.deleted_s IS NULL AND p.to_s IS NULL GROUP BY 1",
-        (month_start_s(world.now_s),),
+        (month_start_s(air.now_s),),
     )
     return {int(node): float(mean) for node, mean in rows}

@@ -16,14 +16,15 @@ from ...core.errors import Conflict, InvalidValue
 from ...core.moisture import wall_tau_days
 from ...core.places import precautions
 from ...core.units import DAY_S, YEAR_S
-from ..air.air import FUTURE_YEARS, World, place_curve, wall
+from ..air.air import FUTURE_YEARS, Air, place_curve
+from ..air.standing import wall
 from ..household.kinds import figures, load_kinds, reference
 from ..household.larder import Larder, today
 from ..household.wording import percent
 from .contents import contents
 from .glance_data import Likely
 from .outlook import Outlook, part_of, priors
-from .parts import Row
+from .parts import PartRecord
 from .sowing import sowing_of
 
 
@@ -68,21 +69,21 @@ class Setting:
     sealed: bool
 
 
-def setting_of(session: Session, world: World, option: Option, lots: Sequence[int]) -> Setting:
+def setting_of(session: Session, air: Air, option: Option, lots: Sequence[int]) -> Setting:
     """Work an option out. Raises InvalidValue for unknown kinds, Conflict for a sachet with no seed."""
     ref = reference()
     if option.node_id is not None:
-        if option.node_id not in world.nodes:
+        if option.node_id not in air.nodes:
             raise InvalidValue("place", option.node_id, "a place or container of this larder")
-        node, inner = world.walls_up(option.node_id, world.now_s)
-        air = world.future(node)
+        node, inner = air.walls_up(option.node_id, air.now_s)
+        ahead = air.future(node)
         walls = [(low * slow, high * slow) for low, high, slow in inner]
     else:
         kind = option.place_kind or ""
         if kind not in ref.places:
             raise InvalidValue("kind of place", kind, ", ".join(ref.places))
-        panels = cl.future_panels(world.now_s, FUTURE_YEARS)
-        air, walls = cl.usual(place_curve(kind, world.home), panels), []
+        panels = cl.future_panels(air.now_s, FUTURE_YEARS)
+        ahead, walls = cl.usual(place_curve(kind, air.home), panels), []
     if option.container_kind is not None:
         if option.container_kind not in ref.storage:
             raise InvalidValue("container", option.container_kind, ", ".join(ref.storage))
@@ -91,39 +92,39 @@ def setting_of(session: Session, world: World, option: Option, lots: Sequence[in
     sealed = barrier.shuts_in(walls, figures().walls)
     erh25 = None
     if option.desiccant is not None:
-        held = contents(session, world, lots_node(world, lots), lots)
+        held = contents(session, air, lots_node(air, lots), lots)
         mass, curve, start = held.mass_g, held.dry_basis, held.erh25
         settled = barrier.settle(mass, curve, start, option.desiccant, option.desiccant_g)
         erh25 = settled.erh25
         walls = [(low * settled.slow, high * settled.slow) for low, high in walls]
-    return Setting(air, tuple(walls), erh25, float(air.temperature_c.mean()) < 0, sealed)
+    return Setting(ahead, tuple(walls), erh25, float(ahead.temperature_c.mean()) < 0, sealed)
 
 
-def lots_node(world: World, lots: Sequence[int]) -> int:
+def lots_node(air: Air, lots: Sequence[int]) -> int:
     """The container in which the first of some lots lies. Raises Conflict when there is none."""
     for lot in lots:
-        if node := world.node_of(lot):
+        if node := air.node_of(lot):
             return node
     raise Conflict("There is no seed to dry")
 
 
-def track_in(world: World, look: Outlook, setting: Setting) -> Outlook:
+def track_in(air: Air, look: Outlook, setting: Setting) -> Outlook:
     """All rows of an outlook carried through one setting; ``state`` is where their dryness stands
     after a year there."""
     rows, state = look.rows, look.state
     class_ix = np.array([r.kind.class_ix for r in rows], dtype=np.intp)
     tau = np.array(
         [
-            wall_tau_days([wall(world.wrapper_of(r.part.lot_id)), *setting.walls]).tau_days
+            wall_tau_days([wall(air.wrapper_of(r.part.lot_id)), *setting.walls]).tau_days
             for r in rows
         ]
     )
     if setting.erh25 is not None:
         state = replace(state, erh25=np.full(len(rows), setting.erh25))
-    kinds = load_kinds(world.session)
+    kinds = load_kinds(air.session)
     path = ag.integrate(state, kinds.classes, class_ix, setting.air, tau)
-    year = min(int(np.searchsorted(path.end_s, world.now_s + 365 * DAY_S)), len(path.end_s) - 1)
-    times = np.concatenate([[world.now_s], path.end_s])
+    year = min(int(np.searchsorted(path.end_s, air.now_s + 365 * DAY_S)), len(path.end_s) - 1)
+    times = np.concatenate([[air.now_s], path.end_s])
     tracks = np.concatenate([state.a_probit[:, None], path.a_probit], axis=1)
     return Outlook(
         rows,
@@ -131,17 +132,17 @@ def track_in(world: World, look: Outlook, setting: Setting) -> Outlook:
         [times] * len(rows),
         list(tracks),
         look.belief,
-        {i: replace(b, parts=track_in(world, b.parts, setting)) for i, b in look.blends.items()},
+        {i: replace(b, parts=track_in(air, b.parts, setting)) for i, b in look.blends.items()},
     )
 
 
 def fates(
-    world: World, look: Outlook, setting: Setting, level: float, uses_s: Sequence[float | None]
+    air: Air, look: Outlook, setting: Setting, level: float, uses_s: Sequence[float | None]
 ) -> list[Fate]:
     """What becomes of all rows of an outlook in one setting, carried together."""
     if not look.rows:
         return []
-    track = track_in(world, look, setting)
+    track = track_in(air, look, setting)
     a_level = be.ageing_until(look.belief, level, 0.5)
     a_new = be.ageing_until(
         be.fit(priors(look.rows, np.zeros(len(look.rows))), be.Counts.none()), level, 0.5
@@ -150,10 +151,10 @@ def fates(
     for i, use in enumerate(uses_s):
         until = track.date_of(i, float(a_level[i]))
         if i in track.blends:
-            until = track.blend_until(i, level, world.now_s)
+            until = track.blend_until(i, level, air.now_s)
         new = track.date_of(i, float(look.state.a_probit[i] + a_new[i]))
         far = ag.longest_shown_years(setting.cold, figures().places)
-        most = world.now_s + far * YEAR_S
+        most = air.now_s + far * YEAR_S
         at = None
         if use is not None:
             low, mid, high = track.quantiles_at(i, np.array([use]), (0.1, 0.5, 0.9))[0]
@@ -191,9 +192,9 @@ def cautions(look: Outlook, setting: Setting, option: Option) -> list[str]:
     return [CAUTIONS[code].format(**said) for code in found.codes]
 
 
-def next_use_s(world: World, row: Row, larder: Larder) -> float | None:
+def next_use_s(air: Air, row: PartRecord, larder: Larder) -> float | None:
     """When a lot is next sown, by its kind's window."""
-    window = sowing_of(row.kind, today(larder, world.home), world.home)
+    window = sowing_of(row.kind, today(larder, air.home), air.home)
     return window[0] if window else None
 
 
@@ -203,18 +204,18 @@ def open_rows(look: Outlook) -> Outlook:
     return part_of(look, keep)
 
 
-def standing(world: World, node: int) -> Setting:
+def standing(air: Air, node: int) -> Setting:
     """The setting of what lies in a node now (0: nowhere)."""
-    known, inner = world.walls_up(node, world.now_s)
+    known, inner = air.walls_up(node, air.now_s)
     walls = tuple((low * slow, high * slow) for low, high, slow in inner)
-    air = world.future(known)
+    ahead = air.future(known)
     sealed = barrier.shuts_in(walls, figures().walls)
-    return Setting(air, walls, None, float(air.temperature_c.mean()) < 0, sealed)
+    return Setting(ahead, walls, None, float(ahead.temperature_c.mean()) < 0, sealed)
 
 
-def dryness_there(world: World, node: int) -> tuple[float, float]:
+def dryness_there(air: Air, node: int) -> tuple[float, float]:
     """What the air of a node allows over the coming month: (erh25, degC)."""
-    air = world.future(world.walls_up(node, world.now_s)[0])
-    near = air.panels.start_s < world.now_s + 30 * DAY_S
-    t = float(air.temperature_c[near].mean())
-    return float(air.erh25[near].mean()), t
+    ahead = air.future(air.walls_up(node, air.now_s)[0])
+    near = ahead.panels.start_s < air.now_s + 30 * DAY_S
+    t = float(ahead.temperature_c[near].mean())
+    return float(ahead.erh25[near].mean()), t

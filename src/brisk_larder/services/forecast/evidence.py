@@ -11,22 +11,22 @@ from sqlmodel import Session
 
 from ...core import belief as be
 from ...core.belief import Shock, shock_of
-from ...core.moisture import F
+from ...core.moisture import Floats
 from ...core.trials import weight_of
 from ..household.kinds import figures
 from .counts import TestSoFar, trial_counts
-from .parts import Row
+from .parts import PartRecord
 
 
 class Tracks(Protocol):
     """What evidence needs of an outlook: its rows and their ageing."""
 
     @property
-    def rows(self) -> list[Row]:
+    def rows(self) -> list[PartRecord]:
         """One per part."""
         ...
 
-    def a_at(self, i: int, dates_s: F) -> F:
+    def a_at(self, i: int, dates_s: Floats) -> Floats:
         """A of row i at dates."""
         ...
 
@@ -44,7 +44,7 @@ class MixedTest:
     weight: float
 
 
-def shocks_of(session: Session, rows: list[Row]) -> dict[int, list[Shock]]:
+def shocks_of(session: Session, rows: list[PartRecord]) -> dict[int, list[Shock]]:
     """Shocks of each row by the events of the lots it lay in, in time order."""
     lots = {step.lot_id for row in rows for step in row.steps}
     listed = ", ".join(str(lot) for lot in lots) or "0"
@@ -71,7 +71,7 @@ def shocks_of(session: Session, rows: list[Row]) -> dict[int, list[Shock]]:
     return out
 
 
-def _seed_at(rows: list[Row]) -> Callable[[int, float], list[int]]:
+def _seed_at(rows: list[PartRecord]) -> Callable[[int, float], list[int]]:
     """Which rows' seed lay in a lot at a time (their own lot, or one in their past)."""
     places: dict[int, list[tuple[float, float, int]]] = {}
     for i, row in enumerate(rows):
@@ -88,7 +88,7 @@ def _seed_at(rows: list[Row]) -> Callable[[int, float], list[int]]:
 
 def evidence(
     session: Session, look: Tracks, shocks: dict[int, list[Shock]], now_s: int
-) -> tuple[be.Counts, F, list[MixedTest]]:
+) -> tuple[be.Counts, Floats, list[MixedTest]]:
     """Tests and stated germination as evidence, when each was sown (-inf: stated), and tests of bags.
 
     A test teaches every row of the same cohort, at the ageing of the seed that was tested: rows
@@ -145,7 +145,7 @@ def _a(look: Tracks, i: int, test: TestSoFar) -> float:
     return 0.0 if at_s < look.rows[i].start_s else float(look.a_at(i, np.array([at_s]))[0])
 
 
-def _mixed(lot: int, test: TestSoFar, row: Row) -> MixedTest:
+def _mixed(lot: int, test: TestSoFar, row: PartRecord) -> MixedTest:
     return MixedTest(
         lot, float(test.trial.sown_s), float(test.n), float(test.viable), test.ceiling(row.kind),
         test.rho, test.trial.weight,

@@ -17,14 +17,14 @@ from ...core.regrow import chance_of_mothers, last_safe_year
 from ...core.units import DAY_S, YEAR_S, month_start_s
 from ...core.windows import Sown
 from ...data.tables import Cohort, DLeg, Household, Lot, Part, Variety
-from ..air.air import World, climate_stamp
+from ..air.air import Air, climate_stamp
 from ..household.kinds import Kind, Kinds, figures, load_kinds
 from ..household.larder import Larder, household, planning_year, today
 from ..household.quantity import seeds_left
 from .counts import TestSoFar, all_tests
 from .glance_data import Episode, Glance, Likely, Strip, TestMark, freeze, thaw
 from .outlook import Outlook, outlook
-from .rebuild import fresh
+from .rebuild import bring_up_to_date
 from .sowing import seed_success, sowing_of
 from .test_advice import test_advice, uses_of
 
@@ -90,19 +90,19 @@ def _lines(
     return out
 
 
-def _frozen(world: World, node: int) -> bool:
-    return bool(world.past(node).temperature_c[-1] < figures().places.frozen_below_c)
+def _frozen(air: Air, node: int) -> bool:
+    return bool(air.past(node).temperature_c[-1] < figures().places.frozen_below_c)
 
 
 def make_glances(
-    session: Session, world: World, kinds: Kinds, home: Household, day: date,
+    session: Session, air: Air, kinds: Kinds, home: Household, day: date,
     lot_ids: Iterable[int],
 ) -> list[Glance]:  # fmt: skip
     """Compute the glances of some lots together (kept lines over all their lots)."""
-    look = outlook(session, world, kinds, lot_ids)
+    look = outlook(session, air, kinds, lot_ids)
     if not look.rows:
         return []
-    now_s = world.now_s
+    now_s = air.now_s
     lots = [row.part.lot_id for row in look.rows]
     seeds = seeds_left(session, lots)
     tests: dict[int, list[TestSoFar]] = {}
@@ -130,14 +130,14 @@ def make_glances(
     uses = uses_of(session, planning_year(day, home))
     advice = test_advice(look, home, now_s, seeds, tests, sowings, uses)
     lines = _lines(look, seeds, sowings, home.line_confidence, day)
-    air: dict[int, tuple[str, bool]] = {}
+    around: dict[int, tuple[str, bool]] = {}
     doubt = look.state.sd_log10_a
     out = []
     for i, row in enumerate(look.rows):
         node = row.legs[-1].node
-        if node not in air:
-            air[node] = (world.source_now(node), _frozen(world, node))
-        source, frozen = air[node]
+        if node not in around:
+            around[node] = (air.source_now(node), _frozen(air, node))
+        source, frozen = around[node]
         beyond = beyond_telling(untils[i], now_s, frozen, figures().places)
         begin = int(np.searchsorted(dates, row.start_s))
         marks = [
@@ -215,7 +215,7 @@ def _last_change(session: Session) -> tuple[object, ...]:
 def glances(larder: Larder, only: Iterable[int] | None = None) -> dict[int, Glance]:
     """The glances of all live lots (or of some), by lot; stale ones are made again and kept for
     the day."""
-    fresh(larder)
+    bring_up_to_date(larder)
     with larder.store.read() as session:
         seen = _last_change(session)
         home = household(session)
@@ -239,9 +239,9 @@ def glances(larder: Larder, only: Iterable[int] | None = None) -> dict[int, Glan
         missing = [lot for lot in ids if lot not in kept]
         made: list[Glance] = []
         if missing:
-            world = World(session, home, larder.now_s())
+            air = Air(session, home, larder.now_s())
             wanted = with_their_lines(session, missing)
-            made = make_glances(session, world, load_kinds(session), home, day, wanted)
+            made = make_glances(session, air, load_kinds(session), home, day, wanted)
     if made:
         # what cannot be kept is shown all the same, and made again at the next look
         with suppress(CannotWrite), larder.store.keep() as session:

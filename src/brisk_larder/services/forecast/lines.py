@@ -13,7 +13,7 @@ from ...core.origins import packet_year
 from ...core.quantity import Seeds
 from ...core.units import YEAR_S
 from ...data.tables import Cohort, Variety
-from ..air.air import World
+from ..air.air import Air
 from ..air.paths import node_path, position_of
 from ..household.kinds import Kind, Kinds, figures, load_kinds
 from ..household.larder import Larder, household, remembered
@@ -175,7 +175,7 @@ def lines_with(larder: Larder, found: dict[int, Glance]) -> list[LotLine]:
     """The lines of lots whose glances are given, by code."""
     with larder.store.read() as session:
         home = household(session)
-        world, kinds = World(session, home, larder.now_s()), load_kinds(session)
+        air, kinds = Air(session, home, larder.now_s()), load_kinds(session)
         seeds = seeds_left(session, found)
         set_aside = earmarks(session)
         whole: dict[int, list[LineRow]] = {}
@@ -185,7 +185,7 @@ def lines_with(larder: Larder, found: dict[int, Glance]) -> list[LotLine]:
         paths: dict[int | None, str] = {}
         out = [
             _line(
-                world, kinds, parts, found[lot], seeds[lot], set_aside.get(lot, 0.0),
+                air, kinds, parts, found[lot], seeds[lot], set_aside.get(lot, 0.0),
                 paths,
             )
             for lot, parts in whole.items()
@@ -194,26 +194,26 @@ def lines_with(larder: Larder, found: dict[int, Glance]) -> list[LotLine]:
 
 
 def _line(
-    world: World, kinds: Kinds, parts: list[LineRow], glance: Glance, seeds: Seeds,
+    air: Air, kinds: Kinds, parts: list[LineRow], glance: Glance, seeds: Seeds,
     earmarked: float, paths: dict[int | None, str],
 ) -> LotLine:  # fmt: skip
     row = parts[0]
     kind = kinds.get(row.crop)
-    stays = world.lot_stays.get(row.lot_id, [])
+    stays = air.lot_stays.get(row.lot_id, [])
     stay = stays[-1] if stays and stays[-1].to_s is None else None
     node = stay.parent_node_id if stay else None
     if node not in paths:
-        paths[node] = node_path(world, node)
-    act = next_act_of(seeds, glance, world.now_s)
+        paths[node] = node_path(air, node)
+    act = next_act_of(seeds, glance, air.now_s)
     years = sorted({packet_year_of(p) for p in parts if not p.year_guessed})
     per_g = row.seeds_per_g or kind.crop.seeds_per_g
-    origin = origin_words(row, world.now_s)
+    origin = origin_words(row, air.now_s)
     # packets of one origin poured together again are no mixture
     origins = len({(p.variety, p.source, p.record_from_s, p.origin_lo_s) for p in parts})
     names = {p.variety for p in parts}
     if origins > 1:
         origin = "mixed: " + ", ".join(map(str, years)) if years else "mixed"
-    age = sum(p.share * (world.now_s - p.record_from_s) for p in parts)
+    age = sum(p.share * (air.now_s - p.record_from_s) for p in parts)
     return LotLine(
         lot_id=row.lot_id,
         code=row.code,
@@ -236,7 +236,7 @@ def _line(
         mass_g=seeds.mean / per_g if seeds.known else None,
         node_id=node,
         place=paths[node],
-        place_id=world.root(node) if node is not None else None,
+        place_id=air.root(node) if node is not None else None,
         position=position_of(stay),
         family=kind.crop.family if kind.known else "",
         intended_use=row.intended_use,

@@ -13,15 +13,15 @@ from sqlmodel import Session
 from ...core import ageing as ag
 from ...core import belief as be
 from ...core.mixture import mix, mix_quantiles, taught
-from ...core.moisture import F
+from ...core.moisture import Floats
 from ...core.units import DAY_S, YEAR_DAYS, YEAR_S, month_start_s
-from ..air.air import World
+from ..air.air import Air
 from ..household.kinds import Kinds, figures, load_kinds
 from ..household.larder import Larder, household, remembered
 from ..household.lineage import kin
 from .evidence import MixedTest, evidence, shocks_of
-from .parts import Row, load_rows
-from .rebuild import advance, fresh, pick, states_at  # fmt: skip
+from .parts import PartRecord, load_rows
+from .rebuild import advance, bring_up_to_date, pick, states_at  # fmt: skip
 from .tracks import Track, tracks
 
 
@@ -30,10 +30,10 @@ class Blend:
     """The parts of a mixed lot with their shares [N]."""
 
     parts: Outlook
-    share_mean: F
-    share_sd: F
+    share_mean: Floats
+    share_sd: Floats
 
-    def g_at(self, dates_s: F) -> be.G:
+    def g_at(self, dates_s: Floats) -> be.Germination:
         """Germination of the bag at dates [T]. Parts of one cohort are good or bad together, so
         their quantiles add; different cohorts are independent."""
         cohorts: dict[int, list[int]] = {}
@@ -49,7 +49,7 @@ class Blend:
                 for j in members
             ]
             g = sum(s * e.g for s, e in zip(share / share.sum(), each, strict=True))
-            joined.append(be.G(np.asarray(g), each[0].weight))
+            joined.append(be.Germination(np.asarray(g), each[0].weight))
             shares.append(float(share.sum()))
             sds.append(float(np.hypot.reduce(self.share_sd[members])))
         return mix(joined, np.array(shares), np.array(sds))
@@ -64,14 +64,14 @@ class Outlook:
     start to ten years ahead; ``belief``: what is believed of each part; ``moisture_now``: erh25.
     """
 
-    rows: list[Row]
+    rows: list[PartRecord]
     state: ag.AgeState
-    track_s: list[F]
-    track_a: list[F]
+    track_s: list[Floats]
+    track_a: list[Floats]
     belief: be.Belief
     blends: dict[int, Blend] = field(default_factory=dict)
 
-    def g_at(self, i: int, dates_s: F) -> be.G:
+    def g_at(self, i: int, dates_s: Floats) -> be.Germination:
         """Germination of row i at dates [T] as weighted nodes [T, K]; of a mixture: of all its parts."""
         blend = self.blends.get(i)
         if blend is None:
@@ -79,7 +79,7 @@ class Outlook:
             return be.nodes(one, self.a_at(i, dates_s))
         return blend.g_at(dates_s)
 
-    def quantiles_at(self, i: int, dates_s: F, q: tuple[float, ...]) -> F:
+    def quantiles_at(self, i: int, dates_s: Floats, q: tuple[float, ...]) -> Floats:
         """Quantiles of germination of row i at dates, [T, Q]; of a mixture: of all its parts."""
         if i in self.blends:
             return mix_quantiles(self.g_at(i, dates_s), q)
@@ -104,12 +104,12 @@ class Outlook:
         return ag.falls_to(median, float(self.track_s[i][0]), now_s + 100 * YEAR_S, level)
 
     @cached_property
-    def last_rate(self) -> F:
+    def last_rate(self) -> Floats:
         """Rate of each row in the last year of its track, probits per second."""
         tracks = zip(self.track_s, self.track_a, strict=True)
         return np.array([ag.last_rate(at, a) for at, a in tracks])
 
-    def a_at(self, i: int, dates_s: F) -> F:
+    def a_at(self, i: int, dates_s: Floats) -> Floats:
         """A of row i at dates [T]; zero before its record starts, the last year's rate beyond."""
         return ag.along(self.track_s[i], self.track_a[i], float(self.last_rate[i]), dates_s)
 
@@ -118,10 +118,12 @@ class Outlook:
         return ag.when_aged(self.track_s[i], self.track_a[i], float(self.last_rate[i]), a)
 
 
-def states_now(world: World, kinds: Kinds, rows: list[Row]) -> tuple[ag.AgeState, list[F], list[F]]:
+def states_now(
+    air: Air, kinds: Kinds, rows: list[PartRecord]
+) -> tuple[ag.AgeState, list[Floats], list[Floats]]:
     """State of each part now and its A at month ends, from the cached months."""
-    now_month = month_start_s(world.now_s)
-    found = tracks(world.session, (row.part_id for row in rows), now_month)
+    now_month = month_start_s(air.now_s)
+    found = tracks(air.session, (row.part_id for row in rows), now_month)
     kept = states_at(rows, {part: track.state for part, track in found.items()})
     none = Track(np.empty(0), np.empty(0), ())
     track_s, track_a = [], []
@@ -133,15 +135,15 @@ def states_now(world: World, kinds: Kinds, rows: list[Row]) -> tuple[ag.AgeState
             starts[i] = float(track.ends_s[-1]) if len(track.ends_s) else month_start_s(row.start_s)
         track_s.append(np.concatenate([[row.start_s], track.ends_s]))
         track_a.append(np.concatenate([[row.root.start_a_probit or 0.0], track.a_probit]))
-    if min(starts, default=now_month) < world.from_s:
-        world = World(world.session, world.home, world.now_s, min(starts))
-    state = advance(world, kinds, rows, kept, starts, world.now_s)
+    if min(starts, default=now_month) < air.from_s:
+        air = Air(air.session, air.home, air.now_s, min(starts))
+    state = advance(air, kinds, rows, kept, starts, air.now_s)
     for i, row in enumerate(rows):
         for leg in row.legs:  # what was found this very moment
-            if leg.start_s >= world.now_s and leg.reset is not None:
+            if leg.start_s >= air.now_s and leg.reset is not None:
                 state.erh25[i], state.start_sd[i], state.remain[i] = *leg.reset, 1.0
-        if world.now_s > track_s[i][-1]:
-            track_s[i] = np.append(track_s[i], float(world.now_s))
+        if air.now_s > track_s[i][-1]:
+            track_s[i] = np.append(track_s[i], float(air.now_s))
             track_a[i] = np.append(track_a[i], state.a_probit[i])
     return state, track_s, track_a
 
@@ -149,12 +151,12 @@ def states_now(world: World, kinds: Kinds, rows: list[Row]) -> tuple[ag.AgeState
 class Ahead(NamedTuple):
     """How a part goes on: where panels end [P], A there (probits) [P], the doubt of log10 A at last."""
 
-    end_s: F
-    a_probit: F
+    end_s: Floats
+    a_probit: Floats
     sd_log10_a: float
 
 
-def ahead(world: World, kinds: Kinds, rows: list[Row], state: ag.AgeState) -> list[Ahead | None]:
+def ahead(air: Air, kinds: Kinds, rows: list[PartRecord], state: ag.AgeState) -> list[Ahead | None]:
     """The path of each part through the future climate of where it is now."""
     groups: dict[int, list[int]] = {}
     for i, row in enumerate(rows):
@@ -165,14 +167,14 @@ def ahead(world: World, kinds: Kinds, rows: list[Row], state: ag.AgeState) -> li
         index = np.array(members)
         class_ix = np.array([rows[i].kind.class_ix for i in members], dtype=np.intp)
         tau = np.array([rows[i].legs[-1].tau_days for i in members])
-        path = ag.integrate(pick(state, index), kinds.classes, class_ix, world.future(node), tau)
+        path = ag.integrate(pick(state, index), kinds.classes, class_ix, air.future(node), tau)
         ends_s, doubt = path.end_s.astype(float), path.state.sd_log10_a
         for j, i in enumerate(members):
             out[i] = Ahead(ends_s, path.a_probit[j], float(doubt[j]))
     return out
 
 
-def priors(rows: list[Row], sd_log10_a: F) -> be.Prior:
+def priors(rows: list[PartRecord], sd_log10_a: Floats) -> be.Prior:
     """What is believed before any test: quality by source, doubt of the book and of the record."""
     f = figures().belief
     ki_mean, ki_sd, d_sd, living = [], [], [], []
@@ -195,33 +197,34 @@ def priors(rows: list[Row], sd_log10_a: F) -> be.Prior:
 
 def outlook(
     session: Session,
-    world: World,
+    air: Air,
     kinds: Kinds,
     lot_ids: Iterable[int] | None = None,
-    rows: list[Row] | None = None,
+    rows: list[PartRecord] | None = None,
 ) -> Outlook:
-    """State, projection and belief of the parts of some lots (None: all). ``fresh`` comes first."""
+    """State, projection and belief of the parts of some lots (None: all). ``bring_up_to_date`` comes
+    first."""
     given = rows is not None
     if rows is None:
-        rows = load_rows(session, world, kinds, None if lot_ids is None else kin(session, lot_ids))
+        rows = load_rows(session, air, kinds, None if lot_ids is None else kin(session, lot_ids))
     if not rows:
         empty = ag.fresh_state(np.empty(0), np.empty(0))
         e = np.empty((0, be.D_NODES))
         return Outlook([], empty, [], [], be.Belief(e, e, e, e, np.empty(0)))
-    state, track_s, track_a = states_now(world, kinds, rows)
-    paths = ahead(world, kinds, rows, state)
+    state, track_s, track_a = states_now(air, kinds, rows)
+    paths = ahead(air, kinds, rows, state)
     sd = state.sd_log10_a.copy()
     for i, path in enumerate(paths):
         if path is None:
             continue
-        days = (world.now_s - rows[i].start_s) / DAY_S
+        days = (air.now_s - rows[i].start_s) / DAY_S
         sd[i] = be.doubt_of_record(sd[i], path.sd_log10_a, days, figures().belief)
         track_s[i] = np.concatenate([track_s[i], path.end_s])
         track_a[i] = np.concatenate([track_a[i], path.a_probit])
     prior = priors(rows, sd)
     untested = Outlook(rows, state, track_s, track_a, be.fit(prior, be.Counts.none()))
     shocks = shocks_of(session, rows)
-    counts, when, mixed = evidence(session, untested, shocks, world.now_s)
+    counts, when, mixed = evidence(session, untested, shocks, air.now_s)
     if shocks:
         whole = replace(untested, belief=be.shaken(prior, counts, when, shocks))
     else:
@@ -275,8 +278,8 @@ def _blend(look: Outlook, index: list[int], tests: list[MixedTest]) -> Blend:
 
 @remembered
 def whole_outlook(larder: Larder) -> Outlook:
-    """The outlook of all lots, made once until the file changes; ``fresh`` comes first."""
-    fresh(larder)
+    """The outlook of all lots, made once until the file changes; ``bring_up_to_date`` comes first."""
+    bring_up_to_date(larder)
     with larder.store.read() as session:
-        world = World(session, household(session), larder.now_s())
-        return outlook(session, world, load_kinds(session))
+        air = Air(session, household(session), larder.now_s())
+        return outlook(session, air, load_kinds(session))

@@ -11,7 +11,8 @@ from typing import NamedTuple
 
 from sqlmodel import Session
 
-from ..air.air import EPOCH_S, Leg, World
+from ..air.air import Air
+from ..air.standing import EPOCH_S, Leg
 from ..household.kinds import Kind, Kinds
 from ..household.lineage import Lineage, Step
 
@@ -62,7 +63,7 @@ class VarietyFacts(NamedTuple):
 
 
 @dataclass(frozen=True)
-class Row:
+class PartRecord:
     """One part with what its forecast needs."""
 
     part: PartFacts
@@ -93,26 +94,26 @@ _VARIETY = _COHORT + len(CohortFacts._fields)
 
 
 def load_rows(
-    session: Session, world: World, kinds: Kinds, lot_ids: Iterable[int] | None = None
-) -> list[Row]:
+    session: Session, air: Air, kinds: Kinds, lot_ids: Iterable[int] | None = None
+) -> list[PartRecord]:
     """Live parts (of some lots, or of all) with cohort, variety, kind and route."""
     session.flush()
     some = "" if lot_ids is None else f"AND p.lot_id IN ({', '.join(map(str, lot_ids)) or '0'}) "
     lineage = Lineage(session)
     out = []
-    for row in world.query(f"{_PARTS} WHERE p.deleted_s IS NULL {some}ORDER BY p.id"):
+    for row in air.query(f"{_PARTS} WHERE p.deleted_s IS NULL {some}ORDER BY p.id"):
         part = root = PartFacts._make(row[:_COHORT])
         variety = VarietyFacts._make(row[_VARIETY:])
         steps = lineage.steps(part.id, part.lot_id, part.from_s, part.to_s)
         first = max(float(steps[0].from_s), float(EPOCH_S))
         legs: list[Leg] = []
         for step in steps:
-            legs += world.legs(step.lot_id, max(step.from_s, first), step.to_s)
+            legs += air.legs(step.lot_id, max(step.from_s, first), step.to_s)
         if len(steps) > 1:
-            (found,) = world.query(f"{_PARTS} WHERE p.id = ?", (lineage.root(part.id),))
+            (found,) = air.query(f"{_PARTS} WHERE p.id = ?", (lineage.root(part.id),))
             root = PartFacts._make(found[:_COHORT])
         out.append(
-            Row(
+            PartRecord(
                 part, CohortFacts._make(row[_COHORT:_VARIETY]), variety, kinds.get(variety.crop),
                 tuple(legs), first, root, tuple(steps),
             )

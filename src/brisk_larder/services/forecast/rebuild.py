@@ -1,6 +1,6 @@
 """Derived values: keep, mark, rebuild. Ageing by month, the belief of each part, projections.
 
-An act marks the parts it touches (``mark``) in its own transaction; ``fresh`` rebuilds from the
+An act marks the parts it touches (``mark``) in its own transaction; ``bring_up_to_date`` rebuilds from the
 last good month. The increment runs the same code from a month's end, so it equals a full rebuild.
 """
 
@@ -23,13 +23,13 @@ from ...core.units import month_start_s, next_month_s
 from ...data.store import Store
 from ...data.tables import DAir, DGlance, Dirty, DLeg, DMonth, DTrack, Household, Meta
 from ...reference import load_reference
-from ..air.air import EPOCH_S, Leg, World, start_moisture
+from ..air.air import Air, start_moisture
 from ..air.buckets import rebuild_buckets
-from ..air.standing import AHEAD_S
+from ..air.standing import AHEAD_S, EPOCH_S, Leg
 from ..household.kinds import Kinds, load_kinds
 from ..household.larder import Larder
 from ..household.lineage import Lineage
-from .parts import Row, load_rows
+from .parts import PartRecord, load_rows
 from .stale import remark_everything
 from .tracks import STATE_FIELDS, keep_tracks
 
@@ -84,7 +84,7 @@ def _put(state: ag.AgeState, index: np.ndarray, new: ag.AgeState) -> None:
         getattr(state, name)[index] = getattr(new, name)
 
 
-def initial_states(rows: Sequence[Row]) -> ag.AgeState:
+def initial_states(rows: Sequence[PartRecord]) -> ag.AgeState:
     """States of parts when their records start: moisture of their source, no ageing."""
     source = [start_moisture(row.cohort.source) for row in rows]
     own = [row.root.start_erh25 for row in rows]
@@ -96,7 +96,7 @@ def initial_states(rows: Sequence[Row]) -> ag.AgeState:
     return replace(state, var_closed=(a * doubt) ** 2)
 
 
-def states_at(rows: Sequence[Row], kept: Mapping[int, Sequence[float]]) -> ag.AgeState:
+def states_at(rows: Sequence[PartRecord], kept: Mapping[int, Sequence[float]]) -> ag.AgeState:
     """States of parts as they were kept, by part id in the order of STATE_FIELDS; the others as they
     began."""
     state = initial_states(rows)
@@ -117,7 +117,7 @@ class Ledger:
     legs: list[tuple[list[int], int, int, np.ndarray]] = field(default_factory=list)
 
 
-def _segments(row: Row, start_s: float, end_s: float) -> list[Leg]:
+def _segments(row: PartRecord, start_s: float, end_s: float) -> list[Leg]:
     return [
         replace(leg, start_s=max(leg.start_s, start_s), end_s=min(leg.end_s, end_s),
                 reset=leg.reset if leg.start_s >= start_s else None)
@@ -127,9 +127,9 @@ def _segments(row: Row, start_s: float, end_s: float) -> list[Leg]:
 
 
 def advance(
-    world: World,
+    air: Air,
     kinds: Kinds,
-    rows: list[Row],
+    rows: list[PartRecord],
     state: ag.AgeState,
     starts_s: Sequence[float],
     end_s: float,
@@ -162,7 +162,7 @@ def advance(
                 if reset is not None:
                     part.erh25[j], part.start_sd[j], part.remain[j] = reset[0], reset[1], 1.0
             tau = np.array([pending[i][step].tau_days for i in members])
-            past = cl.clip(world.past(node), a, b)
+            past = cl.clip(air.past(node), a, b)
             borders = _month_ends(a, b) if ledger is not None else []
             stop = np.isin(past.panels.end_s, borders)
             jobs.append((part, kinds.classes, class_ix[index], past, tau, stop))
@@ -209,13 +209,13 @@ def _note(
         ledger.legs.append((members, month, node, carried.state.a_probit - last))
 
 
-def _rebuild(session: Session, world: World, kinds: Kinds, rows: list[Row]) -> None:
+def _rebuild(session: Session, air: Air, kinds: Kinds, rows: list[PartRecord]) -> None:
     """Bring d_month and d_leg of some parts up to the start of the current month."""
-    now_month = month_start_s(world.now_s)
+    now_month = month_start_s(air.now_s)
     listed = ", ".join(str(row.part_id) for row in rows) or "0"
     reached = {
         int(found[0]): (int(found[1]), found[2:])
-        for found in world.query(
+        for found in air.query(
             f"SELECT part_id, month_s, {', '.join(STATE_FIELDS)} FROM d_month WHERE (part_id, month_s) "
             f"IN (SELECT part_id, max(month_s) FROM d_month WHERE part_id IN ({listed}) GROUP BY part_id)"
         )
@@ -232,7 +232,7 @@ def _rebuild(session: Session, world: World, kinds: Kinds, rows: list[Row]) -> N
         ledger = Ledger()
         index = np.array(behind)
         advance(
-            world, kinds, [rows[i] for i in behind], pick(states, index),
+            air, kinds, [rows[i] for i in behind], pick(states, index),
             [starts[i] for i in behind], now_month, ledger,
         )  # fmt: skip
         ids = [rows[i].part_id for i in behind]
@@ -252,7 +252,7 @@ def _rebuild(session: Session, world: World, kinds: Kinds, rows: list[Row]) -> N
         _insert(session, "d_month", ["part_id", "month_s", *STATE_FIELDS], sorted(kept))
         legs = sorted((*key, gain) for key, gain in aged.items())
         _insert(session, "d_leg", ["part_id", "month_s", "node_id", "a_probit"], legs)
-    _insert(session, "d_air", ["node_id", "month_s", "erh25"], world.air_at_months())
+    _insert(session, "d_air", ["node_id", "month_s", "erh25"], air.air_at_months())
 
 
 def _insert(
@@ -292,7 +292,7 @@ def _behind(session: Session, now_month: int, only: str) -> dict[int, tuple[floa
     return out
 
 
-def fresh(larder: Larder, lot_ids: Iterable[int] | None = None) -> None:
+def bring_up_to_date(larder: Larder, lot_ids: Iterable[int] | None = None) -> None:
     """Rebuild what is marked or not yet reached; every reader of derived values calls it first.
 
     ``lot_ids``: only these lots (None: all). Where the file cannot be written, the marks stay and
@@ -360,10 +360,10 @@ def _bring_up(larder: Larder, lot_ids: Iterable[int] | None) -> None:
             run(f"DELETE FROM {table} WHERE part_id = ? AND month_s >= ?", marks)
         run(f"DELETE FROM dirty WHERE part_id IN ({listed})")
         lots = [int(r[0]) for r in run(f"SELECT lot_id FROM part WHERE id IN ({listed})")]
-        world = World(session, home, now_s, min(start for start, _ in behind.values()))
-        world.only_lots(Lineage(session).lots_behind(lots))
+        air = Air(session, home, now_s, min(start for start, _ in behind.values()))
+        air.only_lots(Lineage(session).lots_behind(lots))
         kinds = load_kinds(session)
         # no others of these lots: the window need not reach back to what they would need
-        rows = [r for r in load_rows(session, world, kinds, lots) if r.part_id in behind]
-        _rebuild(session, world, kinds, rows)
+        rows = [r for r in load_rows(session, air, kinds, lots) if r.part_id in behind]
+        _rebuild(session, air, kinds, rows)
         keep_tracks(session, behind)

@@ -9,7 +9,7 @@ from sqlmodel import Session, col, delete, select
 
 from ...core.units import month_start_s
 from ...data.tables import DAir, Part
-from ..air.air import World, new_climate
+from ..air.air import Air, new_climate
 from ..air.reach import reach
 from ..household.lineage import of_their_varieties, with_descendants
 
@@ -40,7 +40,7 @@ def remark_everything(session: Session) -> None:
 
 
 def mark_node(
-    session: Session, world: World, node_ids: Iterable[int], from_s: float, *, read: bool = False
+    session: Session, air: Air, node_ids: Iterable[int], from_s: float, *, read: bool = False
 ) -> None:
     """Mark what ever lay in some nodes, or in what ever stood in them, from a time on.
 
@@ -48,12 +48,12 @@ def mark_node(
     (``reach.previous_s``); else it is what is around them that changes from then on.
     """
     starts: dict[float, list[int]] = {}
-    for node, since in reach(world, node_ids, from_s, read=read).items():
+    for node, since in reach(air, node_ids, from_s, read=read).items():
         starts.setdefault(since, []).append(node)
     new_climate(session)
     for since, nodes in starts.items():
         listed = ", ".join(map(str, sorted(nodes)))
-        parts = world.query(
+        parts = air.query(
             "SELECT DISTINCT part.id FROM stay JOIN part ON part.lot_id = stay.lot_id "
             f"WHERE stay.deleted_s IS NULL AND stay.parent_node_id IN ({listed})"
         )

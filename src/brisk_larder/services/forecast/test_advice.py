@@ -8,7 +8,7 @@ import numpy as np
 from sqlmodel import Session, col, select
 
 from ...core import belief as be
-from ...core.moisture import F
+from ...core.moisture import Floats
 from ...core.quantity import Seeds
 from ...core.reasons import Reason
 from ...core.trials import Advice, TestSize, retest, seeds_to_test
@@ -20,7 +20,7 @@ from ..household.wording import sentence
 from .counts import TestSoFar
 from .glance_data import TestAdvice
 from .outlook import Outlook
-from .parts import Row
+from .parts import PartRecord
 
 
 @dataclass(frozen=True)
@@ -32,7 +32,7 @@ class Uses:
     lots: frozenset[int]
     any_use: bool
 
-    def wants(self, row: Row) -> bool:
+    def wants(self, row: PartRecord) -> bool:
         """Whether a lot has a use in sight: a food, a pick, or a line to keep."""
         return (
             self.any_use
@@ -119,7 +119,7 @@ def test_advice(
 
 
 def _sizes(
-    look: Outlook, index: list[int], at_use: F, use_s: F, level: float, left: F
+    look: Outlook, index: list[int], at_use: Floats, use_s: Floats, level: float, left: Floats
 ) -> dict[int, TestSize | None]:
     """The best size of test for some rows, reckoned together."""
     if not index:

@@ -9,7 +9,7 @@ from typing import NamedTuple
 import numpy as np
 from sqlmodel import Session
 
-from ...core.moisture import F
+from ...core.moisture import Floats
 from ...core.units import month_start_s
 
 STATE_FIELDS = (
@@ -23,18 +23,18 @@ FLOAT = "<f8"  # on every machine, so that a file can be carried over
 class Track(NamedTuple):
     """Where the whole months of a part end, A there (probits), and the state at the last end."""
 
-    ends_s: F
-    a_probit: F
+    ends_s: Floats
+    a_probit: Floats
     state: tuple[float, ...]
 
 
-def month_ends(months_s: F) -> F:
+def month_ends(months_s: Floats) -> Floats:
     """Where UTC months end that begin at these times, epoch seconds."""
     months = months_s.astype("datetime64[s]").astype("datetime64[M]")
     return np.asarray((months + 1).astype("datetime64[s]").astype(float))
 
 
-def _blob(values: F) -> bytes:
+def _blob(values: Floats) -> bytes:
     return values.astype(FLOAT).tobytes()
 
 

@@ -27,7 +27,7 @@ from ...data.tables import (
     Variety,
 )
 from ..acts.readings_past import bring_back_batch, take_back_batch, undo_readings
-from ..air.air import World
+from ..air.air import Air
 from ..forecast.stale import mark, mark_node, remark_everything, touch
 from ..household.larder import Larder, household, live
 
@@ -147,8 +147,8 @@ def _after(a: Recorder, table: str, row: object) -> None:
         else:
             remark_everything(session)
     elif isinstance(row, NodeEvent):
-        world = World(session, household(session), a.now_s)
-        mark_node(session, world, [row.node_id], row.at_s)
+        air = Air(session, household(session), a.now_s)
+        mark_node(session, air, [row.node_id], row.at_s)
     elif table in ("part", "cohort", "variety", "moisture_obs"):
         mark(session, _parts_of(session, row), 0)
     elif isinstance(row, Lot):
@@ -180,7 +180,7 @@ def _parts_of(session: Session, row: object) -> list[int]:
 
 def _sweep(session: Session, larder: Larder) -> None:
     """The checks any write makes: nothing live may stand in something that is gone or in itself."""
-    world = World(session, household(session), larder.now_s())
+    air = Air(session, household(session), larder.now_s())
     nodes = {n.id: n for n in session.exec(select(Node))}
     lots = {lot.id: lot for lot in session.exec(select(Lot))}
     for stay in session.exec(select(Stay)):
@@ -192,5 +192,5 @@ def _sweep(session: Session, larder: Larder) -> None:
             raise Conflict(
                 f"{parent.name} would be gone while something stands in it: move it first"
             )
-    if (node := world.circle()) is not None:
+    if (node := air.circle()) is not None:
         raise Conflict(f"{nodes[node].name} would stand inside itself")

@@ -16,7 +16,7 @@ from ...core.units import zone
 from ...data.acts import ActRef, Recorder, act
 from ...data.limits import EARLIEST_S, JSON_COLUMNS, LATEST_S, TEXT, TEXTS, odd_values, range_of
 from ...data.tables import HISTORY_TABLES, Cohort, CropChange, Household, Lot, Part, Stay
-from ..air.standing import Snapshot
+from ..air.standing import Standing
 from ..forecast.stale import remark_everything
 from ..household.kinds import check_overrule, load_kinds, reference
 from ..household.larder import Larder, live
@@ -85,7 +85,7 @@ def _circles(session: Session) -> list[tuple[str, int]]:
                 out.append((table, row_id))
                 del up[row_id]
     home = session.get(Household, 1)
-    if home is not None and (node := Snapshot(session, home, 0).circle()) is not None:
+    if home is not None and (node := Standing(session, home, 0).circle()) is not None:
         last = run(
             "SELECT max(id) FROM stay WHERE deleted_s IS NULL AND node_id = ?", (node,)
         ).scalar()

@@ -39,10 +39,10 @@ from ..acts.codes import codes_in_use, free_code
 from ..acts.entry import PACKET, PACKET_WORDS, known_variety
 from ..acts.ledger import leaving
 from ..acts.lot_acts import spoilt_lots
-from ..air.air import World
+from ..air.air import Air
 from ..forecast.counts import all_tests
 from ..forecast.outlook import outlook, whole_outlook
-from ..forecast.rebuild import fresh
+from ..forecast.rebuild import bring_up_to_date
 from ..forecast.sowing import seed_success, sowing_of
 from ..forecast.stale import mark, touch
 from ..household.kinds import UNKNOWN, Kinds, guess_kind, load_kinds
@@ -194,7 +194,7 @@ def send(larder: Larder, ref: ActRef, parcel_id: int) -> dict[str, object]:
 
 def parcel_file(larder: Larder, parcel_id: int) -> tuple[str, str]:
     """(file name, text) of a packed parcel as JSON. Raises NotFound and Conflict."""
-    fresh(larder)
+    bring_up_to_date(larder)
     with larder.store.read() as session:
         home, kinds = household(session), load_kinds(session)
         parcel = get_live(session, Parcel, parcel_id, "parcel")
@@ -203,8 +203,8 @@ def parcel_file(larder: Larder, parcel_id: int) -> tuple[str, str]:
         rows = [
             x for x in session.exec(select(ParcelLine).where(ParcelLine.parcel_id == parcel_id)) if live(x)
         ]  # fmt: skip
-        world = World(session, home, larder.now_s())
-        lots = [_lot_out(session, world, kinds, home, x) for x in rows]
+        air = Air(session, home, larder.now_s())
+        lots = [_lot_out(session, air, kinds, home, x) for x in rows]
         # the same parcel written twice is the same parcel to whoever takes it in
         identity = f"{home.name}:{parcel.code}:{parcel.made_s}".encode()
         made = ParcelFile(
@@ -214,14 +214,12 @@ def parcel_file(larder: Larder, parcel_id: int) -> tuple[str, str]:
     return f"parcel-{parcel.code}.json", write_parcel(made)
 
 
-def _lot_out(
-    session: Session, world: World, kinds: Kinds, home: Household, x: ParcelLine
-) -> ParcelLot:
+def _lot_out(session: Session, air: Air, kinds: Kinds, home: Household, x: ParcelLine) -> ParcelLot:
     lot = get_live(session, Lot, x.lot_id, "lot")
-    look = outlook(session, world, kinds, [x.lot_id])
+    look = outlook(session, air, kinds, [x.lot_id])
     whole = look.blends[0].parts if 0 in look.blends else look
     tests = [
-        t for t in all_tests(session, [s.lot_id for r in whole.rows for s in r.steps], world.now_s)
+        t for t in all_tests(session, [s.lot_id for r in whole.rows for s in r.steps], air.now_s)
         if t.trial.closed_s is not None and t.count is not None and t.n > 0
     ]  # fmt: skip
     parts = []
@@ -258,7 +256,7 @@ def _lot_out(
     v, kind = whole.rows[0].variety, whole.rows[0].kind
     printed = get_live(session, Variety, v.id, "variety")
     packet = {f: str(getattr(printed, f)) for f in PACKET if getattr(printed, f)}
-    g = look.g_at(0, np.array([float(world.now_s)]))
+    g = look.g_at(0, np.array([float(air.now_s)]))
     middle = float((g.g[0] * g.weight[0]).sum() / g.weight[0].sum())
     return ParcelLot(
         code=lot.code, kind=kind.key if kind.known else "", kind_name=kind.name, variety=v.name,

@@ -14,7 +14,7 @@ from ...formats.stock_csv import is_ours, read_stock, write_stock
 from ...formats.text import decode
 from ..acts.codes import codes_in_use, new_node_code
 from ..acts.entry import PACKET, known_variety
-from ..air.air import World
+from ..air.air import Air
 from ..forecast.stale import mark
 from ..household.kinds import UNKNOWN, load_kinds
 from ..household.larder import Larder, household, live
@@ -25,13 +25,13 @@ from .splitting import parts_of
 SEPARATOR = " / "
 
 
-def _place(world: World, node_id: int) -> tuple[str, str]:
-    chain = [world.nodes[n] for n in reversed(world.chain(node_id))]
+def _place(air: Air, node_id: int) -> tuple[str, str]:
+    chain = [air.nodes[n] for n in reversed(air.chain(node_id))]
     kinds = [n.place_kind or n.container_kind or "" for n in chain]
     return SEPARATOR.join(n.name for n in chain), SEPARATOR.join(kinds)
 
 
-def stock_rows(session: Session, world: World) -> list[dict[str, Any]]:
+def stock_rows(session: Session, air: Air) -> list[dict[str, Any]]:
     """One row of values for each living part of each lot in hand, by code."""
     lots = [x for x in session.exec(select(Lot)) if live(x) and x.state != "gone"]
     seeds = seeds_left(session, [x.id or 0 for x in lots])
@@ -49,7 +49,7 @@ def stock_rows(session: Session, world: World) -> list[dict[str, Any]]:
         aside.setdefault(mark_.lot_id, []).append(said)
     out = []
     for lot in sorted(lots, key=lambda x: x.code):
-        stays = world.lot_stays.get(lot.id or 0, [])
+        stays = air.lot_stays.get(lot.id or 0, [])
         stay = stays[-1] if stays and stays[-1].to_s is None else None
         have = seeds[lot.id or 0]
         last = session.exec(
@@ -62,7 +62,7 @@ def stock_rows(session: Session, world: World) -> list[dict[str, Any]]:
             assert cohort is not None, "a part has a cohort"
             variety = session.get(Variety, cohort.variety_id)
             assert variety is not None, "a cohort has a variety"
-            path, place_kinds = _place(world, stay.parent_node_id) if stay else ("", "")
+            path, place_kinds = _place(air, stay.parent_node_id) if stay else ("", "")
             mother = cohort.mother_cohort_id
             row = {
                 "code": lot.code, "kind": variety.crop or "", "kind_name": kinds.get(variety.crop).name,
@@ -95,8 +95,8 @@ def stock_rows(session: Session, world: World) -> list[dict[str, Any]]:
 def stock_csv(larder: Larder) -> str:
     """The stock as CSV from which it can be brought in again."""
     with larder.store.read() as session:
-        world = World(session, household(session), larder.now_s())
-        return write_stock(stock_rows(session, world))
+        air = Air(session, household(session), larder.now_s())
+        return write_stock(stock_rows(session, air))
 
 
 def import_stock(larder: Larder, ref: ActRef, name: str, data: bytes) -> dict[str, object]:

@@ -17,7 +17,7 @@ from rapidfuzz import fuzz, process
 from sqlmodel import Session
 
 from ...data.store import Store
-from ..air.air import World
+from ..air.air import Air
 from ..air.paths import node_path
 from ..household.kinds import load_kinds, reference
 from ..household.larder import Larder, household
@@ -186,9 +186,9 @@ STATE_WORDS = {
 
 def _documents(session: Session, larder: Larder) -> dict[int, _Doc]:
     home = household(session)
-    world, kinds = World(session, home, larder.now_s()), load_kinds(session)
+    air, kinds = Air(session, home, larder.now_s()), load_kinds(session)
     others = {key: name.other_names.replace(";", " ") for key, name in reference().names.items()}
-    paths = {n: node_path(world, n) for n in world.nodes}
+    paths = {n: node_path(air, n) for n in air.nodes}
     out: dict[int, _Doc] = {}
     run = session.connection().exec_driver_sql
     seen: set[int] = set()
@@ -205,7 +205,7 @@ def _documents(session: Session, larder: Larder) -> dict[int, _Doc]:
             continue
         seen.add(lot)
         kind = kinds.get(crop)
-        stays = world.lot_stays.get(lot, [])
+        stays = air.lot_stays.get(lot, [])
         stay = stays[-1] if stays and stays[-1].to_s is None else None
         where = paths.get(stay.parent_node_id, "") if stay else ""
         place = where
@@ -221,9 +221,9 @@ def _documents(session: Session, larder: Larder) -> dict[int, _Doc]:
                 "more": _words(f"{note} {tags} {said} {person} {seller} {source} {use}"),
             },
         )  # fmt: skip
-    open_stays = (s[-1] for s in world.lot_stays.values() if s[-1].to_s is None)
+    open_stays = (s[-1] for s in air.lot_stays.values() if s[-1].to_s is None)
     inside = Counter(stay.parent_node_id for stay in open_stays)
-    for node in world.nodes.values():
+    for node in air.nodes.values():
         if node.deleted_s is None:
             held = inside[node.id]
             out[2 * node.id + 1] = _Doc(

@@ -16,7 +16,7 @@ from ...data.tables import Cohort
 from ...formats.labels_pdf import Label, ListPage, cards_pdf, labels_pdf, lists_pdf
 from ...formats.sheets import SHEETS, sheet_of
 from ..acts.lot_acts import spoilt_lots
-from ..air.air import World
+from ..air.air import Air
 from ..air.paths import node_path
 from ..forecast.lines import LotLine, lot_lines
 from ..household.kinds import Kinds, load_kinds
@@ -75,11 +75,11 @@ def _germination(line: LotLine) -> str:
     return f"germination likely {100 * now.low:.0f}\u2013{100 * now.high:.0f} %, forecast"
 
 
-def _sealed(world: World, node: int | None) -> str:
+def _sealed(air: Air, node: int | None) -> str:
     """Sealed on, and open-from where an insect-safe seal says so."""
     if node is None:
         return ""
-    events = [e for e in world.events.get(node, []) if e.kind in ("sealed", "opened")]
+    events = [e for e in air.events.get(node, []) if e.kind in ("sealed", "opened")]
     if not events or events[-1].kind != "sealed":
         return ""
     day = datetime.fromtimestamp(events[-1].at_s, UTC)
@@ -113,7 +113,7 @@ def _caution(line: LotLine, kinds: Kinds, spoilt: bool) -> str:
     return "MAY HAVE CROSSED" if line.crossed_risk else ""
 
 
-def label_of(session: Session, world: World, kinds: Kinds, line: LotLine, address: str) -> Label:
+def label_of(session: Session, air: Air, kinds: Kinds, line: LotLine, address: str) -> Label:
     """What the label of one lot says; ``address`` is that of this larder."""
     cohort = main_part(session, line.lot_id)[1]
     origin = _month_year(cohort)
@@ -128,7 +128,7 @@ def label_of(session: Session, world: World, kinds: Kinds, line: LotLine, addres
         source=_source(cohort),
         germination=_germination(line),
         use="" if line.intended_use == "seed" else f"for {line.intended_use}",
-        sealed=_sealed(world, line.node_id),
+        sealed=_sealed(air, line.node_id),
         caution=_caution(line, kinds, line.lot_id in spoilt_lots(session, [line.lot_id])),
         address=f"{address.rstrip('/')}/stock/{line.lot_id}",
     )
@@ -139,12 +139,12 @@ def labels_of(larder: Larder, lot_ids: list[int], address: str) -> list[Label]:
     lines = {x.lot_id: x for x in lot_lines(larder)}
     with larder.store.read() as session:
         home, kinds = household(session), load_kinds(session)
-        world = World(session, home, larder.now_s())
+        air = Air(session, home, larder.now_s())
         out = []
         for lot in lot_ids:
             if lot not in lines:
                 raise NotFound(f"Lot number {lot} is not in the stock (or was let go)")
-            out.append(label_of(session, world, kinds, lines[lot], home.address or address))
+            out.append(label_of(session, air, kinds, lines[lot], home.address or address))
     return out
 
 
@@ -202,10 +202,10 @@ def container_pages(larder: Larder, node_ids: list[int], address: str) -> list[L
     order = filing_order(larder)
     with larder.store.read() as session:
         home = household(session)
-        world = World(session, home, larder.now_s())
+        air = Air(session, home, larder.now_s())
     out = []
     for node in node_ids:
-        row = world.nodes.get(node)
+        row = air.nodes.get(node)
         if row is None or row.deleted_s is not None:
             raise NotFound(f"There is no container number {node} (or it was taken away)")
         here = [filed[i] for i, x in lines.items() if x.node_id == node]
@@ -221,9 +221,9 @@ def container_pages(larder: Larder, node_ids: list[int], address: str) -> list[L
                         percent(line.glance.now.mid), line.position, group.name,
                     ]
                 )  # fmt: skip
-        gone = [e.at_s for e in world.events.get(node, []) if e.kind == "gone_through"]
+        gone = [e.at_s for e in air.events.get(node, []) if e.kind == "gone_through"]
         went = f"gone through {datetime.fromtimestamp(max(gone), UTC):%d %b %Y}" if gone else ""
-        under = " \u00b7 ".join(filter(None, [node_path(world, node), f"{len(here)} lots", went]))
+        under = " \u00b7 ".join(filter(None, [node_path(air, node), f"{len(here)} lots", went]))
         out.append(
             ListPage(
                 row.name, under, code_range([x.code for x in here]),

@@ -18,13 +18,13 @@ from ...data.tables import Cohort, Lot, LotEvent, Variety
 from ...formats.labels_pdf import Label
 from ..acts.ledger import Balance, balance
 from ..acts.lot_acts import lot_version
-from ..air.air import World
+from ..air.air import Air
 from ..air.paths import node_path
 from ..forecast.elsewhere import Option, cautions, fates, standing
 from ..forecast.glance_data import Likely, TestMark
 from ..forecast.lines import LotLine, cautions_of, lot_lines, packet_year_of
 from ..forecast.outlook import Outlook, outlook
-from ..forecast.rebuild import fresh
+from ..forecast.rebuild import bring_up_to_date
 from ..household.kinds import Kind, figures, load_kinds
 from ..household.larder import Larder, household
 from ..household.past_acts import HistoryLine, history_of
@@ -126,7 +126,7 @@ GUIDE_DAYS = 10
 
 def lot_page(larder: Larder, lot_id: int) -> LotPage:
     """The page of one lot. Raises NotFound."""
-    fresh(larder)
+    bring_up_to_date(larder)
     lines = {line.lot_id: line for line in lot_lines(larder)}
     kin_tree, files = family(larder, lot_id), files_at(larder, lot_id)
     with larder.store.read() as session:
@@ -135,13 +135,13 @@ def lot_page(larder: Larder, lot_id: int) -> LotPage:
         if lot_id not in lines:
             raise NotFound(f"Lot {lot.code} was let go; undo that in the history to see it again")
         line = lines[lot_id]
-        world = World(session, home, larder.now_s())
-        look = outlook(session, world, kinds, [lot_id])
+        air = Air(session, home, larder.now_s())
+        look = outlook(session, air, kinds, [lot_id])
         row = look.rows[0]
         kind = row.kind
         variety = get_live(session, Variety, row.variety.id, "variety")
         cohort = get_live(session, Cohort, row.cohort.id, "seed")
-        now_c = float(world.past(row.legs[-1].node).temperature_c[-1])
+        now_c = float(air.past(row.legs[-1].node).temperature_c[-1])
         state = np.array([[line.glance.erh25]])
         moisture = float(
             moisture_pct_fwb(
@@ -154,8 +154,8 @@ def lot_page(larder: Larder, lot_id: int) -> LotPage:
         return LotPage(
             line=line,
             version=lot_version(session, lot_id),
-            why=_why(world, look, line, kind, now_c, shown, moisture),
-            elsewhere=_elsewhere(world, look, line),
+            why=_why(air, look, line, kind, now_c, shown, moisture),
+            elsewhere=_elsewhere(air, look, line),
             tests=[_test_line(t) for t in line.glance.tests],
             history=history_of(session, f"lot:{lot_id}"),
             cautions=cautions_of(kind, variety, cohort),
@@ -164,15 +164,15 @@ def lot_page(larder: Larder, lot_id: int) -> LotPage:
             species=kind.crop.species if kind.known else "",
             moisture_pct=moisture,
             dryness=dryness(shown),
-            where_it_went=spells(world, look, line),
-            guide=_guide(session, lot_id, world.now_s),
+            where_it_went=spells(air, look, line),
+            guide=_guide(session, lot_id, air.now_s),
             balance=balance(
-                session, lot_id, world.now_s, line.glance.good_until_s, line.glance.good_beyond
+                session, lot_id, air.now_s, line.glance.good_until_s, line.glance.good_beyond
             ),
             family=kin_tree,
             files_at=files,
-            label=label_of(session, world, kinds, line, home.address or ""),
-            parts=_parts(look, world.now_s),
+            label=label_of(session, air, kinds, line, home.address or ""),
+            parts=_parts(look, air.now_s),
             uses=uses_of(line.kind, line.known_kind, line.treated),
         )
 
@@ -195,42 +195,42 @@ def _parts(look: Outlook, now_s: int) -> list[PartLine]:
     return out
 
 
-def spells(world: World, look: Outlook, line: LotLine) -> list[Spell]:
+def spells(air: Air, look: Outlook, line: LotLine) -> list[Spell]:
     """Where a lot's life went, stay by stay (moves of its container cut too); points add up to its fall."""
-    row, now = look.rows[0], float(world.now_s)
+    row, now = look.rows[0], float(air.now_s)
     start = row.start_s
     cuts: list[tuple[float, int]] = []
     for step in row.steps:  # also in the lots it was split from
         until = now if step.to_s is None else float(step.to_s)
-        for stay in world.lot_stays.get(step.lot_id, []):
+        for stay in air.lot_stays.get(step.lot_id, []):
             begin = start if not cuts else max(start, float(stay.from_s), step.from_s)
             end = min(float(stay.to_s or now), until)
             if begin >= end:
                 continue
             cuts.append((begin, stay.parent_node_id))
-            for since, _, _ in world.parents(stay.parent_node_id)[1:]:
+            for since, _, _ in air.parents(stay.parent_node_id)[1:]:
                 if begin < since < end:
                     cuts.append((since, stay.parent_node_id))
     if not cuts:
         return []
     cuts.sort()
     ends = [at for at, _ in cuts[1:]] + [now]
-    aged = [_aged(world, look, at, end) for (at, _), end in zip(cuts, ends, strict=True)]
+    aged = [_aged(air, look, at, end) for (at, _), end in zip(cuts, ends, strict=True)]
     lost = points_by_episode(np.array(aged), line.glance.start, line.glance.now.mid)
     out = []
     for (at, node), end, points in zip(cuts, ends, lost, strict=True):
-        parent = next((p for s, e, p in world.parents(node) if s <= at < e), None)
-        names = [world.nodes[n].name for n in (parent, node) if n is not None]
+        parent = next((p for s, e, p in air.parents(node) if s <= at < e), None)
+        names = [air.nodes[n].name for n in (parent, node) if n is not None]
         out.append(Spell(at, end, " · ".join(names), (end - at) / DAY_S, float(points)))
     return out
 
 
-def _aged(world: World, look: Outlook, start_s: float, end_s: float) -> float:
+def _aged(air: Air, look: Outlook, start_s: float, end_s: float) -> float:
     """Ageing (probits) of the first row in a span, by the months and airs it was reckoned in."""
-    row, now = look.rows[0], float(world.now_s)
+    row, now = look.rows[0], float(air.now_s)
     kept = {
         (month, node): a
-        for month, node, a in world.query(
+        for month, node, a in air.query(
             "SELECT month_s, node_id, a_probit FROM d_leg WHERE part_id = ?", (row.part_id,)
         )
     }
@@ -283,11 +283,11 @@ def spell_words(gone: list[Spell]) -> str:
 
 
 def _why(
-    world: World, look: Outlook, line: LotLine, kind: Kind, now_c: float, shown: float,
+    air: Air, look: Outlook, line: LotLine, kind: Kind, now_c: float, shown: float,
     moisture: float,
 ) -> list[WhyLine]:  # fmt: skip
-    g, home, row = line.glance, world.home, look.rows[0]
-    years = (world.now_s - row.start_s) / YEAR_S
+    g, home, row = line.glance, air.home, look.rows[0]
+    years = (air.now_s - row.start_s) / YEAR_S
     out = []
     source = {"bought": "bought seed", "own": "your own seed", "gift": "seed from friends"}.get(
         row.cohort.source, "seed of unknown age"
@@ -316,13 +316,13 @@ def _why(
             f"A = {g.a_probit:.3f} probits, sd of log10 A {g.sd_log10_a:.2f}",
         )
     )
-    said = spell_words(spells(world, look, line))
+    said = spell_words(spells(air, look, line))
     if said:
         out.append(WhyLine(said, "ageing during each stay as a share of A, times the whole fall"))
     out += [
         WhyLine(
             f"{day_words(e.from_s)[-8:]} took {100 * e.points:.0f} of those points "
-            f"({node_path(world, e.node_id) or 'away from its place'}).",
+            f"({node_path(air, e.node_id) or 'away from its place'}).",
             "share of A in that month times the whole fall",
         )
         for e in sorted(g.episodes, key=lambda e: -e.points)[:3]
@@ -359,21 +359,21 @@ def _why(
     return out
 
 
-def _elsewhere(world: World, look: Outlook, line: LotLine) -> list[Elsewhere]:
+def _elsewhere(air: Air, look: Outlook, line: LotLine) -> list[Elsewhere]:
     """What another place would do: the same projection through another air and other walls."""
-    candidates = [n for n in world.nodes.values() if n.deleted_s is None]
+    candidates = [n for n in air.nodes.values() if n.deleted_s is None]
     out = []
     for node in candidates:
         if node.id == line.node_id:
             continue
-        if node.role == "place" and any(world.parent_now(n.id) == node.id for n in candidates):
+        if node.role == "place" and any(air.parent_now(n.id) == node.id for n in candidates):
             continue  # its containers are offered instead
-        setting = standing(world, node.id)
-        fate = fates(world, look, setting, world.home.sow_level, [line.glance.next_sowing_s])[0]
+        setting = standing(air, node.id)
+        fate = fates(air, look, setting, air.home.sow_level, [line.glance.next_sowing_s])[0]
         warned = cautions(look, setting, Option(node_id=node.id))
         at = fate.at_sowing.mid if fate.at_sowing else None
         caution = warned[0] if warned else ""
-        path = node_path(world, node.id)
+        path = node_path(air, node.id)
         out.append(Elsewhere(node.id, path, at, fate.good_until_s, caution))
     out.sort(key=lambda e: -(e.good_until_s or 9e12))
     return out[:4]

@@ -19,7 +19,7 @@ from ...formats.packets_csv import YES_WORDS as YES
 from ...formats.text import number, rows_of
 from ..acts.codes import codes_in_use
 from ..acts.entry import NewSeeds, add_one, check_new, origins_of, resolve_kind
-from ..air.air import World
+from ..air.air import Air
 from ..air.paths import node_path
 from ..forecast.stale import touch
 from ..household.kinds import Kinds, load_kinds
@@ -266,11 +266,11 @@ def sheet_items(
 
 def place_names(session: Session, larder: Larder) -> dict[str, int]:
     """Places and containers by name, path and code, in small letters."""
-    world = World(session, household(session), larder.now_s())
+    air = Air(session, household(session), larder.now_s())
     out: dict[str, int] = {}
-    for node in world.nodes.values():
+    for node in air.nodes.values():
         if node.deleted_s is None:
-            for word in (node.name, node_path(world, node.id), node.code):
+            for word in (node.name, node_path(air, node.id), node.code):
                 out.setdefault(word.lower(), node.id)
     return out
 

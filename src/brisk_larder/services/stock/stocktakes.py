@@ -23,7 +23,7 @@ from ...data.tables import (
 from ...data.tables_taking_stock import CONDITIONS
 from ..acts.ledger import counted_of
 from ..acts.lot_acts import mark_lot, put_lot
-from ..air.air import World
+from ..air.air import Air
 from ..air.paths import node_path
 from ..air.stays import open_stay
 from ..forecast.lines import LotLine, lot_lines
@@ -90,7 +90,7 @@ class ToGoThrough:
 def containers(larder: Larder) -> list[ToGoThrough]:
     """Containers that hold lots, the longest untouched first, those begun on top."""
     with larder.store.read() as session:
-        world = World(session, household(session), larder.now_s())
+        air = Air(session, household(session), larder.now_s())
         begun = {
             t.node_id: t
             for t in session.exec(
@@ -104,15 +104,15 @@ def containers(larder: Larder) -> list[ToGoThrough]:
                 marked[line.stocktake_id] = marked.get(line.stocktake_id, 0) + 1
         live_lots = set(session.exec(select(Lot.id).where(*HELD)).all())
         out = []
-        for node in world.nodes.values():
-            held = [i for i in world.lots_in(node.id) if i in live_lots]
+        for node in air.nodes.values():
+            held = [i for i in air.lots_in(node.id) if i in live_lots]
             if node.deleted_s is not None or (not held and node.id not in begun):
                 continue
-            gone = [e.at_s for e in world.events.get(node.id, []) if e.kind == "gone_through"]
+            gone = [e.at_s for e in air.events.get(node.id, []) if e.kind == "gone_through"]
             take = begun.get(node.id)
             out.append(
                 ToGoThrough(
-                    node.id, node.name, node_path(world, node.id), len(held), max(gone, default=None),
+                    node.id, node.name, node_path(air, node.id), len(held), max(gone, default=None),
                     take.id if take else None, marked.get(take.id or 0, 0) if take else 0,
                 )
             )  # fmt: skip
@@ -132,9 +132,9 @@ def begin(larder: Larder, ref: ActRef, node_id: int) -> dict[str, object]:
             )
         ).first()  # fmt: skip
         if take is None:
-            world = World(a.session, household(a.session), a.now_s)
+            air = Air(a.session, household(a.session), a.now_s)
             live_lots = set(a.session.exec(select(Lot.id).where(*HELD)).all())
-            expected = [i for i in world.lots_in(node_id) if i in live_lots]
+            expected = [i for i in air.lots_in(node_id) if i in live_lots]
             take = Stocktake(node_id=node_id, started_s=a.now_s, expected=json.dumps(expected))
             a.summary = f"Began to go through {node.name}"
         else:
@@ -353,7 +353,7 @@ def stocktake(larder: Larder, stocktake_id: int) -> Take:
         take = session.get(Stocktake, stocktake_id)
         if take is None or not live(take):
             raise NotFound(f"There is no stocktake number {stocktake_id}")
-        world = World(session, household(session), larder.now_s())
+        air = Air(session, household(session), larder.now_s())
         marked = _lines(session, stocktake_id)
         ids = [
             *json.loads(take.expected),
@@ -372,12 +372,12 @@ def stocktake(larder: Larder, stocktake_id: int) -> Take:
                     line.origin if line else "", line.seeds if line else None,
                     line.position if line else "", m.result if m else "",
                     m.condition if m else "", m.as_said if m else "",
-                    node_path(world, came) if came else "", m.changed if m else "", order,
+                    node_path(air, came) if came else "", m.changed if m else "", order,
                 )
             )  # fmt: skip
         lines.sort(key=lambda x: (x.position or "~", x.order))
         return Take(
-            take.id or 0, take.node_id, world.nodes[take.node_id].name, node_path(world, take.node_id),
+            take.id or 0, take.node_id, air.nodes[take.node_id].name, node_path(air, take.node_id),
             take.state, take.started_s, take.ended_s, lines,
             sum(1 for x in lines if not x.result), _report(lines) if take.state == "done" else [],
         )  # fmt: skip

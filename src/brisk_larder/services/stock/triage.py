@@ -14,8 +14,8 @@ from ...core.triage import (
     SCHOOLS,
     Cost,
     Lots,
+    LotStanding,
     Opinions,
-    Standing,
     advice,
     by_age,
     by_forecast,
@@ -156,7 +156,7 @@ def _line(
     )
     life = None if g.good_until_s is None else (g.good_until_s - now_s) / YEAR_S
     found = advice(
-        Standing(
+        LotStanding(
             opinions, at.mid, home.sow_level, x.seeds, x.kept_line, g.last_safe_year, year,
             g.advice.wanted, any(t.running for t in g.tests),
             fit_for_shoots(x.kind, x.known_kind, x.treated, spoilt),

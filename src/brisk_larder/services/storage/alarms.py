@@ -12,12 +12,12 @@ from ...core import alarms as al
 from ...core.moisture import erh25
 from ...core.units import DAY_S
 from ...data.tables import Household, Job
-from ..air.air import World
+from ..air.air import Air
 from ..air.latest import latest
 from ..air.paths import node_path
 from ..air.standing import EventRow
 from ..forecast.contents import inside_erh25
-from ..forecast.rebuild import fresh
+from ..forecast.rebuild import bring_up_to_date
 from ..household.kinds import figures, reference
 from ..household.larder import Larder, household, remembered
 from ..household.wording import day_words, percent, temperature
@@ -63,41 +63,41 @@ def alarms(larder: Larder) -> list[AlarmLine]:
 @remembered
 def all_alarms(larder: Larder) -> list[AlarmLine]:
     """All standing alarms, the most urgent first. Only what holds seed can raise one, but for cans."""
-    fresh(larder)
+    bring_up_to_date(larder)
     weak = {d.node_id: d.battery_pct for d in devices(larder) if not d.revoked}
     now_s = larder.now_s()
     out = []
     with larder.store.read() as session:
-        world = World(session, household(session), now_s)
-        inside = inside_erh25(world)
+        air = Air(session, household(session), now_s)
+        inside = inside_erh25(air)
         under: dict[int, int] = {}
-        for lot in world.lot_stays:
-            for node_id in world.chain(world.node_of(lot)) if world.node_of(lot) else []:
+        for lot in air.lot_stays:
+            for node_id in air.chain(air.node_of(lot)) if air.node_of(lot) else []:
                 under[node_id] = under.get(node_id, 0) + 1
-        for node in world.nodes.values():
+        for node in air.nodes.values():
             if node.deleted_s is not None:
                 continue
             # a room or freezer speaks for all that stands in it: its logger hangs on the wall
             lots = under.get(node.id, 0)
-            can = _can(world.events.get(node.id, []))
+            can = _can(air.events.get(node.id, []))
             if not lots and can is None:
                 continue
-            found = _evidence(world, node.id, inside.get(node.id, float("nan")), weak, can)
+            found = _evidence(air, node.id, inside.get(node.id, float("nan")), weak, can)
             for alarm in al.of_node(found, figures()):
-                out.append(_line(world, node.id, alarm, lots))
+                out.append(_line(air, node.id, alarm, lots))
     return sorted(out, key=lambda a: (-a.urgency, -a.lots, a.path))
 
 
 def _evidence(
-    world: World, node: int, inside: float, weak: dict[int | None, float | None],
+    air: Air, node: int, inside: float, weak: dict[int | None, float | None],
     can: dict[str, float] | None,
 ) -> al.Evidence:  # fmt: skip
-    now = world.now_s
+    now = air.now_s
     rows, days, logger = [], [], False
-    for d in world.deployments.get(node, []):
+    for d in air.deployments.get(node, []):
         span = (d.series_id, max(d.from_s, now - WEEKS_S), min(d.to_s or 2**62, now + 1))
         # a logger's day: its warmest reading, its mean humidity (one damp morning is no alarm)
-        kept = world.query(
+        kept = air.query(
             "SELECT at_s, t_min, t_max, h_sum / nullif(h_n, 0) FROM d_day "
             "WHERE series_id = ? AND at_s >= ? AND at_s < ?",
             span,
@@ -107,7 +107,7 @@ def _evidence(
             rows += [(at, high, erh) for at, _, high, erh in kept]
             days += [(at, high - low) for at, low, high, _ in kept if low is not None]
             continue
-        for at, t, erh, low, high in world.query(
+        for at, t, erh, low, high in air.query(
             "SELECT at_s, temperature_c, erh, t_min_c, t_max_c FROM reading "
             "WHERE series_id = ? AND at_s >= ? AND at_s < ?",
             span,
@@ -116,23 +116,23 @@ def _evidence(
             if low is not None:
                 days.append((at, high - low))
     table = np.array(sorted(rows, key=lambda r: r[0]), dtype=float).reshape(-1, 3)
-    if not world.lots_in(node):
+    if not air.lots_in(node):
         table[:, 2] = np.nan  # damp air of a room is no harm to seed that is shut in elsewhere
     ranges = np.array(sorted(days), dtype=float).reshape(-1, 2)
-    standing = world.stretch_at(node, now)
-    events = world.events.get(node, [])
+    standing = air.stretch_at(node, now)
+    events = air.events.get(node, [])
     sachet = next((e for e in reversed(events) if e.kind == "desiccant"), None)
     told = json.loads(sachet.figures) if sachet and standing.dried else {}
-    stays = world.node_stays.get(node, [])
+    stays = air.node_stays.get(node, [])
     out_since = stays[-1].from_s if stays and stays[-1].is_out and stays[-1].to_s is None else None
     closings = [e.at_s for e in events if e.kind in ("airtight", "sealed")]
-    kind = world.nodes[node].container_kind
+    kind = air.nodes[node].container_kind
     tight = bool(kind) and reference().storage[kind or ""].airtight in ENOUGH_TIGHT
-    known = latest(world, node)
+    known = latest(air, node)
     damp = inside
     if known[0] is not None and known[0] > now - WEEKS_S and known[2] is not None:
         # a dial inside knows better than the forecast
-        warm = known[1] if known[1] is not None else float(world.past(node).temperature_c[-1])
+        warm = known[1] if known[1] is not None else float(air.past(node).temperature_c[-1])
         damp = float(erh25(known[2], warm))
     return al.Evidence(
         now_s=float(now),
@@ -141,7 +141,7 @@ def _evidence(
         read_erh=table[:, 2],
         day_s=ranges[:, 0],
         day_range_c=ranges[:, 1],
-        freezer=world.place_kind(node).startswith("freezer"),
+        freezer=air.place_kind(node).startswith("freezer"),
         airtight=tight and standing.wall is not None and not standing.dried,
         inside_erh25=damp,
         closed_s=float(closings[-1] if closings else stays[0].from_s if stays else 0),
@@ -150,7 +150,7 @@ def _evidence(
         battery_pct=weak.get(node),
         desiccant_s=float(sachet.at_s) if told and sachet else None,
         desiccant_erh25=told.get("erh25"),
-        desiccant_now_erh25=float(world.base(node).erh25[-1]) if told else None,
+        desiccant_now_erh25=float(air.base(node).erh25[-1]) if told else None,
         out_since_s=None if out_since is None else float(out_since),
         can=can,
     )
@@ -172,10 +172,10 @@ def _can(events: list[EventRow]) -> dict[str, float] | None:
     return can
 
 
-def _line(world: World, node: int, alarm: al.Alarm, lots: int) -> AlarmLine:
-    path = node_path(world, node)
+def _line(air: Air, node: int, alarm: al.Alarm, lots: int) -> AlarmLine:
+    path = node_path(air, node)
     figures = {k: float(str(v)) for k, v in alarm.reason.figures.items()}
-    title, evidence, todo = _words(world, alarm, figures)
+    title, evidence, todo = _words(air, alarm, figures)
     return AlarmLine(
         f"alarm:{alarm.code}:{node}:{int(alarm.since_s)}", alarm.code, node, path,
         f"{path}: {title}", evidence, todo, alarm.urgency, alarm.since_s, lots,
@@ -187,9 +187,9 @@ def _range(range_c: float, home: Household) -> str:
     return f"{1.8 * range_c:.0f} °F" if home.temperature_unit == "F" else f"{range_c:.0f} °C"
 
 
-def _words(world: World, alarm: al.Alarm, f: dict[str, float]) -> tuple[str, str, str]:
+def _words(air: Air, alarm: al.Alarm, f: dict[str, float]) -> tuple[str, str, str]:
     """Title, evidence and what to do of an alarm, in the household's units."""
-    home, since = world.home, day_words(alarm.since_s)
+    home, since = air.home, day_words(alarm.since_s)
 
     def c(key: str) -> str:
         return temperature(f[key], home)

@@ -16,7 +16,7 @@ from ...core.placement import STAYS, best_use, counted_seeds, good_places, unfit
 from ...core.units import YEAR_S
 from ...data.acts import ActRef, act
 from ...data.tables import Job, Lot, Node
-from ..air.air import World
+from ..air.air import Air
 from ..air.paths import node_path
 from ..forecast.elsewhere import Option, Setting, open_rows, setting_of, standing, track_in
 from ..forecast.outlook import whole_outlook
@@ -80,10 +80,10 @@ def best_places(larder: Larder) -> BestUse:
     with larder.store.read() as session:
         home = household(session)
         now_s = larder.now_s()
-        world = World(session, home, now_s)
+        air = Air(session, home, now_s)
         classes = ag.reference_classes()
-        boxes = [n for n in world.nodes.values() if n.deleted_s is None and n.role == "container"]
-        settings = {n.id: setting_of(session, world, Option(node_id=n.id), []) for n in boxes}
+        boxes = [n for n in air.nodes.values() if n.deleted_s is None and n.role == "container"]
+        settings = {n.id: setting_of(session, air, Option(node_id=n.id), []) for n in boxes}
         speeds = {i: _speed(classes, s) for i, s in settings.items()}
         if not speeds or not look.rows:
             return BestUse(
@@ -92,7 +92,7 @@ def best_places(larder: Larder) -> BestUse:
         fit = good_places(np.array([speeds[n.id] for n in boxes]), f)
         good = [n for n, ok in zip(boxes, fit, strict=True) if n.capacity_lots and ok]
         places = [
-            GoodPlace(n.id, node_path(world, n.id), n.capacity_lots or 0, len(world.lots_in(n.id)),
+            GoodPlace(n.id, node_path(air, n.id), n.capacity_lots or 0, len(air.lots_in(n.id)),
                       round(speeds[n.id], 3))
             for n in good
         ]  # fmt: skip
@@ -107,18 +107,18 @@ def best_places(larder: Larder) -> BestUse:
         counted = np.array([counted_seeds(seeds[i].mean, seeds[i].known, f) for i in lot_ids])
         worth_one = np.array([worth_of_one(bool(r.variety.kept_line), f) for r in look.rows])
         use_s = np.array([now_s + f.horizon_years * YEAR_S])
-        stands = [world.node_of(lot) for lot in lot_ids]
+        stands = [air.node_of(lot) for lot in lot_ids]
         columns = {n.id: i for i, n in enumerate(good)}
 
         def alive(setting: Setting) -> np.ndarray:
-            tracks = track_in(world, look, setting)
+            tracks = track_in(air, look, setting)
             a = np.array([tracks.a_at(i, use_s) for i in range(len(look.rows))])
             g = be.quantiles(look.belief, a, (0.5,))[:, 0, 0]
             for i in tracks.blends:
                 g[i] = tracks.quantiles_at(i, use_s, (0.5,))[0, 0]
             return np.asarray(g * counted)
 
-        now_here = _here_alive(world, look.rows, stands, settings, alive)
+        now_here = _here_alive(air, look.rows, stands, settings, alive)
         living = np.stack([alive(settings[n.id]) for n in good], axis=1)
         freeze = figures().moisture.freeze_at_or_below_erh25
         damp = np.zeros(len(lot_ids), dtype=bool)
@@ -135,7 +135,7 @@ def best_places(larder: Larder) -> BestUse:
             living * worth_one[:, None], outside * worth_one, now,
             np.array([n.capacity_lots or 0 for n in good], dtype=np.int64), f.effort_seeds,
         )  # fmt: skip
-        codes = world.codes()
+        codes = air.codes()
         moves = []
         for i, row in enumerate(look.rows):
             if placed.place[i] == now[i]:
@@ -149,7 +149,7 @@ def best_places(larder: Larder) -> BestUse:
             moves.append(
                 Move(
                     lot_ids[i], codes[lot_ids[i]], row.variety.name, row.kind.name,
-                    node_path(world, stands[i]), target, node_path(world, target), round(before, 1),
+                    node_path(air, stands[i]), target, node_path(air, target), round(before, 1),
                     round(after, 1), round(after - before, 1),
                     "makes room for lots that gain more there" if makes_room else
                     f"of {counted[i]:.0f} seeds about {after:.0f} rather than {before:.0f} "
@@ -169,7 +169,7 @@ def best_places(larder: Larder) -> BestUse:
 
 
 def _here_alive(
-    world: World, rows: Sequence[object], stands: Sequence[int], settings: dict[int, Setting],
+    air: Air, rows: Sequence[object], stands: Sequence[int], settings: dict[int, Setting],
     alive: Callable[[Setting], np.ndarray],
 ) -> np.ndarray:  # fmt: skip
     """Living seeds of each lot if it stays: one projection per place that holds some."""
@@ -177,7 +177,7 @@ def _here_alive(
     for node in sorted(set(stands)):
         setting = settings.get(node)
         if setting is None:
-            setting = standing(world, node)
+            setting = standing(air, node)
         values = alive(setting)
         mine = np.array([n == node for n in stands])
         out[mine] = values[mine]
@@ -196,14 +196,14 @@ def moves_to_jobs(
     with act(larder.store, larder.clock, ref, "plan_moves") as a:
         if a.replayed:
             return a.result
-        world = World(a.session, household(a.session), a.now_s)
+        air = Air(a.session, household(a.session), a.now_s)
         made = []
         for lot_id, node_id in moves:
             lot = get_live(a.session, Lot, lot_id, "lot")
             node = get_live(a.session, Node, node_id, "place or container")
             key = f"move:{lot_id}:{node_id}:{a.now_s}"
             row = Job(
-                origin_key=key, kind="move", title=f"Move {lot.code} to {node_path(world, node_id)}",
+                origin_key=key, kind="move", title=f"Move {lot.code} to {node_path(air, node_id)}",
                 place="cold store", due_s=a.now_s, state="open", subject=f"lot:{lot_id}",
                 reason=json.dumps({"why": "Seed gains most from the good places there", "lot_id": lot_id,
                                    "node_id": node.id}),

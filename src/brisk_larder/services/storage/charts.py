@@ -16,7 +16,7 @@ from ...core.errors import InvalidValue, NotFound
 from ...core.moisture import erh_at
 from ...core.units import DAY_S
 from ...data.tables import Node
-from ..air.air import World
+from ..air.air import Air
 from ..air.standing import DeploymentRow
 from ..household.larder import Larder, household
 from ..household.told import get_live
@@ -134,7 +134,7 @@ def readings_json(larder: Larder, node_id: int, from_s: float | None, to_s: floa
 
 
 @dataclass(frozen=True)
-class Air:
+class AirOverTime:
     """The air in a node, read or not, and the ageing speed in it, over one time axis.
 
     ``source`` per point: logged, bridged or usual; ``speed`` against a room at 18 degC and 50 %.
@@ -151,7 +151,7 @@ class Air:
     said: str
 
 
-def air(larder: Larder, node_id: int, from_s: float | None, to_s: float | None) -> Air:
+def air(larder: Larder, node_id: int, from_s: float | None, to_s: float | None) -> AirOverTime:
     """The air in a node over a span (default: the last 12 months), in fewer than 1,000 points.
 
     Panels are drawn together by equal counts: mean temperature and humidity, least and most of the
@@ -165,8 +165,8 @@ def air(larder: Larder, node_id: int, from_s: float | None, to_s: float | None) 
         end = to_s if to_s is not None else float(now_s)
         if end <= start:
             raise InvalidValue("span", "its end", "after its start")
-        world = World(session, home, now_s, start)
-        span = cl.clip(world.past(node_id), start, min(end, now_s))
+        air = Air(session, home, now_s, start)
+        span = cl.clip(air.past(node_id), start, min(end, now_s))
         speed = ag.relative_speed(ag.reference_classes(), span)
         erh = erh_at(span.erh25, span.temperature_c)
         step = max(1, int(np.ceil(len(speed) / AIR_POINTS)))
@@ -189,7 +189,7 @@ def air(larder: Larder, node_id: int, from_s: float | None, to_s: float | None) 
             most = np.maximum.reduceat(sign * swung, edges)
             return [round(sign * float(v), 2) for v in most]
 
-        return Air(
+        return AirOverTime(
             name=node.name,
             at_s=span.panels.middle_s[edges].tolist() if len(edges) else [],
             temperature_c=mean(span.temperature_c),

@@ -8,7 +8,7 @@ import numpy as np
 
 from ...core.ageing import points_by_episode
 from ...core.errors import NotFound
-from ..air.air import World
+from ..air.air import Air
 from ..forecast.outlook import whole_outlook
 from ..household.larder import Larder, household
 from ..household.past_acts import HistoryLine, history_of
@@ -66,20 +66,20 @@ def node_page(larder: Larder, node_id: int) -> NodePage:
         raise NotFound(f"There is no place or container number {node_id} (or it was taken away)")
     look = whole_outlook(larder)
     with larder.store.read() as session:
-        world = World(session, household(session), larder.now_s())
+        air = Air(session, household(session), larder.now_s())
         stays = {
             lot: rows[-1]
-            for lot, rows in world.lot_stays.items()
+            for lot, rows in air.lot_stays.items()
             if rows[-1].to_s is None and rows[-1].parent_node_id == node_id
         }
-        codes = world.codes()
+        codes = air.codes()
         lots = []
         for i, row in enumerate(look.rows):
             stay = stays.get(row.part.lot_id)
             if stay is None or row.part.to_s is not None:
                 continue
             came = float(max(stay.from_s, row.start_s))
-            whole = np.array([row.start_s, came, float(world.now_s)])
+            whole = np.array([row.start_s, came, float(air.now_s)])
             g_start, _, g_now = look.quantiles_at(i, whole, (0.5,))[:, 0]
             here = points_by_episode(np.diff(look.a_at(i, whole)), float(g_start), float(g_now))
             lots.append(
@@ -89,10 +89,8 @@ def node_page(larder: Larder, node_id: int) -> NodePage:
                     float(look.state.erh25[i]),
                 )
             )  # fmt: skip
-        events = [
-            EventLine(e.at_s, e.kind, e.note) for e in reversed(world.events.get(node_id, []))
-        ]
-        own = world.node_stays.get(node_id, [])
+        events = [EventLine(e.at_s, e.kind, e.note) for e in reversed(air.events.get(node_id, []))]
+        own = air.node_stays.get(node_id, [])
         out_since = own[-1].from_s if own and own[-1].is_out and own[-1].to_s is None else None
         history = history_of(session, f"node:{node_id}")
         note = (

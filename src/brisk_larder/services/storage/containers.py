@@ -12,7 +12,7 @@ from ...core.errors import Conflict, InvalidValue
 from ...data.acts import ActRef, act, expect_version
 from ...data.tables import Node, NodeEvent, Stay
 from ..acts.codes import new_node_code
-from ..air.air import World
+from ..air.air import Air
 from ..air.stays import end_stay, open_node_stay
 from ..forecast.stale import mark_node
 from ..household.kinds import figures, reference
@@ -133,8 +133,8 @@ def _stand(session: Session, now_s: int, node: Node, parent: Node, when: int, is
     if node.role == "place":
         raise InvalidValue("container", node.name, "a container: a place cannot be moved")
     home = household(session)
-    world = World(session, home, now_s)
-    if node.id in world.chain(parent.id or 0):
+    air = Air(session, home, now_s)
+    if node.id in air.chain(parent.id or 0):
         raise InvalidValue(
             "stands in", parent.name, f"anything that is not itself inside {node.name}"
         )
@@ -143,15 +143,13 @@ def _stand(session: Session, now_s: int, node: Node, parent: Node, when: int, is
         end_stay(session, stay, when, now_s)
     session.add(Stay(node_id=node.id, parent_node_id=parent.id or 0, from_s=when, is_out=is_out))
     session.flush()
-    if (
-        World(session, home, now_s).circle() is not None
-    ):  # moved back in time, into what stood in it
+    if Air(session, home, now_s).circle() is not None:  # moved back in time, into what stood in it
         raise InvalidValue(
             "stands in", parent.name, f"anything that was not inside {node.name} at that time"
         )
     # a stay that never was leaves the new one reaching back to the start
     since = 0 if stay is not None and stay.deleted_s is not None else when
-    mark_node(session, World(session, home, now_s), [node.id or 0], since)
+    mark_node(session, Air(session, home, now_s), [node.id or 0], since)
 
 
 def take_out(
@@ -191,10 +189,8 @@ def put_back(larder: Larder, ref: ActRef, node_id: int) -> dict[str, object]:
         stay = open_node_stay(a.session, node_id)
         if stay is None or not stay.is_out:
             raise Conflict(f"{node.name} is not out")
-        world = World(a.session, household(a.session), a.now_s)
-        before = [
-            s for s in world.node_stays.get(node_id, []) if s.to_s is not None and not s.is_out
-        ]
+        air = Air(a.session, household(a.session), a.now_s)
+        before = [s for s in air.node_stays.get(node_id, []) if s.to_s is not None and not s.is_out]
         if not before:
             raise Conflict(f"Nobody noted where {node.name} stood: move it instead")
         parent = get_live(a.session, Node, before[-1].parent_node_id, "place or container")
@@ -230,8 +226,8 @@ def edit_node(
         if container_kind is not None and node.role == "container":
             node.container_kind = container_kind
             a.session.flush()
-            world = World(a.session, household(a.session), a.now_s)
-            mark_node(a.session, world, [node_id], 0)
+            air = Air(a.session, household(a.session), a.now_s)
+            mark_node(a.session, air, [node_id], 0)
         node.capacity_lots = capacity_lots if capacity_lots is not None else node.capacity_lots
         node.former_use = former_use if former_use is not None else node.former_use
         a.about(f"node:{node_id}")
@@ -308,7 +304,7 @@ def node_event(
         )  # fmt: skip
         a.session.flush()
         if kind in MOVES_AIR:
-            mark_node(a.session, World(a.session, home, a.now_s), [node_id], when)
+            mark_node(a.session, Air(a.session, home, a.now_s), [node_id], when)
         a.about(f"node:{node_id}")
         a.summary = f"{node.name}: {PLAIN_EVENTS[kind]}" + (f", {note.strip()}" if note else "")
         return a.result

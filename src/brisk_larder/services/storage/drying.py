@@ -11,14 +11,14 @@ from ...core.errors import InvalidValue
 from ...core.handling import can_size_l, dew_advice, fill_cans
 from ...core.moisture import erh_at, moisture_pct_fwb, wall_tau_days
 from ...core.places import cracks, may
-from ..air.air import World
+from ..air.air import Air
 from ..air.paths import node_path
 from ..air.standing import wall
 from ..forecast.contents import contents
 from ..forecast.elsewhere import dryness_there
 from ..forecast.outlook import states_now
 from ..forecast.parts import load_rows
-from ..forecast.rebuild import fresh
+from ..forecast.rebuild import bring_up_to_date
 from ..household.kinds import figures, load_kinds
 from ..household.larder import Larder, household
 from ..household.wording import dryness, percent, temperature
@@ -84,18 +84,18 @@ def drying(larder: Larder, node_id: int, target_erh: float | None = None) -> Dry
     target = seal if target_erh is None else target_erh
     if not 0.15 <= target <= 0.60:
         raise InvalidValue("target dryness", target, "15 to 60 %")
-    fresh(larder)
+    bring_up_to_date(larder)
     with larder.store.read() as session:
-        world = World(session, household(session), larder.now_s())
+        air = Air(session, household(session), larder.now_s())
         kinds = load_kinds(session)
-        held = contents(session, world, node_id)
-        air25, air_c = dryness_there(world, node_id)
+        held = contents(session, air, node_id)
+        air25, air_c = dryness_there(air, node_id)
         bare = wall_tau_days([wall("paper_envelope")]).tau_days
         in_air = barrier.days_to_dry(bare, held.erh25, air25, target)
         sachets = [_sachet(kind, held.mass_g, held.dry_basis, held.erh25, target, bare)
                    for kind in barrier.DESICCANTS]  # fmt: skip
-        outside, _ = dryness_there(world, world.parent_now(node_id) or node_id)
-        standing = world.stretch_at(node_id, world.now_s)
+        outside, _ = dryness_there(air, air.parent_now(node_id) or node_id)
+        standing = air.stretch_at(node_id, air.now_s)
         gel = sachets[0].grams
         redry = None
         if standing.wall and gel:
@@ -107,11 +107,11 @@ def drying(larder: Larder, node_id: int, target_erh: float | None = None) -> Dry
                 figures().walls,
             )
             redry = days if np.isfinite(days) else None
-        rows = [r for r in load_rows(session, world, kinds, held.lot_ids) if r.part.to_s is None]
-        state, _, _ = states_now(world, kinds, rows)
+        rows = [r for r in load_rows(session, air, kinds, held.lot_ids) if r.part.to_s is None]
+        state, _, _ = states_now(air, kinds, rows)
         ix = np.array([kinds.classes.iso_ix[r.kind.class_ix] for r in rows], dtype=np.intp)
         moisture = moisture_pct_fwb(kinds.classes.iso, ix, state.erh25)
-        codes = world.codes()
+        codes = air.codes()
         lots = []
         for i, row in enumerate(rows):
             erh = float(erh_at(state.erh25[i], f.told_at_c))
@@ -126,10 +126,10 @@ def drying(larder: Larder, node_id: int, target_erh: float | None = None) -> Dry
                 )
             )  # fmt: skip
         dampest = held.dampest
-        home = world.home
+        home = air.home
         room = float(erh_at(air25, air_c))
         return Drying(
-            path=node_path(world, node_id),
+            path=node_path(air, node_id),
             seed_g=round(held.mass_g, 1),
             guessed_lots=held.guessed_lots,
             now_erh=float(erh_at(held.erh25, f.told_at_c)),
@@ -187,10 +187,10 @@ def dew(larder: Larder, node_id: int, room_c: float | None, room_pct: float | No
     """Dew advice for fetching a container now. Without a room: a heated room of this household."""
     with larder.store.read() as session:
         home = household(session)
-        world = World(session, home, larder.now_s())
-        if node_id not in world.nodes:
+        air = Air(session, home, larder.now_s())
+        if node_id not in air.nodes:
             raise InvalidValue("container", node_id, "a place or container of this larder")
-        past, f = world.past(node_id), figures().handling
+        past, f = air.past(node_id), figures().handling
         cold = float(past.temperature_c[-1])
         if room_c is None or room_pct is None:
             room_c, erh = f.room_c, f.room_rh
@@ -209,7 +209,7 @@ def dew(larder: Larder, node_id: int, room_c: float | None, room_pct: float | No
                 f"the room's dew point, {temperature(found.dew_point_c, home)}, and would take dew."
             )
         return DewAdvice(
-            node_path(world, node_id), cold, room_c, erh, found.dew_point_c,
+            node_path(air, node_id), cold, room_c, erh, found.dew_point_c,
             round(found.wait_hours, 2), says,
         )  # fmt: skip
 

@@ -21,7 +21,7 @@ from ...data.acts import ActRef, act
 from ...data.tables import Act, Deployment, ImportBatch, Node, Series
 from ...formats.readings_csv import Columns, read_columns
 from ...formats.readings_layout import Layout, check_layout, look, unanswered, with_answers
-from ..air.air import UNREAD, World
+from ..air.air import UNREAD, Air
 from ..air.buckets import insert_rows, put_buckets
 from ..air.paths import node_path
 from ..air.reach import kinds_read, previous_s
@@ -159,8 +159,8 @@ def import_file(
         with larder.store.read() as session:
             home = household(session)
             get_live(session, Node, node_id, "place or container")
-            world = World(session, home, larder.now_s())
-            low, high = temperature_limits_c(world.place_kind(node_id))
+            air = Air(session, home, larder.now_s())
+            low, high = temperature_limits_c(air.place_kind(node_id))
             # a logger that is new here, and not an act that was done already
             fresh_here = (
                 find_logger_series(session, node_id, layout.device) is None
@@ -226,12 +226,12 @@ def _take_in(
         a.session.flush()
         if ahead is None:
             store_rows(a.session, series_id, columns, new, batch.id, progress)
-        world = World(a.session, household(a.session), a.now_s)
+        air = Air(a.session, household(a.session), a.now_s)
         if len(new):
             first_new = float(columns.at_s[new[0]])
             read = kinds_read(True, bool(np.isfinite(columns.erh[new]).any()))
-            since = previous_s(world, node_id, first_new, read)
-            mark_node(a.session, world, [node_id], since, read=True)
+            since = previous_s(air, node_id, first_new, read)
+            mark_node(a.session, air, [node_id], since, read=True)
         a.about(f"node:{node_id}", f"batch:{batch.id}")
         a.result = asdict(
             TakenIn(
@@ -239,7 +239,7 @@ def _take_in(
                 known + columns.repeats, columns.bad_count, len(conflicts),
                 int(columns.at_s[0]), int(columns.at_s[-1]), int((steps > DAY_S).sum()),
                 round(float(steps.max(initial=0)) / DAY_S, 1), odd,
-                columns.ambiguous, columns.blanks, node_path(world, node_id), columns.bad,
+                columns.ambiguous, columns.blanks, node_path(air, node_id), columns.bad,
                 conflicts[:MOST_LISTED],
             )
         )  # fmt: skip

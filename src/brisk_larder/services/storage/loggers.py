@@ -19,7 +19,7 @@ from ...core.errors import Conflict, InvalidValue, Refused
 from ...data.acts import ActRef, act, expect_version
 from ...data.tables import Deployment, Device, DeviceSeen, Node, Series
 from ...formats.readings_csv import RH_RANGE, Columns
-from ..air.air import World
+from ..air.air import Air
 from ..air.paths import node_path
 from ..air.reach import kinds_read, previous_s
 from ..forecast.stale import mark_node
@@ -114,8 +114,8 @@ def move_device(larder: Larder, ref: ActRef, device_id: int, node_id: int) -> di
             a.session.flush()
         a.session.add(Deployment(series_id=device.series_id, node_id=node_id, from_s=a.now_s))
         a.session.flush()
-        world = World(a.session, household(a.session), a.now_s)
-        mark_node(a.session, world, [node_id, *([here.node_id] if here else [])], a.now_s)
+        air = Air(a.session, household(a.session), a.now_s)
+        mark_node(a.session, air, [node_id, *([here.node_id] if here else [])], a.now_s)
         a.about(f"node:{node_id}", f"device:{device_id}")
         a.summary = f"The logger {device.name} stands in {node.name} now"
         return a.result
@@ -151,7 +151,7 @@ def _deployed(session: Session, series_id: int) -> Deployment | None:
 def devices(larder: Larder) -> list[DeviceLine]:
     """All devices, those heard of last first."""
     with larder.store.read() as session:
-        world = World(session, household(session), larder.now_s())
+        air = Air(session, household(session), larder.now_s())
         seen = {d.device_id: d for d in session.exec(select(DeviceSeen))}
         out = []
         for device in session.exec(select(Device).where(col(Device.deleted_s).is_(None))):
@@ -160,7 +160,7 @@ def devices(larder: Larder) -> list[DeviceLine]:
             out.append(
                 DeviceLine(
                     device.id or 0, device.name, here.node_id if here else None,
-                    node_path(world, here.node_id if here else None),
+                    node_path(air, here.node_id if here else None),
                     last.at_s if last else None, last.battery_pct if last else None,
                     last.skew_s if last else 0.0, last.refused if last else 0,
                     device.revoked_s is not None, device.version,
@@ -243,8 +243,8 @@ def ingest(larder: Larder, limit: RateLimit, token: str, batch: Batch) -> dict[s
         here = _deployed(session, device.series_id)
         if here is None:
             raise Conflict(f"{device.name} stands nowhere: say where it is first")
-        world = World(session, household(session), now_s)
-        columns, bad = _columns(batch, world.place_kind(here.node_id), now_s, here.from_s)
+        air = Air(session, household(session), now_s)
+        columns, bad = _columns(batch, air.place_kind(here.node_id), now_s, here.from_s)
         new, known = np.empty(0, dtype=int), 0
         conflicts: list[dict[str, Any]] = []
         if len(columns.at_s):
@@ -252,8 +252,8 @@ def ingest(larder: Larder, limit: RateLimit, token: str, batch: Batch) -> dict[s
             store_rows(session, device.series_id, columns, new, None, lambda share: None)
         if len(new):
             read = kinds_read(True, bool(np.isfinite(columns.erh[new]).any()))
-            since = previous_s(world, here.node_id, float(columns.at_s[new[0]]), read)
-            mark_node(session, world, [here.node_id], since, read=True)
+            since = previous_s(air, here.node_id, float(columns.at_s[new[0]]), read)
+            mark_node(session, air, [here.node_id], since, read=True)
         _note(session, device.id or 0, now_s, batch, skew, len(bad))
     return {
         "taken": len(new), "known": known + columns.repeats, "conflicts": len(conflicts),

@@ -11,7 +11,7 @@ from ...core.errors import Conflict, InvalidValue
 from ...data.acts import ActRef, Recorder, act
 from ...data.tables import Deployment, Household, Node, NodeEvent, Reading, Series
 from ..acts.readings_past import nodes_of_series, put_in_place, set_aside
-from ..air.air import World
+from ..air.air import Air
 from ..air.reach import kinds_read, previous_s
 from ..forecast.stale import mark_node
 from ..household.larder import Larder, household
@@ -98,10 +98,10 @@ def _row(series_id: int, at_s: int, values: dict[str, float | None]) -> Reading:
 def _write(a: Recorder, home: Household, node: Node, dial: DialReading) -> _Written:
     """Write one dial reading of a node and mark what it touches."""
     session, node_id = a.session, node.id or 0
-    world = World(session, home, a.now_s)
+    air = Air(session, home, a.now_s)
     when = dial.at_s if dial.at_s is not None else a.now_s
     within_records("read on", when, a.now_s, home)
-    values = _values(dial, world.place_kind(node_id), home)
+    values = _values(dial, air.place_kind(node_id), home)
     series = dial_series(session, node_id)
     while session.get(Reading, (series.id, when)) is not None:
         if dial.at_s is not None:
@@ -113,11 +113,11 @@ def _write(a: Recorder, home: Household, node: Node, dial: DialReading) -> _Writ
             note = dial.note.strip() if kind == "note" else ""
             session.add(NodeEvent(node_id=node_id, at_s=when, kind=kind, note=note))
     session.flush()
-    world = World(session, home, a.now_s)
+    air = Air(session, home, a.now_s)
     read = kinds_read(values["temperature_c"] is not None, values["erh"] is not None)
-    mark_node(session, world, [node_id], previous_s(world, node_id, when, read), read=True)
+    mark_node(session, air, [node_id], previous_s(air, node_id, when, read), read=True)
     if dial.opened:
-        mark_node(session, world, [node_id], when)
+        mark_node(session, air, [node_id], when)
     a.about(f"node:{node_id}", f"reading:{series.id}:{when}")
     return _Written(series.id or 0, when, _said(values, home))
 
@@ -180,9 +180,9 @@ def correct_reading(
         if a.replayed:
             return a.result
         home = household(a.session)
-        world = World(a.session, home, a.now_s)
+        air = Air(a.session, home, a.now_s)
         nodes = nodes_of_series(a.session, series_id, at_s)
-        place = world.place_kind(nodes[0]) if nodes else "outdoors"
+        place = air.place_kind(nodes[0]) if nodes else "outdoors"
         values = _values(dial, place, home)
         set_aside(a.session, a.now_s, a.id, series_id, at_s, "corrected")
         put_in_place(a.session, a.now_s, _row(series_id, at_s, values))

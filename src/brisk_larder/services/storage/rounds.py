@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from ...core.moisture import erh_at
 from ...core.places import expected
-from ..air.air import World
+from ..air.air import Air
 from ..air.latest import _latest
 from ..air.paths import node_path
 from ..household.kinds import figures
@@ -41,23 +41,23 @@ def round_list(larder: Larder) -> list[Stop]:
     """Stops of the round: whatever holds seed or was read before, in walking order."""
     now_s = larder.now_s()
     with larder.store.read() as session:
-        world = World(session, household(session), now_s)
+        air = Air(session, household(session), now_s)
         out = []
-        for node in sorted(world.nodes.values(), key=lambda n: (n.walk_order, n.id)):
-            lots = len(world.lots_in(node.id))
-            if node.deleted_s is not None or not (lots or world.measured(node.id)):
+        for node in sorted(air.nodes.values(), key=lambda n: (n.walk_order, n.id)):
+            lots = len(air.lots_in(node.id))
+            if node.deleted_s is not None or not (lots or air.measured(node.id)):
                 continue
-            past, at = world.past(node.id), world.now_panel(node.id)
+            past, at = air.past(node.id), air.now_panel(node.id)
             t, swing, sd = (
                 float(getattr(past, name)[at]) for name in ("temperature_c", "swing_sd_c", "sd_c")
             )
             erh, sd_erh = float(erh_at(past.erh25[at], t)), float(past.sd_erh[at])
             wide = expected(t, swing, sd, erh, sd_erh, figures().places)
-            last, logged = _latest(world, node.id)
-            stays = world.node_stays.get(node.id, [])
+            last, logged = _latest(air, node.id)
+            stays = air.node_stays.get(node.id, [])
             out.append(
                 Stop(
-                    node.id, node.code, node.name, node_path(world, node.id), lots, *last,
+                    node.id, node.code, node.name, node_path(air, node.id), lots, *last,
                     *wide, logged,
                     bool(stays and stays[-1].to_s is None and stays[-1].is_out),
                 )

@@ -12,10 +12,10 @@ from ...core.errors import Conflict, InvalidValue
 from ...core.moisture import erh25, erh25_from_moisture
 from ...data.acts import ActRef, act
 from ...data.tables import MoistureObs, Node, NodeEvent
-from ..air.air import World
+from ..air.air import Air
 from ..forecast.contents import contents
 from ..forecast.parts import load_rows
-from ..forecast.rebuild import fresh
+from ..forecast.rebuild import bring_up_to_date
 from ..forecast.stale import mark, mark_node
 from ..household.kinds import figures, load_kinds
 from ..household.larder import Larder, household
@@ -34,7 +34,7 @@ def add_desiccant(
     """
     if not 0.1 <= mass_g <= 50_000:
         raise InvalidValue("mass of the desiccant", mass_g, "0.1 g to 50 kg")
-    fresh(larder)
+    bring_up_to_date(larder)
     with act(larder.store, larder.clock, ref, "desiccant") as a:
         if a.replayed:
             return a.result
@@ -42,11 +42,11 @@ def add_desiccant(
         node = get_live(a.session, Node, node_id, "container")
         when = a.now_s if at_s is None else at_s
         within_records("put in on", when, a.now_s, home)
-        world = World(a.session, home, a.now_s)
-        standing = world.stretch_at(node_id, when)
+        air = Air(a.session, home, a.now_s)
+        standing = air.stretch_at(node_id, when)
         if standing.wall is None:
             raise Conflict(f"{node.name} stands open: close it first, or the sachet dries the room")
-        held = contents(a.session, world, node_id)
+        held = contents(a.session, air, node_id)
         loaded = (
             float(barrier.loading_pct(kind, figures().walls.undried_desiccant_erh))
             if spent
@@ -61,7 +61,7 @@ def add_desiccant(
         event = NodeEvent(node_id=node_id, at_s=when, kind="desiccant", figures=json.dumps(told))
         a.session.add(event)
         a.session.flush()
-        mark_node(a.session, World(a.session, home, a.now_s), [node_id], when)
+        mark_node(a.session, Air(a.session, home, a.now_s), [node_id], when)
         a.about(f"node:{node_id}", *(f"lot:{lot}" for lot in held.lot_ids))
         a.result = dict(told)
         a.summary = (
@@ -89,9 +89,9 @@ def note_dryness(
             return a.result
         home = household(a.session)
         kinds = load_kinds(a.session)
-        world = World(a.session, home, a.now_s)
+        air = Air(a.session, home, a.now_s)
         said, f = "", figures().moisture
-        for row in load_rows(a.session, world, kinds, lot_ids):
+        for row in load_rows(a.session, air, kinds, lot_ids):
             if humidity_pct is not None:
                 erh_possible(humidity_pct / 100)
                 warm = f.told_at_c if temperature is None else to_c(temperature, home)

@@ -12,11 +12,12 @@ from ...core.barrier import CLOSINGS, keeps_its_dryness
 from ...core.moisture import erh_at
 from ...core.places import hurting, speed_code
 from ...core.units import DAY_S
-from ..air.air import NodeRow, World
+from ..air.air import Air
 from ..air.latest import latest
 from ..air.paths import node_path
+from ..air.standing import NodeRow
 from ..forecast.contents import inside_erh25
-from ..forecast.rebuild import fresh
+from ..forecast.rebuild import bring_up_to_date
 from ..household.kinds import figures, reference
 from ..household.larder import Larder, household, remembered
 from ..household.wording import dryness
@@ -71,27 +72,27 @@ class Shelf:
     boxes: list[Box]
 
 
-def _year_past(world: World, node: int) -> cl.Climate:
-    past = world.past(node)
-    return cl.clip(past, world.now_s - 365 * DAY_S, past.panels.end_s[-1])
+def _year_past(air: Air, node: int) -> cl.Climate:
+    past = air.past(node)
+    return cl.clip(past, air.now_s - 365 * DAY_S, past.panels.end_s[-1])
 
 
 @remembered
 def shelves(larder: Larder) -> list[Shelf]:
     """All places with their containers, the worst first."""
-    fresh(larder)
+    bring_up_to_date(larder)
     with larder.store.read() as session:
         home = household(session)
-        world = World(session, home, larder.now_s())
+        air = Air(session, home, larder.now_s())
         classes = ag.reference_classes()
         counts: dict[int, int] = {}
-        for stays in world.lot_stays.values():
+        for stays in air.lot_stays.values():
             if stays[-1].to_s is None:
                 counts[stays[-1].parent_node_id] = counts.get(stays[-1].parent_node_id, 0) + 1
-        inside_now = inside_erh25(world)
+        inside_now = inside_erh25(air)
         boxes = [
-            _box(world, classes, node, counts, inside_now)
-            for node in world.nodes.values()
+            _box(air, classes, node, counts, inside_now)
+            for node in air.nodes.values()
             if node.deleted_s is None
         ]
     inside: dict[int, list[Box]] = {}
@@ -113,21 +114,21 @@ def shelves(larder: Larder) -> list[Shelf]:
 
 
 def _box(
-    world: World, classes: ag.SigmaClasses, node: NodeRow, counts: dict[int, int],
+    air: Air, classes: ag.SigmaClasses, node: NodeRow, counts: dict[int, int],
     inside: dict[int, float],
 ) -> Box:  # fmt: skip
-    past, year = _as_seed_feels(world, node, inside)
+    past, year = _as_seed_feels(air, node, inside)
     steady = ag.steady_climate(classes, year)
-    at = world.now_panel(node.id)
+    at = air.now_panel(node.id)
     speeds = ag.relative_speed(classes, past.slice(at, at + 1))
-    read_s, read_c, read_erh = latest(world, node.id)
+    read_s, read_c, read_erh = latest(air, node.id)
     now_c = float(past.temperature_c[at])
     now_erh = float(erh_at(past.erh25[at], now_c))
     lots = counts.get(node.id, 0)
     kind = node.place_kind or node.container_kind or ""
     store = reference().storage.get(kind)
     speed_now = float(speeds[0])
-    stays = world.node_stays.get(node.id, [])
+    stays = air.node_stays.get(node.id, [])
     return Box(
         node_id=node.id,
         code=node.code,
@@ -135,9 +136,9 @@ def _box(
         role=node.role,
         kind=kind,
         kind_words=kind.replace("_", " "),
-        parent_id=world.parent_now(node.id),
-        place_id=world.root(node.id),
-        path=node_path(world, node.id),
+        parent_id=air.parent_now(node.id),
+        place_id=air.root(node.id),
+        path=node_path(air, node.id),
         lots=lots,
         capacity_lots=node.capacity_lots,
         dial_at_s=read_s,
@@ -146,7 +147,7 @@ def _box(
         now_temperature_c=now_c,
         now_erh=now_erh,
         dryness=dryness(now_erh),
-        source=world.source_now(node.id),
+        source=air.source_now(node.id),
         speed=steady.speed,
         speed_now=speed_now,
         steady_temperature_c=steady.temperature_c,
@@ -157,24 +158,24 @@ def _box(
         former_use=node.former_use,
         version=node.version,
         walk_order=node.walk_order,
-        closing=closing_now(world, node.id),
+        closing=closing_now(air, node.id),
         is_out=bool(stays and stays[-1].is_out and stays[-1].to_s is None),
-        deep=len(world.chain(node.id)) - 1,
+        deep=len(air.chain(node.id)) - 1,
     )
 
 
 def _as_seed_feels(
-    world: World, node: NodeRow, inside: dict[int, float]
+    air: Air, node: NodeRow, inside: dict[int, float]
 ) -> tuple[cl.Climate, cl.Climate]:
     """The air of a node and its last year; in a tight container nobody reads, as dry as its seed.
 
     What is shut in keeps its own dryness for years: the long lag of the outer air says nothing of it.
     """
-    past, year = world.past(node.id), _year_past(world, node.id)
-    standing = world.stretch_at(node.id, world.now_s)
+    past, year = air.past(node.id), _year_past(air, node.id)
+    standing = air.stretch_at(node.id, air.now_s)
     own = inside.get(node.id)
     tight = keeps_its_dryness(standing, figures().walls)
-    if own is None or world.measured(node.id) or not tight:
+    if own is None or air.measured(node.id) or not tight:
         return past, year
     return (
         replace(past, erh25=np.full_like(past.erh25, own)),
@@ -182,12 +183,12 @@ def _as_seed_feels(
     )
 
 
-def closing_now(world: World, node: int) -> str:
+def closing_now(air: Air, node: int) -> str:
     """How a container stands: airtight (as its kind is), vented, breathing, or with a desiccant."""
-    standing = world.stretch_at(node, world.now_s)
+    standing = air.stretch_at(node, air.now_s)
     if standing.dried:
         return "desiccant"
-    closings = [e.kind for e in world.events.get(node, []) if e.kind in CLOSINGS]
+    closings = [e.kind for e in air.events.get(node, []) if e.kind in CLOSINGS]
     return closings[-1] if closings else ""
 
 

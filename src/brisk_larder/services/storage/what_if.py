@@ -10,7 +10,7 @@ import numpy as np
 from ...core import ageing as ag
 from ...core.errors import InvalidValue
 from ...core.units import YEAR_S
-from ..air.air import World
+from ..air.air import Air
 from ..air.paths import node_path
 from ..forecast.contents import contents
 from ..forecast.elsewhere import (
@@ -26,7 +26,7 @@ from ..forecast.elsewhere import (
     standing,
 )
 from ..forecast.outlook import outlook, part_of
-from ..forecast.rebuild import fresh
+from ..forecast.rebuild import bring_up_to_date
 from ..household.kinds import figures, load_kinds
 from ..household.larder import Larder, household
 
@@ -94,37 +94,37 @@ def what_if(larder: Larder, lot_ids: Sequence[int], options: Sequence[Option]) -
         raise InvalidValue("lots", "none", "at least one lot")
     if len(options) > 8:
         raise InvalidValue("options", len(options), "at most eight at a time")
-    fresh(larder, lot_ids)
+    bring_up_to_date(larder, lot_ids)
     with larder.store.read() as session:
         home = household(session)
-        world = World(session, home, larder.now_s())
-        look = open_rows(outlook(session, world, load_kinds(session), lot_ids))
+        air = Air(session, home, larder.now_s())
+        look = open_rows(outlook(session, air, load_kinds(session), lot_ids))
         if not look.rows:
             raise InvalidValue("lots", list(lot_ids), "lots that are here")
-        uses = [next_use_s(world, row, larder) for row in look.rows]
+        uses = [next_use_s(air, row, larder) for row in look.rows]
         level = home.sow_level
-        here = [standing(world, world.node_of(row.part.lot_id)) for row in look.rows]
+        here = [standing(air, air.node_of(row.part.lot_id)) for row in look.rows]
         found: list[list[Fate]] = [[] for _ in look.rows]
         for i, at in enumerate(here):
-            found[i].append(fates(world, part_of(look, [i]), at, level, [uses[i]])[0])
+            found[i].append(fates(air, part_of(look, [i]), at, level, [uses[i]])[0])
         lines = [
             OptionLine(
-                "as it is", None, [], "nothing to do", *_years(found, 0, world, here[0].cold), 0.0
+                "as it is", None, [], "nothing to do", *_years(found, 0, air, here[0].cold), 0.0
             )
         ]
         reference_seed = ag.reference_classes()
         for n, option in enumerate(options, start=1):
-            setting = setting_of(session, world, option, lot_ids)
-            for i, fate in enumerate(fates(world, look, setting, level, uses)):
+            setting = setting_of(session, air, option, lot_ids)
+            for i, fate in enumerate(fates(air, look, setting, level, uses)):
                 found[i].append(fate)
             lines.append(
                 OptionLine(
-                    option.label or label_of(world, option), option.node_id,
+                    option.label or label_of(air, option), option.node_id,
                     cautions(look, setting, option), effort_of(option, len(look.rows), setting),
-                    *_years(found, n, world, setting.cold), _speed(reference_seed, setting, found, n),
+                    *_years(found, n, air, setting.cold), _speed(reference_seed, setting, found, n),
                 )
             )  # fmt: skip
-        codes = world.codes()
+        codes = air.codes()
         return WhatIf(
             level,
             lines,
@@ -138,10 +138,10 @@ def what_if(larder: Larder, lot_ids: Sequence[int], options: Sequence[Option]) -
         )  # fmt: skip
 
 
-def label_of(world: World, option: Option) -> str:
+def label_of(air: Air, option: Option) -> str:
     """An option in words."""
     where = (
-        node_path(world, option.node_id)
+        node_path(air, option.node_id)
         if option.node_id is not None
         else (option.place_kind or "").replace("_", " ")
     )
@@ -154,12 +154,12 @@ def label_of(world: World, option: Option) -> str:
     return " · ".join(parts)
 
 
-def _years(found: list[list[Fate]], n: int, world: World, cold: bool) -> tuple[float, float, int]:
+def _years(found: list[list[Fate]], n: int, air: Air, cold: bool) -> tuple[float, float, int]:
     most = int(ag.longest_shown_years(cold, figures().places))
-    longest = world.now_s + most * YEAR_S
+    longest = air.now_s + most * YEAR_S
 
     def middle(until: list[float | None]) -> float:
-        left = [(u or longest) - world.now_s for u in until]
+        left = [(u or longest) - air.now_s for u in until]
         return max(0.0, round(float(np.median(left)) / YEAR_S, 2))
 
     return (
@@ -198,9 +198,9 @@ SCHOOLS = (
 def schools(larder: Larder, lot_ids: Sequence[int]) -> WhatIf:
     """The ways people store, side by side for these lots: shelf, fridge, freezer; tight or not;
     with desiccant (as much gel as seed) or not."""
-    fresh(larder, lot_ids)
+    bring_up_to_date(larder, lot_ids)
     with larder.store.read() as session:
-        world = World(session, household(session), larder.now_s())
-        grams = round(contents(session, world, lots_node(world, lot_ids), lot_ids).mass_g, 1)
+        air = Air(session, household(session), larder.now_s())
+        grams = round(contents(session, air, lots_node(air, lot_ids), lot_ids).mass_g, 1)
     options = [replace(o, desiccant_g=grams) if o.desiccant else o for o in SCHOOLS]
     return what_if(larder, lot_ids, options)

@@ -11,10 +11,10 @@ from sqlmodel import select
 from ...core.errors import Conflict, InvalidValue
 from ...data.acts import ActRef, act
 from ...data.tables import ForecastNote, Lot, StockEntry, Trial, TrialCount
-from ..air.air import World
+from ..air.air import Air
 from ..forecast.counts import all_tests
 from ..forecast.outlook import outlook
-from ..forecast.rebuild import fresh, model_rev
+from ..forecast.rebuild import bring_up_to_date, model_rev
 from ..forecast.stale import touch
 from ..household.kinds import figures, load_kinds
 from ..household.larder import Larder, household
@@ -39,7 +39,7 @@ def start_trial(
         raise InvalidValue("seeds", n, "1 to 400")
     if not 0 <= temperature_c <= 45:
         raise InvalidValue("temperature", temperature_c, "0 to 45 °C")
-    fresh(larder, [lot_id])
+    bring_up_to_date(larder, [lot_id])
     with act(larder.store, larder.clock, ref, "start_test") as a:
         if a.replayed:
             return a.result
@@ -56,8 +56,8 @@ def start_trial(
         )  # fmt: skip
         a.session.add(trial)
         a.session.flush()
-        world, kinds = World(a.session, home, a.now_s), load_kinds(a.session)
-        look = outlook(a.session, world, kinds, [lot_id])
+        air, kinds = Air(a.session, home, a.now_s), load_kinds(a.session)
+        look = outlook(a.session, air, kinds, [lot_id])
         q = look.quantiles_at(0, np.array([float(when)]), (0.1, 0.5, 0.9))[0]
         a.session.add_all(
             [
@@ -88,7 +88,7 @@ class CountEntry:
     abnormal: int = 0
     mouldy: int = 0
     hard: int = 0
-    fresh: int = 0
+    bring_up_to_date: int = 0
     empty: int = 0
     gone: int = 0
 

@@ -13,7 +13,7 @@ from ...core.figures import TrialsFigures
 from ...core.trials import leaning, likes, stage, time_course, what_n_tells
 from ...core.units import DAY_S
 from ...data.tables import ForecastNote, TrialCount
-from ..air.air import World
+from ..air.air import Air
 from ..forecast.counts import TestSoFar, all_tests
 from ..forecast.glance_data import Likely
 from ..forecast.lines import LotLine, lot_lines
@@ -97,8 +97,8 @@ def bench(larder: Larder) -> Bench:
         home, kinds = household(session), load_kinds(session)
         tests = all_tests(session, by_lot, now_s)
         open_tests = [t for t in tests if t.trial.closed_s is None]
-        world = World(session, home, now_s)
-        look = outlook(session, world, kinds, {t.trial.lot_id for t in open_tests})
+        air = Air(session, home, now_s)
+        look = outlook(session, air, kinds, {t.trial.lot_id for t in open_tests})
         counts: dict[int, list[TrialCount]] = {}
         for count in session.exec(select(TrialCount).order_by("at_s")):
             if count.deleted_s is None:

@@ -27,7 +27,7 @@ use([
   AxisPointerComponent,
   CanvasRenderer,
 ])
-const props = defineProps<{ read: Schemas['ReadOut']; air: Schemas['Air']; span: Span }>()
+const props = defineProps<{ read: Schemas['ReadOut']; air: Schemas['AirOverTime']; span: Span }>()
 const emit = defineEmits<{ zoom: [span: Span] }>()
 const units = useUnits()
 const css = (name: string) => getComputedStyle(document.documentElement).getPropertyValue(name).trim()
