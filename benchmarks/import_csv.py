@@ -70,7 +70,7 @@ def main() -> None:
         larder = Larder(store, MovedClock(NOW))
         home.ensure_household(larder, "Pellwick Mill", "UTC")
         new = containers.NewNode("larder", place_kind="larder")
-        node = int(str(containers.add_node(larder, ActRef(), new)["node_id"]))
+        node = containers.add_node(larder, ActRef(), new).node_id
         before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
         started = time.perf_counter()
         done = imports.import_file(larder, ActRef(), node, path, "log.csv")
@@ -80,7 +80,7 @@ def main() -> None:
         again = imports.import_file(larder, ActRef(), node, path, "log.csv")
         twice = time.perf_counter() - started
         baseline = plain(other, path)
-        assert (done["new_rows"], again["new_rows"]) == (ROWS, 0)
+        assert (done.new_rows, again.new_rows) == (ROWS, 0)
         store.close(), other.close()
     found = {
         "rows": ROWS, "ours_s": ours, "again_s": twice, "plain_s": baseline,

@@ -84,9 +84,9 @@ def make(path: Path) -> tuple[int, int]:
     larder = Larder(store, MovedClock(NOW))
     home.ensure_household(larder, "Pellwick Mill", "UTC")
     place = containers.NewNode("larder", place_kind="larder")
-    node = int(str(containers.add_node(larder, ActRef(), place)["node_id"]))
+    node = int(str(containers.add_node(larder, ActRef(), place).node_id))
     seeds = entry.NewSeeds(kind="kale", variety="Slate Curl", year=2024, quantity="300")
-    (lot,) = entry.add_seeds(larder, ActRef(), [seeds])["lot_ids"]  # type: ignore[misc]
+    (lot,) = entry.add_seeds(larder, ActRef(), [seeds]).lot_ids  # type: ignore[misc]
     store.close()
     return node, lot
 

@@ -109,9 +109,9 @@ def settle(larder: Larder) -> tuple[dict[str, int], dict[str, int]]:
     for name, kind in (("larder", "larder"), ("porch", "porch")):
         nodes[name] = containers.add_node(
             larder, ActRef(), containers.NewNode(name, place_kind=kind)
-        )["node_id"]
+        ).node_id
     tin = containers.NewNode("tin", container_kind="metal_tin_plain", parent_id=nodes["larder"])
-    nodes["tin"] = containers.add_node(larder, ActRef(), tin)["node_id"]
+    nodes["tin"] = containers.add_node(larder, ActRef(), tin).node_id
     pile = [
         packet(
             "kale", "Slate Curl", 2023, "700", source="own", kept_line=True, node_id=nodes["tin"]
@@ -119,7 +119,7 @@ def settle(larder: Larder) -> tuple[dict[str, int], dict[str, int]]:
         packet("onion", "Brackenbulb", 2025, "400", node_id=nodes["tin"]),
         packet("carrot", "Ember Root", 2025, "2 g", node_id=nodes["porch"]),
     ]
-    ids = entry.add_seeds(larder, ActRef(), pile)["lot_ids"]
+    ids = entry.add_seeds(larder, ActRef(), pile).lot_ids
     return nodes, dict(zip(("kale", "onion", "carrot"), ids, strict=True))
 
 

@@ -130,7 +130,7 @@ class Household:
     def device(self):
         made = self.do(loggers.add_device, "sender", self.node())
         if made:
-            self.tokens.append(str(made["token"]))
+            self.tokens.append(str(made.token))
 
     def send(self):
         if not self.tokens:

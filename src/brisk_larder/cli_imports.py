@@ -41,7 +41,7 @@ def _placed(larder: Larder, name: str | None, kind: str) -> Iterator[int | None]
     ref = ActRef()
     made = containers.add_node(larder, ref, containers.NewNode(name=name, place_kind=kind))
     try:
-        yield int(str(made["node_id"]))
+        yield made.node_id
     except BaseException:
         history.undo(larder, ActRef(), ref.id)
         raise
@@ -109,11 +109,11 @@ def import_readings(
             open_ones = any(p["field"] == "header" for p in error.problems)
             raise BadFile(f"{error.message}. {FLAGS}" if open_ones else error.message) from error
     typer.echo(
-        f"{file.name}: {done['new_rows']} readings taken in for {done['node']}, "
-        f"{done['known_rows']} known already, {done['gaps']} gaps of over a day"
-        + (f", {done['blanks']} rows without a measurement" if done["blanks"] else "")
-        + (f", {done['bad_rows']} bad rows left out" if done["bad_rows"] else "")
-        + (f", {done['conflicts']} times kept their stored value" if done["conflicts"] else "")
+        f"{file.name}: {done.new_rows} readings taken in for {done.node}, "
+        f"{done.known_rows} known already, {done.gaps} gaps of over a day"
+        + (f", {done.blanks} rows without a measurement" if done.blanks else "")
+        + (f", {done.bad_rows} bad rows left out" if done.bad_rows else "")
+        + (f", {done.conflicts} times kept their stored value" if done.conflicts else "")
     )
 
 
@@ -126,7 +126,7 @@ def import_packets(
     larder = open_larder(data, clock_of(today))
     with taking_in(file), _placed(larder, place, kind) as node:
         done = files.import_packets(larder, ActRef(), file.name, file.read_bytes(), node)
-    lots, assumed = done["lot_ids"], done.get("assumed", [])
+    lots, assumed = done.lot_ids, getattr(done, "assumed", [])
     assert isinstance(lots, list) and isinstance(assumed, list), "import_packets answers with lists"  # noqa: PT018
     typer.echo(f"{file.name}: {len(lots)} packets brought in")
     for note in assumed:
@@ -142,7 +142,7 @@ def import_parcel(
     larder = open_larder(data, clock_of(today))
     with taking_in(file), _placed(larder, place, kind) as node:
         done = parcels.receive(larder, ActRef(), file.name, file.read_bytes(), node)
-    lots = done["lot_ids"]
+    lots = done.lot_ids
     assert isinstance(lots, list), "receive answers with a list"
     typer.echo(f"{file.name}: {len(lots)} lots taken in")
 

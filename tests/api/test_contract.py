@@ -129,7 +129,7 @@ def test_every_write_answers_with_its_act_and_can_be_taken_back(small, client):
     small.read("tin", 12, 50, 40)
     made = small.read("porch", 12, 50, 3)
     empty = client.post("/api/storage/nodes", json={"name": "spare", "place_kind": "shed"}).json()
-    series, at = made["series_id"], made["at_s"]
+    series, at = made.series_id, made.at_s
     gift = {"person": "Tam", "lots": {small.lots["carrot"]: "5"}}
     spare = client.post("/api/papers/parcels", json=gift).json()
     for (method, path), body in writes(small).items():

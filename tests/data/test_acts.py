@@ -6,7 +6,14 @@ import pytest
 from sqlmodel import select
 
 from brisk_larder.core.errors import Conflict
-from brisk_larder.data.acts import ActRef, act, expect_version, is_undone, restore_rows
+from brisk_larder.data.acts import (
+    ActRef,
+    Recorder,
+    expect_version,
+    is_undone,
+    one_act,
+    restore_rows,
+)
 from brisk_larder.data.store import Store
 from brisk_larder.data.tables import Act, Change, Person, Variety
 
@@ -30,7 +37,7 @@ CLOCK = Clock()
 
 
 def add(store, name, ref=None):
-    with act(store, CLOCK, ref or ActRef(), "add_person") as a:
+    with one_act(store, CLOCK, ref or ActRef(), "add_person", Recorder) as a:
         if a.replayed:
             return a
         person = Person(name=name)
@@ -42,7 +49,7 @@ def add(store, name, ref=None):
 
 
 def rename(store, person_id, name, version=None):
-    with act(store, CLOCK, ActRef(), "rename") as a:
+    with one_act(store, CLOCK, ActRef(), "rename", Recorder) as a:
         person = a.session.get(Person, person_id)
         expect_version(person, version, "This person")
         person.name = name
@@ -51,7 +58,7 @@ def rename(store, person_id, name, version=None):
 
 
 def undo(store, act_id):
-    with act(store, CLOCK, ActRef(), "undo") as a:
+    with one_act(store, CLOCK, ActRef(), "undo", Recorder) as a:
         a.undoes = act_id
         restore_rows(a, a.session.get(Act, act_id))
         a.summary = "undo"
@@ -115,7 +122,7 @@ def test_a_stale_write_is_refused_with_both_versions(store):
 
 def test_an_error_in_an_act_leaves_no_history(store):
     def broken():
-        with act(store, CLOCK, ActRef(), "x") as a:
+        with one_act(store, CLOCK, ActRef(), "x", Recorder) as a:
             a.session.add(Variety(name="Millrace"))
             a.session.flush()
             raise RuntimeError

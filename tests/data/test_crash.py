@@ -31,7 +31,7 @@ store = Store(Path(sys.argv[1]))
 ensure_model_rev(store)
 larder = Larder(store, MovedClock(1795507200))
 home.ensure_household(larder, "Pellwick Mill")
-node = containers.add_node(larder, ActRef(), containers.NewNode("larder", place_kind="larder"))["node_id"]
+node = containers.add_node(larder, ActRef(), containers.NewNode("larder", place_kind="larder")).node_id
 lines = ["time,temperature_c"]
 from datetime import UTC, datetime
 for i in range(60000):

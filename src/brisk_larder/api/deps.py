@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from dataclasses import asdict
 from typing import Annotated, Any
 
 from fastapi import Depends, Header, Query, Request, UploadFile
@@ -79,6 +80,6 @@ def file_name(file: UploadFile) -> str:
     return "".join(c for c in name if c.isprintable())[-120:] or "file"
 
 
-def answer(ref: ActRef, result: dict[str, object]) -> Answer:
-    """The answer of a write."""
-    return Answer(act_id=ref.id, result=dict(result))
+def answer(ref: ActRef, result: Any) -> Answer:
+    """The answer of a write: the dataclass that the service returned."""
+    return Answer(act_id=ref.id, result=asdict(result))

@@ -115,7 +115,7 @@ def post_overrule(larder: LarderDep, ref: ActDep, body: OverruleIn) -> Answer:
 @router.get("/acts")
 def get_acts(
     larder: LarderDep, limit: Annotated[int, Query(ge=1, le=500)] = 40
-) -> list[history.Done]:
+) -> list[history.PastAct]:
     """The latest acts, newest first."""
     return history.recent(larder, limit)
 

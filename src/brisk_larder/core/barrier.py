@@ -19,6 +19,8 @@ from .moisture import Floats, wall_tau_days
 
 INF = float("inf")
 CLOSINGS = ("airtight", "sealed", "vented", "breathing")
+# events after which the air inside is another one
+MOVES_AIR = frozenset({*CLOSINGS, "opened", "desiccant", "desiccant_out"})
 
 
 @dataclass(frozen=True)

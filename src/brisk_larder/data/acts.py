@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Collection, Iterator
+from collections.abc import Callable, Collection, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
-from typing import Any, Protocol
+from typing import Any, Protocol, TypeVar
 from uuid import uuid4
 
 from sqlalchemy import desc, event, inspect
@@ -99,9 +99,14 @@ def _note_inserts(session: OrmSession, context: Any) -> None:
         recorder.changes.append((row.__tablename__, row.id, None, row_json(row)))
 
 
+R = TypeVar("R", bound="Recorder")
+
+
 @contextmanager
-def act(store: Store, clock: Clock, ref: ActRef, kind: str) -> Iterator[Recorder]:
-    """Open the transaction of one act.
+def one_act(
+    store: Store, clock: Clock, ref: ActRef, kind: str, begin: Callable[[Session, int, str], R]
+) -> Iterator[R]:
+    """Open the transaction of one act; ``begin`` makes its recorder of session, moment and id.
 
     An id already stored is replayed: ``recorder.replayed`` is true and ``result`` holds what was
     answered then; the service returns it and writes nothing. Changed rows of hand-edited tables
@@ -110,7 +115,7 @@ def act(store: Store, clock: Clock, ref: ActRef, kind: str) -> Iterator[Recorder
     now_s = clock.now_s()
     with store.write() as session:
         known = session.get(Act, ref.id)
-        recorder = Recorder(session, now_s, ref.id)
+        recorder = begin(session, now_s, ref.id)
         if known is not None:
             if known.kind != kind:
                 raise Conflict(

@@ -133,19 +133,17 @@ def build(path: Path, now_s: int) -> None:
 def _settle(mill: Pellwick, start_s: int) -> None:
     for name in scene.PEOPLE:
         made = settings_page.add_person(mill.larder, ActRef(), name)
-        mill.people.append(int(str(made["person_id"])))
+        mill.people.append(made.person_id)
     settings_page.settle(mill.larder, mill.ref(), "cool_upland")
     for name, kind in scene.PLACES:
         new = containers.NewNode(name=name, place_kind=kind)
-        mill.nodes[name] = int(str(containers.add_node(mill.larder, mill.ref(), new)["node_id"]))
+        mill.nodes[name] = containers.add_node(mill.larder, mill.ref(), new).node_id
     for box in scene.CONTAINERS:
         new = containers.NewNode(
             name=box.name, container_kind=box.kind, parent_id=mill.nodes[box.place],
             capacity_lots=box.capacity,
         )  # fmt: skip
-        mill.nodes[box.name] = int(
-            str(containers.add_node(mill.larder, mill.ref(), new)["node_id"])
-        )
+        mill.nodes[box.name] = containers.add_node(mill.larder, mill.ref(), new).node_id
 
 
 def _plan_stock(mill: Pellwick, start_s: int) -> None:
@@ -167,7 +165,7 @@ def _plan_stock(mill: Pellwick, start_s: int) -> None:
                 stated_germination=0.85 if kept.source == "bought" and kept.seeds % 3 == 0 else None,
             )  # fmt: skip
             made = acts_entry.add_seeds(mill.larder, mill.ref(), [new])
-            ids = made["lot_ids"]
+            ids = made.lot_ids
             assert isinstance(ids, list), "add_seeds answers with a list of ids"
             mill.lots[kept.variety] = int(ids[0])
 
@@ -196,7 +194,7 @@ def _ignore(result: object) -> None:
 def _own_kind(mill: Pellwick) -> None:
     made = settings_page.add_own_kind(mill.larder, mill.ref(), "mill marshmallow", None, "herb")
     new = acts_entry.NewSeeds(
-        kind=str(made["key"]), variety="Bank Mallow", year=local_day(mill.clock.at_s, TZ).year - 1,
+        kind=str(made.key), variety="Bank Mallow", year=local_day(mill.clock.at_s, TZ).year - 1,
         quantity="80", source="gift", node_id=mill.nodes["Album"],
     )  # fmt: skip
     acts_entry.add_seeds(mill.larder, mill.ref(), [new])
@@ -293,7 +291,7 @@ def _test(mill: Pellwick, kept: scene.Kept, when: float, finish: bool) -> Callab
             return
         n = int(mill.rng.choice([8, 10, 10, 12, 20]))
         made = trials_acts.start_trial(mill.larder, mill.ref(), lot, n)
-        trial = int(str(made["trial_id"]))
+        trial = made.trial_id
         alive = int(mill.rng.binomial(n, _true_germination(mill, kept, lot)))
         crop = reference().crops[kept.kind]
         days = [crop.first_count_days, (crop.first_count_days + crop.final_count_days) / 2]
@@ -346,7 +344,7 @@ def _plan_sowings(mill: Pellwick) -> None:
             if lot is None:
                 return
             made = sowings.sow(mill.larder, mill.ref(), lot, n, "outdoors")
-            sowing = int(str(made["sowing_id"]))
+            sowing = made.sowing_id
             mill.at(
                 mill.clock.at_s + 15 * DAY_S,
                 lambda: _ignore(
@@ -406,7 +404,7 @@ def _sender(mill: Pellwick) -> None:
         assert house is not None, "made long ago"
         curve = place_curve("attic", house)
     limit = loggers.RateLimit(lambda: float(mill.clock.at_s))
-    sender = Sender(lambda body: _over_the_air(mill, limit, str(made["token"]), body), SEED,
+    sender = Sender(lambda body: _over_the_air(mill, limit, str(made.token), body), SEED,
                     Faults(drop=0.05, nonsense=0.01))  # fmt: skip
     record = simulate(curve, mill.clock.at_s, mill.end_s - 3 * 3600, 1800, SEED + 3)
     for rows in sender.batches(*record, 48):

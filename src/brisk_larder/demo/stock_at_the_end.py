@@ -33,7 +33,7 @@ def do(mill: Pellwick) -> None:
 
     def add(**more: object) -> int:
         done = entry.add_seeds(larder, who(), [entry.NewSeeds(**more)])  # type: ignore[arg-type]
-        ids = done["lot_ids"]
+        ids = done.lot_ids
         assert isinstance(ids, list), "add_seeds answers with a list of ids"
         return int(ids[0])
 
@@ -94,7 +94,7 @@ def _give(mill: Pellwick) -> None:
         larder, ref(), "Wenna at the ford",
         {mill.lots["Tall Beacon"]: "12", mill.lots["Rust Button"]: "40"}, "for the new plot",
     )  # fmt: skip
-    parcel = int(str(made["parcel_id"]))
+    parcel = made.parcel_id
     parcels.pack(larder, ref(), parcel)
     parcels.send(larder, ref(), parcel)
     parcels.promise(larder, ref(), "Tam of Highgarth", {mill.lots["Quern"]: "6"})
@@ -108,7 +108,7 @@ def _stocktake(mill: Pellwick) -> None:
 
     mill.clock.at_s = mill.end_s - 3600
     made = stocktakes.begin(larder, ref(), mill.nodes["Trunk"])
-    take = int(str(made["stocktake_id"]))
+    take = made.stocktake_id
     for i, line in enumerate(
         x for x in lines.lot_lines(larder) if x.node_id == mill.nodes["Trunk"]
     ):

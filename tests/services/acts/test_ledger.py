@@ -20,7 +20,7 @@ def ref():
 
 
 def add(larder, **packet):
-    return add_seeds(larder, ref(), [NewSeeds(**packet)])["lot_ids"][0]
+    return add_seeds(larder, ref(), [NewSeeds(**packet)]).lot_ids[0]
 
 
 def line(larder, lot):
@@ -127,7 +127,7 @@ def test_a_packet_split_off_spoilt_seed_is_spoilt_too_and_so_is_a_bag_with_it(sm
     clean = add(larder, kind="lentil", variety="Slate Bead", year=2025, quantity="1000")
     lot_acts.log_event(larder, ref(), lot, "mould", "")
     larder.clock.at_s += 60
-    child = splitting.split_lot(larder, ref(), lot, "100")["lot_id"]
+    child = splitting.split_lot(larder, ref(), lot, "100").lot_id
     splitting.merge_lots(larder, ref(), clean, [child], anyway=True)
     for one in (lot, clean):
         with pytest.raises(InvalidValue, match="after mould"):

@@ -128,7 +128,7 @@ def test_a_void_read_again_and_a_redo_onto_a_filled_slot_are_refused_in_words(sm
     larder = small.larder
     made = small.read("tin", 30, 70, 9)
     read = last(larder)
-    readings.void_reading(larder, ActRef(), made["series_id"], made["at_s"])
+    readings.void_reading(larder, ActRef(), made.series_id, made.at_s)
     void = last(larder)
     small.read("tin", 12, 50, 9)
     with pytest.raises(Conflict, match="Read tin: 12"):
@@ -148,7 +148,7 @@ def test_a_file_brought_in_again_is_not_doubled_by_a_redo(small):
     undone = ActRef()
     history.undo(small.larder, undone, act)
     _, again = taken_in(small)
-    assert again["new_rows"] == 192
+    assert again.new_rows == 192
     with pytest.raises(Conflict, match=r"took in log\.csv"):
         history.undo(small.larder, ActRef(), undone.id)
     assert rows(small.larder) == 192
@@ -162,7 +162,7 @@ def test_a_reading_taken_out_of_account_does_not_come_back_with_the_same_file(sm
     readings.void_reading(small.larder, ActRef(), row.series_id, row.at_s)
     void = last(small.larder)
     _, again = taken_in(small)
-    assert (again["new_rows"], again["known_rows"]) == (0, 192)
+    assert (again.new_rows, again.known_rows) == (0, 192)
     assert rows(small.larder) == 191
     history.undo(small.larder, ActRef(), void)
     assert rows(small.larder) == 192
@@ -173,11 +173,11 @@ def test_a_logger_that_has_sent_and_a_place_that_was_read_are_not_undone_over_th
     made = loggers.add_device(larder, ActRef(), "sender", small.nodes["tin"])
     added = last(larder)
     batch = loggers.Batch(float(larder.now_s()), [loggers.Reading1(larder.now_s(), 9.0)])
-    loggers.ingest(larder, loggers.RateLimit(), str(made["token"]), batch)
+    loggers.ingest(larder, loggers.RateLimit(), str(made.token), batch)
     with pytest.raises(Conflict, match="has 1 readings since"):
         history.undo(larder, ActRef(), added)
     loft = containers.NewNode("loft", place_kind="attic")
-    node = containers.add_node(larder, ActRef(), loft)["node_id"]
+    node = containers.add_node(larder, ActRef(), loft).node_id
     placed = last(larder)
     readings.log_reading(larder, ActRef(), node, readings.DialReading(9, 50))
     with pytest.raises(Conflict, match="loft has 1 readings"):
@@ -218,7 +218,7 @@ def test_another_model_reaches_what_was_split_this_month(small, monkeypatch):
 
     for days in (500, 300, 100):
         small.read("tin", 33, 75, days)
-    new = splitting.split_lot(small.larder, ActRef(), small.lots["onion"], "50")["lot_id"]
+    new = splitting.split_lot(small.larder, ActRef(), small.lots["onion"], "50").lot_id
     before = {x.lot_id: x.glance.now.mid for x in lines.lot_lines(small.larder)}
     monkeypatch.setattr("brisk_larder.services.forecast.rebuild.MODEL_VERSION", "another")
     ensure_model_rev(small.larder.store)

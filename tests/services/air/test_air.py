@@ -36,7 +36,7 @@ def test_random_handling_leaves_the_increment_equal_to_a_full_rebuild(small):
     larder = small.larder
     rng = np.random.default_rng(11)
     new = containers.NewNode("jar", container_kind="glass_jar_gasket", parent_id=small.nodes["tin"])
-    small.nodes["jar"] = containers.add_node(larder, ActRef(), new)["node_id"]
+    small.nodes["jar"] = containers.add_node(larder, ActRef(), new).node_id
     lot_acts.move_lot(
         larder, ActRef(), small.lots["onion"], small.nodes["jar"], at_s=larder.now_s() - 200 * DAY
     )
@@ -129,7 +129,7 @@ def test_a_sachet_dries_what_is_inside_and_is_taken_back(small):
     done = sachets.add_desiccant(
         larder, ActRef(), tin, "silica_gel", 40.0, at_s=larder.now_s() - 200 * DAY
     )
-    assert done["erh25"] < 0.3 < done["erh25_before"]
+    assert done.erh25 < 0.3 < done.erh25_before
     dry = small.line("onion").glance
     assert dry.erh25 < wet.erh25 - 0.1
     assert dry.good_until_s > wet.good_until_s
@@ -176,7 +176,7 @@ def test_a_corrected_reading_keeps_both_and_goes_back_and_forth(small):
     made = small.read("tin", 34, 80, 30)
     wrong = months(larder)
     readings.correct_reading(
-        larder, ActRef(), made["series_id"], made["at_s"], readings.DialReading(14, 50)
+        larder, ActRef(), made.series_id, made.at_s, readings.DialReading(14, 50)
     )
     right = months(larder)
     assert right != wrong
@@ -221,11 +221,11 @@ def test_the_few_good_places_are_given_and_the_moves_are_made_when_ticked(small)
     larder = small.larder
     freezer = containers.add_node(
         larder, ActRef(), containers.NewNode("freezer", place_kind="freezer_deep")
-    )["node_id"]
+    ).node_id
     drawer = containers.add_node(
         larder, ActRef(),
         containers.NewNode("drawer", container_kind="glass_jar_gasket", parent_id=freezer, capacity_lots=1),
-    )["node_id"]  # fmt: skip
+    ).node_id  # fmt: skip
     box = containers.NewNode("box", container_kind="cardboard_box", parent_id=small.nodes["porch"])
     containers.add_node(larder, ActRef(), box)
     assert best_places.best_places(larder).too_damp  # all of it is too damp for the freezer
@@ -289,7 +289,7 @@ def test_getting_wet_shakes_the_belief_and_a_later_test_settles_it(small):
     assert len(page.guide) == 4
     assert page.line.glance.erh25 > 0.8
     larder.clock.at_s += 20 * DAY
-    trial = acts.start_trial(larder, ActRef(), small.lots["onion"], 40)["trial_id"]
+    trial = acts.start_trial(larder, ActRef(), small.lots["onion"], 40).trial_id
     larder.clock.at_s += 16 * DAY
     acts.count_trial(larder, ActRef(), trial, acts.CountEntry(normal=37), True)
     settled = small.line("onion").glance
@@ -304,7 +304,7 @@ def test_nine_days_in_the_greenhouse_are_told_in_words(small):
     larder = small.larder
     hot = containers.add_node(
         larder, ActRef(), containers.NewNode("greenhouse", place_kind="greenhouse")
-    )["node_id"]
+    ).node_id
     summer = larder.now_s() - 130 * DAY
     for day in range(9):
         at = readings.DialReading(41, 75, at_s=summer + day * DAY + 3600)

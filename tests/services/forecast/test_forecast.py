@@ -111,7 +111,7 @@ def test_redo_brings_a_reading_back_and_voided_ones_stay_visible(small):
     with larder.store.read() as session:
         (row,) = session.exec(select(Reading)).all()
     assert (row.temperature_c, row.erh) == (30, 0.7)
-    assert back == {"undone": act.act_id}
+    assert back.undone == act.act_id
     with pytest.raises(Conflict, match="already been taken back"):
         history.undo(larder, ActRef(), undo_id)
 
@@ -132,9 +132,9 @@ def test_a_file_taken_back_leaves_the_forecast_as_it_was(small):
     rows = "\n".join(f"2026-07-{d:02d} {h:02d}:00,38,75" for d in range(1, 20) for h in range(24))
     text = f"time,temperature_c,humidity_pct\n{rows}\n".encode()
     done = imports.import_readings(larder, ActRef(), small.nodes["porch"], "hot.csv", text)
-    assert (done["new_rows"], done["known_rows"]) == (19 * 24, 0)
+    assert (done.new_rows, done.known_rows) == (19 * 24, 0)
     again = imports.import_readings(larder, ActRef(), small.nodes["porch"], "hot.csv", text)
-    assert (again["new_rows"], again["known_rows"]) == (0, 19 * 24)
+    assert (again.new_rows, again.known_rows) == (0, 19 * 24)
     assert small.line("carrot").glance.episodes
     for act in history.recent(larder, 2):
         history.undo(larder, ActRef(), act.act_id)
@@ -172,7 +172,7 @@ def test_no_file_is_half_taken_in_and_none_breaks_the_reader(small, data):
 def test_a_container_in_a_container_moves_with_all_in_it(small):
     larder = small.larder
     new = containers.NewNode("jar", container_kind="glass_jar_gasket", parent_id=small.nodes["tin"])
-    jar = containers.add_node(larder, ActRef(), new)["node_id"]
+    jar = containers.add_node(larder, ActRef(), new).node_id
     add_seeds(larder, ActRef(), [packet("pea", "Millrace", node_id=jar)])
     world_path = [x.place for x in forecast_lines.lot_lines(larder) if x.variety == "Millrace"]
     assert world_path == ["larder · tin · jar"]

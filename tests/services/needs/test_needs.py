@@ -18,7 +18,7 @@ def want(larder, product, per_week=1.0, weeks=20, **more):
     made = acts.set_target(
         larder, ActRef(), product=product, per_week=per_week, weeks=weeks, **more
     )
-    return made["target_id"]
+    return made.target_id
 
 
 def line_of(larder, name):
@@ -164,8 +164,8 @@ def test_a_food_is_changed_with_its_version_and_taken_off(small):
 
 def test_a_pick_changes_its_number_and_is_taken_back(small):
     larder, lot = small.larder, small.lots["carrot"]
-    first = acts.set_pick(larder, ActRef(), lot, 12, "bees")["pick_id"]
-    assert acts.set_pick(larder, ActRef(), lot, 30, "joy")["pick_id"] == first
+    first = acts.set_pick(larder, ActRef(), lot, 12, "bees").pick_id
+    assert acts.set_pick(larder, ActRef(), lot, 30, "joy").pick_id == first
     (line,) = chains.needs_room(larder).lines
     assert (line.plants, line.how, line.name) == (30, "joy", "Ember Root")
     acts.remove_pick(larder, ActRef(), first)
@@ -187,7 +187,7 @@ def test_a_dial_not_read_for_weeks_becomes_a_job_and_a_reading_settles_it(small)
 
 def test_a_running_test_asks_to_be_counted_every_other_day(small):
     larder = small.larder
-    made = trials_acts.start_trial(larder, ActRef(), small.lots["onion"], 10)["trial_id"]
+    made = trials_acts.start_trial(larder, ActRef(), small.lots["onion"], 10).trial_id
 
     def asked():
         return any(j.kind == "count" for j in jobs.today_room(larder).jobs)

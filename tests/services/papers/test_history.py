@@ -97,9 +97,9 @@ def anew(larder):
 def test_undo_and_redo_leave_all_rooms_as_they_were(small, name):
     larder = small.larder
     # kin of the onion in the porch, and a test of it under way: what teaches one must reach the other
-    kin = splitting.split_lot(larder, ref(), small.lots["onion"], "100")["lot_id"]
+    kin = splitting.split_lot(larder, ref(), small.lots["onion"], "100").lot_id
     lot_acts.move_lot(larder, ref(), kin, small.nodes["porch"])
-    small.trial = trials_acts.start_trial(larder, ref(), small.lots["onion"], 20)["trial_id"]
+    small.trial = trials_acts.start_trial(larder, ref(), small.lots["onion"], 20).trial_id
     small.larder.clock.at_s += 10 * DAY
     before = plain(look(larder))
     ACTS[name](small)
@@ -121,7 +121,7 @@ def test_undo_and_redo_leave_all_rooms_as_they_were(small, name):
 
 def test_acts_on_a_running_test_are_taken_back_in_order(small):
     larder = small.larder
-    made = trials_acts.start_trial(larder, ref(), small.lots["onion"], 12)["trial_id"]
+    made = trials_acts.start_trial(larder, ref(), small.lots["onion"], 12).trial_id
     started = history.recent(larder, 1)[0].act_id
     larder.clock.at_s += 9 * DAY
     trials_acts.count_trial(larder, ref(), made, trials_acts.CountEntry(normal=4))
@@ -140,7 +140,7 @@ def test_acts_on_a_running_test_are_taken_back_in_order(small):
 def test_a_flawed_test_counts_for_less_and_a_dropped_one_for_nothing(small):
     larder, lot = small.larder, small.lots["onion"]
     start = small.line("onion").glance.now.mid
-    made = trials_acts.start_trial(larder, ref(), lot, 20)["trial_id"]
+    made = trials_acts.start_trial(larder, ref(), lot, 20).trial_id
     larder.clock.at_s += 13 * DAY
     trials_acts.count_trial(
         larder, ref(), made, trials_acts.CountEntry(normal=4), close=True, flaws="too cold"
@@ -204,7 +204,7 @@ def test_history_is_complete_and_holds_no_caches(small):
 
 def test_the_person_who_acts_is_remembered(small):
     larder = small.larder
-    person = settings_page.add_person(larder, ref(), "Tamsel")["person_id"]
+    person = settings_page.add_person(larder, ref(), "Tamsel").person_id
     ledger.book_quantity(larder, ActRef(person_id=person), small.lots["kale"], "counted", "99")
     assert history.recent(larder, 1)[0].who == "Tamsel"
 
@@ -225,6 +225,6 @@ def test_the_ribbon_shows_what_the_rooms_say(small):
 
 def test_readings_can_be_corrected_by_voiding_and_reading_again(small):
     made = small.read("tin", 44 - 8, 80, 9)
-    readings.void_reading(small.larder, ref(), made["series_id"], made["at_s"])
+    readings.void_reading(small.larder, ref(), made.series_id, made.at_s)
     small.read("tin", 12, 50, 9)
     assert small.line("onion").glance.now.mid > 0.6

@@ -41,7 +41,7 @@ def other(tmp_path):
 
 
 def packed(small, lots, person="Morwen"):
-    made = parcels.promise(small.larder, ref(), person, lots)["parcel_id"]
+    made = parcels.promise(small.larder, ref(), person, lots).parcel_id
     parcels.pack(small.larder, ref(), made, True)
     return made
 
@@ -57,9 +57,9 @@ def test_amounts_leave_when_it_is_packed_and_come_back_by_undo(small):
     )
     assert small.line("onion").seeds == 400
     done = ActRef()
-    parcels.pack(larder, done, made["parcel_id"])
+    parcels.pack(larder, done, made.parcel_id)
     assert small.line("onion").seeds == 200
-    parcels.send(larder, ref(), made["parcel_id"])
+    parcels.send(larder, ref(), made.parcel_id)
     room = giving.giving_room(larder)
     assert room.people[0].sent == ["O1 Brackenbulb, half left (P-1)"]
     assert (room.parcels[0].state, room.parcels[0].note) == ("sent", "for the plot")
@@ -79,7 +79,7 @@ def test_promises_are_refused_added_to_and_taken_back(small):
     ):  # fmt: skip
         with pytest.raises(InvalidValue, match=why):
             parcels.promise(larder, ref(), person, lots)
-    made = parcels.promise(larder, ref(), "Morwen", {small.lots["onion"]: "5"})["parcel_id"]
+    made = parcels.promise(larder, ref(), "Morwen", {small.lots["onion"]: "5"}).parcel_id
     parcels.promise(larder, ref(), "", {small.lots["carrot"]: "9"}, parcel_id=made)
     room = giving.giving_room(larder)
     assert len(room.parcels[0].lines) == 2
@@ -95,7 +95,7 @@ def test_the_reserve_of_a_line_is_warned_about(small):
     kept = parcels.reserve_of(larder, small.lots["kale"])
     assert 20 < kept < 700
     assert parcels.reserve_of(larder, small.lots["onion"]) == 0
-    made = parcels.promise(larder, ref(), "Morwen", {small.lots["kale"]: "690"})["parcel_id"]
+    made = parcels.promise(larder, ref(), "Morwen", {small.lots["kale"]: "690"}).parcel_id
     with pytest.raises(Conflict, match="its line needs") as warned:
         parcels.pack(larder, ref(), made)
     assert warned.value.details["warnings"]
@@ -110,7 +110,7 @@ def test_the_reserve_of_a_line_is_warned_about(small):
 
 def test_what_was_set_aside_is_warned_about(small):
     ledger.set_aside(small.larder, ref(), small.lots["onion"], "swap", "300")
-    made = parcels.promise(small.larder, ref(), "Morwen", {small.lots["onion"]: "200"})["parcel_id"]
+    made = parcels.promise(small.larder, ref(), "Morwen", {small.lots["onion"]: "200"}).parcel_id
     with pytest.raises(Conflict, match="300 are set aside"):
         parcels.pack(small.larder, ref(), made)
 
@@ -121,12 +121,12 @@ def test_another_household_goes_on_where_the_seed_had_aged_to(small, other):
     small.read("tin", 26, 66, 200)
     done = acts.start_trial(larder, ref(), small.lots["kale"], 30)
     larder.clock.at_s += 14 * DAY
-    acts.count_trial(larder, ref(), done["trial_id"], acts.CountEntry(normal=21), True)
+    acts.count_trial(larder, ref(), done.trial_id, acts.CountEntry(normal=21), True)
     here = small.line("kale")
     parcel = packed(small, {small.lots["kale"]: "60"})
     taken = parcels.receive(other, ref(), "parcel.json", file_of(small, parcel))
     (there,) = forecast_lines.lot_lines(other)
-    assert taken["lot_ids"] == [there.lot_id]
+    assert taken.lot_ids == [there.lot_id]
     assert (there.variety, there.kind, there.seeds) == ("Slate Curl", "kale", 60)
     assert there.glance.a_probit == pytest.approx(here.glance.a_probit, rel=0.1)
     assert there.glance.erh25 == pytest.approx(here.glance.erh25, abs=0.05)
@@ -139,7 +139,7 @@ def test_another_household_goes_on_where_the_seed_had_aged_to(small, other):
     assert "From Pellwick Mill" in page.packet
     # and it ages on from there, in its new place
     loft = containers.add_node(other, ref(), containers.NewNode("loft", place_kind="attic"))
-    lot_acts.move_lot(other, ref(), there.lot_id, loft["node_id"])
+    lot_acts.move_lot(other, ref(), there.lot_id, loft.node_id)
     before = there.glance.a_probit
     other.clock.at_s += 300 * DAY
     (later,) = forecast_lines.lot_lines(other)
@@ -172,7 +172,7 @@ def test_a_mixed_bag_and_an_unknown_kind_travel_too(small, other):
             NewSeeds(kind="leek", variety="Bag", date="2021: 70, 2025: 30", quantity="200"),
             NewSeeds(note="blue, low, by the steps", quantity="a pinch", treated=True),
         ],
-    )["lot_ids"]  # fmt: skip
+    ).lot_ids  # fmt: skip
     parcel = packed(small, {bag: "50", blue: "5"})
     parcels.receive(other, ref(), "parcel.json", file_of(small, parcel))
     lines = {x.variety: x for x in forecast_lines.lot_lines(other)}
@@ -185,7 +185,7 @@ def test_a_mixed_bag_and_an_unknown_kind_travel_too(small, other):
 def test_that_seed_is_no_food_travels_with_it(small, other):
     lot_acts.log_event(small.larder, ref(), small.lots["onion"], "mould", "")
     parcel = packed(small, {small.lots["onion"]: "20"})
-    (there,) = parcels.receive(other, ref(), "p.json", file_of(small, parcel))["lot_ids"]
+    (there,) = parcels.receive(other, ref(), "p.json", file_of(small, parcel)).lot_ids
     with pytest.raises(InvalidValue, match="never food"):
         lot_acts.edit_lot(other, ref(), there, lot_acts.LotEdit(intended_use="food"))
     here = small.line("onion").glance.now.mid

@@ -32,7 +32,7 @@ def ref():
 def split(small, name="kale", amount="100", **more):
     small.larder.clock.at_s += 60
     done = splitting.split_lot(small.larder, ref(), small.lots[name], amount, **more)
-    return done["lot_id"]
+    return done.lot_id
 
 
 def line(small, lot):
@@ -40,7 +40,7 @@ def line(small, lot):
 
 
 def add(small, **packet):
-    return add_seeds(small.larder, ref(), [NewSeeds(**packet)])["lot_ids"][0]
+    return add_seeds(small.larder, ref(), [NewSeeds(**packet)]).lot_ids[0]
 
 
 def dump(small):
@@ -114,7 +114,7 @@ def test_a_test_of_one_teaches_its_relatives_and_not_strangers(small):
     before = small.line("kale").glance.now.mid
     done = acts.start_trial(small.larder, ref(), child, 20)
     small.larder.clock.at_s += 15 * DAY
-    acts.count_trial(small.larder, ref(), done["trial_id"], acts.CountEntry(normal=6), True)
+    acts.count_trial(small.larder, ref(), done.trial_id, acts.CountEntry(normal=6), True)
     taught, tested = small.line("kale").glance, line(small, child).glance
     assert tested.now.mid < before - 0.15
     assert taught.now.mid == pytest.approx(tested.now.mid, abs=0.01)
@@ -130,7 +130,7 @@ def test_a_test_of_a_damaged_packet_says_nothing_of_its_sister(small):
     done = acts.start_trial(small.larder, ref(), child, 20)
     small.larder.clock.at_s += 15 * DAY
     sister = small.line("kale").glance.now.mid
-    acts.count_trial(small.larder, ref(), done["trial_id"], acts.CountEntry(normal=2), True)
+    acts.count_trial(small.larder, ref(), done.trial_id, acts.CountEntry(normal=2), True)
     assert line(small, child).glance.now.mid < 0.4
     assert small.line("kale").glance.now.mid == pytest.approx(sister, abs=0.01)
 
@@ -151,7 +151,7 @@ def test_a_split_is_refused_for_more_than_there_is_or_a_code_in_use(small):
             splitting.split_lot(small.larder, ref(), small.lots["kale"], amount, code=code)
     assert len(lines.lot_lines(small.larder)) == 3
     half = splitting.split_lot(small.larder, ref(), small.lots["kale"], "half left", code="KX")
-    assert line(small, half["lot_id"]).seeds == 350
+    assert line(small, half.lot_id).seeds == 350
 
 
 def test_pouring_together_says_what_it_mixes_and_asks_first(small):
@@ -235,7 +235,7 @@ def test_every_room_speaks_for_the_whole_bag(small):
     inside = next(x for x in page.lots if x.lot_id == lot)
     assert inside.now == pytest.approx(bag.now.mid, abs=0.01)
     started = acts.start_trial(larder, ref(), lot, 20)
-    running = next(r for r in bench.bench(larder).running if r.trial_id == started["trial_id"])
+    running = next(r for r in bench.bench(larder).running if r.trial_id == started.trial_id)
     assert running.now.mid == pytest.approx(bag.now.mid, abs=0.01)
 
 
@@ -247,7 +247,7 @@ def test_a_test_of_a_bag_teaches_all_of_it(small):
     assert line(small, bag).parts == 2
     done = acts.start_trial(larder, ref(), bag, 40)
     larder.clock.at_s += 20 * DAY
-    acts.count_trial(larder, ref(), done["trial_id"], acts.CountEntry(normal=39), True)
+    acts.count_trial(larder, ref(), done.trial_id, acts.CountEntry(normal=39), True)
     after = line(small, bag).glance.now
     assert after.mid > before.mid + 0.02
     assert after.high - after.low < before.high - before.low

@@ -36,7 +36,7 @@ from tests.conftest import DAY, NOW, packet
 
 
 def add(larder, **values):
-    return add_seeds(larder, ActRef(), [NewSeeds(**values)])["lot_ids"][0]
+    return add_seeds(larder, ActRef(), [NewSeeds(**values)]).lot_ids[0]
 
 
 def line_of(larder, lot):
@@ -183,7 +183,7 @@ def test_what_would_change_it_is_the_same_forecast_with_another_place(small):
     offered = {e.name: e for e in page.elsewhere}
     best = offered["freezer"]
     assert best.at_sowing > offered["porch"].at_sowing
-    lot_acts.move_lot(larder, ActRef(), lot, freezer["node_id"])
+    lot_acts.move_lot(larder, ActRef(), lot, freezer.node_id)
     moved = small.line("onion").glance
     assert moved.at_sowing.mid == pytest.approx(best.at_sowing, abs=0.01)
     if best.good_until_s and moved.good_until_s:

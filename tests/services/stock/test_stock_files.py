@@ -61,7 +61,7 @@ def test_the_stock_of_the_mill_comes_back_byte_for_byte(mill, other):
     own_kind(mill, other)
     first = files.stock_csv(mill)
     done = stock_files.import_packets(other, ActRef(), "stock.csv", first.encode())
-    assert len(done["lot_ids"]) == len(lines.lot_lines(mill))
+    assert len(done.lot_ids) == len(lines.lot_lines(mill))
     assert files.stock_csv(other) == first
     there = {x.code: x for x in lines.lot_lines(mill)}
     for line in lines.lot_lines(other):
@@ -208,7 +208,7 @@ def test_a_table_is_looked_at_tried_and_taken(small):
     assert seen[1].twin_words.startswith("You already have one of these: K1 Slate Curl, 700")
     assert len(lines.lot_lines(larder)) == 3  # nothing was saved
     done = sheet.take_sheet(larder, ActRef(), text, "t.csv", MAPPING, small.nodes["porch"], [3])
-    assert len(done["lot_ids"]) == 1
+    assert len(done.lot_ids) == 1
     pea = next(x for x in lines.lot_lines(larder) if x.kind == "pea")
     assert (pea.variety, pea.hybrid, pea.place) == ("Millrace", True, "larder · tin")
 

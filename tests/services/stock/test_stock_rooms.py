@@ -28,7 +28,7 @@ def ref():
 
 
 def add(larder, **packet):
-    return add_seeds(larder, ref(), [NewSeeds(**packet)])["lot_ids"][0]
+    return add_seeds(larder, ref(), [NewSeeds(**packet)]).lot_ids[0]
 
 
 def line(larder, lot):
@@ -37,7 +37,7 @@ def line(larder, lot):
 
 @pytest.fixture
 def take(small):
-    return stocktakes.begin(small.larder, ref(), small.nodes["tin"])["stocktake_id"]
+    return stocktakes.begin(small.larder, ref(), small.nodes["tin"]).stocktake_id
 
 
 def mark(small, take, name, result, condition="", amount=""):
@@ -54,7 +54,7 @@ def test_a_stocktake_lists_marks_and_reports(small, take):
     mark(small, take, "kale", "counted", amount="350")
     mark(small, take, "onion", "missing")
     moved = stocktakes.take_in(larder, ref(), take, " c1 ")
-    assert moved["result"] == "moved"
+    assert moved.result == "moved"
     assert small.line("onion").state == "missing"
     assert small.line("carrot").place == "larder · tin"
     assert small.line("kale").seeds == 350
@@ -78,7 +78,7 @@ def test_it_is_left_and_taken_up_where_it_was(small, take):
     top = stocktakes.containers(larder)[0]
     assert (top.name, top.open_id, top.done) == ("tin", take, 1)
     again = stocktakes.begin(larder, ref(), small.nodes["tin"])
-    assert again["stocktake_id"] == take
+    assert again.stocktake_id == take
     assert stocktakes.stocktake(larder, take).left == 1
     mark(small, take, "kale", "missing")  # said again: the last word counts
     page = stocktakes.stocktake(larder, take)
@@ -94,7 +94,7 @@ def test_it_is_left_and_taken_up_where_it_was(small, take):
 def test_what_is_wrong_with_a_packet_goes_into_its_forecast(small, take, condition, kind):
     before = small.line("kale").glance
     done = mark(small, take, "kale", "found", condition)
-    assert condition in done["changed"]
+    assert condition in done.changed
     after = small.line("kale").glance
     with small.larder.store.read() as session:
         assert [e.kind for e in session.exec(select(LotEvent))] == [kind]
@@ -168,7 +168,7 @@ def test_packets_divide_among_tins_by_number(small):
             name, container_kind="metal_tin_plain", parent_id=small.nodes["larder"],
             capacity_lots=holds,
         )  # fmt: skip
-        tins.append(containers.add_node(larder, ref(), node)["node_id"])
+        tins.append(containers.add_node(larder, ref(), node).node_id)
     plan = filing.division(larder, "kind", [*tins, small.nodes["tin"]])
     assert sum(len(b.lots) for b in plan.boxes) == 16
     assert [b.name for b in plan.boxes] == ["first", "second"]
@@ -221,7 +221,7 @@ def test_a_test_against_the_age_rule_is_shown_first(small):
               node_id=small.nodes["tin"])  # fmt: skip
     done = acts.start_trial(larder, ref(), old, 20)
     larder.clock.at_s += 14 * DAY
-    acts.count_trial(larder, ref(), done["trial_id"], acts.CountEntry(normal=19), True)
+    acts.count_trial(larder, ref(), done.trial_id, acts.CountEntry(normal=19), True)
     first = triage.triage_room(larder).lines[0]
     assert first.line.lot_id == old
     assert first.disagree
@@ -302,7 +302,7 @@ def test_labels_say_what_matters_and_warn(small):
                quantity="1 kg")  # fmt: skip
     done = acts.start_trial(larder, ref(), small.lots["kale"], 10)
     larder.clock.at_s += 14 * DAY
-    acts.count_trial(larder, ref(), done["trial_id"], acts.CountEntry(normal=9), True)
+    acts.count_trial(larder, ref(), done.trial_id, acts.CountEntry(normal=9), True)
     containers.node_event(
         larder,
         ref(),

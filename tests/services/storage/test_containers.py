@@ -30,7 +30,7 @@ def box(small, name):
 @pytest.fixture
 def jar(small):
     new = containers.NewNode("jar", container_kind="glass_jar_gasket", parent_id=small.nodes["tin"])
-    small.nodes["jar"] = int(str(containers.add_node(small.larder, ActRef(), new)["node_id"]))
+    small.nodes["jar"] = containers.add_node(small.larder, ActRef(), new).node_id
     return small.nodes["jar"]
 
 
@@ -55,7 +55,7 @@ def test_what_is_shut_in_keeps_its_reading_and_what_breathes_does_not(small, jar
     carton = containers.NewNode(
         "carton", container_kind="cardboard_box", parent_id=small.nodes["larder"]
     )
-    small.nodes["carton"] = int(str(containers.add_node(larder, ActRef(), carton)["node_id"]))
+    small.nodes["carton"] = int(str(containers.add_node(larder, ActRef(), carton).node_id))
     for name in ("jar", "carton"):
         small.read(name, 12, 25, 200)
     with larder.store.read() as session:
@@ -147,8 +147,8 @@ def test_a_chart_tells_events_moves_and_what_was_corrected(small):
     readings.correct_reading(
         larder,
         ActRef(),
-        int(str(made["series_id"])),
-        int(str(made["at_s"])),
+        int(str(made.series_id)),
+        int(str(made.at_s)),
         readings.DialReading(14, 50),
     )
     containers.node_event(larder, ActRef(), tin, "opened", "for the peas", at_s=NOW - 5 * DAY)
@@ -187,7 +187,7 @@ def test_alarms_speak_in_the_units_of_the_household(small):
 def test_a_dial_on_the_freezers_wall_speaks_for_what_stands_in_it(small, jar):
     larder = small.larder
     new = containers.NewNode("freezer", place_kind="freezer_deep")
-    freezer = int(str(containers.add_node(larder, ActRef(), new)["node_id"]))
+    freezer = containers.add_node(larder, ActRef(), new).node_id
     readings.log_reading(larder, ActRef(), freezer, readings.DialReading(-4))
     assert alarms.alarms(larder) == []  # nothing lies in it
     larder.clock.at_s += 60

@@ -95,7 +95,7 @@ def test_two_readings_in_one_second_are_both_kept_and_a_dated_one_is_not_doubled
 )  # fmt: skip
 def test_what_a_place_cannot_have_is_a_slip_of_the_pen(larder, place, temperature, fits):
     new = NewNode("p", place_kind=place)
-    node = containers.add_node(larder, ActRef(), new)["node_id"]
+    node = containers.add_node(larder, ActRef(), new).node_id
     dial = readings.DialReading(temperature=temperature)
     if fits:
         readings.log_reading(larder, ActRef(), node, dial)
@@ -118,14 +118,14 @@ def test_min_and_max_count_as_a_swing_and_shorten_life(small):
 def test_voiding_keeps_the_reading_among_the_past_ones_and_can_be_taken_back(small):
     made = small.read("tin", 30, 80, 20)
     hot = small.line("onion").glance.now
-    readings.void_reading(small.larder, ActRef(), made["series_id"], made["at_s"], "misread")
+    readings.void_reading(small.larder, ActRef(), made.series_id, made.at_s, "misread")
     assert small.line("onion").glance.now.mid > hot.mid
     with small.larder.store.read() as session:
         assert session.exec(select(ReadingPast)).one().why == "misread"
     history.undo(small.larder, ActRef(), history.recent(small.larder, 1)[0].act_id)
     assert small.line("onion").glance.now == hot
     with pytest.raises(Conflict, match="not there any more"):
-        readings.void_reading(small.larder, ActRef(), made["series_id"], made["at_s"] + 5)
+        readings.void_reading(small.larder, ActRef(), made.series_id, made.at_s + 5)
 
 
 def test_events_of_a_container_are_kept(small):
@@ -147,7 +147,7 @@ def test_renaming_and_removing(small):
         larder,
         ActRef(),
         NewNode("crate", container_kind="wooden_box", parent_id=small.nodes["porch"]),
-    )["node_id"]
+    ).node_id
     containers.remove_node(larder, ActRef(), empty)
     assert "crate" not in {b.name for s in shelves.shelves(larder) for b in s.boxes}
     with pytest.raises(NotFound):
@@ -162,7 +162,7 @@ def test_undo_never_leaves_a_lot_in_a_container_that_is_gone(small):
         larder,
         ActRef(),
         NewNode("jar", container_kind="glass_jar_gasket", parent_id=small.nodes["larder"]),
-    )["node_id"]
+    ).node_id
     added = history.recent(larder, 1)[0].act_id
     lot_acts.move_lot(larder, ActRef(), small.lots["kale"], made)
     with pytest.raises(Conflict, match="stands in it"):
@@ -176,7 +176,7 @@ def test_a_container_keeps_the_damp_out_for_as_long_as_its_wall_says(small):
         larder,
         ActRef(),
         NewNode("jar", container_kind="glass_jar_gasket", parent_id=small.nodes["porch"]),
-    )["node_id"]
+    ).node_id
     for days in range(0, 400, 20):
         small.read("porch", 18, 85, days)
     with larder.store.read() as session:
@@ -261,12 +261,10 @@ def test_utf16_files_are_read_and_broken_ones_name_their_line(parsed_file):
 def test_lots_without_a_place_take_the_cupboard_and_say_so(larder):
     from brisk_larder.services.acts.entry import add_seeds
 
-    lot = add_seeds(larder, ActRef(), [packet("kale", "Slate Curl")])["lot_ids"][0]
+    lot = add_seeds(larder, ActRef(), [packet("kale", "Slate Curl")]).lot_ids[0]
     line = next(x for x in lines.lot_lines(larder) if x.lot_id == lot)
     assert (line.place, line.glance.climate_source) == ("", "usual")
-    node = containers.add_node(larder, ActRef(), NewNode("cold", place_kind="freezer_deep"))[
-        "node_id"
-    ]
+    node = containers.add_node(larder, ActRef(), NewNode("cold", place_kind="freezer_deep")).node_id
     lot_acts.move_lot(larder, ActRef(), lot, node)
     moved = next(x for x in lines.lot_lines(larder) if x.lot_id == lot)
     assert moved.glance.good_beyond or moved.glance.good_until_s > line.glance.good_until_s

@@ -33,10 +33,10 @@ def test_a_test_moves_the_belief_and_uses_up_seed(small):
     assert small.line("onion").seeds == before.seeds - 20
     with larder.store.read() as session:
         note = session.exec(select(ForecastNote)).one()
-    assert note.trial_id == made["trial_id"]
+    assert note.trial_id == made.trial_id
     larder.clock.at_s += 13 * DAY
     trials_acts.count_trial(
-        larder, ActRef(), made["trial_id"], trials_acts.CountEntry(normal=6), close=True
+        larder, ActRef(), made.trial_id, trials_acts.CountEntry(normal=6), close=True
     )
     after = small.line("onion").glance
     assert after.now.high < before.glance.now.mid
@@ -56,7 +56,7 @@ def test_a_test_moves_the_belief_and_uses_up_seed(small):
 )
 def test_impossible_counts_are_refused_and_leave_nothing(small, count, field):
     larder = small.larder
-    trial = trials_acts.start_trial(larder, ActRef(), small.lots["onion"], 10)["trial_id"]
+    trial = trials_acts.start_trial(larder, ActRef(), small.lots["onion"], 10).trial_id
     larder.clock.at_s += 8 * DAY
     trials_acts.count_trial(larder, ActRef(), trial, trials_acts.CountEntry(normal=5))
     acts = len(history.recent(larder, 99))
@@ -142,7 +142,7 @@ def test_a_job_keeps_what_the_keeper_said_of_it(small):
     larder = small.larder
     larder.clock.at_s += 60 * DAY  # the end of January: the onion wants its test
     key = next(j.origin_key for j in jobs.today_room(larder).jobs if j.kind == "test")
-    person = settings_page.add_person(larder, ActRef(), "Ysolde")["person_id"]
+    person = settings_page.add_person(larder, ActRef(), "Ysolde").person_id
     jobs.set_job(larder, ActRef(), key, "handed_over", person_id=person)
     mine = next(j for j in jobs.today_room(larder).jobs if j.origin_key == key)
     assert (mine.state, mine.person) == ("handed_over", "Ysolde")
@@ -171,12 +171,12 @@ def test_the_years_list_is_what_the_rooms_show(small):
 
 def test_own_and_unknown_kinds_count_as_not_edible(small):
     larder = small.larder
-    key = settings_page.add_own_kind(larder, ActRef(), "skirret", None)["key"]
+    key = settings_page.add_own_kind(larder, ActRef(), "skirret", None).key
     ids = entry.add_seeds(
         larder,
         ActRef(),
         [packet(key, "Old Row"), packet("", "", None, "a pinch", note="yellow, tall")],
-    )["lot_ids"]
+    ).lot_ids
     own, unknown = (lot_page.lot_page(larder, i) for i in ids)
     assert any("not edible" in c for c in own.cautions)
     assert any("not edible" in c for c in unknown.cautions)
@@ -251,8 +251,8 @@ def test_a_sheet_as_people_keep_it_comes_in_with_its_gaps(larder):
         ";swiss something;;a pinch;gift\r\nTall one;;'22;;\r\n"
     )
     done = files.import_packets(larder, ActRef(), "p.csv", text.encode())
-    assert len(done["lot_ids"]) == 3
-    assert len(done["assumed"]) == 4
+    assert len(done.lot_ids) == 3
+    assert len(done.assumed) == 4
     lines = {x.variety: x for x in forecast_lines.lot_lines(larder)}
     assert lines["Millrace"].kind == "pea"
     assert lines["Millrace"].seeds == pytest.approx(3.5 * 4, rel=0.5)

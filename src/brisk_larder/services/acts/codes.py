@@ -6,7 +6,7 @@ from sqlmodel import Session, select
 
 from ...core.codes import next_code
 from ...data.tables import Household, Node
-from ..household.larder import live
+from ..household.larder import is_live
 
 
 def codes_in_use(session: Session) -> set[str]:
@@ -23,6 +23,6 @@ def free_code(home: Household, kind_name: str, known: bool, taken: set[str]) -> 
 
 def new_node_code(session: Session, is_place: bool) -> str:
     """The next free code of a place (P) or a container (C)."""
-    codes = {n.code for n in session.exec(select(Node)) if live(n)}
+    codes = {n.code for n in session.exec(select(Node)) if is_live(n)}
     letter = "P" if is_place else "C"
     return next(f"{letter}{i}" for i in range(1, 10_000) if f"{letter}{i}" not in codes)

@@ -12,16 +12,14 @@ from ...core.codes import check_code
 from ...core.errors import InvalidValue
 from ...core.origins import Origin, Span, read_origin, record_start
 from ...core.units import local_day
-from ...data.acts import ActRef, act
 from ...data.limits import NAME, NOTE
 from ...data.tables import Cohort, Household, Lot, Node, Part, Stay, StockEntry, Variety
 from ...data.tables_stock import USES
 from ..air.standing import EPOCH_S
-from ..forecast.stale import mark, touch
-from ..household.kinds import UNKNOWN, Kinds, figures, guess_kind, load_kinds, reference
-from ..household.larder import Larder, household
+from ..household.kinds import UNKNOWN, Kinds, figures, guess_kind, reference
 from ..household.measures import measures_of
 from ..household.told import EARLIEST_YEAR, get_live
+from .acting import Doing, act
 from .codes import codes_in_use, free_code
 
 SOURCES = ("bought", "own", "gift", "unknown")
@@ -143,28 +141,32 @@ def resolve_kind(word: str, kinds: Kinds) -> str | None:
     return guess_kind(word, kinds)
 
 
-def add_seeds(larder: Larder, ref: ActRef, items: list[NewSeeds]) -> dict[str, object]:
+@dataclass(frozen=True)
+class SeedsAdded:
+    """The lots that were made."""
+
+    lot_ids: list[int]
+    codes: list[str]
+
+
+@act("add_seeds")
+def add_seeds(a: Doing, items: list[NewSeeds]) -> SeedsAdded:
     """Add a pile of packets in one act; returns ``lot_ids``. Nothing is saved if one is wrong."""
     if not items:
         raise InvalidValue("packets", 0, "at least one")
-    with act(larder.store, larder.clock, ref, "add_seeds") as a:
-        if a.replayed:
-            return a.result
-        home, kinds = household(a.session), load_kinds(a.session)
-        taken = codes_in_use(a.session)
-        ids, codes = [], []
-        for number, item in enumerate(items, start=1):
-            where = f"packet {number}, " if len(items) > 1 else ""
-            check_new(item, kinds, home, a.now_s, where, taken)
-            lot = add_one(a.session, item, kinds, home, a.now_s, taken)
-            ids.append(lot.id or 0)
-            a.about(f"lot:{lot.id}")
-            first = first_name(item, kinds)
-            codes.append(lot.code)
-        a.result = {"lot_ids": ids, "codes": codes}
-        a.summary = f"Added {first}" if len(items) == 1 else f"Added {len(items)} packets"
-        touch(a.session, ids)
-        return a.result
+    home, kinds = a.home, a.kinds
+    taken = codes_in_use(a.session)
+    ids, codes = [], []
+    for number, item in enumerate(items, start=1):
+        where = f"packet {number}, " if len(items) > 1 else ""
+        check_new(item, kinds, home, a.now_s, where, taken)
+        lot = add_one(a.session, item, kinds, home, a.now_s, taken)
+        ids.append(lot.id or 0)
+        a.about(f"lot:{lot.id}")
+        first = first_name(item, kinds)
+        codes.append(lot.code)
+    a.summary = f"Added {first}" if len(items) == 1 else f"Added {len(items)} packets"
+    return SeedsAdded(lot_ids=ids, codes=codes)
 
 
 def first_name(item: NewSeeds, kinds: Kinds) -> str:
@@ -238,7 +240,7 @@ def add_one(
     if item.mother_cohort_id is not None:
         get_live(session, Cohort, item.mother_cohort_id, "mother seed")
     origins: list[Origin | None] = list(origins_of(item, local_day(now_s, home.tz)))
-    starts, parts = [], []
+    starts = []
     for origin in origins or [None]:
         low_s, high_s, start_s = record_of(origin, item.source, home, now_s)
         known = origin is not None or item.source == "own"
@@ -269,7 +271,6 @@ def add_one(
         session.add(part)
         session.flush()
         starts.append(start_s)
-        parts.append(part.id or 0)
     begin_s = min(starts)
     if item.node_id is not None:
         get_live(session, Node, item.node_id, "place or container")
@@ -296,7 +297,6 @@ def add_one(
             )
         )  # fmt: skip
     session.flush()
-    mark(session, parts, begin_s)
     return lot
 
 

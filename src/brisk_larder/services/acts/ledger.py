@@ -18,15 +18,13 @@ from ...core.quantity import (
     use_of,
 )
 from ...core.units import YEAR_S
-from ...data.acts import ActRef, act
 from ...data.tables import Earmark, Lot, StockEntry
 from ...data.tables_stock import USES
-from ..forecast.stale import touch
 from ..household.kinds import figures
-from ..household.larder import Larder
 from ..household.measures import kind_of_lot, measures_of, measures_of_lot
 from ..household.quantity import check_in_hand, earmarks, seeds_left
 from ..household.told import get_live
+from .acting import Doing, Done, act
 from .lot_acts import refuse_unsafe
 
 LEDGER_WORDS = {
@@ -112,43 +110,45 @@ def leaving(session: Session, lot_id: int, amount: str) -> tuple[float, float]:
     return mean, sd
 
 
-def book_quantity(
-    larder: Larder, ref: ActRef, lot_id: int, kind: str, amount: str, sure: str = ""
-) -> dict[str, object]:
+@dataclass(frozen=True)
+class Booked:
+    """What an amount was understood as."""
+
+    seeds: float
+    words: str
+
+
+@act("quantity")
+def book_quantity(a: Doing, lot_id: int, kind: str, amount: str, sure: str = "") -> Booked:
     """Count a lot, or book what was given, eaten, lost, thrown or found. ``amount`` as said.
 
     Eating is refused from seed that is dressed, of unknown kind, or meant for something else.
     """
     if kind not in LEDGER_WORDS:
         raise InvalidValue("kind", kind, ", ".join(LEDGER_WORDS))
-    with act(larder.store, larder.clock, ref, "quantity") as a:
-        if a.replayed:
-            return a.result
-        lot = get_live(a.session, Lot, lot_id, "lot")
-        said = _understood(a.session, lot_id, amount, sure)
-        if said.seeds is None and kind != "counted":
-            have = seeds_left(a.session, [lot_id])[lot_id]
-            mean, sd = (said.share or 0.0) * have.mean, said.sd * have.mean
-        else:
-            mean, sd = counted_of(a.session, lot_id, said)
-        if kind in LEAVES:
-            check_in_hand(a.session, lot_id, mean, "quantity", amount)
-        if kind == "eaten":
-            _eat(a.session, lot, mean, amount, a.now_s)
-        a.session.add(
-            StockEntry(
-                lot_id=lot_id, at_s=a.now_s, kind=kind, seeds_mean=mean, seeds_sd=sd,
-                mass_g=said.mass_g, as_said=amount.strip(),
-            )
-        )  # fmt: skip
-        if lot.state == "missing" and kind in ("counted", "found"):
-            lot.state = "here"
-            a.session.add(lot)
-        touch(a.session, [lot_id])
-        a.about(f"lot:{lot_id}")
-        a.summary = f"{LEDGER_WORDS[kind]} {lot.code}: {amount.strip()}"
-        a.result = {"seeds": mean, "words": said.words}
-        return a.result
+    lot = get_live(a.session, Lot, lot_id, "lot")
+    said = _understood(a.session, lot_id, amount, sure)
+    if said.seeds is None and kind != "counted":
+        have = seeds_left(a.session, [lot_id])[lot_id]
+        mean, sd = (said.share or 0.0) * have.mean, said.sd * have.mean
+    else:
+        mean, sd = counted_of(a.session, lot_id, said)
+    if kind in LEAVES:
+        check_in_hand(a.session, lot_id, mean, "quantity", amount)
+    if kind == "eaten":
+        _eat(a.session, lot, mean, amount, a.now_s)
+    a.session.add(
+        StockEntry(
+            lot_id=lot_id, at_s=a.now_s, kind=kind, seeds_mean=mean, seeds_sd=sd,
+            mass_g=said.mass_g, as_said=amount.strip(),
+        )
+    )  # fmt: skip
+    if lot.state == "missing" and kind in ("counted", "found"):
+        lot.state = "here"
+        a.session.add(lot)
+    a.about(f"lot:{lot_id}")
+    a.summary = f"{LEDGER_WORDS[kind]} {lot.code}: {amount.strip()}"
+    return Booked(seeds=mean, words=said.words)
 
 
 def _eat(session: Session, lot: Lot, mean: float, amount: str, now_s: int) -> None:
@@ -193,74 +193,73 @@ def refuse_sowing(session: Session, lot: Lot, seeds: float) -> None:
         )  # fmt: skip
 
 
-def set_aside(larder: Larder, ref: ActRef, lot_id: int, use: str, amount: str) -> dict[str, object]:
+@act("earmark")
+def set_aside(a: Doing, lot_id: int, use: str, amount: str) -> Done:
     """Set part of a lot aside for a use; an empty amount lifts it. Raises InvalidValue."""
     if use not in USES:
         raise InvalidValue("meant for", use, ", ".join(USES))
-    with act(larder.store, larder.clock, ref, "earmark") as a:
-        if a.replayed:
-            return a.result
-        lot = get_live(a.session, Lot, lot_id, "lot")
-        refuse_unsafe(a.session, lot, use)
-        for row in a.session.exec(
-            select(Earmark).where(
-                Earmark.lot_id == lot_id, Earmark.intended_use == use,
-                col(Earmark.deleted_s).is_(None),
-            )
-        ):  # fmt: skip
-            row.deleted_s = a.now_s
-            a.session.add(row)
-        a.summary = f"{lot.code}: nothing set aside for {use} any more"
-        if amount.strip():
-            mean = counted_of(a.session, lot_id, _understood(a.session, lot_id, amount, ""))[0]
-            others = earmarks(a.session).get(lot_id, 0.0)
-            check_in_hand(a.session, lot_id, mean + others, "quantity", amount)
-            if mean <= 0:
-                raise InvalidValue("quantity", amount, "more than nothing")
-            a.session.add(
-                Earmark(lot_id=lot_id, intended_use=use, seeds_mean=mean, as_said=amount.strip())
-            )
-            a.summary = f"{lot.code}: {amount.strip()} set aside for {use}"
-        touch(a.session, [lot_id])
-        a.about(f"lot:{lot_id}")
-        return a.result
+    lot = get_live(a.session, Lot, lot_id, "lot")
+    refuse_unsafe(a.session, lot, use)
+    for row in a.session.exec(
+        select(Earmark).where(
+            Earmark.lot_id == lot_id, Earmark.intended_use == use,
+            col(Earmark.deleted_s).is_(None),
+        )
+    ):  # fmt: skip
+        row.deleted_s = a.now_s
+        a.session.add(row)
+    a.summary = f"{lot.code}: nothing set aside for {use} any more"
+    if amount.strip():
+        mean = counted_of(a.session, lot_id, _understood(a.session, lot_id, amount, ""))[0]
+        others = earmarks(a.session).get(lot_id, 0.0)
+        check_in_hand(a.session, lot_id, mean + others, "quantity", amount)
+        if mean <= 0:
+            raise InvalidValue("quantity", amount, "more than nothing")
+        a.session.add(
+            Earmark(lot_id=lot_id, intended_use=use, seeds_mean=mean, as_said=amount.strip())
+        )
+        a.summary = f"{lot.code}: {amount.strip()} set aside for {use}"
+    a.about(f"lot:{lot_id}")
+    return Done()
 
 
-def weigh_seeds(
-    larder: Larder, ref: ActRef, lot_id: int, count: float, mass_g: float
-) -> dict[str, object]:
+@dataclass(frozen=True)
+class Weighed:
+    """Seeds per gram as weighed, and by the book."""
+
+    seeds_per_g: float
+    book: float
+
+
+@act("weigh")
+def weigh_seeds(a: Doing, lot_id: int, count: float, mass_g: float) -> Weighed:
     """The lot's own seeds per gram, from weighing so many; what was weighed before follows it.
 
     Raises InvalidValue for a figure far from the book's (a slip of the scale).
     """
-    with act(larder.store, larder.clock, ref, "weigh") as a:
-        if a.replayed:
-            return a.result
-        lot = get_live(a.session, Lot, lot_id, "lot")
-        own = seeds_per_gram(count, mass_g)
-        book = kind_of_lot(a.session, lot_id).crop.seeds_per_g
-        if scale_slipped(own, book, figures().amounts):
-            raise InvalidValue(
-                "mass", f"{mass_g:g} g for {count:g} seeds",
-                f"near the book's {count / book:.2g} g: is the scale set to grams?",
-            )  # fmt: skip
-        lot.seeds_per_g = own
-        a.session.add(lot)
-        measures = measures_of(kind_of_lot(a.session, lot_id), None, lot)
-        for row in a.session.exec(
-            select(StockEntry).where(
-                StockEntry.lot_id == lot_id, col(StockEntry.deleted_s).is_(None),
-                col(StockEntry.mass_g).is_not(None),
-            )
-        ):  # fmt: skip
-            row.seeds_mean = (row.mass_g or 0.0) * own
-            row.seeds_sd = measures.per_g_sd * row.seeds_mean
-            a.session.add(row)
-        touch(a.session, [lot_id])
-        a.about(f"lot:{lot_id}")
-        a.summary = f"{lot.code}: {own:.3g} seeds to the gram, weighed (the book says {book:.3g})"
-        a.result = {"seeds_per_g": own, "book": book}
-        return a.result
+    lot = get_live(a.session, Lot, lot_id, "lot")
+    own = seeds_per_gram(count, mass_g)
+    book = kind_of_lot(a.session, lot_id).crop.seeds_per_g
+    if scale_slipped(own, book, figures().amounts):
+        raise InvalidValue(
+            "mass", f"{mass_g:g} g for {count:g} seeds",
+            f"near the book's {count / book:.2g} g: is the scale set to grams?",
+        )  # fmt: skip
+    lot.seeds_per_g = own
+    a.session.add(lot)
+    measures = measures_of(kind_of_lot(a.session, lot_id), None, lot)
+    for row in a.session.exec(
+        select(StockEntry).where(
+            StockEntry.lot_id == lot_id, col(StockEntry.deleted_s).is_(None),
+            col(StockEntry.mass_g).is_not(None),
+        )
+    ):  # fmt: skip
+        row.seeds_mean = (row.mass_g or 0.0) * own
+        row.seeds_sd = measures.per_g_sd * row.seeds_mean
+        a.session.add(row)
+    a.about(f"lot:{lot_id}")
+    a.summary = f"{lot.code}: {own:.3g} seeds to the gram, weighed (the book says {book:.3g})"
+    return Weighed(seeds_per_g=own, book=book)
 
 
 def balance(

@@ -11,33 +11,31 @@ from sqlmodel import Session, col, select
 from ...core.codes import check_code
 from ...core.edible import SPOILS, TABLE, refusal
 from ...core.errors import Conflict, InvalidValue
-from ...data.acts import ActRef, Recorder, act, row_json
+from ...data.acts import Recorder, row_json
 from ...data.tables import Cohort, Lot, LotEvent, MoistureObs, Node, Part, Stay, Variety
 from ...data.tables_stock import USES
 from ..air.stays import end_stay, open_stay
-from ..forecast.stale import mark, touch
 from ..household.kinds import figures, load_kinds, reference
-from ..household.larder import Larder, household
+from ..household.larder import household
 from ..household.lineage import Lineage
 from ..household.measures import main_part
 from ..household.told import get_live, within_records
+from .acting import Doing, Done, act
 from .codes import codes_in_use
 from .entry import tidy_tags
 
 
+@act("move_lot")
 def move_lot(
-    larder: Larder, ref: ActRef, lot_id: int, node_id: int, wrapper_kind: str | None = None,
+    a: Doing, lot_id: int, node_id: int, wrapper_kind: str | None = None,
     at_s: int | None = None, section: str = "", slot: str = "",
-) -> dict[str, object]:  # fmt: skip
+) -> Done:  # fmt: skip
     """Put a lot somewhere else, from a time on (now when none is given). A move is no opening.
 
     Raises InvalidValue when the time lies before its present stay began.
     """
-    with act(larder.store, larder.clock, ref, "move_lot") as a:
-        if a.replayed:
-            return a.result
-        put_lot(a, lot_id, node_id, wrapper_kind, at_s, section, slot)
-        return a.result
+    put_lot(a, lot_id, node_id, wrapper_kind, at_s, section, slot)
+    return Done()
 
 
 def put_lot(
@@ -65,49 +63,32 @@ def put_lot(
     if lot.state in ("fetched", "missing"):
         lot.state = "here"
     a.session.flush()
-    # the first stay reaches back to the start
-    first = a.session.exec(
-        select(Stay.id).where(
-            Stay.lot_id == lot_id, col(Stay.deleted_s).is_(None), Stay.from_s < when
-        )
-    ).first()
-    mark_lot(a.session, lot_id, when if first is not None else 0)
     a.about(f"lot:{lot_id}", f"node:{node_id}")
     a.summary = f"Moved {lot.code} to {node.name}"
 
 
-def mark_lot(session: Session, lot_id: int, from_s: float) -> None:
-    """Mark all parts of a lot."""
-    parts = session.exec(select(Part.id).where(Part.lot_id == lot_id)).all()
-    mark(session, [p for p in parts if p is not None], from_s)
-
-
-def log_event(larder: Larder, ref: ActRef, lot_id: int, kind: str, note: str) -> dict[str, object]:
+@act("lot_event")
+def log_event(a: Doing, lot_id: int, kind: str, note: str) -> Done:
     """Note something that happened to a lot. Raises InvalidValue for an unknown kind."""
     allowed = (
         "wet", "mould", "sprouted", "insects", "rodents", "spilled", "treated", "note",
     )  # fmt: skip
     if kind not in allowed:
         raise InvalidValue("event", kind, ", ".join(allowed))
-    with act(larder.store, larder.clock, ref, "lot_event") as a:
-        if a.replayed:
-            return a.result
-        lot = get_live(a.session, Lot, lot_id, "lot")
-        a.session.add(LotEvent(lot_id=lot_id, at_s=a.now_s, kind=kind, note=note.strip()))
-        if kind == "wet":
-            # known damage goes through the climate: it is damp from now on and dries behind its walls
-            f = figures().moisture
-            a.session.add(
-                MoistureObs(
-                    lot_id=lot_id, at_s=a.now_s, erh25=f.wet_event_erh25,
-                    sd=f.wet_event_erh25_sd, how="stated",
-                )
-            )  # fmt: skip
-            mark_lot(a.session, lot_id, a.now_s)
-        touch(a.session, [lot_id])
-        a.about(f"lot:{lot_id}")
-        a.summary = f"{lot.code}: {kind}" + (f", {note.strip()}" if note.strip() else "")
-        return a.result
+    lot = get_live(a.session, Lot, lot_id, "lot")
+    a.session.add(LotEvent(lot_id=lot_id, at_s=a.now_s, kind=kind, note=note.strip()))
+    if kind == "wet":
+        # known damage goes through the climate: it is damp from now on and dries behind its walls
+        f = figures().moisture
+        a.session.add(
+            MoistureObs(
+                lot_id=lot_id, at_s=a.now_s, erh25=f.wet_event_erh25,
+                sd=f.wet_event_erh25_sd, how="stated",
+            )
+        )  # fmt: skip
+    a.about(f"lot:{lot_id}")
+    a.summary = f"{lot.code}: {kind}" + (f", {note.strip()}" if note.strip() else "")
+    return Done()
 
 
 STATES = {
@@ -140,19 +121,16 @@ class LotEdit:
     mother_lot_id: int | None = None
 
 
-def edit_lot(larder: Larder, ref: ActRef, lot_id: int, edit: LotEdit) -> dict[str, object]:
+@act("edit_lot")
+def edit_lot(a: Doing, lot_id: int, edit: LotEdit) -> Done:
     """Change what is written of a lot. Raises Conflict for a stale version, InvalidValue."""
-    with act(larder.store, larder.clock, ref, "edit_lot") as a:
-        if a.replayed:
-            return a.result
-        lot = get_live(a.session, Lot, lot_id, "lot")
-        _refuse_stale(a.session, lot, edit.version)
-        was = lot.code
-        said = [*_edit_lot(a, lot, edit), *_edit_seed(a, lot, edit)]
-        touch(a.session, [lot_id])
-        a.about(f"lot:{lot_id}")
-        a.summary = f"{was}: " + (", ".join(said) or "nothing changed")
-        return a.result
+    lot = get_live(a.session, Lot, lot_id, "lot")
+    _refuse_stale(a.session, lot, edit.version)
+    was = lot.code
+    said = [*_edit_lot(a, lot, edit), *_edit_seed(a, lot, edit)]
+    a.about(f"lot:{lot_id}")
+    a.summary = f"{was}: " + (", ".join(said) or "nothing changed")
+    return Done()
 
 
 def lot_version(session: Session, lot_id: int) -> int:
@@ -243,10 +221,6 @@ def _edit_seed(a: Recorder, lot: Lot, edit: LotEdit) -> list[str]:
             raise InvalidValue("kind", edit.kind, "a kind of the table or one of your own")
         row.crop = edit.kind
         said.append(f"it is {kinds.get(edit.kind).name}")
-        same = (
-            select(Part.id).join(Cohort).where(Cohort.variety_id == row.id)
-        )  # lots beside this one
-        mark(a.session, [p for p in a.session.exec(same) if p is not None], 0)
     a.session.add_all([row, cohort])
     a.session.flush()
     if edit.treated or edit.kind is not None:

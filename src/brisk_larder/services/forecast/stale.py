@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+import json
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass, field
+from typing import Any
 
 from sqlalchemy import text
 from sqlmodel import Session, col, delete, select
 
+from ...core.barrier import MOVES_AIR
 from ...core.units import month_start_s
+from ...data.queries import listed
 from ...data.tables import DAir, Part
 from ..air.air import Air, new_climate
-from ..air.reach import reach
+from ..air.reach import previous_s, reach
 from ..household.lineage import of_their_varieties, with_descendants
 
 
@@ -73,3 +78,287 @@ def touch(session: Session, lot_ids: Iterable[int] | None = None) -> None:
     where = "" if lot_ids is None else f" WHERE lot_id IN ({of_their_varieties(lot_ids)})"
     session.flush()
     session.connection().exec_driver_sql("DELETE FROM d_glance" + where)
+
+
+class Changed:
+    """One row an act changed: its table, and its columns before (none: it is new) and after."""
+
+    def __init__(self, table: str, row_id: int, before: str | None, after: str) -> None:
+        self.table, self.row_id = table, row_id
+        self.after: dict[str, Any] = json.loads(after)
+        self.before: dict[str, Any] | None = None if before is None else json.loads(before)
+
+    @property
+    def new(self) -> bool:
+        """Whether the act made the row."""
+        return self.before is None
+
+    def any_of(self, *columns: str) -> bool:
+        """Whether one of some columns changed, or the row came or went."""
+        then = self.before
+        if then is None:
+            return True
+        return any(then.get(c) != self.after.get(c) for c in (*columns, "deleted_s"))
+
+    def earliest(self, *columns: str) -> int:
+        """The earliest time that stands or stood in some columns that changed; of a row that came or
+        went in the first of them."""
+        then = self.before
+        if then is None or then["deleted_s"] != self.after["deleted_s"]:
+            columns, then = columns[:1], then or self.after
+            changed = columns
+        else:
+            changed = tuple(c for c in columns if then[c] != self.after[c])
+        times = [row[c] for row in (then, self.after) for c in changed if row[c] is not None]
+        return int(min(times, default=0))
+
+
+@dataclass
+class Stale:
+    """What an act makes stale, gathered from its rows and written once: all there is, parts and nodes
+    from a time on, what lists show of some lots or (``all_lists``) of all."""
+
+    session: Session
+    everything: bool = False
+    all_lists: bool = False
+    lots: set[int] = field(default_factory=set)
+    parts: dict[int, int] = field(default_factory=dict)
+    nodes: dict[int, int] = field(default_factory=dict)
+    read: dict[int, int] = field(default_factory=dict)
+
+    def ids(self, sql: str, *values: object) -> list[int]:
+        """Ids that a query finds."""
+        found = self.session.connection().exec_driver_sql(sql, values)
+        return [int(row[0]) for row in found]
+
+    def age(self, part_ids: Iterable[int], since_s: float) -> None:
+        """The ageing of parts from a time on."""
+        for part in part_ids:
+            self.parts[part] = min(self.parts.get(part, int(since_s)), int(since_s))
+
+    def around(self, node_id: int, since_s: float) -> None:
+        """What is around a node, and all in it, from a time on."""
+        self.nodes[node_id] = min(self.nodes.get(node_id, int(since_s)), int(since_s))
+
+    def in_lot(self, lot_id: int, since_s: float) -> None:
+        """The ageing of all parts of a lot from a time on."""
+        self.age(self.ids("SELECT id FROM part WHERE lot_id = ?", lot_id), since_s)
+
+    def of_cohort(self, cohort_id: int) -> list[int]:
+        """Parts of a cohort."""
+        return self.ids("SELECT id FROM part WHERE cohort_id = ?", cohort_id)
+
+    def of_variety(self, variety_id: int) -> list[int]:
+        """Parts of a variety."""
+        return self.ids(
+            "SELECT part.id FROM part JOIN cohort ON cohort.id = part.cohort_id "
+            "WHERE cohort.variety_id = ?",
+            variety_id,
+        )
+
+    def lots_of(self, part_ids: Iterable[int]) -> None:
+        """What lists show of the lots of some parts."""
+        self.lots.update(self.ids(f"SELECT lot_id FROM part WHERE id IN ({listed(part_ids)})"))
+
+
+# the air of all places hangs on these, what lists show on all the others but what is only for people
+ABOUT_AIR = ("hemisphere", "outdoor_mean_c", "unplaced_kind")
+FOR_PEOPLE = {
+    "name", "school", "code_scheme", "currency", "page_size", "address", "settled", "version",
+}  # fmt: skip
+
+
+def _household(s: Stale, c: Changed) -> None:
+    if c.any_of(*ABOUT_AIR):
+        s.everything = True
+    elif c.any_of(*(set(c.after) - FOR_PEOPLE)):
+        s.all_lists = True
+
+
+def _figures(s: Stale, c: Changed) -> None:
+    s.everything = True
+
+
+def _own_kind(s: Stale, c: Changed) -> None:
+    found = s.ids(
+        "SELECT part.id FROM part JOIN cohort ON cohort.id = part.cohort_id JOIN variety "
+        "ON variety.id = cohort.variety_id WHERE variety.crop = ?",
+        c.after["key"],
+    )
+    s.age(found, 0)
+
+
+def _node(s: Stale, c: Changed) -> None:
+    if not c.new and c.any_of("container_kind", "place_kind"):
+        s.around(c.row_id, 0)
+
+
+def _stay(s: Stale, c: Changed) -> None:
+    if not c.any_of("parent_node_id", "wrapper_kind", "from_s", "to_s"):
+        return
+    whose = "node_id" if c.after["node_id"] is not None else "lot_id"
+    subject = int(c.after[whose])
+    since = c.earliest("from_s", "to_s", "parent_node_id", "wrapper_kind")
+    if c.any_of("parent_node_id", "wrapper_kind"):
+        since = min(since, int(c.after["from_s"]))
+    # the first stay reaches back to the start, whichever that is now
+    earlier = s.ids(
+        f"SELECT id FROM stay WHERE {whose} = ? AND deleted_s IS NULL AND from_s < ?",
+        subject, since,
+    )  # fmt: skip
+    since = since if earlier else 0
+    if whose == "node_id":
+        s.around(subject, since)
+    else:
+        s.in_lot(subject, since)
+
+
+def _node_event(s: Stale, c: Changed) -> None:
+    if c.after["kind"] in MOVES_AIR and c.any_of("at_s", "kind", "figures"):
+        s.around(int(c.after["node_id"]), c.earliest("at_s"))
+
+
+def _deployment(s: Stale, c: Changed) -> None:
+    since = c.earliest("from_s", "to_s")
+    for node in {row["node_id"] for row in (c.before, c.after) if row is not None}:
+        s.read[int(node)] = min(s.read.get(int(node), since), since)
+
+
+def _part(s: Stale, c: Changed) -> None:
+    # a part that was split off or ended reaches into the past of the one it came from
+    own = c.new and c.after["from_part_id"] is None
+    s.age([c.row_id], int(c.after["from_s"]) if own else 0)
+
+
+def _cohort(s: Stale, c: Changed) -> None:
+    if c.new:
+        return
+    parts = s.of_cohort(c.row_id)
+    told = {"mother_cohort_id", "crossed_risk", "person_from", "seller", "price", "description"}
+    if c.any_of(*(set(c.after) - told - {"version"})):
+        s.age(parts, 0)
+    s.lots_of(parts)
+
+
+def _variety(s: Stale, c: Changed) -> None:
+    if c.new:
+        return
+    parts = s.of_variety(c.row_id)
+    if c.any_of("crop"):
+        s.age(parts, 0)
+    s.lots_of(parts)
+
+
+def _moisture(s: Stale, c: Changed) -> None:
+    s.in_lot(int(c.after["lot_id"]), c.earliest("at_s"))
+
+
+def _lot(s: Stale, c: Changed) -> None:
+    s.lots.add(c.row_id)
+
+
+def _of_lot(s: Stale, c: Changed) -> None:
+    s.lots.add(int(c.after["lot_id"]))
+
+
+def _trial_count(s: Stale, c: Changed) -> None:
+    s.lots.update(s.ids("SELECT lot_id FROM trial WHERE id = ?", c.after["trial_id"]))
+
+
+def _wanted(s: Stale, c: Changed) -> None:
+    """What is wanted decides what deserves a test. While nothing was said every lot may be wanted, so
+    the first food or pick of a year, and the last that goes, change it for all."""
+    year = c.after["year"]
+    live = "year = ? AND deleted_s IS NULL"
+    wants = s.ids(
+        f"SELECT id FROM food_target WHERE {live} UNION ALL SELECT id FROM pick WHERE {live}",
+        year, year,
+    )  # fmt: skip
+    if len(wants) <= 1:
+        s.all_lists = True
+    elif c.table == "pick":
+        s.lots.add(int(c.after["lot_id"]))
+    else:
+        crops = {row["crop"] for row in (c.before, c.after) if row is not None}
+        for crop in crops:
+            s.lots.update(
+                s.ids(
+                    "SELECT part.lot_id FROM part JOIN cohort ON cohort.id = part.cohort_id "
+                    "JOIN variety ON variety.id = cohort.variety_id WHERE variety.crop = ?",
+                    crop,
+                )
+            )
+
+
+def _nothing(s: Stale, c: Changed) -> None:
+    """No forecast of any lot hangs on it."""
+
+
+# row kind -> what goes stale when an act, an undo or a redo changes such a row
+TABLE: dict[str, Callable[[Stale, Changed], None]] = {
+    "household": _household,
+    "crop_change": _figures,
+    "own_kind": _own_kind,
+    "node": _node,
+    "stay": _stay,
+    "node_event": _node_event,
+    "deployment": _deployment,
+    "part": _part,
+    "cohort": _cohort,
+    "variety": _variety,
+    "moisture_obs": _moisture,
+    "lot": _lot,
+    "lot_event": _of_lot,
+    "stock_entry": _of_lot,
+    "earmark": _of_lot,
+    "trial": _of_lot,
+    "trial_count": _trial_count,
+    "sowing": _of_lot,
+    "food_target": _wanted,
+    "pick": _wanted,
+    "series": _nothing,
+    "device": _nothing,
+    "import_batch": _nothing,  # its readings are marked where they come and go
+    "sowing_count": _nothing,
+    "chain_override": _nothing,
+    "pantry_entry": _nothing,
+    "forecast_note": _nothing,
+    "job": _nothing,
+    "person": _nothing,
+    "saved_view": _nothing,
+    "stocktake": _nothing,
+    "stocktake_line": _nothing,
+    "parcel": _nothing,
+    "parcel_line": _nothing,
+}
+
+
+def follow(
+    session: Session, air: Callable[[], Air], changes: Iterable[tuple[str, int, str | None, str]]
+) -> None:
+    """Mark all that an act's changed rows (table, id, before, after) make stale; ``air`` gives what
+    stands where as the act leaves it."""
+    stale = Stale(session)
+    for change in changes:
+        TABLE[change[0]](stale, Changed(*change))
+    if stale.everything:
+        remark_everything(session)
+        return
+    if stale.nodes or stale.read:
+        _follow_air(session, air(), stale)
+    starts: dict[int, list[int]] = {}
+    for part, since in stale.parts.items():
+        starts.setdefault(since, []).append(part)
+    for since, parts in starts.items():
+        mark(session, parts, since)
+    if stale.all_lists:
+        touch(session)
+    elif stale.lots:
+        touch(session, stale.lots)
+
+
+def _follow_air(session: Session, air: Air, stale: Stale) -> None:
+    for node, since in stale.nodes.items():
+        mark_node(session, air, [node], since)
+    for node, since in stale.read.items():
+        mark_node(session, air, [node], previous_s(air, node, since), read=True)

@@ -8,13 +8,13 @@ from sqlmodel import Session, col, select
 
 from ...core.errors import Conflict, InvalidValue
 from ...core.growing import awaited
-from ...data.acts import ActRef, act
+from ...data.queries import key
 from ...data.tables import Lot, Sowing, SowingCount, StockEntry
+from ..acts.acting import Doing, Done, act
 from ..acts.ledger import refuse_sowing
 from ..forecast.lines import lot_lines
-from ..forecast.stale import touch
 from ..household.kinds import Kinds, figures, load_kinds
-from ..household.larder import Larder, household, live, remembered
+from ..household.larder import Larder, household, is_live, remembered
 from ..household.measures import main_part
 from ..household.quantity import check_in_hand
 from ..household.told import get_live, whole, within_records
@@ -62,7 +62,7 @@ def due_list(session: Session, larder: Larder) -> list[Due]:
     kinds, now_s = load_kinds(session), larder.now_s()
     counts: dict[int, int] = {}
     for c in session.exec(select(SowingCount).order_by(col(SowingCount.at_s))):
-        if live(c):
+        if is_live(c):
             counts[c.sowing_id] = c.up
     out = []
     rows = session.exec(
@@ -102,53 +102,49 @@ def growing_room(larder: Larder) -> GrowingRoom:
         return GrowingRoom(due_list(session, larder), plan.regrow, plan.safe, plan.years)
 
 
+@dataclass(frozen=True)
+class SowingMade:
+    """The sowing that was begun."""
+
+    sowing_id: int
+
+
+@act("sow")
 def sow(
-    larder: Larder, ref: ActRef, lot_id: int, n: int, setting: str = "outdoors",
+    a: Doing, lot_id: int, n: int, setting: str = "outdoors",
     cells: int | None = None, at_s: int | None = None,
-) -> dict[str, object]:  # fmt: skip
+) -> SowingMade:  # fmt: skip
     """Sow seed of a lot for growing. Raises InvalidValue for the future or more than there is."""
     whole("seeds", n, 1, 100_000)
     if setting not in ("indoors", "outdoors"):
         raise InvalidValue("where", setting, "indoors or outdoors")
-    with act(larder.store, larder.clock, ref, "sow") as a:
-        if a.replayed:
-            return a.result
-        home = household(a.session)
-        lot = get_live(a.session, Lot, lot_id, "lot")
-        when = at_s if at_s is not None else a.now_s
-        within_records("sown on", when, a.now_s, home)
-        check_in_hand(a.session, lot_id, n, "seeds", n)
-        refuse_sowing(a.session, lot, n)
-        sowing = Sowing(lot_id=lot_id, at_s=when, n=n, cells=cells, setting=setting)
-        a.session.add(sowing)
-        a.session.flush()
-        a.session.add(
-            StockEntry(
-                lot_id=lot_id, at_s=when, kind="sown", seeds_mean=n, ref=f"sowing:{sowing.id}"
-            )
-        )
-        touch(a.session, [lot_id])
-        a.about(f"lot:{lot_id}", f"sowing:{sowing.id}")
-        a.result = {"sowing_id": sowing.id}
-        a.summary = f"Sowed {n} of {lot.code} {setting}"
-        return a.result
+    lot = get_live(a.session, Lot, lot_id, "lot")
+    when = at_s if at_s is not None else a.now_s
+    within_records("sown on", when, a.now_s, a.home)
+    check_in_hand(a.session, lot_id, n, "seeds", n)
+    refuse_sowing(a.session, lot, n)
+    sowing = Sowing(lot_id=lot_id, at_s=when, n=n, cells=cells, setting=setting)
+    a.session.add(sowing)
+    a.session.flush()
+    a.session.add(
+        StockEntry(lot_id=lot_id, at_s=when, kind="sown", seeds_mean=n, ref=f"sowing:{sowing.id}")
+    )
+    a.about(f"lot:{lot_id}", f"sowing:{sowing.id}")
+    a.summary = f"Sowed {n} of {lot.code} {setting}"
+    return SowingMade(sowing_id=key(sowing))
 
 
-def count_sowing(
-    larder: Larder, ref: ActRef, sowing_id: int, up: int, settled: bool = False
-) -> dict[str, object]:
+@act("count_sowing")
+def count_sowing(a: Doing, sowing_id: int, up: int, settled: bool = False) -> Done:
     """Enter how many are up so far; ``settled`` ends the watching."""
-    with act(larder.store, larder.clock, ref, "count_sowing") as a:
-        if a.replayed:
-            return a.result
-        sowing = get_live(a.session, Sowing, sowing_id, "sowing")
-        if sowing.settled_s is not None:
-            raise Conflict("This sowing was already settled")
-        whole("up", up, 0, sowing.n)
-        a.session.add(SowingCount(sowing_id=sowing_id, at_s=a.now_s, up=up))
-        if settled:
-            sowing.settled_s = a.now_s
-        lot = get_live(a.session, Lot, sowing.lot_id, "lot")
-        a.about(f"lot:{sowing.lot_id}", f"sowing:{sowing_id}")
-        a.summary = f"{up} of {sowing.n} of {lot.code} are up"
-        return a.result
+    sowing = get_live(a.session, Sowing, sowing_id, "sowing")
+    if sowing.settled_s is not None:
+        raise Conflict("This sowing was already settled")
+    whole("up", up, 0, sowing.n)
+    a.session.add(SowingCount(sowing_id=sowing_id, at_s=a.now_s, up=up))
+    if settled:
+        sowing.settled_s = a.now_s
+    lot = get_live(a.session, Lot, sowing.lot_id, "lot")
+    a.about(f"lot:{sowing.lot_id}", f"sowing:{sowing_id}")
+    a.summary = f"{up} of {sowing.n} of {lot.code} are up"
+    return Done()

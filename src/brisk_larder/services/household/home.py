@@ -10,7 +10,7 @@ from sqlmodel import Session, select
 from ...core.units import local_day, zone
 from ...data.tables import Household, Meta, Person, Series
 from .kinds import UNKNOWN, figures, load_kinds
-from .larder import Larder, household, household_year, live
+from .larder import Larder, household, household_year, is_live
 
 
 @dataclass(frozen=True)
@@ -36,7 +36,7 @@ def describe(larder: Larder) -> Home:
     with larder.store.read() as session:
         home = household(session)
         day = local_day(larder.now_s(), home.tz)
-        people = [p for p in session.exec(select(Person)) if live(p)]
+        people = [p for p in session.exec(select(Person)) if is_live(p)]
         wanted = ("dry_below_erh", "crisp_below_erh", "middling_below_erh", "wet_from_erh")
         shown = {key: getattr(figures().moisture, key) for key in wanted}
         return Home(

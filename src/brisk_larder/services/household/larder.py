@@ -70,6 +70,6 @@ def planning_year(day: date, home: Household) -> int:
     return origins.planning_year(day, home.year_starts_month, load_reference().figures.calendar)
 
 
-def live(row: object) -> bool:
+def is_live(row: object) -> bool:
     """True for a row that has not been taken away."""
     return getattr(row, "deleted_s", None) is None

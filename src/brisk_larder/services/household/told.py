@@ -10,7 +10,7 @@ from ...core.errors import InvalidValue, NotFound
 from ...core.units import DAY_S, YEAR_S, c_from_f, f_from_c, local_day
 from ...data.tables import Household
 from .kinds import reference
-from .larder import live
+from .larder import is_live
 
 M = TypeVar("M", bound=SQLModel)
 EARLIEST_YEAR = 1990
@@ -19,7 +19,7 @@ EARLIEST_YEAR = 1990
 def get_live(session: Session, model: type[M], row_id: int, what: str) -> M:
     """A live row by id. Raises NotFound with ``what`` in its message."""
     row = session.get(model, row_id)
-    if row is None or not live(row):
+    if row is None or not is_live(row):
         raise NotFound(f"There is no {what} number {row_id} (or it was taken away)")
     return row
 

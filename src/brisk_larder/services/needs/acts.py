@@ -4,53 +4,49 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from sqlmodel import Session, col, select
+from sqlmodel import col, select
 
 from ...core.errors import InvalidValue
-from ...data.acts import ActRef, act, expect_version
-from ...data.tables import ChainOverride, Cohort, Lot, PantryEntry, Part, Pick, Variety
+from ...data.acts import expect_version
+from ...data.queries import key
+from ...data.tables import ChainOverride, Lot, PantryEntry, Pick
 from ...data.tables import FoodTarget as FoodRow
 from ...reference import Product
-from ..forecast.stale import touch
-from ..household.kinds import load_kinds, reference
-from ..household.larder import Larder
+from ..acts.acting import Doing, Done, act
+from ..household.kinds import reference
 from ..household.told import get_live, whole
 from .chains import LINKS, METHOD_WORDS, PURPOSES, pantry_units, product_of, target_year
 
 
-def touch_wanted(session: Session, crop: str | None, lot_id: int | None = None) -> None:
-    """What is wanted decides what deserves a test: drop the glances of the lots concerned.
+@dataclass(frozen=True)
+class FoodMade:
+    """The food on the list."""
 
-    While little is wanted yet the first food or pick changes it for all lots.
-    """
-    session.flush()
-    wants = [*session.exec(select(FoodRow.id)).all(), *session.exec(select(Pick.id)).all()]
-    if len(wants) <= 2:
-        touch(session)
-        return
-    query = (
-        select(Part.lot_id)
-        .join(Cohort, col(Part.cohort_id) == Cohort.id)
-        .join(Variety, col(Cohort.variety_id) == Variety.id)
-    )
-    query = query.where(Variety.crop == crop if crop else Part.lot_id == lot_id)
-    touch(session, session.exec(query).all())
+    target_id: int
 
 
+@dataclass(frozen=True)
+class PickMade:
+    """The pick of the year."""
+
+    pick_id: int
+
+
+@act("food_target")
 def set_target(
-    larder: Larder, ref: ActRef, *, product: str, per_week: float, weeks: float, name: str = "",
+    a: Doing, *, product: str, per_week: float, weeks: float, name: str = "",
     crop: str | None = None, unit: str = "", gifts: float = 0.0, reserve_share: float = 0.0,
     target_id: int | None = None, version: int | None = None, year: int | None = None,
-) -> dict[str, object]:  # fmt: skip
+) -> FoodMade:  # fmt: skip
     """Add a food, or change one. ``product``: a name of the book, or the household's own word.
 
     Raises InvalidValue for negatives, more than 53 weeks, or an own product without a crop.
     """
     book = product_of(product)
-    key = book.crop if book else (crop or "")
+    made_of = book.crop if book else (crop or "")
     if not product.strip():
         raise InvalidValue("food", product, "a product of the book, or your own word for it")
-    if book is None and not key:
+    if book is None and not made_of:
         raise InvalidValue("crop", crop, "the kind of plant this food is made of")
     for field, value, low, high in (
         ("per week", per_week, 0.0, 1000.0), ("weeks", weeks, 0.01, 53.0),
@@ -58,55 +54,45 @@ def set_target(
     ):  # fmt: skip
         if not low <= value <= high:
             raise InvalidValue(field, value, f"{low:g} to {high:g}")
-    planning = year if year is not None else target_year(larder)
-    with act(larder.store, larder.clock, ref, "food_target") as a:
-        if a.replayed:
-            return a.result
-        kinds = load_kinds(a.session)
-        if key not in kinds.by_key and key not in reference().pieces:
-            raise InvalidValue("crop", key, "a kind of the table or one of your own")
-        fallback = unit_of(book) if book else "kg"
-        if target_id is None:
-            row = FoodRow(
-                year=planning, product=product, crop=key, name=name or product,
-                unit=unit or fallback, per_week=per_week, weeks=weeks,
-            )  # fmt: skip
-        else:
-            row = get_live(a.session, FoodRow, target_id, "food")
-            expect_version(row, version, row.name)
-        row.per_week, row.weeks, row.gifts, row.reserve_share = (
-            per_week,
-            weeks,
-            gifts,
-            reserve_share,
-        )
-        if name:
-            row.name = name
-        a.session.add(row)
-        a.session.flush()
-        touch_wanted(a.session, row.crop)
-        a.about(f"food:{row.id}")
-        a.result = {"target_id": row.id}
-        a.summary = f"Wants {per_week:g} {row.unit} of {row.name} a week for {weeks:g} weeks"
-        return a.result
-
-
-def remove_target(larder: Larder, ref: ActRef, target_id: int) -> dict[str, object]:
-    """Take a food off the list."""
-    with act(larder.store, larder.clock, ref, "remove_food") as a:
-        if a.replayed:
-            return a.result
+    planning = year if year is not None else target_year(a.of)
+    if made_of not in a.kinds.by_key and made_of not in reference().pieces:
+        raise InvalidValue("crop", made_of, "a kind of the table or one of your own")
+    fallback = unit_of(book) if book else "kg"
+    if target_id is None:
+        row = FoodRow(
+            year=planning, product=product, crop=made_of, name=name or product,
+            unit=unit or fallback, per_week=per_week, weeks=weeks,
+        )  # fmt: skip
+    else:
         row = get_live(a.session, FoodRow, target_id, "food")
-        row.deleted_s = a.now_s
-        touch_wanted(a.session, row.crop)
-        a.about(f"food:{target_id}")
-        a.summary = f"Took {row.name} off the list"
-        return a.result
+        expect_version(row, version, row.name)
+    row.per_week, row.weeks, row.gifts, row.reserve_share = (
+        per_week,
+        weeks,
+        gifts,
+        reserve_share,
+    )
+    if name:
+        row.name = name
+    a.session.add(row)
+    a.session.flush()
+    a.about(f"food:{row.id}")
+    a.summary = f"Wants {per_week:g} {row.unit} of {row.name} a week for {weeks:g} weeks"
+    return FoodMade(key(row))
 
 
-def override_link(
-    larder: Larder, ref: ActRef, target_id: int, link: str, value: float | None, note: str = ""
-) -> dict[str, object]:
+@act("remove_food")
+def remove_target(a: Doing, target_id: int) -> Done:
+    """Take a food off the list."""
+    row = get_live(a.session, FoodRow, target_id, "food")
+    row.deleted_s = a.now_s
+    a.about(f"food:{target_id}")
+    a.summary = f"Took {row.name} off the list"
+    return Done()
+
+
+@act("override")
+def override_link(a: Doing, target_id: int, link: str, value: float | None, note: str = "") -> Done:
     """Overrule a link of a chain by the keeper's own number; None takes it back to the book."""
     if link not in LINKS:
         raise InvalidValue("link", link, ", ".join(LINKS))
@@ -114,93 +100,73 @@ def override_link(
         raise InvalidValue(link.replace("_", " "), value, "zero or more")
     if link == "yield_kg_per_plant" and value == 0:
         raise InvalidValue("yield per plant", value, "more than zero")
-    with act(larder.store, larder.clock, ref, "override") as a:
-        if a.replayed:
-            return a.result
-        food = get_live(a.session, FoodRow, target_id, "food")
-        row = a.session.exec(
-            select(ChainOverride).where(
-                ChainOverride.food_target_id == target_id,
-                ChainOverride.link == link,
-                col(ChainOverride.deleted_s).is_(None),
-            )
-        ).first()
-        if value is None:
-            if row is not None:
-                row.deleted_s = a.now_s
-        elif row is None:
-            a.session.add(
-                ChainOverride(food_target_id=target_id, link=link, value=value, note=note)
-            )
-        else:
-            row.value, row.note = value, note
-        a.about(f"food:{target_id}")
-        words = link.replace("_", " ")
-        a.summary = f"{food.name}: {words} " + (
-            "back to the book" if value is None else f"set to {value:g}"
+    food = get_live(a.session, FoodRow, target_id, "food")
+    row = a.session.exec(
+        select(ChainOverride).where(
+            ChainOverride.food_target_id == target_id,
+            ChainOverride.link == link,
+            col(ChainOverride.deleted_s).is_(None),
         )
-        return a.result
+    ).first()
+    if value is None:
+        if row is not None:
+            row.deleted_s = a.now_s
+    elif row is None:
+        a.session.add(ChainOverride(food_target_id=target_id, link=link, value=value, note=note))
+    else:
+        row.value, row.note = value, note
+    a.about(f"food:{target_id}")
+    words = link.replace("_", " ")
+    a.summary = f"{food.name}: {words} " + (
+        "back to the book" if value is None else f"set to {value:g}"
+    )
+    return Done()
 
 
-def book_pantry(
-    larder: Larder, ref: ActRef, product: str, kind: str, units: float
-) -> dict[str, object]:
+@act("pantry")
+def book_pantry(a: Doing, product: str, kind: str, units: float) -> Done:
     """Count the shelf, or book what was put up, opened or given."""
     if kind not in ("counted", "put_up", "opened", "given"):
         raise InvalidValue("kind", kind, "counted, put_up, opened or given")
     if not 0 <= units <= 100_000:
         raise InvalidValue("units", units, "zero or more")
-    with act(larder.store, larder.clock, ref, "pantry") as a:
-        if a.replayed:
-            return a.result
-        if kind in ("opened", "given"):
-            have = pantry_units(a.session).get(product, 0.0)
-            if units > have:
-                raise InvalidValue("units", units, f"at most the {have:g} on the shelf")
-        a.session.add(PantryEntry(product=product, at_s=a.now_s, kind=kind, units=units))
-        a.about(f"pantry:{product}")
-        a.summary = f"{kind.replace('_', ' ').capitalize()} {units:g} of {product}"
-        return a.result
+    if kind in ("opened", "given"):
+        have = pantry_units(a.session).get(product, 0.0)
+        if units > have:
+            raise InvalidValue("units", units, f"at most the {have:g} on the shelf")
+    a.session.add(PantryEntry(product=product, at_s=a.now_s, kind=kind, units=units))
+    a.about(f"pantry:{product}")
+    a.summary = f"{kind.replace('_', ' ').capitalize()} {units:g} of {product}"
+    return Done()
 
 
-def set_pick(
-    larder: Larder, ref: ActRef, lot_id: int, plants: int, purpose: str = "joy", note: str = ""
-) -> dict[str, object]:
+@act("pick")
+def set_pick(a: Doing, lot_id: int, plants: int, purpose: str = "joy", note: str = "") -> PickMade:
     """Mark a lot "grow this year", so many plants; again for the same lot changes the number."""
     whole("plants", plants, 1, 100_000)
     if purpose not in PURPOSES:
         raise InvalidValue("purpose", purpose, ", ".join(PURPOSES))
-    year = target_year(larder)
-    with act(larder.store, larder.clock, ref, "pick") as a:
-        if a.replayed:
-            return a.result
-        lot = get_live(a.session, Lot, lot_id, "lot")
-        row = a.session.exec(
-            select(Pick).where(
-                Pick.year == year, Pick.lot_id == lot_id, col(Pick.deleted_s).is_(None)
-            )
-        ).first() or Pick(year=year, lot_id=lot_id, plants=plants)
-        row.plants, row.purpose, row.note = plants, purpose, note
-        a.session.add(row)
-        a.session.flush()
-        a.about(f"lot:{lot_id}")
-        touch_wanted(a.session, None, lot_id)
-        a.result = {"pick_id": row.id}
-        a.summary = f"Grow {plants} of {lot.code} this year ({purpose})"
-        return a.result
+    year = target_year(a.of)
+    lot = get_live(a.session, Lot, lot_id, "lot")
+    row = a.session.exec(
+        select(Pick).where(Pick.year == year, Pick.lot_id == lot_id, col(Pick.deleted_s).is_(None))
+    ).first() or Pick(year=year, lot_id=lot_id, plants=plants)
+    row.plants, row.purpose, row.note = plants, purpose, note
+    a.session.add(row)
+    a.session.flush()
+    a.about(f"lot:{lot_id}")
+    a.summary = f"Grow {plants} of {lot.code} this year ({purpose})"
+    return PickMade(key(row))
 
 
-def remove_pick(larder: Larder, ref: ActRef, pick_id: int) -> dict[str, object]:
+@act("remove_pick")
+def remove_pick(a: Doing, pick_id: int) -> Done:
     """Take a pick back."""
-    with act(larder.store, larder.clock, ref, "remove_pick") as a:
-        if a.replayed:
-            return a.result
-        row = get_live(a.session, Pick, pick_id, "pick")
-        row.deleted_s = a.now_s
-        a.about(f"lot:{row.lot_id}")
-        touch_wanted(a.session, None, row.lot_id)
-        a.summary = "Took a pick back"
-        return a.result
+    row = get_live(a.session, Pick, pick_id, "pick")
+    row.deleted_s = a.now_s
+    a.about(f"lot:{row.lot_id}")
+    a.summary = "Took a pick back"
+    return Done()
 
 
 def unit_of(product: Product) -> str:

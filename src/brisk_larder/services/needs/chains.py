@@ -31,7 +31,7 @@ from ...reference import Product
 from ..forecast.outlook import Outlook, whole_outlook
 from ..forecast.sowing import emergence, seed_success, sowing_of
 from ..household.kinds import Kinds, figures, load_kinds, reference
-from ..household.larder import Larder, household, live, planning_year, remembered, today
+from ..household.larder import Larder, household, is_live, planning_year, remembered, today
 from ..household.quantity import earmarks, seeds_left
 from ..household.wording import often, percent, sentence
 
@@ -180,11 +180,13 @@ def _plan(session: Session, larder: Larder, home: Household, year: int) -> _Plan
     pantry = pantry_units(session)
     overrides: dict[int, dict[str, float]] = {}
     for o in session.exec(select(ChainOverride)):
-        if live(o):
+        if is_live(o):
             overrides.setdefault(o.food_target_id, {})[o.link] = o.value
-    foods = [f for f in session.exec(select(FoodRow).where(FoodRow.year == year)) if live(f)]
-    picks = [p for p in session.exec(select(Pick).where(Pick.year == year)) if live(p)]
-    lots = {lot.id: lot for lot in session.exec(select(Lot)) if live(lot) and lot.state != "gone"}
+    foods = [f for f in session.exec(select(FoodRow).where(FoodRow.year == year)) if is_live(f)]
+    picks = [p for p in session.exec(select(Pick).where(Pick.year == year)) if is_live(p)]
+    lots = {
+        lot.id: lot for lot in session.exec(select(Lot)) if is_live(lot) and lot.state != "gone"
+    }
     chains, demands, food_by, pick_by = {}, [], {}, {}
     for pick in sorted(picks, key=lambda p: p.id or 0):
         key = f"pick:{pick.id}"

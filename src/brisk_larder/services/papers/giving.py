@@ -15,7 +15,7 @@ from ...data.tables import Cohort, Lot, Parcel, ParcelLine, Part
 from ...formats.labels_pdf import ListPage, lists_pdf
 from ..forecast.lines import LotLine, lot_lines
 from ..household.kinds import Kinds, figures, load_kinds
-from ..household.larder import Larder, household, live
+from ..household.larder import Larder, household, is_live
 from ..household.measures import measures_of
 
 PLANT_HEALTH = "Before seed crosses a border, look at local plant-health and variety rules."
@@ -88,11 +88,11 @@ def giving_room(larder: Larder) -> GivingRoom:
         codes = {x.id: x.code for x in session.exec(select(Lot))}
         inside: dict[int, list[ParcelLine]] = {}
         for x in session.exec(select(ParcelLine)):
-            if live(x):
+            if is_live(x):
                 inside.setdefault(x.parcel_id, []).append(x)
         parcels = []
         for p in session.exec(select(Parcel).order_by(col(Parcel.id).desc())):
-            if not live(p):
+            if not is_live(p):
                 continue
             packed = [
                 Packed(

@@ -10,35 +10,24 @@ from sqlmodel import Session, col, select
 
 from ...core.errors import Conflict, NotFound
 from ...core.units import DAY_S
-from ...data.acts import UNDO_DAYS, ActRef, Recorder, act, is_undone, restore_rows
+from ...data.acts import UNDO_DAYS, Recorder, is_undone, restore_rows
 from ...data.tables import (
     Act,
     Change,
-    Cohort,
     ImportBatch,
     Lot,
     Node,
-    NodeEvent,
-    Part,
     Person,
     Stay,
-    Trial,
-    TrialCount,
-    Variety,
 )
+from ..acts.acting import Doing, act
 from ..acts.readings_past import bring_back_batch, take_back_batch, undo_readings
 from ..air.air import Air
-from ..forecast.stale import mark, mark_node, remark_everything, touch
-from ..household.larder import Larder, household, live
-
-# what these hold changes no forecast of any lot
-NO_FORECAST = (
-    "job", "person", "saved_view", "stocktake", "stocktake_line", "parcel", "parcel_line",
-)  # fmt: skip
+from ..household.larder import Larder, household, is_live
 
 
 @dataclass(frozen=True)
-class Done:
+class PastAct:
     """One act, newest first in lists. ``undoable``: still within reach and not undone."""
 
     act_id: str
@@ -51,7 +40,7 @@ class Done:
     is_undo: bool
 
 
-def recent(larder: Larder, limit: int = 40) -> list[Done]:
+def recent(larder: Larder, limit: int = 40) -> list[PastAct]:
     """The latest acts, newest first."""
     with larder.store.read() as session:
         people = {p.id: p.name for p in session.exec(select(Person))}
@@ -66,7 +55,7 @@ def recent(larder: Larder, limit: int = 40) -> list[Done]:
                 now_s - row.at_s < UNDO_DAYS * DAY_S and row.schema_rev == larder.store.schema_rev
             )
             out.append(
-                Done(
+                PastAct(
                     row.id, row.at_s, people.get(row.person_id, ""), row.kind, row.summary, undone,
                     reach and not undone, row.undoes_act_id is not None,
                 )
@@ -74,39 +63,42 @@ def recent(larder: Larder, limit: int = 40) -> list[Done]:
         return out
 
 
-def undo(larder: Larder, ref: ActRef, act_id: str) -> dict[str, object]:
+@dataclass(frozen=True)
+class Undone:
+    """The act that was taken back."""
+
+    undone: str
+
+
+@act("undo")
+def undo(a: Doing, act_id: str) -> Undone:
     """Take an act back; taking back an undo does the act again.
 
     Raises NotFound, and Conflict when it is out of reach, already undone, or something changed since.
     """
-    with act(larder.store, larder.clock, ref, "undo") as a:
-        if a.replayed:
-            return a.result
-        target = a.session.get(Act, act_id)
-        if target is None:
-            raise NotFound("There is no such act in this file")
-        if a.now_s - target.at_s > UNDO_DAYS * DAY_S:
-            raise Conflict(f"Only acts of the last {UNDO_DAYS} days can be taken back")
-        if target.schema_rev != larder.store.schema_rev:
-            raise Conflict("That act was made by an older version and can only be read")
-        if is_undone(a.session, act_id):
-            raise Conflict("That act has already been taken back")
-        a.undoes = act_id
-        _refuse_hiding(a, target)
-        rows = restore_rows(a, target)
-        undo_readings(a, target)
-        for name, row in rows:
-            if isinstance(row, ImportBatch):
-                move = take_back_batch if row.deleted_s is not None else bring_back_batch
-                move(a.session, a.now_s, row)
-            _after(a, name, row)
-        _sweep(a.session, larder)
-        a.about(*json.loads(target.subjects))
-        a.result = {"undone": act_id}
-        word = "Did again" if target.undoes_act_id else "Took back"
-        inner = target.summary.removeprefix("Took back: ").removeprefix("Did again: ")
-        a.summary = f"{word}: {inner}"
-        return a.result
+    target = a.session.get(Act, act_id)
+    if target is None:
+        raise NotFound("There is no such act in this file")
+    if a.now_s - target.at_s > UNDO_DAYS * DAY_S:
+        raise Conflict(f"Only acts of the last {UNDO_DAYS} days can be taken back")
+    if target.schema_rev != a.of.store.schema_rev:
+        raise Conflict("That act was made by an older version and can only be read")
+    if is_undone(a.session, act_id):
+        raise Conflict("That act has already been taken back")
+    a.undoes = act_id
+    _refuse_hiding(a, target)
+    rows = restore_rows(a, target)
+    undo_readings(a, target)
+    for _, row in rows:
+        if isinstance(row, ImportBatch):
+            move = take_back_batch if row.deleted_s is not None else bring_back_batch
+            move(a.session, a.now_s, row)
+    _sweep(a.session, a.of)
+    a.about(*json.loads(target.subjects))
+    word = "Did again" if target.undoes_act_id else "Took back"
+    inner = target.summary.removeprefix("Took back: ").removeprefix("Did again: ")
+    a.summary = f"{word}: {inner}"
+    return Undone(undone=act_id)
 
 
 def _refuse_hiding(a: Recorder, target: Act) -> None:
@@ -135,60 +127,17 @@ def _refuse_hiding(a: Recorder, target: Act) -> None:
             )
 
 
-def _after(a: Recorder, table: str, row: object) -> None:
-    """Mark what the restored row touches, as any act on it would."""
-    session = a.session
-    lot_id = getattr(row, "lot_id", None)
-    if table in ("stay", "node", "household", "own_kind", "crop_change", "deployment"):
-        if isinstance(row, Stay) and row.lot_id is not None:
-            # from the start: the first stay of a lot reaches back to it, whichever that is now
-            parts = session.exec(select(Part.id).where(Part.lot_id == row.lot_id)).all()
-            mark(session, [p for p in parts if p is not None], 0)
-        else:
-            remark_everything(session)
-    elif isinstance(row, NodeEvent):
-        air = Air(session, household(session), a.now_s)
-        mark_node(session, air, [row.node_id], row.at_s)
-    elif table in ("part", "cohort", "variety", "moisture_obs"):
-        mark(session, _parts_of(session, row), 0)
-    elif isinstance(row, Lot):
-        touch(session, [row.id or 0])
-    elif isinstance(row, TrialCount):
-        trial = session.get(Trial, row.trial_id)
-        touch(session, [trial.lot_id] if trial else None)
-    elif isinstance(lot_id, int) and table != "pick":
-        touch(session, [lot_id])
-    elif table not in NO_FORECAST:
-        touch(session)  # what is wanted decides which lots deserve a test, of whatever kind
-
-
-def _parts_of(session: Session, row: object) -> list[int]:
-    """Parts whose ageing hangs on a row: itself, those of its cohort, variety or lot."""
-    query = select(Part.id)
-    if isinstance(row, Part):
-        query = query.where(Part.id == row.id)
-    elif isinstance(row, Cohort):
-        query = query.where(Part.cohort_id == row.id)
-    elif isinstance(row, Variety):
-        query = query.join(Cohort, col(Part.cohort_id) == Cohort.id).where(
-            Cohort.variety_id == row.id
-        )
-    else:
-        query = query.where(Part.lot_id == getattr(row, "lot_id", 0))
-    return [p for p in session.exec(query) if p is not None]
-
-
 def _sweep(session: Session, larder: Larder) -> None:
     """The checks any write makes: nothing live may stand in something that is gone or in itself."""
     air = Air(session, household(session), larder.now_s())
     nodes = {n.id: n for n in session.exec(select(Node))}
     lots = {lot.id: lot for lot in session.exec(select(Lot))}
     for stay in session.exec(select(Stay)):
-        if not live(stay) or stay.to_s is not None:
+        if not is_live(stay) or stay.to_s is not None:
             continue
         parent = nodes[stay.parent_node_id]
         subject = lots.get(stay.lot_id) if stay.lot_id else nodes.get(stay.node_id)
-        if subject is not None and live(subject) and not live(parent):
+        if subject is not None and is_live(subject) and not is_live(parent):
             raise Conflict(
                 f"{parent.name} would be gone while something stands in it: move it first"
             )

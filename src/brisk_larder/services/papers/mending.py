@@ -13,13 +13,14 @@ from sqlmodel import Session, SQLModel, select
 
 from ...core.errors import InvalidValue
 from ...core.units import zone
-from ...data.acts import ActRef, Recorder, act
+from ...data.acts import ActRef, Recorder
 from ...data.limits import EARLIEST_S, JSON_COLUMNS, LATEST_S, TEXT, TEXTS, odd_values, range_of
 from ...data.tables import HISTORY_TABLES, Cohort, CropChange, Household, Lot, Part, Stay
+from ..acts.acting import doing
 from ..air.standing import Standing
 from ..forecast.stale import remark_everything
 from ..household.kinds import check_overrule, load_kinds, reference
-from ..household.larder import Larder, live
+from ..household.larder import Larder, is_live
 
 MOST_NAMED = 20
 
@@ -137,7 +138,7 @@ def cannot_be(session: Session) -> list[str]:
     if bare is not None:
         out.append(f"lot, id {bare[0]}: there is no part of any cohort in it")
     for change in session.exec(select(CropChange)):
-        if live(change):
+        if is_live(change):
             try:
                 check_overrule(change.crop, change.field, change.value)
             except InvalidValue as error:
@@ -159,7 +160,7 @@ def mend(larder: Larder) -> list[str]:
         if session.get(Household, 1) is None or not _odd(session):
             return []
     said: list[str] = []
-    with act(larder.store, larder.clock, ActRef(id=str(uuid4())), "mend") as a:
+    with doing(larder, ActRef(id=str(uuid4())), "mend") as a:
         session = a.session
         for table, model in HISTORY_TABLES.items():
             for row_id in _suspects(session, table):
@@ -176,7 +177,7 @@ def mend(larder: Larder) -> list[str]:
             setattr(row, column, instead)
             session.add(row)
         for change in session.exec(select(CropChange)).all():
-            if live(change):
+            if is_live(change):
                 try:
                     check_overrule(change.crop, change.field, change.value)
                 except InvalidValue as error:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+from dataclasses import dataclass
 
 import numpy as np
 from sqlmodel import Session, col, select
@@ -10,7 +11,8 @@ from sqlmodel import Session, col, select
 from ...core.errors import Conflict, InvalidValue
 from ...core.needs import others_can_give, reserve
 from ...core.units import day_start_s, local_day
-from ...data.acts import ActRef, Recorder, act
+from ...data.acts import ActRef, Recorder
+from ...data.queries import key
 from ...data.tables import (
     Cohort,
     Household,
@@ -35,6 +37,7 @@ from ...formats.parcel_json import (
     read_parcel,
     write_parcel,
 )
+from ..acts.acting import Doing, Done, act
 from ..acts.codes import codes_in_use, free_code
 from ..acts.entry import PACKET, PACKET_WORDS, known_variety
 from ..acts.ledger import leaving
@@ -44,9 +47,8 @@ from ..forecast.counts import all_tests
 from ..forecast.outlook import outlook, whole_outlook
 from ..forecast.rebuild import bring_up_to_date
 from ..forecast.sowing import seed_success, sowing_of
-from ..forecast.stale import mark, touch
 from ..household.kinds import UNKNOWN, Kinds, guess_kind, load_kinds
-from ..household.larder import Larder, household, live, today
+from ..household.larder import Larder, household, is_live, today
 from ..household.quantity import check_in_hand, earmarks, seeds_left
 from ..household.told import get_live
 
@@ -57,9 +59,9 @@ def reserve_of(larder: Larder, lot_id: int) -> int:
     with larder.store.read() as session:
         home = household(session)
         seeds = seeds_left(session, [r.part.lot_id for r in look.rows])
-        held = {x.id for x in session.exec(select(Lot).where(Lot.state == "here")) if live(x)} | {
-            lot_id
-        }
+        held = {
+            x.id for x in session.exec(select(Lot).where(Lot.state == "here")) if is_live(x)
+        } | {lot_id}
     index = next((i for i, r in enumerate(look.rows) if r.part.lot_id == lot_id), None)
     if index is None or not look.rows[index].variety.kept_line:
         return 0
@@ -83,10 +85,19 @@ def reserve_of(larder: Larder, lot_id: int) -> int:
     return keeps(index)[0]
 
 
+@dataclass(frozen=True)
+class Promised:
+    """The parcel it was promised in."""
+
+    parcel_id: int
+    code: str
+
+
+@act("parcel_promise")
 def promise(
-    larder: Larder, ref: ActRef, person: str, lots: dict[int, str], note: str = "",
+    a: Doing, person: str, lots: dict[int, str], note: str = "",
     parcel_id: int | None = None,
-) -> dict[str, object]:  # fmt: skip
+) -> Promised:  # fmt: skip
     """Promise amounts of lots to somebody (a new parcel, or more into an open one).
 
     Raises InvalidValue for nobody, nothing, or more than there is.
@@ -95,101 +106,104 @@ def promise(
         raise InvalidValue("for whom", person, "a name")
     if not lots:
         raise InvalidValue("lots", 0, "at least one")
-    with act(larder.store, larder.clock, ref, "parcel_promise") as a:
-        if a.replayed:
-            return a.result
-        if parcel_id is None:
-            number = len(a.session.exec(select(Parcel.id)).all()) + 1
-            parcel = Parcel(
-                code=f"P-{number}", person=person.strip(), made_s=a.now_s, note=note.strip()
+    if parcel_id is None:
+        number = len(a.session.exec(select(Parcel.id)).all()) + 1
+        parcel = Parcel(
+            code=f"P-{number}", person=person.strip(), made_s=a.now_s, note=note.strip()
+        )
+    else:
+        parcel = get_live(a.session, Parcel, parcel_id, "parcel")
+        if parcel.state != "promised":
+            raise Conflict(f"{parcel.code} is {parcel.state}: make a new one")
+    a.session.add(parcel)
+    a.session.flush()
+    codes = []
+    for lot_id, amount in lots.items():
+        lot = get_live(a.session, Lot, lot_id, "lot")
+        mean, sd = leaving(a.session, lot_id, amount)
+        a.session.add(
+            ParcelLine(
+                parcel_id=parcel.id or 0, lot_id=lot_id, seeds_mean=mean, seeds_sd=sd,
+                as_said=amount.strip(),
             )
-        else:
-            parcel = get_live(a.session, Parcel, parcel_id, "parcel")
-            if parcel.state != "promised":
-                raise Conflict(f"{parcel.code} is {parcel.state}: make a new one")
-        a.session.add(parcel)
-        a.session.flush()
-        codes = []
-        for lot_id, amount in lots.items():
-            lot = get_live(a.session, Lot, lot_id, "lot")
-            mean, sd = leaving(a.session, lot_id, amount)
-            a.session.add(
-                ParcelLine(
-                    parcel_id=parcel.id or 0, lot_id=lot_id, seeds_mean=mean, seeds_sd=sd,
-                    as_said=amount.strip(),
-                )
-            )  # fmt: skip
-            codes.append(lot.code)
-            a.about(f"lot:{lot_id}")
-        a.about(f"parcel:{parcel.id}")
-        a.result = {"parcel_id": parcel.id, "code": parcel.code}
-        a.summary = f"Promised {', '.join(codes)} to {parcel.person}"
-        return a.result
+        )  # fmt: skip
+        codes.append(lot.code)
+        a.about(f"lot:{lot_id}")
+    a.about(f"parcel:{parcel.id}")
+    a.summary = f"Promised {', '.join(codes)} to {parcel.person}"
+    return Promised(parcel_id=key(parcel), code=parcel.code)
 
 
-def pack(larder: Larder, ref: ActRef, parcel_id: int, anyway: bool = False) -> dict[str, object]:
+@dataclass(frozen=True)
+class ParcelPacked:
+    """What was said against packing it."""
+
+    warnings: list[str]
+
+
+def pack(larder: Larder, ref: ActRef, parcel_id: int, anyway: bool = False) -> ParcelPacked:
     """Take a parcel's amounts out of their lots. Below a line's reserve it warns (Conflict) unless
     ``anyway``. Raises InvalidValue for more than there is."""
     with larder.store.read() as session:
         rows = [
-            x for x in session.exec(select(ParcelLine).where(ParcelLine.parcel_id == parcel_id)) if live(x)
+            x for x in session.exec(select(ParcelLine).where(ParcelLine.parcel_id == parcel_id)) if is_live(x)
         ]  # fmt: skip
     reserves = {x.lot_id: reserve_of(larder, x.lot_id) for x in rows}
-    with act(larder.store, larder.clock, ref, "parcel_pack") as a:
-        if a.replayed:
-            return a.result
-        parcel = get_live(a.session, Parcel, parcel_id, "parcel")
-        if parcel.state != "promised":
-            raise Conflict(f"{parcel.code} is {parcel.state} already")
-        warnings = []
-        for x in rows:
-            lot = get_live(a.session, Lot, x.lot_id, "lot")
-            check_in_hand(a.session, x.lot_id, x.seeds_mean, "quantity", x.as_said)
-            have = seeds_left(a.session, [x.lot_id])[x.lot_id]
-            left = have.mean - x.seeds_mean
-            aside = earmarks(a.session).get(x.lot_id, 0.0)
-            if have.known and left < reserves[x.lot_id]:
-                warnings.append(
-                    f"{lot.code}: {left:.0f} seeds would be left, its line needs "
-                    f"{reserves[x.lot_id]} for its mothers."
-                )
-            elif have.known and left < aside:
-                warnings.append(f"{lot.code}: {aside:.0f} are set aside, {left:.0f} would be left.")
-        if warnings and not anyway:
-            raise Conflict(" ".join(warnings), warnings=warnings)
-        for x in rows:
-            entry = StockEntry(
-                lot_id=x.lot_id, at_s=a.now_s, kind="given", seeds_mean=x.seeds_mean,
-                seeds_sd=x.seeds_sd, as_said=x.as_said, ref=f"parcel:{parcel_id}",
-            )  # fmt: skip
-            a.session.add(entry)
-            a.session.flush()
-            mine = get_live(a.session, ParcelLine, x.id or 0, "line of a parcel")
-            mine.entry_id = entry.id
-            a.session.add(mine)
-            a.about(f"lot:{x.lot_id}")
-        parcel.state = "packed"
-        a.session.add(parcel)
-        touch(a.session, [x.lot_id for x in rows])
-        a.about(f"parcel:{parcel_id}")
-        a.result = {"warnings": warnings}
-        a.summary = f"Packed {parcel.code} for {parcel.person}"
-        return a.result
+    return _pack(larder, ref, parcel_id, rows, reserves, anyway)
 
 
-def send(larder: Larder, ref: ActRef, parcel_id: int) -> dict[str, object]:
+@act("parcel_pack")
+def _pack(
+    a: Doing, parcel_id: int, rows: list[ParcelLine], reserves: dict[int, int], anyway: bool
+) -> ParcelPacked:
+    parcel = get_live(a.session, Parcel, parcel_id, "parcel")
+    if parcel.state != "promised":
+        raise Conflict(f"{parcel.code} is {parcel.state} already")
+    warnings = []
+    for x in rows:
+        lot = get_live(a.session, Lot, x.lot_id, "lot")
+        check_in_hand(a.session, x.lot_id, x.seeds_mean, "quantity", x.as_said)
+        have = seeds_left(a.session, [x.lot_id])[x.lot_id]
+        left = have.mean - x.seeds_mean
+        aside = earmarks(a.session).get(x.lot_id, 0.0)
+        if have.known and left < reserves[x.lot_id]:
+            warnings.append(
+                f"{lot.code}: {left:.0f} seeds would be left, its line needs "
+                f"{reserves[x.lot_id]} for its mothers."
+            )
+        elif have.known and left < aside:
+            warnings.append(f"{lot.code}: {aside:.0f} are set aside, {left:.0f} would be left.")
+    if warnings and not anyway:
+        raise Conflict(" ".join(warnings), warnings=warnings)
+    for x in rows:
+        entry = StockEntry(
+            lot_id=x.lot_id, at_s=a.now_s, kind="given", seeds_mean=x.seeds_mean,
+            seeds_sd=x.seeds_sd, as_said=x.as_said, ref=f"parcel:{parcel_id}",
+        )  # fmt: skip
+        a.session.add(entry)
+        a.session.flush()
+        mine = get_live(a.session, ParcelLine, x.id or 0, "line of a parcel")
+        mine.entry_id = entry.id
+        a.session.add(mine)
+        a.about(f"lot:{x.lot_id}")
+    parcel.state = "packed"
+    a.session.add(parcel)
+    a.about(f"parcel:{parcel_id}")
+    a.summary = f"Packed {parcel.code} for {parcel.person}"
+    return ParcelPacked(warnings)
+
+
+@act("parcel_send")
+def send(a: Doing, parcel_id: int) -> Done:
     """It is on its way. Raises Conflict unless it is packed."""
-    with act(larder.store, larder.clock, ref, "parcel_send") as a:
-        if a.replayed:
-            return a.result
-        parcel = get_live(a.session, Parcel, parcel_id, "parcel")
-        if parcel.state != "packed":
-            raise Conflict(f"{parcel.code} is {parcel.state}: pack it first")
-        parcel.state, parcel.sent_s = "sent", a.now_s
-        a.session.add(parcel)
-        a.about(f"parcel:{parcel_id}")
-        a.summary = f"Sent {parcel.code} to {parcel.person}"
-        return a.result
+    parcel = get_live(a.session, Parcel, parcel_id, "parcel")
+    if parcel.state != "packed":
+        raise Conflict(f"{parcel.code} is {parcel.state}: pack it first")
+    parcel.state, parcel.sent_s = "sent", a.now_s
+    a.session.add(parcel)
+    a.about(f"parcel:{parcel_id}")
+    a.summary = f"Sent {parcel.code} to {parcel.person}"
+    return Done()
 
 
 def parcel_file(larder: Larder, parcel_id: int) -> tuple[str, str]:
@@ -201,7 +215,7 @@ def parcel_file(larder: Larder, parcel_id: int) -> tuple[str, str]:
         if parcel.state == "promised":
             raise Conflict(f"{parcel.code} is only promised: pack it first")
         rows = [
-            x for x in session.exec(select(ParcelLine).where(ParcelLine.parcel_id == parcel_id)) if live(x)
+            x for x in session.exec(select(ParcelLine).where(ParcelLine.parcel_id == parcel_id)) if is_live(x)
         ]  # fmt: skip
         air = Air(session, home, larder.now_s())
         lots = [_lot_out(session, air, kinds, home, x) for x in rows]
@@ -267,42 +281,42 @@ def _lot_out(session: Session, air: Air, kinds: Kinds, home: Household, x: Parce
     )  # fmt: skip
 
 
-def receive(
-    larder: Larder, ref: ActRef, file_name: str, data: bytes, node_id: int | None = None
-) -> dict[str, object]:
+@dataclass(frozen=True)
+class Received:
+    """The lots that came with a parcel."""
+
+    lot_ids: list[int]
+    parcel_id: int
+
+
+@act("parcel_receive")
+def receive(a: Doing, file_name: str, data: bytes, node_id: int | None = None) -> Received:
     """Take a parcel in as new lots, each going on from where it had aged to. All or nothing.
 
     Raises BadFile for what is no parcel, Conflict for one that was taken in before.
     """
     parcel = read_parcel(data, file_name)
-    with act(larder.store, larder.clock, ref, "parcel_receive") as a:
-        if a.replayed:
-            return a.result
-        known = a.session.exec(
-            select(Parcel).where(Parcel.origin == parcel.id, col(Parcel.deleted_s).is_(None))
-        ).first()
-        if known is not None:
-            raise Conflict(f"This parcel is here already, as {known.code} from {known.person}")
-        home, kinds = household(a.session), load_kinds(a.session)
-        if parcel.packed_on > local_day(a.now_s, home.tz):
-            raise InvalidValue("packed on", parcel.packed_on.isoformat(), "today or earlier")
-        number = len(a.session.exec(select(Parcel.id)).all()) + 1
-        row = Parcel(
-            code=f"P-{number}", direction="in", person=parcel.household or "somebody",
-            state="received", made_s=a.now_s, sent_s=day_start_s(parcel.packed_on, home.tz),
-            note=parcel.note, origin=parcel.id,
-        )  # fmt: skip
-        a.session.add(row)
-        a.session.flush()
-        taken = codes_in_use(a.session)
-        ids = [
-            _lot_in(a, kinds, home, taken, parcel, lot, row.id or 0, node_id) for lot in parcel.lots
-        ]
-        touch(a.session, ids)
-        a.about(f"parcel:{row.id}", *(f"lot:{i}" for i in ids))
-        a.result = {"lot_ids": ids, "parcel_id": row.id}
-        a.summary = f"Took in {len(ids)} lots from {row.person}"
-        return a.result
+    known = a.session.exec(
+        select(Parcel).where(Parcel.origin == parcel.id, col(Parcel.deleted_s).is_(None))
+    ).first()
+    if known is not None:
+        raise Conflict(f"This parcel is here already, as {known.code} from {known.person}")
+    home, kinds = a.home, a.kinds
+    if parcel.packed_on > local_day(a.now_s, home.tz):
+        raise InvalidValue("packed on", parcel.packed_on.isoformat(), "today or earlier")
+    number = len(a.session.exec(select(Parcel.id)).all()) + 1
+    row = Parcel(
+        code=f"P-{number}", direction="in", person=parcel.household or "somebody",
+        state="received", made_s=a.now_s, sent_s=day_start_s(parcel.packed_on, home.tz),
+        note=parcel.note, origin=parcel.id,
+    )  # fmt: skip
+    a.session.add(row)
+    a.session.flush()
+    taken = codes_in_use(a.session)
+    ids = [_lot_in(a, kinds, home, taken, parcel, lot, row.id or 0, node_id) for lot in parcel.lots]
+    a.about(f"parcel:{row.id}", *(f"lot:{i}" for i in ids))
+    a.summary = f"Took in {len(ids)} lots from {row.person}"
+    return Received(lot_ids=ids, parcel_id=key(row))
 
 
 def _lot_in(
@@ -380,22 +394,19 @@ def _lot_in(
             as_said=new.as_said, entry_id=entry.id,
         )
     )  # fmt: skip
-    mark(session, made, start_s)
     return lot.id or 0
 
 
-def drop_parcel(larder: Larder, ref: ActRef, parcel_id: int) -> dict[str, object]:
+@act("parcel_drop")
+def drop_parcel(a: Doing, parcel_id: int) -> Done:
     """Take a promise back. Raises Conflict once it is packed: undo the packing first."""
-    with act(larder.store, larder.clock, ref, "parcel_drop") as a:
-        if a.replayed:
-            return a.result
-        parcel = get_live(a.session, Parcel, parcel_id, "parcel")
-        if parcel.state != "promised":
-            raise Conflict(f"{parcel.code} is {parcel.state}: take the packing back first")
-        for x in a.session.exec(select(ParcelLine).where(ParcelLine.parcel_id == parcel_id)):
-            x.deleted_s = a.now_s
-            a.session.add(x)
-        parcel.deleted_s = a.now_s
-        a.session.add(parcel)
-        a.summary = f"Took back the promise to {parcel.person}"
-        return a.result
+    parcel = get_live(a.session, Parcel, parcel_id, "parcel")
+    if parcel.state != "promised":
+        raise Conflict(f"{parcel.code} is {parcel.state}: take the packing back first")
+    for x in a.session.exec(select(ParcelLine).where(ParcelLine.parcel_id == parcel_id)):
+        x.deleted_s = a.now_s
+        a.session.add(x)
+    parcel.deleted_s = a.now_s
+    a.session.add(parcel)
+    a.summary = f"Took back the promise to {parcel.person}"
+    return Done()

@@ -8,7 +8,7 @@ from sqlmodel import Session, col, select
 
 from ...data.tables import Cohort, Lot, Part, Variety
 from ..forecast.lines import LotLine, lot_lines, packet_year_of
-from ..household.larder import Larder, live
+from ..household.larder import Larder, is_live
 from ..household.lineage import Lineage
 
 MOST = 60
@@ -55,8 +55,8 @@ def family(larder: Larder, lot_id: int) -> Family:
 
 
 def _family(session: Session, lines: dict[int, LotLine], lot_id: int) -> Family:
-    cohorts = {c.id or 0: c for c in session.exec(select(Cohort)) if live(c)}
-    parts = [p for p in session.exec(select(Part).order_by(col(Part.id))) if live(p)]
+    cohorts = {c.id or 0: c for c in session.exec(select(Cohort)) if is_live(c)}
+    parts = [p for p in session.exec(select(Part).order_by(col(Part.id))) if is_live(p)]
     lots_of: dict[int, list[int]] = {}
     cohorts_of: dict[int, list[int]] = {}
     for p in parts:

@@ -2,24 +2,25 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Any
 
 from sqlalchemy.exc import IntegrityError
 from sqlmodel import Session, col, select
 
 from ...core.errors import BadFile, InvalidValue
-from ...data.acts import ActRef, act
+from ...data.acts import ActRef
 from ...data.tables import Cohort, Earmark, Lot, Node, Part, Stay, StockEntry, Variety
 from ...formats.stock_csv import is_ours, read_stock, write_stock
 from ...formats.text import decode
+from ..acts.acting import Doing, act
 from ..acts.codes import codes_in_use, new_node_code
 from ..acts.entry import PACKET, known_variety
 from ..air.air import Air
-from ..forecast.stale import mark
 from ..household.kinds import UNKNOWN, load_kinds
-from ..household.larder import Larder, household, live
+from ..household.larder import Larder, household, is_live
 from ..household.quantity import seeds_left
-from .sheet import look_at_sheet, take_sheet
+from .sheet import SheetTaken, look_at_sheet, take_sheet
 from .splitting import parts_of
 
 SEPARATOR = " / "
@@ -33,7 +34,7 @@ def _place(air: Air, node_id: int) -> tuple[str, str]:
 
 def stock_rows(session: Session, air: Air) -> list[dict[str, Any]]:
     """One row of values for each living part of each lot in hand, by code."""
-    lots = [x for x in session.exec(select(Lot)) if live(x) and x.state != "gone"]
+    lots = [x for x in session.exec(select(Lot)) if is_live(x) and x.state != "gone"]
     seeds = seeds_left(session, [x.id or 0 for x in lots])
     kinds = load_kinds(session)
     codes_of: dict[int, str] = {}
@@ -99,55 +100,56 @@ def stock_csv(larder: Larder) -> str:
         return write_stock(stock_rows(session, air))
 
 
-def import_stock(larder: Larder, ref: ActRef, name: str, data: bytes) -> dict[str, object]:
+@dataclass(frozen=True)
+class LotsMade:
+    """The lots that were made."""
+
+    lot_ids: list[int]
+
+
+@act("import_stock")
+def import_stock(a: Doing, name: str, data: bytes) -> LotsMade:
     """Bring in a stock that this program wrote: all of it or nothing, in one act.
 
     Lots whose code is in use here are refused, so the same file is never taken in twice. Places
     are found by their path or made. Raises BadFile with line and field.
     """
     rows = read_stock(data, name)
-    with act(larder.store, larder.clock, ref, "import_stock") as a:
-        if a.replayed:
-            return a.result
-        session = a.session
-        kinds, taken = load_kinds(session), codes_in_use(session)
-        problems = []
-        for line, row in rows:
-            if row["code"] in taken:
-                problems.append(_problem(line, "code", f"{row['code']} is in use here already"))
-            if row["kind"] and (row["kind"] not in kinds.by_key or row["kind"] == UNKNOWN):
-                problems.append(_problem(line, "kind", f"{row['kind']!r} is not known here"))
-        if problems:
-            raise _refuse(name, problems)
-        by_code: dict[str, int] = {}
-        cohorts: dict[str, int] = {}
-        made: list[int] = []
-        for line, row in rows:
-            try:
-                with session.no_autoflush:
-                    part = _take(a.session, row, by_code, cohorts, a.now_s)
-                made.append(part)
-            except (IntegrityError, InvalidValue) as error:
-                said = error.message if isinstance(error, InvalidValue) else str(error.orig)
-                reason = said.split(": ", 1)[-1]
-                raise _refuse(name, [_problem(line, "row", f"not possible: {reason}")]) from error
-        for line, row in rows:
-            if not row["mother_code"]:
-                continue
-            mother = cohorts.get(row["mother_code"])
-            if mother is None:
-                raise _refuse(
-                    name, [_problem(line, "mother_code", f"no lot {row['mother_code']!r}")]
-                )
-            child = session.get(Cohort, cohorts[row["code"]])
-            if child is not None and child.id != mother:
-                child.mother_cohort_id = mother
-                session.add(child)
-        mark(session, made, 0)
-        a.about(*(f"lot:{i}" for i in by_code.values()))
-        a.result = {"lot_ids": list(by_code.values())}
-        a.summary = f"Brought in {len(by_code)} lots from {name}"
-        return a.result
+    session = a.session
+    kinds, taken = load_kinds(session), codes_in_use(session)
+    problems = []
+    for line, row in rows:
+        if row["code"] in taken:
+            problems.append(_problem(line, "code", f"{row['code']} is in use here already"))
+        if row["kind"] and (row["kind"] not in kinds.by_key or row["kind"] == UNKNOWN):
+            problems.append(_problem(line, "kind", f"{row['kind']!r} is not known here"))
+    if problems:
+        raise _refuse(name, problems)
+    by_code: dict[str, int] = {}
+    cohorts: dict[str, int] = {}
+    made: list[int] = []
+    for line, row in rows:
+        try:
+            with session.no_autoflush:
+                part = _take(a.session, row, by_code, cohorts, a.now_s)
+            made.append(part)
+        except (IntegrityError, InvalidValue) as error:
+            said = error.message if isinstance(error, InvalidValue) else str(error.orig)
+            reason = said.split(": ", 1)[-1]
+            raise _refuse(name, [_problem(line, "row", f"not possible: {reason}")]) from error
+    for line, row in rows:
+        if not row["mother_code"]:
+            continue
+        mother = cohorts.get(row["mother_code"])
+        if mother is None:
+            raise _refuse(name, [_problem(line, "mother_code", f"no lot {row['mother_code']!r}")])
+        child = session.get(Cohort, cohorts[row["code"]])
+        if child is not None and child.id != mother:
+            child.mother_cohort_id = mother
+            session.add(child)
+    a.about(*(f"lot:{i}" for i in by_code.values()))
+    a.summary = f"Brought in {len(by_code)} lots from {name}"
+    return LotsMade(lot_ids=list(by_code.values()))
 
 
 def _problem(line: int, field: str, reason: str) -> dict[str, object]:
@@ -273,7 +275,7 @@ MOST_BYTES = 8 * 2**20
 
 def import_packets(
     larder: Larder, ref: ActRef, file_name: str, data: bytes, node_id: int | None = None
-) -> dict[str, object]:
+) -> SheetTaken | LotsMade:
     """Bring in a spreadsheet of packets as people keep them, or the stock as this program wrote
     it: all or nothing, one act.
 

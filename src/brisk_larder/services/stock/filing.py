@@ -11,11 +11,12 @@ from sqlmodel import select
 from ...core.errors import InvalidValue
 from ...core.filing import GROUPINGS, MONTHS, Filed, Group, arrange, bulk, divide, neighbours
 from ...core.windows import autumn_window, gaps_of, month_ahead, months_open, sowing_windows
-from ...data.acts import ActRef, act
+from ...data.queries import key
 from ...data.tables import Household, Node, SavedView
+from ..acts.acting import Doing, Done, act
 from ..forecast.lines import LotLine, lot_lines
 from ..household.kinds import Kind, Kinds, figures, load_kinds
-from ..household.larder import Larder, household, live, remembered, today
+from ..household.larder import Larder, household, is_live, remembered, today
 from ..household.told import get_live
 
 
@@ -110,7 +111,7 @@ def grouped(larder: Larder, grouping: str) -> list[Group]:
 def views(larder: Larder) -> list[View]:
     """Saved views by name."""
     with larder.store.read() as session:
-        rows = [v for v in session.exec(select(SavedView)) if live(v)]
+        rows = [v for v in session.exec(select(SavedView)) if is_live(v)]
     out = []
     for row in rows:
         spec = json.loads(row.spec)
@@ -128,46 +129,46 @@ def filing_order(larder: Larder) -> str:
     return next((v.group for v in views(larder) if v.filing), "season")
 
 
-def save_view(
-    larder: Larder, ref: ActRef, name: str, group: str, words: str = "", filing: bool = False
-) -> dict[str, object]:
+@dataclass(frozen=True)
+class ViewKept:
+    """The view that was kept."""
+
+    view_id: int
+
+
+@act("save_view")
+def save_view(a: Doing, name: str, group: str, words: str = "", filing: bool = False) -> ViewKept:
     """Keep a view under a name (the same name replaces it). Raises InvalidValue."""
     if not name.strip() or len(name) > 60:
         raise InvalidValue("name", name, "1 to 60 letters")
     if group not in GROUPINGS:
         raise InvalidValue("group by", group, ", ".join(GROUPINGS))
-    with act(larder.store, larder.clock, ref, "save_view") as a:
-        if a.replayed:
-            return a.result
-        spec = json.dumps({"group": group, "words": words.strip(), "filing": filing})
-        mine: SavedView | None = None
-        for row in a.session.exec(select(SavedView)):
-            if not live(row):
-                continue
-            if row.name == name.strip():
-                mine = row
-            elif filing and json.loads(row.spec).get("filing"):
-                row.spec = json.dumps({**json.loads(row.spec), "filing": False})
-                a.session.add(row)
-        mine = mine or SavedView(name=name.strip(), spec=spec)
-        mine.spec = spec
-        a.session.add(mine)
-        a.session.flush()
-        a.result = {"view_id": mine.id}
-        a.summary = f"Kept the view {mine.name}" + (" as the filing order" if filing else "")
-        return a.result
+    spec = json.dumps({"group": group, "words": words.strip(), "filing": filing})
+    mine: SavedView | None = None
+    for row in a.session.exec(select(SavedView)):
+        if not is_live(row):
+            continue
+        if row.name == name.strip():
+            mine = row
+        elif filing and json.loads(row.spec).get("filing"):
+            row.spec = json.dumps({**json.loads(row.spec), "filing": False})
+            a.session.add(row)
+    mine = mine or SavedView(name=name.strip(), spec=spec)
+    mine.spec = spec
+    a.session.add(mine)
+    a.session.flush()
+    a.summary = f"Kept the view {mine.name}" + (" as the filing order" if filing else "")
+    return ViewKept(view_id=key(mine))
 
 
-def drop_view(larder: Larder, ref: ActRef, view_id: int) -> dict[str, object]:
+@act("drop_view")
+def drop_view(a: Doing, view_id: int) -> Done:
     """Take a view away. Raises NotFound."""
-    with act(larder.store, larder.clock, ref, "drop_view") as a:
-        if a.replayed:
-            return a.result
-        row = get_live(a.session, SavedView, view_id, "view")
-        row.deleted_s = a.now_s
-        a.session.add(row)
-        a.summary = f"Took the view {row.name} away"
-        return a.result
+    row = get_live(a.session, SavedView, view_id, "view")
+    row.deleted_s = a.now_s
+    a.session.add(row)
+    a.summary = f"Took the view {row.name} away"
+    return Done()
 
 
 def files_at(larder: Larder, lot_id: int) -> FilesAt | None:
@@ -255,9 +256,9 @@ def gaps(larder: Larder) -> Gaps:
     possible: dict[int, set[str]] = {i: set() for i in range(12)}
     in_hand: dict[int, dict[str, int]] = {i: {} for i in range(12)}
     months_of = {k.key: _sowable(k, home, first) for k in kinds.by_key.values() if k.known}
-    for key, open_in in months_of.items():
+    for kind_key, open_in in months_of.items():
         for i in open_in:
-            possible[i].add(key)
+            possible[i].add(kind_key)
     for line in lines:
         good = line.glance.now.mid >= home.sow_level
         if not (line.known_kind and good and line.seeds and line.intended_use == "seed"):

@@ -11,17 +11,17 @@ from sqlmodel import Session, col, select
 from ...core.amounts import read_amount
 from ...core.errors import BadFile, InvalidValue
 from ...core.units import local_day
-from ...data.acts import ActRef, act
+from ...data.acts import ActRef
 from ...data.tables import Cohort, Household, Lot, Part, Variety
 from ...formats.packets_csv import COLUMNS as FIELDS
 from ...formats.packets_csv import GIFT_WORDS, OWN_WORDS
 from ...formats.packets_csv import YES_WORDS as YES
 from ...formats.text import number, rows_of
+from ..acts.acting import Doing, act
 from ..acts.codes import codes_in_use
 from ..acts.entry import NewSeeds, add_one, check_new, origins_of, resolve_kind
 from ..air.air import Air
 from ..air.paths import node_path
-from ..forecast.stale import touch
 from ..household.kinds import Kinds, load_kinds
 from ..household.larder import Larder, household
 from ..household.measures import measures_of
@@ -292,10 +292,18 @@ def check_sheet(
     return out
 
 
+@dataclass(frozen=True)
+class SheetTaken:
+    """The lots that were made, and what was assumed of them."""
+
+    lot_ids: list[int]
+    assumed: list[str]
+
+
 def take_sheet(
     larder: Larder, ref: ActRef, text: str, name: str, mapping: dict[str, int],
     node_id: int | None, skip: list[int],
-) -> dict[str, object]:  # fmt: skip
+) -> SheetTaken:  # fmt: skip
     """Bring a table in: all rows but those to skip, in one act, or nothing.
 
     Raises BadFile naming each row and field that cannot be.
@@ -314,21 +322,21 @@ def take_sheet(
         )
     if not rows:
         raise BadFile(f"{name}: all rows are left out, so nothing was taken in")
-    with act(larder.store, larder.clock, ref, "import_packets") as a:
-        if a.replayed:
-            return a.result
-        home, kinds = household(a.session), load_kinds(a.session)
-        taken = codes_in_use(a.session)
-        for u in rows:  # asked again inside the write: a code may have been taken meanwhile
-            check_new(u.item, kinds, home, a.now_s, f"line {u.line}, ", taken)
-        ids = [add_one(a.session, u.item, kinds, home, a.now_s, taken).id or 0 for u in rows]
-        touch(a.session, ids)
-        a.about(*(f"lot:{i}" for i in ids))
-        notes = [
-            f"line {u.line}, {u.item.variety or u.item.kind or u.item.note}: {note}"
-            for u in rows
-            for note in u.assumed
-        ]
-        a.result = {"lot_ids": ids, "assumed": notes}
-        a.summary = f"Brought in {len(ids)} packets from {name}"
-        return a.result
+    return _take(larder, ref, rows, name)
+
+
+@act("import_packets")
+def _take(a: Doing, rows: list[Understood], name: str) -> SheetTaken:
+    home, kinds = a.home, a.kinds
+    taken = codes_in_use(a.session)
+    for u in rows:  # asked again inside the write: a code may have been taken meanwhile
+        check_new(u.item, kinds, home, a.now_s, f"line {u.line}, ", taken)
+    ids = [add_one(a.session, u.item, kinds, home, a.now_s, taken).id or 0 for u in rows]
+    a.about(*(f"lot:{i}" for i in ids))
+    notes = [
+        f"line {u.line}, {u.item.variety or u.item.kind or u.item.note}: {note}"
+        for u in rows
+        for note in u.assumed
+    ]
+    a.summary = f"Brought in {len(ids)} packets from {name}"
+    return SheetTaken(ids, notes)

@@ -12,17 +12,18 @@ from ...core.codes import check_code
 from ...core.errors import Conflict, InvalidValue
 from ...core.mixture import Poured, mixes, shares_by_count
 from ...core.quantity import Seeds
-from ...data.acts import ActRef, Recorder, act
+from ...data.acts import Recorder
+from ...data.queries import key
 from ...data.tables import Cohort, Lot, Node, Part, Stay, StockEntry, Variety
 from ...data.tables_stock import USES
+from ..acts.acting import Doing, act
 from ..acts.codes import codes_in_use, free_code
 from ..acts.ledger import leaving
 from ..acts.lot_acts import refuse_unsafe
 from ..air.stays import end_stay, open_stay
 from ..forecast.lines import packet_year_of
-from ..forecast.stale import mark, touch
 from ..household.kinds import figures, load_kinds
-from ..household.larder import Larder, household
+from ..household.larder import household
 from ..household.measures import kind_of_lot
 from ..household.quantity import seeds_left
 from ..household.told import get_live
@@ -48,36 +49,38 @@ def parts_of(session: Session, lot_id: int) -> list[Part]:
     return list(rows)
 
 
+@dataclass(frozen=True)
+class LotMade:
+    """The lot that was split off."""
+
+    lot_id: int
+    code: str
+
+
+@act("split")
 def split_lot(
-    larder: Larder, ref: ActRef, lot_id: int, amount: str, *, node_id: int | None = None,
+    a: Doing, lot_id: int, amount: str, *, node_id: int | None = None,
     code: str = "", note: str | None = None, intended_use: str | None = None,
-) -> dict[str, object]:  # fmt: skip
+) -> LotMade:  # fmt: skip
     """Part of a lot becomes a lot of its own, with the same past and its own future.
 
     Tests made before teach both. Raises InvalidValue for more than there is, or a code in use.
     """
-    with act(larder.store, larder.clock, ref, "split") as a:
-        if a.replayed:
-            return a.result
-        lot = get_live(a.session, Lot, lot_id, "lot")
-        mean, sd = leaving(a.session, lot_id, amount)
-        new = carve(
-            a, lot, mean, sd, amount.strip(), code=code, note=note, intended_use=intended_use
-        )
-        stay = open_stay(a.session, lot_id)
-        where = node_id or (stay.parent_node_id if stay else None)
-        if where is not None:
-            get_live(a.session, Node, where, "place or container")
-            a.session.add(
-                Stay(
-                    lot_id=new.id, parent_node_id=where, from_s=a.now_s,
-                    wrapper_kind=stay.wrapper_kind if stay else "paper_envelope",
-                )
-            )  # fmt: skip
-        a.summary = f"Split {amount.strip()} of {lot.code} off as {new.code}"
-        a.result = {"lot_id": new.id, "code": new.code}
-        touch(a.session, [lot_id, new.id or 0])
-        return a.result
+    lot = get_live(a.session, Lot, lot_id, "lot")
+    mean, sd = leaving(a.session, lot_id, amount)
+    new = carve(a, lot, mean, sd, amount.strip(), code=code, note=note, intended_use=intended_use)
+    stay = open_stay(a.session, lot_id)
+    where = node_id or (stay.parent_node_id if stay else None)
+    if where is not None:
+        get_live(a.session, Node, where, "place or container")
+        a.session.add(
+            Stay(
+                lot_id=new.id, parent_node_id=where, from_s=a.now_s,
+                wrapper_kind=stay.wrapper_kind if stay else "paper_envelope",
+            )
+        )  # fmt: skip
+    a.summary = f"Split {amount.strip()} of {lot.code} off as {new.code}"
+    return LotMade(lot_id=key(new), code=new.code)
 
 
 def carve(
@@ -122,7 +125,6 @@ def carve(
             )
         )  # fmt: skip
     session.flush()
-    mark(session, [p.id or 0 for p in made], 0)
     a.about(f"lot:{lot.id}", f"lot:{new.id}")
     return new
 
@@ -186,49 +188,47 @@ def _shares(session: Session, lots: list[Lot]) -> tuple[list[float], list[float]
     return shares.tolist(), sds.tolist()
 
 
-def merge_lots(
-    larder: Larder, ref: ActRef, into_id: int, other_ids: list[int], anyway: bool = False
-) -> dict[str, object]:
+@dataclass(frozen=True)
+class Merged:
+    """The lot that holds it all, and what was mixed."""
+
+    lot_id: int
+    warnings: list[str]
+
+
+@act("merge")
+def merge_lots(a: Doing, into_id: int, other_ids: list[int], anyway: bool = False) -> Merged:
     """Pour other lots into one. Mixed kinds, varieties or years are refused unless ``anyway``."""
-    with act(larder.store, larder.clock, ref, "merge") as a:
-        if a.replayed:
-            return a.result
-        session = a.session
-        ids = [into_id, *(i for i in dict.fromkeys(other_ids) if i != into_id)]
-        mix = mixing(session, ids)
-        if mix.warnings and not anyway:
-            raise Conflict(" ".join(mix.warnings), warnings=mix.warnings)
-        lots = [get_live(session, Lot, i, "lot") for i in ids]
-        into, others = lots[0], lots[1:]
-        shares, sds = _shares(session, lots)
-        have = seeds_left(session, ids)
-        made, ended = [], []
-        for lot, share, sd in zip(lots, shares, sds, strict=True):
-            for part in parts_of(session, lot.id or 0):
-                ended.append(part.id or 0)
-                part.to_s = max(a.now_s, part.from_s + 1)
-                session.add(part)
-                made.append(
-                    Part(
-                        lot_id=into.id or 0, cohort_id=part.cohort_id,
-                        share_mean=part.share_mean * share,
-                        share_sd=min(0.5, hypot(part.share_sd * share, sd * part.share_mean)),
-                        from_part_id=part.id, from_s=part.to_s,
-                    )
-                )  # fmt: skip
-        session.flush()
-        session.add_all(made)
-        for lot in others:
-            _empty_into(a, lot, into, have[lot.id or 0])
-        session.flush()
-        # from the start: a stay that began this very second never was, and its lot stood nowhere
-        mark(session, ended, 0)
-        mark(session, [p.id or 0 for p in made], 0)
-        touch(session, ids)
-        a.about(*(f"lot:{i}" for i in ids))
-        a.result = {"lot_id": into.id, "warnings": mix.warnings}
-        a.summary = f"Poured {', '.join(lot.code for lot in others)} into {into.code}"
-        return a.result
+    session = a.session
+    ids = [into_id, *(i for i in dict.fromkeys(other_ids) if i != into_id)]
+    mix = mixing(session, ids)
+    if mix.warnings and not anyway:
+        raise Conflict(" ".join(mix.warnings), warnings=mix.warnings)
+    lots = [get_live(session, Lot, i, "lot") for i in ids]
+    into, others = lots[0], lots[1:]
+    shares, sds = _shares(session, lots)
+    have = seeds_left(session, ids)
+    made = []
+    for lot, share, sd in zip(lots, shares, sds, strict=True):
+        for part in parts_of(session, lot.id or 0):
+            part.to_s = max(a.now_s, part.from_s + 1)
+            session.add(part)
+            made.append(
+                Part(
+                    lot_id=into.id or 0, cohort_id=part.cohort_id,
+                    share_mean=part.share_mean * share,
+                    share_sd=min(0.5, hypot(part.share_sd * share, sd * part.share_mean)),
+                    from_part_id=part.id, from_s=part.to_s,
+                )
+            )  # fmt: skip
+    session.flush()
+    session.add_all(made)
+    for lot in others:
+        _empty_into(a, lot, into, have[lot.id or 0])
+    session.flush()
+    a.about(*(f"lot:{i}" for i in ids))
+    a.summary = f"Poured {', '.join(lot.code for lot in others)} into {into.code}"
+    return Merged(lot_id=key(into), warnings=mix.warnings)
 
 
 def _empty_into(a: Recorder, lot: Lot, into: Lot, have: Seeds) -> None:

@@ -9,7 +9,8 @@ from sqlmodel import Session, col, select
 
 from ...core.amounts import read_amount
 from ...core.errors import Conflict, InvalidValue, NotFound
-from ...data.acts import ActRef, Recorder, act
+from ...data.acts import ActRef, Recorder
+from ...data.queries import key
 from ...data.tables import (
     Lot,
     LotEvent,
@@ -21,15 +22,15 @@ from ...data.tables import (
     StocktakeLine,
 )
 from ...data.tables_taking_stock import CONDITIONS
+from ..acts.acting import Doing, Done, act
 from ..acts.ledger import counted_of
-from ..acts.lot_acts import mark_lot, put_lot
+from ..acts.lot_acts import put_lot
 from ..air.air import Air
 from ..air.paths import node_path
 from ..air.stays import open_stay
 from ..forecast.lines import LotLine, lot_lines
-from ..forecast.stale import touch
 from ..household.kinds import figures
-from ..household.larder import Larder, household, live
+from ..household.larder import Larder, household, is_live
 from ..household.measures import measures_of_lot
 from ..household.quantity import seeds_left
 from ..household.told import get_live
@@ -96,11 +97,11 @@ def containers(larder: Larder) -> list[ToGoThrough]:
             for t in session.exec(
                 select(Stocktake).where(col(Stocktake.state).in_(["open", "paused"]))
             )
-            if live(t)
+            if is_live(t)
         }
         marked: dict[int, int] = {}
         for line in session.exec(select(StocktakeLine)):
-            if live(line):
+            if is_live(line):
                 marked[line.stocktake_id] = marked.get(line.stocktake_id, 0) + 1
         live_lots = set(session.exec(select(Lot.id).where(*HELD)).all())
         out = []
@@ -119,32 +120,36 @@ def containers(larder: Larder) -> list[ToGoThrough]:
     return sorted(out, key=lambda c: (c.open_id is None, c.last_s or 0, c.path))
 
 
-def begin(larder: Larder, ref: ActRef, node_id: int) -> dict[str, object]:
+@dataclass(frozen=True)
+class StocktakeRef:
+    """A stocktake."""
+
+    stocktake_id: int
+
+
+@act("stocktake")
+def begin(a: Doing, node_id: int) -> StocktakeRef:
     """Begin a container, or take up the one that was left. Raises NotFound."""
-    with act(larder.store, larder.clock, ref, "stocktake") as a:
-        if a.replayed:
-            return a.result
-        node = get_live(a.session, Node, node_id, "place or container")
-        take = a.session.exec(
-            select(Stocktake).where(
-                Stocktake.node_id == node_id, col(Stocktake.state).in_(["open", "paused"]),
-                col(Stocktake.deleted_s).is_(None),
-            )
-        ).first()  # fmt: skip
-        if take is None:
-            air = Air(a.session, household(a.session), a.now_s)
-            live_lots = set(a.session.exec(select(Lot.id).where(*HELD)).all())
-            expected = [i for i in air.lots_in(node_id) if i in live_lots]
-            take = Stocktake(node_id=node_id, started_s=a.now_s, expected=json.dumps(expected))
-            a.summary = f"Began to go through {node.name}"
-        else:
-            take.state = "open"
-            a.summary = f"Went on with {node.name}"
-        a.session.add(take)
-        a.session.flush()
-        a.about(f"node:{node_id}")
-        a.result = {"stocktake_id": take.id}
-        return a.result
+    node = get_live(a.session, Node, node_id, "place or container")
+    take = a.session.exec(
+        select(Stocktake).where(
+            Stocktake.node_id == node_id, col(Stocktake.state).in_(["open", "paused"]),
+            col(Stocktake.deleted_s).is_(None),
+        )
+    ).first()  # fmt: skip
+    if take is None:
+        air = Air(a.session, a.home, a.now_s)
+        live_lots = set(a.session.exec(select(Lot.id).where(*HELD)).all())
+        expected = [i for i in air.lots_in(node_id) if i in live_lots]
+        take = Stocktake(node_id=node_id, started_s=a.now_s, expected=json.dumps(expected))
+        a.summary = f"Began to go through {node.name}"
+    else:
+        take.state = "open"
+        a.summary = f"Went on with {node.name}"
+    a.session.add(take)
+    a.session.flush()
+    a.about(f"node:{node_id}")
+    return StocktakeRef(stocktake_id=key(take))
 
 
 def _open(session: Session, stocktake_id: int) -> Stocktake:
@@ -154,10 +159,19 @@ def _open(session: Session, stocktake_id: int) -> Stocktake:
     return take
 
 
+@dataclass(frozen=True)
+class LotMarked:
+    """What was noted of a lot, and what that changed."""
+
+    result: str
+    changed: list[str]
+
+
+@act("stocktake_line")
 def mark_lot_found(
-    larder: Larder, ref: ActRef, stocktake_id: int, lot_id: int, result: str,
+    a: Doing, stocktake_id: int, lot_id: int, result: str,
     condition: str = "", amount: str = "",
-) -> dict[str, object]:  # fmt: skip
+) -> LotMarked:  # fmt: skip
     """Tick a lot, count it, or say that it is not here; with what is wrong with it.
 
     ``result``: found, counted (with an amount), missing; a lot that was expected elsewhere is
@@ -167,49 +181,44 @@ def mark_lot_found(
         raise InvalidValue("result", result, "found, counted or missing")
     if condition not in CONDITIONS:
         raise InvalidValue("condition", condition, ", ".join(filter(None, CONDITIONS)))
-    with act(larder.store, larder.clock, ref, "stocktake_line") as a:
-        if a.replayed:
-            return a.result
-        take = _open(a.session, stocktake_id)
-        take.state = "open"
-        a.session.add(take)
-        lot = get_live(a.session, Lot, lot_id, "lot")
-        line = a.session.exec(
-            select(StocktakeLine).where(
-                StocktakeLine.stocktake_id == stocktake_id, StocktakeLine.lot_id == lot_id,
-                col(StocktakeLine.deleted_s).is_(None),
-            )
-        ).first()  # fmt: skip
-        line = line or StocktakeLine(
-            stocktake_id=stocktake_id, lot_id=lot_id, at_s=a.now_s, result=result
+    take = _open(a.session, stocktake_id)
+    take.state = "open"
+    a.session.add(take)
+    lot = get_live(a.session, Lot, lot_id, "lot")
+    line = a.session.exec(
+        select(StocktakeLine).where(
+            StocktakeLine.stocktake_id == stocktake_id, StocktakeLine.lot_id == lot_id,
+            col(StocktakeLine.deleted_s).is_(None),
         )
-        changed = []
-        stay = open_stay(a.session, lot_id)
-        here = stay is not None and stay.parent_node_id == take.node_id
-        if result == "missing":
-            changed += _missing(lot)
-        else:
-            if not here:
-                line.came_from = stay.parent_node_id if stay else None
-                put_lot(a, lot_id, take.node_id)
-                changed.append("moved here")
-            if lot.state != "here":
-                changed.append("is back" if lot.state == "fetched" else "found again")
-                lot.state = "here"
-        if result == "counted" and amount.strip():
-            changed += _count(a, lot_id, amount)
-        changed += _condition(a, lot, line.condition, condition)
-        moved = line.came_from is not None or (not here and result != "missing")
-        line.result = "moved" if moved and result == "found" else result
-        line.condition, line.as_said, line.at_s = condition, amount.strip(), a.now_s
-        line.changed = ", ".join(filter(None, [line.changed, *changed]))
-        a.session.add_all([lot, line])
-        touch(a.session, [lot_id])
-        a.about(f"lot:{lot_id}", f"node:{take.node_id}")
-        words = {"found": "there", "counted": f"counted {amount.strip()}", "missing": "not here"}
-        a.summary = f"{lot.code}: " + ", ".join([words[result], *filter(None, [condition])])
-        a.result = {"result": line.result, "changed": changed}
-        return a.result
+    ).first()  # fmt: skip
+    line = line or StocktakeLine(
+        stocktake_id=stocktake_id, lot_id=lot_id, at_s=a.now_s, result=result
+    )
+    changed = []
+    stay = open_stay(a.session, lot_id)
+    here = stay is not None and stay.parent_node_id == take.node_id
+    if result == "missing":
+        changed += _missing(lot)
+    else:
+        if not here:
+            line.came_from = stay.parent_node_id if stay else None
+            put_lot(a, lot_id, take.node_id)
+            changed.append("moved here")
+        if lot.state != "here":
+            changed.append("is back" if lot.state == "fetched" else "found again")
+            lot.state = "here"
+    if result == "counted" and amount.strip():
+        changed += _count(a, lot_id, amount)
+    changed += _condition(a, lot, line.condition, condition)
+    moved = line.came_from is not None or (not here and result != "missing")
+    line.result = "moved" if moved and result == "found" else result
+    line.condition, line.as_said, line.at_s = condition, amount.strip(), a.now_s
+    line.changed = ", ".join(filter(None, [line.changed, *changed]))
+    a.session.add_all([lot, line])
+    a.about(f"lot:{lot_id}", f"node:{take.node_id}")
+    words = {"found": "there", "counted": f"counted {amount.strip()}", "missing": "not here"}
+    a.summary = f"{lot.code}: " + ", ".join([words[result], *filter(None, [condition])])
+    return LotMarked(result=line.result, changed=changed)
 
 
 def _missing(lot: Lot) -> list[str]:
@@ -260,7 +269,6 @@ def _condition(a: Recorder, lot: Lot, before: str, condition: str) -> list[str]:
                 how="stated",
             )
         )
-    mark_lot(a.session, lot.id or 0, a.now_s)
     return [condition]
 
 
@@ -274,63 +282,57 @@ def lot_by_code(larder: Larder, code: str) -> LotLine:
     raise NotFound(f"No lot here has the code {code.strip()!r}: is it a new packet?")
 
 
-def take_in(larder: Larder, ref: ActRef, stocktake_id: int, code: str) -> dict[str, object]:
+def take_in(larder: Larder, ref: ActRef, stocktake_id: int, code: str) -> LotMarked:
     """An unexpected packet is taken in by its code: it stands here from now on. Raises NotFound."""
     line = lot_by_code(larder, code)
     return mark_lot_found(larder, ref, stocktake_id, line.lot_id, "found")
 
 
-def pause(larder: Larder, ref: ActRef, stocktake_id: int) -> dict[str, object]:
+@act("stocktake_pause")
+def pause(a: Doing, stocktake_id: int) -> Done:
     """Leave it for now."""
-    with act(larder.store, larder.clock, ref, "stocktake_pause") as a:
-        if a.replayed:
-            return a.result
-        take = _open(a.session, stocktake_id)
-        take.state = "paused"
-        a.session.add(take)
-        node = get_live(a.session, Node, take.node_id, "container")
-        a.summary = f"Left off in {node.name}"
-        a.about(f"node:{take.node_id}")
-        return a.result
+    take = _open(a.session, stocktake_id)
+    take.state = "paused"
+    a.session.add(take)
+    node = get_live(a.session, Node, take.node_id, "container")
+    a.summary = f"Left off in {node.name}"
+    a.about(f"node:{take.node_id}")
+    return Done()
 
 
-def finish(larder: Larder, ref: ActRef, stocktake_id: int, rest: str = "") -> dict[str, object]:
+@act("stocktake_done")
+def finish(a: Doing, stocktake_id: int, rest: str = "") -> StocktakeRef:
     """End it: the container was gone through today. ``rest``: what of the lots not looked at:
     "found" or "missing" for all of them, or empty to leave them as they were."""
     if rest not in ("", "found", "missing"):
         raise InvalidValue("the rest", rest, "found, missing, or left as they were")
-    with act(larder.store, larder.clock, ref, "stocktake_done") as a:
-        if a.replayed:
-            return a.result
-        take = _open(a.session, stocktake_id)
-        node = get_live(a.session, Node, take.node_id, "container")
-        lines = _lines(a.session, stocktake_id)
-        waiting = [i for i in json.loads(take.expected) if i not in lines] if rest else []
-        for lot_id in waiting:
-            lot = a.session.get(Lot, lot_id)
-            if lot is None or not live(lot) or lot.state == "gone":
-                continue
-            changed = _missing(lot) if rest == "missing" else []
-            if rest == "found":
-                lot.state = "here"
-            a.session.add_all(
-                [lot, StocktakeLine(stocktake_id=stocktake_id, lot_id=lot_id, at_s=a.now_s,
-                                    result=rest, changed=", ".join(changed))]
-            )  # fmt: skip
-        take.state, take.ended_s = "done", a.now_s
-        a.session.add(take)
-        a.session.add(NodeEvent(node_id=take.node_id, at_s=a.now_s, kind="gone_through"))
-        a.session.flush()
-        touch(a.session, waiting)
-        a.about(f"node:{take.node_id}")
-        a.summary = f"Went through {node.name}: " + _tally(a.session, take)
-        a.result = {"stocktake_id": stocktake_id}
-        return a.result
+    take = _open(a.session, stocktake_id)
+    node = get_live(a.session, Node, take.node_id, "container")
+    lines = _lines(a.session, stocktake_id)
+    waiting = [i for i in json.loads(take.expected) if i not in lines] if rest else []
+    for lot_id in waiting:
+        lot = a.session.get(Lot, lot_id)
+        if lot is None or not is_live(lot) or lot.state == "gone":
+            continue
+        changed = _missing(lot) if rest == "missing" else []
+        if rest == "found":
+            lot.state = "here"
+        a.session.add_all(
+            [lot, StocktakeLine(stocktake_id=stocktake_id, lot_id=lot_id, at_s=a.now_s,
+                                result=rest, changed=", ".join(changed))]
+        )  # fmt: skip
+    take.state, take.ended_s = "done", a.now_s
+    a.session.add(take)
+    a.session.add(NodeEvent(node_id=take.node_id, at_s=a.now_s, kind="gone_through"))
+    a.session.flush()
+    a.about(f"node:{take.node_id}")
+    a.summary = f"Went through {node.name}: " + _tally(a.session, take)
+    return StocktakeRef(stocktake_id=stocktake_id)
 
 
 def _lines(session: Session, stocktake_id: int) -> dict[int, StocktakeLine]:
     rows = session.exec(select(StocktakeLine).where(StocktakeLine.stocktake_id == stocktake_id))
-    return {r.lot_id: r for r in rows if live(r)}
+    return {r.lot_id: r for r in rows if is_live(r)}
 
 
 def _tally(session: Session, take: Stocktake) -> str:
@@ -351,7 +353,7 @@ def stocktake(larder: Larder, stocktake_id: int) -> Take:
     by_id = {line.lot_id: line for line in lot_lines(larder)}
     with larder.store.read() as session:
         take = session.get(Stocktake, stocktake_id)
-        if take is None or not live(take):
+        if take is None or not is_live(take):
             raise NotFound(f"There is no stocktake number {stocktake_id}")
         air = Air(session, household(session), larder.now_s())
         marked = _lines(session, stocktake_id)

@@ -26,14 +26,15 @@ from ...core.triage import (
     thick_sowing,
 )
 from ...core.units import DAY_S, YEAR_S
-from ...data.acts import ActRef, act
+from ...data.acts import ActRef
+from ...data.queries import key
 from ...data.tables import Household, Job, Lot
+from ..acts.acting import Doing, Done, act
 from ..acts.lot_acts import LotEdit, edit_lot, refuse_unsafe, spoilt_lots
 from ..forecast.counts import all_tests
 from ..forecast.lines import LotLine, lot_lines
 from ..forecast.outlook import whole_outlook
 from ..forecast.sowing import emergence
-from ..forecast.stale import touch
 from ..household.kinds import Kinds, figures, load_kinds
 from ..household.larder import Larder, household, remembered, today
 from ..household.told import get_live
@@ -217,7 +218,15 @@ def _lots(larder: Larder, lines: list[LotLine], kinds: Kinds) -> Lots:
     )  # fmt: skip
 
 
-def decide(larder: Larder, ref: ActRef, lot_id: int, decision: str) -> dict[str, object]:
+@dataclass(frozen=True)
+class Decided:
+    """The job that a decision became."""
+
+    job: str
+    job_id: int
+
+
+def decide(larder: Larder, ref: ActRef, lot_id: int, decision: str) -> Decided | Done:
     """A decision becomes a job for the season, or a done act: keep is noted, let go lets it go.
 
     Raises InvalidValue for what is not safe with this lot.
@@ -227,42 +236,40 @@ def decide(larder: Larder, ref: ActRef, lot_id: int, decision: str) -> dict[str,
     if decision == "let_go":
         return edit_lot(larder, ref, lot_id, LotEdit(state="gone"))
     found = next((t for t in triage_room(larder).lines if t.line.lot_id == lot_id), None)
-    with act(larder.store, larder.clock, ref, "triage") as a:
-        if a.replayed:
-            return a.result
-        lot = get_live(a.session, Lot, lot_id, "lot")
-        season = today(larder, household(a.session)).year
-        if decision in ("shoots", "food") and (found is None or decision not in _safe(found)):
-            raise InvalidValue(
-                "decision", decision, f"something safe: {lot.code} is not for the table"
-            )
-        if decision in ("shoots", "food"):
-            refuse_unsafe(a.session, lot, decision)
-        name = f"{lot.code} {found.line.variety}" if found else lot.code
-        key = f"triage:{season}:lot:{lot_id}"
-        job = a.session.exec(
-            select(Job).where(Job.origin_key == key, col(Job.deleted_s).is_(None))
-        ).first() or Job(origin_key=key, kind=decision, title="", subject=f"lot:{lot_id}")
-        job.kind = decision
-        f = figures().triage
-        job.due_s = a.now_s + int(f.decided_within_days * DAY_S)
-        job.reason = json.dumps({"why": found.why if found else "decided at triage"})
-        words = JOBS.get(decision, "Keep {name}")
-        job.title = words.format(
-            name=name, stand=f.stand_plants, thick=(found.thick if found else None) or "more",
-            seeds=(found.line.glance.advice.seeds if found else None) or 10,
-        )  # fmt: skip
-        job.state = "done" if decision == "keep" else "open"
-        a.session.add(job)
-        if decision in ("shoots", "food"):
-            lot.intended_use = decision
-            a.session.add(lot)
-            touch(a.session, [lot_id])
-        a.session.flush()
-        a.about(f"lot:{lot_id}")
-        a.result = {"job": job.title, "job_id": job.id}
-        a.summary = f"{lot.code}: {DECISIONS[decision]}"
-        return a.result
+    return _decide(larder, ref, lot_id, decision, found)
+
+
+@act("triage")
+def _decide(a: Doing, lot_id: int, decision: str, found: TriageLine | None) -> Decided:
+    lot = get_live(a.session, Lot, lot_id, "lot")
+    season = today(a.of, a.home).year
+    if decision in ("shoots", "food") and (found is None or decision not in _safe(found)):
+        raise InvalidValue("decision", decision, f"something safe: {lot.code} is not for the table")
+    if decision in ("shoots", "food"):
+        refuse_unsafe(a.session, lot, decision)
+    name = f"{lot.code} {found.line.variety}" if found else lot.code
+    origin = f"triage:{season}:lot:{lot_id}"
+    job = a.session.exec(
+        select(Job).where(Job.origin_key == origin, col(Job.deleted_s).is_(None))
+    ).first() or Job(origin_key=origin, kind=decision, title="", subject=f"lot:{lot_id}")
+    job.kind = decision
+    f = figures().triage
+    job.due_s = a.now_s + int(f.decided_within_days * DAY_S)
+    job.reason = json.dumps({"why": found.why if found else "decided at triage"})
+    words = JOBS.get(decision, "Keep {name}")
+    job.title = words.format(
+        name=name, stand=f.stand_plants, thick=(found.thick if found else None) or "more",
+        seeds=(found.line.glance.advice.seeds if found else None) or 10,
+    )  # fmt: skip
+    job.state = "done" if decision == "keep" else "open"
+    a.session.add(job)
+    if decision in ("shoots", "food"):
+        lot.intended_use = decision
+        a.session.add(lot)
+    a.session.flush()
+    a.about(f"lot:{lot_id}")
+    a.summary = f"{lot.code}: {DECISIONS[decision]}"
+    return Decided(job.title, key(job))
 
 
 def _safe(found: TriageLine) -> set[str]:
@@ -274,15 +281,12 @@ def _safe(found: TriageLine) -> set[str]:
     return {word for word, ok in fit.items() if ok}
 
 
-def choose_school(larder: Larder, ref: ActRef, school: str) -> dict[str, object]:
+@act("school")
+def choose_school(a: Doing, school: str) -> Done:
     """The household's school: how it decides on seed. Raises InvalidValue."""
     if school not in SCHOOLS:
         raise InvalidValue("school", school, ", ".join(SCHOOLS))
-    with act(larder.store, larder.clock, ref, "school") as a:
-        if a.replayed:
-            return a.result
-        home = household(a.session)
-        home.school = school
-        a.session.add(home)
-        a.summary = f"Decides by {SCHOOL_WORDS[school]}"
-        return a.result
+    a.home.school = school
+    a.session.add(a.home)
+    a.summary = f"Decides by {SCHOOL_WORDS[school]}"
+    return Done()

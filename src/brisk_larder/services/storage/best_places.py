@@ -14,8 +14,9 @@ from ...core import belief as be
 from ...core.errors import InvalidValue
 from ...core.placement import STAYS, best_use, counted_seeds, good_places, unfit, worth_of_one
 from ...core.units import YEAR_S
-from ...data.acts import ActRef, act
+from ...data.queries import key
 from ...data.tables import Job, Lot, Node
+from ..acts.acting import Doing, act
 from ..air.air import Air
 from ..air.paths import node_path
 from ..forecast.elsewhere import Option, Setting, open_rows, setting_of, standing, track_in
@@ -184,37 +185,39 @@ def _here_alive(
     return out
 
 
-def moves_to_jobs(
-    larder: Larder, ref: ActRef, moves: Sequence[tuple[int, int]]
-) -> dict[str, object]:
+@dataclass(frozen=True)
+class MovesPlanned:
+    """The jobs that were put on the list."""
+
+    job_ids: list[int]
+
+
+@act("plan_moves")
+def moves_to_jobs(a: Doing, moves: Sequence[tuple[int, int]]) -> MovesPlanned:
     """Put moves (lot, node) on today's list; ticking one off makes the move.
 
     Raises InvalidValue for an empty list.
     """
     if not moves:
         raise InvalidValue("moves", "none", "at least one")
-    with act(larder.store, larder.clock, ref, "plan_moves") as a:
-        if a.replayed:
-            return a.result
-        air = Air(a.session, household(a.session), a.now_s)
-        made = []
-        for lot_id, node_id in moves:
-            lot = get_live(a.session, Lot, lot_id, "lot")
-            node = get_live(a.session, Node, node_id, "place or container")
-            key = f"move:{lot_id}:{node_id}:{a.now_s}"
-            row = Job(
-                origin_key=key, kind="move", title=f"Move {lot.code} to {node_path(air, node_id)}",
-                place="cold store", due_s=a.now_s, state="open", subject=f"lot:{lot_id}",
-                reason=json.dumps({"why": "Seed gains most from the good places there", "lot_id": lot_id,
-                                   "node_id": node.id}),
-            )  # fmt: skip
-            a.session.add(row)
-            a.session.flush()
-            made.append(row.id)
-            a.about(f"lot:{lot_id}")
-        a.result = {"job_ids": made}
-        a.summary = f"Planned {len(made)} moves for today"
-        return a.result
+    air = Air(a.session, a.home, a.now_s)
+    made = []
+    for lot_id, node_id in moves:
+        lot = get_live(a.session, Lot, lot_id, "lot")
+        node = get_live(a.session, Node, node_id, "place or container")
+        origin = f"move:{lot_id}:{node_id}:{a.now_s}"
+        row = Job(
+            origin_key=origin, kind="move", title=f"Move {lot.code} to {node_path(air, node_id)}",
+            place="cold store", due_s=a.now_s, state="open", subject=f"lot:{lot_id}",
+            reason=json.dumps({"why": "Seed gains most from the good places there", "lot_id": lot_id,
+                               "node_id": node.id}),
+        )  # fmt: skip
+        a.session.add(row)
+        a.session.flush()
+        made.append(key(row))
+        a.about(f"lot:{lot_id}")
+    a.summary = f"Planned {len(made)} moves for today"
+    return MovesPlanned(job_ids=made)
 
 
 def planned_moves(larder: Larder) -> list[Job]:

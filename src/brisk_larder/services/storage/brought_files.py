@@ -12,7 +12,7 @@ import traceback
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
-from dataclasses import dataclass, field
+from dataclasses import asdict, dataclass, field
 from pathlib import Path
 from secrets import token_hex
 from typing import Any, BinaryIO
@@ -136,9 +136,11 @@ class BroughtFiles:
                 raise _Cancelled("Stopped: nothing was taken in")
 
         try:
-            found.result = import_file(
-                self._larder, ref, found.node_id, found.path, found.preview.file_name,
-                answers=answers, partial=partial, progress=progress,
+            found.result = asdict(
+                import_file(
+                    self._larder, ref, found.node_id, found.path, found.preview.file_name,
+                    answers=answers, partial=partial, progress=progress,
+                )
             )  # fmt: skip
             found.state = "done"
             found.path.unlink(missing_ok=True)

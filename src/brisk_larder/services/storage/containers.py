@@ -7,16 +7,16 @@ from dataclasses import dataclass
 
 from sqlmodel import Session, col, select
 
-from ...core import barrier
 from ...core.errors import Conflict, InvalidValue
-from ...data.acts import ActRef, act, expect_version
+from ...data.acts import expect_version
+from ...data.queries import key
 from ...data.tables import Node, NodeEvent, Stay
+from ..acts.acting import Doing, Done, act
 from ..acts.codes import new_node_code
 from ..air.air import Air
 from ..air.stays import end_stay, open_node_stay
-from ..forecast.stale import mark_node
 from ..household.kinds import figures, reference
-from ..household.larder import Larder, household, live
+from ..household.larder import household, is_live
 from ..household.told import get_live, whole, within_records
 
 HAZARDOUS_USE = ("fuel", "petrol", "paraffin", "pesticide", "poison", "bait", "paint", "ammunition")
@@ -32,7 +32,6 @@ PLAIN_EVENTS = {
     "desiccant_out": "desiccant taken out",
     "note": "noted",
 }
-MOVES_AIR = {*barrier.CLOSINGS, "opened", "desiccant_out"}
 OUT_KIND = "heated_room"  # where a case stands that was taken out, unless the keeper says (guess)
 OUT_NAME = "Out on the table"
 
@@ -76,7 +75,15 @@ def _node_row(session: Session, new: NewNode) -> Node:
     return node
 
 
-def add_node(larder: Larder, ref: ActRef, new: NewNode) -> dict[str, object]:
+@dataclass(frozen=True)
+class NodeMade:
+    """The place or container that was added."""
+
+    node_id: int
+
+
+@act("add_node")
+def add_node(a: Doing, new: NewNode) -> NodeMade:
     """Add a place or a container. Raises InvalidValue for a bad kind or a hazardous former use."""
     ref_tables = reference()
     if not new.name.strip():
@@ -92,41 +99,32 @@ def add_node(larder: Larder, ref: ActRef, new: NewNode) -> dict[str, object]:
     if new.capacity_lots is not None:
         whole("room for lots", new.capacity_lots, 1, 10_000)
     _former_use_allowed(new.former_use)
-    with act(larder.store, larder.clock, ref, "add_node") as a:
-        if a.replayed:
-            return a.result
-        home = household(a.session)
-        if new.container_kind is not None:
-            get_live(a.session, Node, new.parent_id or 0, "place or container")
-        node = _node_row(a.session, new)
-        if new.container_kind is not None:
-            a.session.add(Stay(node_id=node.id, parent_node_id=new.parent_id or 0, from_s=a.now_s))
-        elif not home.settled:
-            home.settled = 1
-        a.about(f"node:{node.id}")
-        a.result = {"node_id": node.id}
-        a.summary = f"Added {node.name}"
-        return a.result
+    if new.container_kind is not None:
+        get_live(a.session, Node, new.parent_id or 0, "place or container")
+    node = _node_row(a.session, new)
+    if new.container_kind is not None:
+        a.session.add(Stay(node_id=node.id, parent_node_id=new.parent_id or 0, from_s=a.now_s))
+    elif not a.home.settled:
+        a.home.settled = 1
+    a.about(f"node:{node.id}")
+    a.summary = f"Added {node.name}"
+    return NodeMade(node_id=key(node))
 
 
-def move_node(
-    larder: Larder, ref: ActRef, node_id: int, parent_id: int, at_s: int | None = None
-) -> dict[str, object]:
+@act("move_node")
+def move_node(a: Doing, node_id: int, parent_id: int, at_s: int | None = None) -> Done:
     """Put a container with all in it somewhere else. A move is no opening.
 
     Raises InvalidValue when it would stand inside itself or before it came to where it stands.
     """
-    with act(larder.store, larder.clock, ref, "move_node") as a:
-        if a.replayed:
-            return a.result
-        node = get_live(a.session, Node, node_id, "container")
-        parent = get_live(a.session, Node, parent_id, "place or container")
-        when = at_s if at_s is not None else a.now_s
-        within_records("moved on", when, a.now_s, household(a.session))
-        _stand(a.session, a.now_s, node, parent, when, is_out=0)
-        a.about(f"node:{node_id}", f"node:{parent_id}")
-        a.summary = f"Moved {node.name} to {parent.name}"
-        return a.result
+    node = get_live(a.session, Node, node_id, "container")
+    parent = get_live(a.session, Node, parent_id, "place or container")
+    when = at_s if at_s is not None else a.now_s
+    within_records("moved on", when, a.now_s, a.home)
+    _stand(a.session, a.now_s, node, parent, when, is_out=0)
+    a.about(f"node:{node_id}", f"node:{parent_id}")
+    a.summary = f"Moved {node.name} to {parent.name}"
+    return Done()
 
 
 def _stand(session: Session, now_s: int, node: Node, parent: Node, when: int, is_out: int) -> None:
@@ -147,65 +145,57 @@ def _stand(session: Session, now_s: int, node: Node, parent: Node, when: int, is
         raise InvalidValue(
             "stands in", parent.name, f"anything that was not inside {node.name} at that time"
         )
-    # a stay that never was leaves the new one reaching back to the start
-    since = 0 if stay is not None and stay.deleted_s is not None else when
-    mark_node(session, Air(session, home, now_s), [node.id or 0], since)
 
 
-def take_out(
-    larder: Larder, ref: ActRef, node_id: int, to_node_id: int | None = None
-) -> dict[str, object]:
+@act("take_out")
+def take_out(a: Doing, node_id: int, to_node_id: int | None = None) -> Done:
     """A case is taken out of store for a while: the climate of those hours counts.
 
     Without a place it stands in a heated room; an evening reminder asks for it back. Raises Conflict
     when it is out already.
     """
-    with act(larder.store, larder.clock, ref, "take_out") as a:
-        if a.replayed:
-            return a.result
-        node = get_live(a.session, Node, node_id, "container")
-        stay = open_node_stay(a.session, node_id)
-        if stay is not None and stay.is_out:
-            raise Conflict(f"{node.name} is out already: put it back first")
-        if to_node_id is not None:
-            place = get_live(a.session, Node, to_node_id, "place")
-        else:
-            found = a.session.exec(select(Node).where(Node.place_kind == OUT_KIND)).all()
-            place = next((n for n in found if live(n)), None) or _node_row(
-                a.session, NewNode(OUT_NAME, place_kind=OUT_KIND)
-            )
-        _stand(a.session, a.now_s, node, place, a.now_s, is_out=1)
-        a.about(f"node:{node_id}")
-        a.summary = f"Took {node.name} out, to {place.name}"
-        return a.result
+    node = get_live(a.session, Node, node_id, "container")
+    stay = open_node_stay(a.session, node_id)
+    if stay is not None and stay.is_out:
+        raise Conflict(f"{node.name} is out already: put it back first")
+    if to_node_id is not None:
+        place = get_live(a.session, Node, to_node_id, "place")
+    else:
+        found = a.session.exec(select(Node).where(Node.place_kind == OUT_KIND)).all()
+        place = next((n for n in found if is_live(n)), None) or _node_row(
+            a.session, NewNode(OUT_NAME, place_kind=OUT_KIND)
+        )
+    _stand(a.session, a.now_s, node, place, a.now_s, is_out=1)
+    a.about(f"node:{node_id}")
+    a.summary = f"Took {node.name} out, to {place.name}"
+    return Done()
 
 
-def put_back(larder: Larder, ref: ActRef, node_id: int) -> dict[str, object]:
+@act("put_back")
+def put_back(a: Doing, node_id: int) -> Done:
     """Put a case back where it stood before it was taken out. Raises Conflict when it is not out."""
-    with act(larder.store, larder.clock, ref, "put_back") as a:
-        if a.replayed:
-            return a.result
-        node = get_live(a.session, Node, node_id, "container")
-        stay = open_node_stay(a.session, node_id)
-        if stay is None or not stay.is_out:
-            raise Conflict(f"{node.name} is not out")
-        air = Air(a.session, household(a.session), a.now_s)
-        before = [s for s in air.node_stays.get(node_id, []) if s.to_s is not None and not s.is_out]
-        if not before:
-            raise Conflict(f"Nobody noted where {node.name} stood: move it instead")
-        parent = get_live(a.session, Node, before[-1].parent_node_id, "place or container")
-        _stand(a.session, a.now_s, node, parent, a.now_s, is_out=0)
-        hours = (a.now_s - stay.from_s) / 3600
-        a.about(f"node:{node_id}")
-        a.summary = f"Put {node.name} back in {parent.name} after {hours:.0f} h"
-        return a.result
+    node = get_live(a.session, Node, node_id, "container")
+    stay = open_node_stay(a.session, node_id)
+    if stay is None or not stay.is_out:
+        raise Conflict(f"{node.name} is not out")
+    air = Air(a.session, a.home, a.now_s)
+    before = [s for s in air.node_stays.get(node_id, []) if s.to_s is not None and not s.is_out]
+    if not before:
+        raise Conflict(f"Nobody noted where {node.name} stood: move it instead")
+    parent = get_live(a.session, Node, before[-1].parent_node_id, "place or container")
+    _stand(a.session, a.now_s, node, parent, a.now_s, is_out=0)
+    hours = (a.now_s - stay.from_s) / 3600
+    a.about(f"node:{node_id}")
+    a.summary = f"Put {node.name} back in {parent.name} after {hours:.0f} h"
+    return Done()
 
 
+@act("edit_node")
 def edit_node(
-    larder: Larder, ref: ActRef, node_id: int, version: int | None, *, name: str | None = None,
+    a: Doing, node_id: int, version: int | None, *, name: str | None = None,
     capacity_lots: int | None = None, former_use: str | None = None,
     container_kind: str | None = None,
-) -> dict[str, object]:  # fmt: skip
+) -> Done:  # fmt: skip
     """Change what is written of a place or container. Raises Conflict for a stale version."""
     if name is not None and not name.strip():
         raise InvalidValue("name", name, "at least one letter")
@@ -214,56 +204,46 @@ def edit_node(
     _former_use_allowed(former_use)
     if container_kind is not None and container_kind not in reference().storage:
         raise InvalidValue("kind of container", container_kind, ", ".join(reference().storage))
-    with act(larder.store, larder.clock, ref, "edit_node") as a:
-        if a.replayed:
-            return a.result
-        node = get_live(a.session, Node, node_id, "place or container")
-        expect_version(node, version, node.name)
-        a.summary = f"Changed {node.name}"
-        if name is not None and name.strip() != node.name:
-            a.summary = f"{node.name} is now called {name.strip()}"
-            node.name = name.strip()
-        if container_kind is not None and node.role == "container":
-            node.container_kind = container_kind
-            a.session.flush()
-            air = Air(a.session, household(a.session), a.now_s)
-            mark_node(a.session, air, [node_id], 0)
-        node.capacity_lots = capacity_lots if capacity_lots is not None else node.capacity_lots
-        node.former_use = former_use if former_use is not None else node.former_use
-        a.about(f"node:{node_id}")
-        return a.result
+    node = get_live(a.session, Node, node_id, "place or container")
+    expect_version(node, version, node.name)
+    a.summary = f"Changed {node.name}"
+    if name is not None and name.strip() != node.name:
+        a.summary = f"{node.name} is now called {name.strip()}"
+        node.name = name.strip()
+    if container_kind is not None and node.role == "container":
+        node.container_kind = container_kind
+    node.capacity_lots = capacity_lots if capacity_lots is not None else node.capacity_lots
+    node.former_use = former_use if former_use is not None else node.former_use
+    a.about(f"node:{node_id}")
+    return Done()
 
 
-def set_walk_order(larder: Larder, ref: ActRef, node_ids: list[int]) -> dict[str, object]:
+@act("walk_order")
+def set_walk_order(a: Doing, node_ids: list[int]) -> Done:
     """The order in which the round is walked: these first, in this order."""
-    with act(larder.store, larder.clock, ref, "walk_order") as a:
-        if a.replayed:
-            return a.result
-        for place, node_id in enumerate(node_ids):
-            get_live(a.session, Node, node_id, "place or container").walk_order = place + 1
-        a.summary = "Changed the order of the round"
-        return a.result
+    for place, node_id in enumerate(node_ids):
+        get_live(a.session, Node, node_id, "place or container").walk_order = place + 1
+    a.summary = "Changed the order of the round"
+    return Done()
 
 
-def remove_node(larder: Larder, ref: ActRef, node_id: int) -> dict[str, object]:
+@act("remove_node")
+def remove_node(a: Doing, node_id: int) -> Done:
     """Take a place or container out of use; refused (Conflict) while anything is in it."""
-    with act(larder.store, larder.clock, ref, "remove_node") as a:
-        if a.replayed:
-            return a.result
-        node = get_live(a.session, Node, node_id, "place or container")
-        inside = a.session.exec(
-            select(Stay).where(
-                Stay.parent_node_id == node_id,
-                col(Stay.to_s).is_(None),
-                col(Stay.deleted_s).is_(None),
-            )
-        ).all()
-        if inside:
-            raise Conflict(f"{node.name} still holds {len(inside)} things: move them first")
-        node.deleted_s = a.now_s
-        a.about(f"node:{node_id}")
-        a.summary = f"Took {node.name} out of use"
-        return a.result
+    node = get_live(a.session, Node, node_id, "place or container")
+    inside = a.session.exec(
+        select(Stay).where(
+            Stay.parent_node_id == node_id,
+            col(Stay.to_s).is_(None),
+            col(Stay.deleted_s).is_(None),
+        )
+    ).all()
+    if inside:
+        raise Conflict(f"{node.name} still holds {len(inside)} things: move them first")
+    node.deleted_s = a.now_s
+    a.about(f"node:{node_id}")
+    a.summary = f"Took {node.name} out of use"
+    return Done()
 
 
 def _can_figures_allowed(kind: str, told: dict[str, float | str]) -> None:
@@ -272,16 +252,17 @@ def _can_figures_allowed(kind: str, told: dict[str, float | str]) -> None:
     if kind != "sealed" or not set(told) <= {"food_kg", "shut_days"} or "food_kg" not in told:
         raise InvalidValue("figures", sorted(told), "food_kg and shut_days, of a sealed can")
     least = figures().handling.can_least_shut_days
-    for key, low, high in (("food_kg", 0.01, 1000.0), ("shut_days", least, 3650.0)):
-        value = told.get(key, low)
+    for name, low, high in (("food_kg", 0.01, 1000.0), ("shut_days", least, 3650.0)):
+        value = told.get(name, low)
         if not isinstance(value, int | float) or not low <= value <= high:
-            raise InvalidValue(key, value, f"{low:g} to {high:g}")
+            raise InvalidValue(name, value, f"{low:g} to {high:g}")
 
 
+@act("node_event")
 def node_event(
-    larder: Larder, ref: ActRef, node_id: int, kind: str, note: str = "", at_s: int | None = None,
+    a: Doing, node_id: int, kind: str, note: str = "", at_s: int | None = None,
     figures: dict[str, float | str] | None = None,
-) -> dict[str, object]:  # fmt: skip
+) -> Done:  # fmt: skip
     """Note what happened to a container; openings and closings change the climate inside.
 
     ``figures`` of a sealed can: food_kg, shut_days. Raises InvalidValue for an unknown kind.
@@ -289,22 +270,15 @@ def node_event(
     if kind not in PLAIN_EVENTS:
         raise InvalidValue("event", kind, ", ".join(PLAIN_EVENTS))
     _can_figures_allowed(kind, figures or {})
-    with act(larder.store, larder.clock, ref, "node_event") as a:
-        if a.replayed:
-            return a.result
-        home = household(a.session)
-        node = get_live(a.session, Node, node_id, "place or container")
-        when = a.now_s if at_s is None else at_s
-        within_records("happened on", when, a.now_s, home)
-        a.session.add(
-            NodeEvent(
-                node_id=node_id, at_s=when, kind=kind, note=note.strip(),
-                figures=json.dumps(figures or {}),
-            )
-        )  # fmt: skip
-        a.session.flush()
-        if kind in MOVES_AIR:
-            mark_node(a.session, Air(a.session, home, a.now_s), [node_id], when)
-        a.about(f"node:{node_id}")
-        a.summary = f"{node.name}: {PLAIN_EVENTS[kind]}" + (f", {note.strip()}" if note else "")
-        return a.result
+    node = get_live(a.session, Node, node_id, "place or container")
+    when = a.now_s if at_s is None else at_s
+    within_records("happened on", when, a.now_s, a.home)
+    a.session.add(
+        NodeEvent(
+            node_id=node_id, at_s=when, kind=kind, note=note.strip(),
+            figures=json.dumps(figures or {}),
+        )
+    )  # fmt: skip
+    a.about(f"node:{node_id}")
+    a.summary = f"{node.name}: {PLAIN_EVENTS[kind]}" + (f", {note.strip()}" if note else "")
+    return Done()

@@ -17,10 +17,11 @@ from sqlmodel import Session, col, select
 from ...core.errors import BadFile, Conflict
 from ...core.places import spikes
 from ...core.units import DAY_S, zone
-from ...data.acts import ActRef, act
+from ...data.acts import ActRef
 from ...data.tables import Act, Deployment, ImportBatch, Node, Series
 from ...formats.readings_csv import Columns, read_columns
 from ...formats.readings_layout import Layout, check_layout, look, unanswered, with_answers
+from ..acts.acting import doing
 from ..air.air import UNREAD, Air
 from ..air.buckets import insert_rows, put_buckets
 from ..air.paths import node_path
@@ -145,7 +146,7 @@ def layout_of(
 def import_file(
     larder: Larder, ref: ActRef, node_id: int, path: Path, name: str, *,
     answers: dict[str, Any] | None = None, partial: bool = False, progress: Progress = _silent,
-) -> dict[str, Any]:  # fmt: skip
+) -> TakenIn:  # fmt: skip
     """Take in a logger's file for a node.
 
     The same times and values again add nothing; a time that already holds another value keeps it,
@@ -194,15 +195,15 @@ def import_file(
 def _take_in(
     larder: Larder, ref: ActRef, node_id: int, path: Path, name: str, header: list[str],
     layout: Layout, columns: Columns, ahead: coming.Coming | None, progress: Progress,
-) -> dict[str, Any]:  # fmt: skip
+) -> TakenIn:  # fmt: skip
     sha256 = _digest(path)
     steps = np.diff(columns.at_s)
     odd = spikes(columns.temperature_c, figures().places)
-    with act(larder.store, larder.clock, ref, "import_readings") as a:
+    with doing(larder, ref, "import_readings") as a:
         if a.replayed:
             if ahead is not None:
                 coming.drop_within(a.session, ahead)
-            return a.result
+            return TakenIn(**a.result)
         node = get_live(a.session, Node, node_id, "place or container")
         if ahead is not None and find_logger_series(a.session, node_id, layout.device) is not None:
             raise Conflict(
@@ -226,31 +227,30 @@ def _take_in(
         a.session.flush()
         if ahead is None:
             store_rows(a.session, series_id, columns, new, batch.id, progress)
-        air = Air(a.session, household(a.session), a.now_s)
+        air = a.air()
         if len(new):
             first_new = float(columns.at_s[new[0]])
             read = kinds_read(True, bool(np.isfinite(columns.erh[new]).any()))
             since = previous_s(air, node_id, first_new, read)
             mark_node(a.session, air, [node_id], since, read=True)
         a.about(f"node:{node_id}", f"batch:{batch.id}")
-        a.result = asdict(
-            TakenIn(
+        taken = TakenIn(
                 batch.id or 0, len(columns.at_s) + columns.repeats, len(new),
                 known + columns.repeats, columns.bad_count, len(conflicts),
                 int(columns.at_s[0]), int(columns.at_s[-1]), int((steps > DAY_S).sum()),
                 round(float(steps.max(initial=0)) / DAY_S, 1), odd,
                 columns.ambiguous, columns.blanks, node_path(air, node_id), columns.bad,
                 conflicts[:MOST_LISTED],
-            )
         )  # fmt: skip
+        a.result = asdict(taken)
         a.summary = f"Took in {name} for {node.name}: {len(new)} readings"
         progress(1.0)
-        return a.result
+        return taken
 
 
 def import_readings(
     larder: Larder, ref: ActRef, node_id: int, file_name: str, data: bytes, tz: str | None = None
-) -> dict[str, Any]:
+) -> TakenIn:
     """The same from a few bytes in memory, all rows or none."""
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "file.csv"

@@ -16,9 +16,11 @@ from sqlalchemy import text
 from sqlmodel import Session, col, select
 
 from ...core.errors import Conflict, InvalidValue, Refused
-from ...data.acts import ActRef, act, expect_version
+from ...data.acts import ActRef, expect_version
+from ...data.queries import key
 from ...data.tables import Deployment, Device, DeviceSeen, Node, Series
 from ...formats.readings_csv import RH_RANGE, Columns
+from ..acts.acting import Doing, Done, act, doing
 from ..air.air import Air
 from ..air.paths import node_path
 from ..air.reach import kinds_read, previous_s
@@ -73,7 +75,15 @@ def hash_of(token: str) -> str:
     return hashlib.sha256(token.encode()).hexdigest()
 
 
-def add_device(larder: Larder, ref: ActRef, name: str, node_id: int) -> dict[str, object]:
+@dataclass(frozen=True)
+class DeviceMade:
+    """The logger that was registered; its token, which is shown once."""
+
+    device_id: int
+    token: str = ""
+
+
+def add_device(larder: Larder, ref: ActRef, name: str, node_id: int) -> DeviceMade:
     """Register a logger for a place or container. The token is in the answer, and nowhere else.
 
     A repeated request answers without the token: it was shown once.
@@ -81,9 +91,9 @@ def add_device(larder: Larder, ref: ActRef, name: str, node_id: int) -> dict[str
     if not name.strip():
         raise InvalidValue("name", name, "at least one letter")
     token = secrets.token_urlsafe(32)
-    with act(larder.store, larder.clock, ref, "add_device") as a:
+    with doing(larder, ref, "add_device") as a:
         if a.replayed:
-            return a.result
+            return DeviceMade(**a.result)
         node = get_live(a.session, Node, node_id, "place or container")
         series = Series(name=name.strip(), origin="logger")
         a.session.add(series)
@@ -93,47 +103,39 @@ def add_device(larder: Larder, ref: ActRef, name: str, node_id: int) -> dict[str
         a.session.add(Deployment(series_id=series.id or 0, node_id=node_id, from_s=a.now_s))
         a.session.flush()
         a.about(f"node:{node_id}", f"device:{device.id}")
-        a.result = {"device_id": device.id}
+        a.result = {"device_id": key(device)}
         a.summary = f"Registered the logger {device.name} for {node.name}"
-    return {"device_id": device.id, "token": token}
+    return DeviceMade(key(device), token)
 
 
-def move_device(larder: Larder, ref: ActRef, device_id: int, node_id: int) -> dict[str, object]:
+@act("move_device")
+def move_device(a: Doing, device_id: int, node_id: int) -> Done:
     """From now on a logger stands in another place or container."""
-    with act(larder.store, larder.clock, ref, "move_device") as a:
-        if a.replayed:
-            return a.result
-        device = get_live(a.session, Device, device_id, "device")
-        node = get_live(a.session, Node, node_id, "place or container")
-        here = _deployed(a.session, device.series_id)
-        if here is not None:
-            if here.from_s >= a.now_s:
-                here.deleted_s = a.now_s
-            else:
-                here.to_s = a.now_s
-            a.session.flush()
-        a.session.add(Deployment(series_id=device.series_id, node_id=node_id, from_s=a.now_s))
+    device = get_live(a.session, Device, device_id, "device")
+    node = get_live(a.session, Node, node_id, "place or container")
+    here = _deployed(a.session, device.series_id)
+    if here is not None:
+        if here.from_s >= a.now_s:
+            here.deleted_s = a.now_s
+        else:
+            here.to_s = a.now_s
         a.session.flush()
-        air = Air(a.session, household(a.session), a.now_s)
-        mark_node(a.session, air, [node_id, *([here.node_id] if here else [])], a.now_s)
-        a.about(f"node:{node_id}", f"device:{device_id}")
-        a.summary = f"The logger {device.name} stands in {node.name} now"
-        return a.result
+    a.session.add(Deployment(series_id=device.series_id, node_id=node_id, from_s=a.now_s))
+    a.session.flush()
+    a.about(f"node:{node_id}", f"device:{device_id}")
+    a.summary = f"The logger {device.name} stands in {node.name} now"
+    return Done()
 
 
-def revoke_device(
-    larder: Larder, ref: ActRef, device_id: int, version: int | None
-) -> dict[str, object]:
+@act("revoke_device")
+def revoke_device(a: Doing, device_id: int, version: int | None) -> Done:
     """Its token is worth nothing from now on; what it has sent stays."""
-    with act(larder.store, larder.clock, ref, "revoke_device") as a:
-        if a.replayed:
-            return a.result
-        device = get_live(a.session, Device, device_id, "device")
-        expect_version(device, version, device.name)
-        device.revoked_s = a.now_s
-        a.about(f"device:{device_id}")
-        a.summary = f"The logger {device.name} may not send any more"
-        return a.result
+    device = get_live(a.session, Device, device_id, "device")
+    expect_version(device, version, device.name)
+    device.revoked_s = a.now_s
+    a.about(f"device:{device_id}")
+    a.summary = f"The logger {device.name} may not send any more"
+    return Done()
 
 
 def _deployed(session: Session, series_id: int) -> Deployment | None:

@@ -8,13 +8,13 @@ from dataclasses import dataclass
 from sqlmodel import Session, col, select
 
 from ...core.errors import Conflict, InvalidValue
-from ...data.acts import ActRef, Recorder, act
+from ...data.acts import Recorder
 from ...data.tables import Deployment, Household, Node, NodeEvent, Reading, Series
+from ..acts.acting import Doing, Done, act
 from ..acts.readings_past import nodes_of_series, put_in_place, set_aside
 from ..air.air import Air
 from ..air.reach import kinds_read, previous_s
 from ..forecast.stale import mark_node
-from ..household.larder import Larder, household
 from ..household.told import erh_possible, get_live, temperature_possible, to_c, within_records
 from ..household.wording import percent, temperature
 
@@ -116,8 +116,6 @@ def _write(a: Recorder, home: Household, node: Node, dial: DialReading) -> _Writ
     air = Air(session, home, a.now_s)
     read = kinds_read(values["temperature_c"] is not None, values["erh"] is not None)
     mark_node(session, air, [node_id], previous_s(air, node_id, when, read), read=True)
-    if dial.opened:
-        mark_node(session, air, [node_id], when)
     a.about(f"node:{node_id}", f"reading:{series.id}:{when}")
     return _Written(series.id or 0, when, _said(values, home))
 
@@ -128,21 +126,32 @@ def _said(values: dict[str, float | None], home: Household) -> str:
     return ", ".join(filter(None, shown))
 
 
-def log_reading(larder: Larder, ref: ActRef, node_id: int, dial: DialReading) -> dict[str, object]:
+@dataclass(frozen=True)
+class ReadingMade:
+    """Where a reading is filed."""
+
+    series_id: int
+    at_s: int
+
+
+@act("reading")
+def log_reading(a: Doing, node_id: int, dial: DialReading) -> ReadingMade:
     """Log a dial. Raises InvalidValue naming the field for what cannot be."""
-    with act(larder.store, larder.clock, ref, "reading") as a:
-        if a.replayed:
-            return a.result
-        node = get_live(a.session, Node, node_id, "place or container")
-        done = _write(a, household(a.session), node, dial)
-        a.result = {"series_id": done.series_id, "at_s": done.at_s}
-        a.summary = f"Read {node.name}: {done.said}"
-        return a.result
+    node = get_live(a.session, Node, node_id, "place or container")
+    done = _write(a, a.home, node, dial)
+    a.summary = f"Read {node.name}: {done.said}"
+    return ReadingMade(done.series_id, done.at_s)
 
 
-def log_round(
-    larder: Larder, ref: ActRef, dials: Sequence[tuple[int, DialReading]]
-) -> dict[str, object]:
+@dataclass(frozen=True)
+class RoundMade:
+    """Where the readings of a round are filed."""
+
+    readings: list[ReadingMade]
+
+
+@act("reading")
+def log_round(a: Doing, dials: Sequence[tuple[int, DialReading]]) -> RoundMade:
     """Log a whole round (node, dial) as one act: all or nothing, one undo.
 
     Raises InvalidValue with the container's name before the field.
@@ -151,54 +160,38 @@ def log_round(
         raise InvalidValue("round", "nothing", "at least one reading")
     if len({node for node, _ in dials}) != len(dials):
         raise InvalidValue("round", "a container twice", "each container once")
-    with act(larder.store, larder.clock, ref, "reading") as a:
-        if a.replayed:
-            return a.result
-        home = household(a.session)
-        written = []
-        for node_id, dial in dials:
-            node = get_live(a.session, Node, node_id, "place or container")
-            try:
-                written.append(_write(a, home, node, dial))
-            except InvalidValue as error:
-                raise InvalidValue(
-                    f"{node.name}, {error.field}", error.given, error.allowed
-                ) from error
-        a.result = {"readings": [{"series_id": w.series_id, "at_s": w.at_s} for w in written]}
-        a.summary = f"A round of {len(written)} dials"
-        return a.result
+    written = []
+    for node_id, dial in dials:
+        node = get_live(a.session, Node, node_id, "place or container")
+        try:
+            written.append(_write(a, a.home, node, dial))
+        except InvalidValue as error:
+            raise InvalidValue(f"{node.name}, {error.field}", error.given, error.allowed) from error
+    a.summary = f"A round of {len(written)} dials"
+    return RoundMade([ReadingMade(w.series_id, w.at_s) for w in written])
 
 
-def correct_reading(
-    larder: Larder, ref: ActRef, series_id: int, at_s: int, dial: DialReading
-) -> dict[str, object]:
+@act("correct_reading")
+def correct_reading(a: Doing, series_id: int, at_s: int, dial: DialReading) -> Done:
     """Put other values in place of a reading; the old ones stay among the past readings.
 
     The forecast follows. Raises Conflict when the reading is gone, InvalidValue for a bad value.
     """
-    with act(larder.store, larder.clock, ref, "correct_reading") as a:
-        if a.replayed:
-            return a.result
-        home = household(a.session)
-        air = Air(a.session, home, a.now_s)
-        nodes = nodes_of_series(a.session, series_id, at_s)
-        place = air.place_kind(nodes[0]) if nodes else "outdoors"
-        values = _values(dial, place, home)
-        set_aside(a.session, a.now_s, a.id, series_id, at_s, "corrected")
-        put_in_place(a.session, a.now_s, _row(series_id, at_s, values))
-        a.about(*(f"node:{n}" for n in nodes), f"reading:{series_id}:{at_s}")
-        a.summary = f"Corrected a reading to {_said(values, home)}"
-        return a.result
+    air = Air(a.session, a.home, a.now_s)
+    nodes = nodes_of_series(a.session, series_id, at_s)
+    place = air.place_kind(nodes[0]) if nodes else "outdoors"
+    values = _values(dial, place, a.home)
+    set_aside(a.session, a.now_s, a.id, series_id, at_s, "corrected")
+    put_in_place(a.session, a.now_s, _row(series_id, at_s, values))
+    a.about(*(f"node:{n}" for n in nodes), f"reading:{series_id}:{at_s}")
+    a.summary = f"Corrected a reading to {_said(values, a.home)}"
+    return Done()
 
 
-def void_reading(
-    larder: Larder, ref: ActRef, series_id: int, at_s: int, why: str = "voided"
-) -> dict[str, object]:
+@act("void_reading")
+def void_reading(a: Doing, series_id: int, at_s: int, why: str = "voided") -> Done:
     """Take one reading out of account; it moves to the past readings and stays visible there."""
-    with act(larder.store, larder.clock, ref, "void_reading") as a:
-        if a.replayed:
-            return a.result
-        nodes = set_aside(a.session, a.now_s, a.id, series_id, at_s, why)
-        a.about(*(f"node:{n}" for n in nodes), f"reading:{series_id}:{at_s}")
-        a.summary = f"Took back a reading ({why})"
-        return a.result
+    nodes = set_aside(a.session, a.now_s, a.id, series_id, at_s, why)
+    a.about(*(f"node:{n}" for n in nodes), f"reading:{series_id}:{at_s}")
+    a.summary = f"Took back a reading ({why})"
+    return Done()

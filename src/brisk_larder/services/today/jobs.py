@@ -10,8 +10,10 @@ from sqlmodel import col, select
 from ...core.errors import InvalidValue
 from ...core.trials import count_due
 from ...core.units import DAY_S, YEAR_S
-from ...data.acts import ActRef, act
+from ...data.acts import ActRef
+from ...data.queries import key
 from ...data.tables import Job, Person
+from ..acts.acting import Doing, act
 from ..acts.lot_acts import put_lot
 from ..growing.sowings import Due, GrowingRoom, growing_room
 from ..household.kinds import figures
@@ -208,10 +210,17 @@ def _settled(job: Job) -> Proposal:
     )  # fmt: skip
 
 
+@dataclass(frozen=True)
+class JobSet:
+    """The job that was settled."""
+
+    job_id: int
+
+
 def set_job(
     larder: Larder, ref: ActRef, origin_key: str, state: str, *, moved_to_s: int | None = None,
     person_id: int | None = None,
-) -> dict[str, object]:  # fmt: skip
+) -> JobSet:  # fmt: skip
     """Say what became of a proposed job: in progress, done, moved, handed to somebody, dropped.
 
     Raises InvalidValue for a move without a later date or a handing over without a person.
@@ -232,33 +241,41 @@ def set_job(
         found = next((p for p in [*room.jobs, *room.later] if p.origin_key == origin_key), None)
         if found is None:
             raise InvalidValue("job", origin_key, "a job of the list")
-    with act(larder.store, larder.clock, ref, "job") as a:
-        if a.replayed:
-            return a.result
-        row = a.session.exec(
-            select(Job).where(Job.origin_key == origin_key, col(Job.deleted_s).is_(None))
-        ).first()
-        if row is None:
-            assert found is not None, "looked up above"
-            row = Job(
-                origin_key=origin_key, kind=found.kind, title=found.title, place=found.where,
-                due_s=int(found.due_s) if found.due_s else None, subject=found.subject,
-                reason=json.dumps({"why": found.why}),
-            )  # fmt: skip
-        who = ""
-        if person_id is not None:
-            who = get_live(a.session, Person, person_id, "person").name
-        row.state, row.person_id, row.moved_to_s = state, person_id, moved_to_s
-        a.session.add(row)
-        a.session.flush()
-        a.about(row.subject, f"job:{row.id}")
-        words = {
-            "moved": f"moved to {day_words(moved_to_s or 0)}", "handed_over": f"handed to {who}",
-            "in_progress": "in progress",
-        }.get(state, state)  # fmt: skip
-        told = json.loads(row.reason)
-        if row.kind == "move" and state == "done":
-            put_lot(a, told["lot_id"], told["node_id"], None, None)
-        a.result = {"job_id": row.id}
-        a.summary = f"{row.title}: {words}"
-        return a.result
+    return _set_job(larder, ref, origin_key, state, found, moved_to_s, person_id)
+
+
+@act("job")
+def _set_job(
+    a: Doing,
+    origin_key: str,
+    state: str,
+    found: Proposal | None,
+    moved_to_s: int | None,
+    person_id: int | None,
+) -> JobSet:
+    row = a.session.exec(
+        select(Job).where(Job.origin_key == origin_key, col(Job.deleted_s).is_(None))
+    ).first()
+    if row is None:
+        assert found is not None, "looked up above"
+        row = Job(
+            origin_key=origin_key, kind=found.kind, title=found.title, place=found.where,
+            due_s=int(found.due_s) if found.due_s else None, subject=found.subject,
+            reason=json.dumps({"why": found.why}),
+        )  # fmt: skip
+    who = ""
+    if person_id is not None:
+        who = get_live(a.session, Person, person_id, "person").name
+    row.state, row.person_id, row.moved_to_s = state, person_id, moved_to_s
+    a.session.add(row)
+    a.session.flush()
+    a.about(row.subject, f"job:{row.id}")
+    words = {
+        "moved": f"moved to {day_words(moved_to_s or 0)}", "handed_over": f"handed to {who}",
+        "in_progress": "in progress",
+    }.get(state, state)  # fmt: skip
+    told = json.loads(row.reason)
+    if row.kind == "move" and state == "done":
+        put_lot(a, told["lot_id"], told["node_id"], None, None)
+    a.summary = f"{row.title}: {words}"
+    return JobSet(key(row))

@@ -9,15 +9,15 @@ import numpy as np
 from sqlmodel import select
 
 from ...core.errors import Conflict, InvalidValue
-from ...data.acts import ActRef, act
+from ...data.acts import ActRef
+from ...data.queries import key
 from ...data.tables import ForecastNote, Lot, StockEntry, Trial, TrialCount
-from ..air.air import Air
+from ..acts.acting import Doing, Done, act
 from ..forecast.counts import all_tests
 from ..forecast.outlook import outlook
 from ..forecast.rebuild import bring_up_to_date, model_rev
-from ..forecast.stale import touch
-from ..household.kinds import figures, load_kinds
-from ..household.larder import Larder, household
+from ..household.kinds import figures
+from ..household.larder import Larder
 from ..household.quantity import check_in_hand
 from ..household.told import get_live, within_records
 from ..household.wording import day_words
@@ -25,10 +25,18 @@ from ..household.wording import day_words
 MEDIA = ("paper", "sand", "compost")
 
 
+@dataclass(frozen=True)
+class TrialMade:
+    """The test that was started."""
+
+    trial_id: int
+    code: str
+
+
 def start_trial(
     larder: Larder, ref: ActRef, lot_id: int, n: int, medium: str = "paper",
     temperature_c: float = 20.0, sown_s: int | None = None,
-) -> dict[str, object]:  # fmt: skip
+) -> TrialMade:  # fmt: skip
     """Start a test: takes the seeds from the lot and notes the forecast made before it.
 
     Raises InvalidValue for a future test, an impossible number or more seeds than there are.
@@ -40,44 +48,46 @@ def start_trial(
     if not 0 <= temperature_c <= 45:
         raise InvalidValue("temperature", temperature_c, "0 to 45 °C")
     bring_up_to_date(larder, [lot_id])
-    with act(larder.store, larder.clock, ref, "start_test") as a:
-        if a.replayed:
-            return a.result
-        home = household(a.session)
-        lot = get_live(a.session, Lot, lot_id, "lot")
-        when = sown_s if sown_s is not None else a.now_s
-        within_records("sown on", when, a.now_s, home)
-        check_in_hand(a.session, lot_id, n, "seeds", n)
-        codes = {t.code for t in a.session.exec(select(Trial))}
-        number = next(i for i in range(1, 100_000) if f"T-{i}" not in codes)
-        trial = Trial(
-            code=f"T-{number}", lot_id=lot_id, sown_s=when, n=n, medium=medium,
-            temperature_c=temperature_c,
-        )  # fmt: skip
-        a.session.add(trial)
-        a.session.flush()
-        air, kinds = Air(a.session, home, a.now_s), load_kinds(a.session)
-        look = outlook(a.session, air, kinds, [lot_id])
-        q = look.quantiles_at(0, np.array([float(when)]), (0.1, 0.5, 0.9))[0]
-        a.session.add_all(
-            [
-                StockEntry(
-                    lot_id=lot_id, at_s=when, kind="tested", seeds_mean=n, ref=f"trial:{trial.id}"
-                ),
-                ForecastNote(
-                    lot_id=lot_id,
-                    trial_id=trial.id,
-                    made_s=a.now_s,
-                    quantiles=json.dumps([round(float(v), 4) for v in q]),
-                    model_rev=model_rev(),
-                ),
-            ]
-        )
-        touch(a.session, [lot_id])
-        a.about(f"lot:{lot_id}", f"trial:{trial.id}")
-        a.result = {"trial_id": trial.id, "code": trial.code}
-        a.summary = f"Started test {trial.code} of {lot.code} with {n} seeds"
-        return a.result
+    return _start(larder, ref, lot_id, n, medium, temperature_c, sown_s)
+
+
+@act("start_test")
+def _start(
+    a: Doing, lot_id: int, n: int, medium: str, temperature_c: float, sown_s: int | None
+) -> TrialMade:
+    home = a.home
+    lot = get_live(a.session, Lot, lot_id, "lot")
+    when = sown_s if sown_s is not None else a.now_s
+    within_records("sown on", when, a.now_s, home)
+    check_in_hand(a.session, lot_id, n, "seeds", n)
+    codes = {t.code for t in a.session.exec(select(Trial))}
+    number = next(i for i in range(1, 100_000) if f"T-{i}" not in codes)
+    trial = Trial(
+        code=f"T-{number}", lot_id=lot_id, sown_s=when, n=n, medium=medium,
+        temperature_c=temperature_c,
+    )  # fmt: skip
+    a.session.add(trial)
+    a.session.flush()
+    air, kinds = a.air(), a.kinds
+    look = outlook(a.session, air, kinds, [lot_id])
+    q = look.quantiles_at(0, np.array([float(when)]), (0.1, 0.5, 0.9))[0]
+    a.session.add_all(
+        [
+            StockEntry(
+                lot_id=lot_id, at_s=when, kind="tested", seeds_mean=n, ref=f"trial:{trial.id}"
+            ),
+            ForecastNote(
+                lot_id=lot_id,
+                trial_id=trial.id,
+                made_s=a.now_s,
+                quantiles=json.dumps([round(float(v), 4) for v in q]),
+                model_rev=model_rev(),
+            ),
+        ]
+    )
+    a.about(f"lot:{lot_id}", f"trial:{trial.id}")
+    a.summary = f"Started test {trial.code} of {lot.code} with {n} seeds"
+    return TrialMade(key(trial), trial.code)
 
 
 @dataclass(frozen=True)
@@ -93,66 +103,57 @@ class CountEntry:
     gone: int = 0
 
 
+@act("count_test")
 def count_trial(
-    larder: Larder, ref: ActRef, trial_id: int, count: CountEntry, close: bool = False,
+    a: Doing, trial_id: int, count: CountEntry, close: bool = False,
     at_s: int | None = None, flaws: str = "",
-) -> dict[str, object]:  # fmt: skip
+) -> Done:  # fmt: skip
     """Enter a count (cumulative since sowing), and close the test if asked.
 
     Raises InvalidValue for negatives, more than were sown, fewer up than before, or a count
     before the sowing; Conflict when the test is closed.
     """
-    with act(larder.store, larder.clock, ref, "count_test") as a:
-        if a.replayed:
-            return a.result
-        home = household(a.session)
-        trial = get_live(a.session, Trial, trial_id, "test")
-        if trial.closed_s is not None:
-            raise Conflict(f"Test {trial.code} was closed on {day_words(trial.closed_s)}")
-        when = at_s if at_s is not None else a.now_s
-        within_records("counted on", when, a.now_s, home)
-        if when < trial.sown_s:
-            raise InvalidValue(
-                "counted on", day_words(when), f"after sowing, {day_words(trial.sown_s)}"
-            )
-        values = vars(count)
-        for name, value in values.items():
-            if value < 0:
-                raise InvalidValue(name, value, "zero or more")
-        if sum(values.values()) > trial.n:
-            raise InvalidValue("seeds counted", sum(values.values()), f"at most the {trial.n} sown")
-        before = [
-            t for t in all_tests(a.session, [trial.lot_id], a.now_s) if t.trial.id == trial_id
-        ]
-        last = before[0].count if before else None
-        if last is not None and count.normal < last.normal and when >= last.at_s:
-            raise InvalidValue(
-                "up", count.normal, f"at least the {last.normal} counted before (counts add up)"
-            )
-        a.session.add(TrialCount(trial_id=trial_id, at_s=when, **values))
-        if flaws:
-            trial.flaws, trial.weight = flaws, figures().belief.flawed_test_weight
-        if close:
-            trial.closed_s = when
-        touch(a.session, [trial.lot_id])
-        lot = get_live(a.session, Lot, trial.lot_id, "lot")
-        a.about(f"lot:{trial.lot_id}", f"trial:{trial_id}")
-        a.summary = f"Counted {trial.code} of {lot.code}: {count.normal} of {trial.n} up" + (
-            ", closed" if close else ""
+    trial = get_live(a.session, Trial, trial_id, "test")
+    if trial.closed_s is not None:
+        raise Conflict(f"Test {trial.code} was closed on {day_words(trial.closed_s)}")
+    when = at_s if at_s is not None else a.now_s
+    within_records("counted on", when, a.now_s, a.home)
+    if when < trial.sown_s:
+        raise InvalidValue(
+            "counted on", day_words(when), f"after sowing, {day_words(trial.sown_s)}"
         )
-        return a.result
+    values = vars(count)
+    for name, value in values.items():
+        if value < 0:
+            raise InvalidValue(name, value, "zero or more")
+    if sum(values.values()) > trial.n:
+        raise InvalidValue("seeds counted", sum(values.values()), f"at most the {trial.n} sown")
+    before = [t for t in all_tests(a.session, [trial.lot_id], a.now_s) if t.trial.id == trial_id]
+    last = before[0].count if before else None
+    if last is not None and count.normal < last.normal and when >= last.at_s:
+        raise InvalidValue(
+            "up", count.normal, f"at least the {last.normal} counted before (counts add up)"
+        )
+    a.session.add(TrialCount(trial_id=trial_id, at_s=when, **values))
+    if flaws:
+        trial.flaws, trial.weight = flaws, figures().belief.flawed_test_weight
+    if close:
+        trial.closed_s = when
+    lot = get_live(a.session, Lot, trial.lot_id, "lot")
+    a.about(f"lot:{trial.lot_id}", f"trial:{trial_id}")
+    a.summary = f"Counted {trial.code} of {lot.code}: {count.normal} of {trial.n} up" + (
+        ", closed" if close else ""
+    )
+    return Done()
 
 
-def drop_trial(larder: Larder, ref: ActRef, trial_id: int, why: str) -> dict[str, object]:
+@act("drop_test")
+def drop_trial(a: Doing, trial_id: int, why: str) -> Done:
     """Close a test that came to nothing (dried out, lost); it counts for nothing, its reason kept."""
-    with act(larder.store, larder.clock, ref, "drop_test") as a:
-        if a.replayed:
-            return a.result
-        trial = get_live(a.session, Trial, trial_id, "test")
-        when = max(a.now_s, trial.sown_s)  # the clock may have been set back since it was sown
-        trial.closed_s, trial.weight, trial.flaws = when, 0.0, why.strip() or "given up"
-        a.session.add(TrialCount(trial_id=trial_id, at_s=when))
-        touch(a.session, [trial.lot_id])
-        a.about(f"lot:{trial.lot_id}", f"trial:{trial_id}")
-        a.summary = f"Gave up test {trial.code}: {trial.flaws}"
-        return a.result
+    trial = get_live(a.session, Trial, trial_id, "test")
+    when = max(a.now_s, trial.sown_s)  # the clock may have been set back since it was sown
+    trial.closed_s, trial.weight, trial.flaws = when, 0.0, why.strip() or "given up"
+    a.session.add(TrialCount(trial_id=trial_id, at_s=when))
+    a.about(f"lot:{trial.lot_id}", f"trial:{trial_id}")
+    a.summary = f"Gave up test {trial.code}: {trial.flaws}"
+    return Done()
