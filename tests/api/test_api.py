@@ -136,15 +136,15 @@ def test_a_logger_file_as_loggers_write_them(client, small):
     result = client.post(url, files={"file": ("log.csv", data)}, data={"tz": "UTC"}).json()[
         "result"
     ]
-    assert (result.new_rows, result.known_rows) == (2, 0)
+    assert (result["new_rows"], result["known_rows"]) == (2, 0)
     rows = client.get("/api/papers/readings.csv").text.splitlines()
     assert rows[1].endswith("2026-02-01T10:00:00Z,10.2778,61.5")
     clash = data.replace(b"50,5", b"70,5")
     answer = client.post(url, files={"file": ("log.csv", clash)}, data={"tz": "UTC"})
     kept = answer.json()["result"]
-    assert (kept.new_rows, kept.known_rows, kept.conflicts) == (0, 1, 1)
-    assert kept.conflict_list[0]["line"] == 3
-    assert "10.2778" in kept.conflict_list[0]["reason"]
+    assert (kept["new_rows"], kept["known_rows"], kept["conflicts"]) == (0, 1, 1)
+    assert kept["conflict_list"][0]["line"] == 3
+    assert "10.2778" in kept["conflict_list"][0]["reason"]
     assert client.get("/api/papers/readings.csv").text.splitlines() == rows
 
 

@@ -2873,28 +2873,6 @@ export interface components {
             says: string;
         };
         /**
-         * Done
-         * @description One act, newest first in lists. ``undoable``: still within reach and not undone.
-         */
-        Done: {
-            /** Act Id */
-            act_id: string;
-            /** At S */
-            at_s: number;
-            /** Who */
-            who: string;
-            /** Kind */
-            kind: string;
-            /** Summary */
-            summary: string;
-            /** Undone */
-            undone: boolean;
-            /** Undoable */
-            undoable: boolean;
-            /** Is Undo */
-            is_undo: boolean;
-        };
-        /**
          * DropIn
          * @description Why a test came to nothing.
          */
@@ -4299,6 +4277,28 @@ export interface components {
             /** Share Sd */
             share_sd: number;
             now: components["schemas"]["Likely"];
+        };
+        /**
+         * PastAct
+         * @description One act, newest first in lists. ``undoable``: still within reach and not undone.
+         */
+        PastAct: {
+            /** Act Id */
+            act_id: string;
+            /** At S */
+            at_s: number;
+            /** Who */
+            who: string;
+            /** Kind */
+            kind: string;
+            /** Summary */
+            summary: string;
+            /** Undone */
+            undone: boolean;
+            /** Undoable */
+            undoable: boolean;
+            /** Is Undo */
+            is_undo: boolean;
         };
         /**
          * PastReading
@@ -5941,7 +5941,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Done"][];
+                    "application/json": components["schemas"]["PastAct"][];
                 };
             };
             /** @description Validation Error */
