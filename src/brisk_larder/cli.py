@@ -88,9 +88,11 @@ HostOption = Annotated[str, typer.Option(hidden=True)]
 
 @app.command()
 def serve(
-    data: DataOption = None, port: PortOption = DEFAULT_PORT, today: TodayOption = None,
+    data: DataOption = None,
+    port: PortOption = DEFAULT_PORT,
+    today: TodayOption = None,
     host: HostOption = "127.0.0.1",
-) -> None:  # fmt: skip
+) -> None:
     """Serve the household's own larder on 127.0.0.1."""
     if host not in ("127.0.0.1", "localhost"):
         raise fail(
@@ -131,11 +133,14 @@ def simulate_logger(
     batch: Annotated[int, typer.Option(min=1, max=5000, help="Readings in one batch")] = 200,
     drop: Annotated[float, typer.Option(min=0, max=1, help="Chance that a reading is lost")] = 0.0,
     nonsense: Annotated[float, typer.Option(min=0, max=1, help="Chance of a senseless one")] = 0.0,
-    repeat: Annotated[float, typer.Option(min=0, max=1, help="Chance that a batch comes twice")] = 0.0,
+    repeat: Annotated[
+        float, typer.Option(min=0, max=1, help="Chance that a batch comes twice")
+    ] = 0.0,
     drift: Annotated[float, typer.Option(help="degC that it drifts in a day")] = 0.0,
     clock_off: Annotated[float, typer.Option(help="Seconds its clock is off at first")] = 0.0,
-    seed: int = 1, today: TodayOption = None,
-) -> None:  # fmt: skip
+    seed: int = 1,
+    today: TodayOption = None,
+) -> None:
     """A stand-in for a recording logger: writes its file, or sends over HTTP as a real one would."""
     if kind not in reference().places:
         raise fail(f"{kind!r} is not a kind of place: {', '.join(reference().places)}")
@@ -181,9 +186,12 @@ def post_batch(port: int, token: str, body: dict[str, object]) -> tuple[int, dic
 
 @app.command()
 def want(
-    food: str, per_week: Annotated[float, typer.Option()], weeks: Annotated[float, typer.Option()],
-    data: DataOption = None, today: TodayOption = None,
-) -> None:  # fmt: skip
+    food: str,
+    per_week: Annotated[float, typer.Option()],
+    weeks: Annotated[float, typer.Option()],
+    data: DataOption = None,
+    today: TodayOption = None,
+) -> None:
     """Name a food the household wants ("sauerkraut --per-week 1 --weeks 40")."""
     larder = open_larder(data, clock_of(today))
     try:
@@ -198,9 +206,10 @@ def want(
 
 @app.command()
 def year(
-    data: DataOption = None, today: TodayOption = None,
+    data: DataOption = None,
+    today: TodayOption = None,
     as_json: Annotated[bool, typer.Option("--json", help="For programs")] = False,
-) -> None:  # fmt: skip
+) -> None:
     """This year's list: tests, regrowing, shortfalls, each with its reason."""
     found = this_years_list.year_of(open_larder(data, clock_of(today)))
     typer.echo(
@@ -212,8 +221,9 @@ def year(
 def export(
     what: Annotated[str, typer.Argument(help="stock, lots, readings or everything")],
     out: Annotated[Path | None, typer.Option("--out", "-o", help="File (default: print)")] = None,
-    data: DataOption = None, today: TodayOption = None,
-) -> None:  # fmt: skip
+    data: DataOption = None,
+    today: TodayOption = None,
+) -> None:
     """Take out stock, lots or readings as CSV, or everything as JSON."""
     makers = {
         "stock": files.stock_csv,

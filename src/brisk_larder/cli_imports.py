@@ -22,7 +22,7 @@ from .cli_base import (
 from .core.errors import BadFile
 from .data.acts import ActRef
 from .services.household.larder import Larder
-from .services.papers import everything, history, parcels
+from .services.papers import everything, history, received
 from .services.stock import files
 from .services.storage import containers, imports, shelves
 
@@ -81,18 +81,25 @@ def _answers(
 
 @importing.command("readings")
 def import_readings(
-    file: Path, place: Annotated[str, typer.Option(help="Where it was read")],
+    file: Path,
+    place: Annotated[str, typer.Option(help="Where it was read")],
     kind: KindOption = "larder",
     tz: Annotated[str | None, typer.Option(help="Zone of times that carry none")] = None,
     good_rows: Annotated[bool, typer.Option("--good-rows", help="Leave bad rows out")] = False,
-    month_first: Annotated[bool | None, typer.Option(
-        "--month-first/--day-first", help="How 07/04 is meant")] = None,
+    month_first: Annotated[
+        bool | None, typer.Option("--month-first/--day-first", help="How 07/04 is meant")
+    ] = None,
     unit: Annotated[str | None, typer.Option(help="C or F")] = None,
-    share: Annotated[bool | None, typer.Option(
-        "--share/--per-cent", help="How its humidity is given")] = None,
-    time: ColumnOption = None, temperature: ColumnOption = None, humidity: ColumnOption = None,
-    date: ColumnOption = None, data: DataOption = None, today: TodayOption = None,
-) -> None:  # fmt: skip
+    share: Annotated[
+        bool | None, typer.Option("--share/--per-cent", help="How its humidity is given")
+    ] = None,
+    time: ColumnOption = None,
+    temperature: ColumnOption = None,
+    humidity: ColumnOption = None,
+    date: ColumnOption = None,
+    data: DataOption = None,
+    today: TodayOption = None,
+) -> None:
     """Take in a logger's CSV (time, temperature, humidity). What it leaves open is asked by flags."""
     larder = open_larder(data, clock_of(today))
     with taking_in(file), _placed(larder, place, kind) as node:
@@ -119,9 +126,12 @@ def import_readings(
 
 @importing.command("packets")
 def import_packets(
-    file: Path, place: PlaceOption = None, kind: KindOption = "inner_cupboard",
-    data: DataOption = None, today: TodayOption = None,
-) -> None:  # fmt: skip
+    file: Path,
+    place: PlaceOption = None,
+    kind: KindOption = "inner_cupboard",
+    data: DataOption = None,
+    today: TodayOption = None,
+) -> None:
     """Bring in a spreadsheet of packets (CSV) as people keep them."""
     larder = open_larder(data, clock_of(today))
     with taking_in(file), _placed(larder, place, kind) as node:
@@ -135,13 +145,16 @@ def import_packets(
 
 @importing.command("parcel")
 def import_parcel(
-    file: Path, place: PlaceOption = None, kind: KindOption = "inner_cupboard",
-    data: DataOption = None, today: TodayOption = None,
-) -> None:  # fmt: skip
+    file: Path,
+    place: PlaceOption = None,
+    kind: KindOption = "inner_cupboard",
+    data: DataOption = None,
+    today: TodayOption = None,
+) -> None:
     """Take in a parcel of seed from another household (JSON), with how far it has aged."""
     larder = open_larder(data, clock_of(today))
     with taking_in(file), _placed(larder, place, kind) as node:
-        done = parcels.receive(larder, ActRef(), file.name, file.read_bytes(), node)
+        done = received.receive(larder, ActRef(), file.name, file.read_bytes(), node)
     lots = done.lot_ids
     assert isinstance(lots, list), "receive answers with a list"
     typer.echo(f"{file.name}: {len(lots)} lots taken in")

@@ -54,9 +54,13 @@ def make_app(larder: Larder | None) -> FastAPI:
     """The ASGI application of one larder (None: only its OpenAPI schema is wanted)."""
     app = FastAPI(
         lifespan=_lifespan,
-        title="Brisk Larder", version=__version__, description=DESCRIPTION, docs_url=None,
-        redoc_url=None, openapi_url="/openapi.json",
-    )  # fmt: skip
+        title="Brisk Larder",
+        version=__version__,
+        description=DESCRIPTION,
+        docs_url=None,
+        redoc_url=None,
+        openapi_url="/openapi.json",
+    )
 
     def set_right() -> list[str]:
         return mend(larder) if larder is not None else []
@@ -70,9 +74,24 @@ def make_app(larder: Larder | None) -> FastAPI:
     app.add_middleware(LoopbackOnly)
     add_handlers(app, set_right)
     for room in (
-        household, sheet, filing, stocktakes, triage, lots, parcels, readings, what_if, drying, shelves,
-        trials, needs, today, growing, saving, csv_files,
-    ):  # fmt: skip
+        household,
+        sheet,
+        filing,
+        stocktakes,
+        triage,
+        lots,
+        parcels,
+        readings,
+        what_if,
+        drying,
+        shelves,
+        trials,
+        needs,
+        today,
+        growing,
+        saving,
+        csv_files,
+    ):
         app.include_router(room.router)
     app.include_router(readings.ingest_router)
 

@@ -39,9 +39,13 @@ def get_counts(larder: LarderDep) -> Counts:
 def put_job(larder: LarderDep, ref: ActDep, body: JobIn) -> Answer:
     """Say what became of a job."""
     done = jobs.set_job(
-        larder, ref, body.origin_key, body.state, moved_to_s=body.moved_to_s,
+        larder,
+        ref,
+        body.origin_key,
+        body.state,
+        moved_to_s=body.moved_to_s,
         person_id=body.person_id,
-    )  # fmt: skip
+    )
     return answer(ref, done)
 
 

@@ -179,12 +179,25 @@ def carry(
     if count:
         air, thermal, by_temperature = _prepared(classes, kinds, climate)
         carry_loop(
-            kind.astype(np.int64), np.asarray(tau_days, dtype=float), state.start_sd, air, thermal,
-            by_temperature, classes.iso.log10_mc_fwb[classes.iso_ix[kinds]],
-            np.asarray(classes.cw)[kinds], np.ascontiguousarray(climate.panels.hours),
-            np.ascontiguousarray(climate.sd_erh), np.ascontiguousarray(climate.gap), stop, values,
-            key, stops, keys, path, wet,
-        )  # fmt: skip
+            kind.astype(np.int64),
+            np.asarray(tau_days, dtype=float),
+            state.start_sd,
+            air,
+            thermal,
+            by_temperature,
+            classes.iso.log10_mc_fwb[classes.iso_ix[kinds]],
+            np.asarray(classes.cw)[kinds],
+            np.ascontiguousarray(climate.panels.hours),
+            np.ascontiguousarray(climate.sd_erh),
+            np.ascontiguousarray(climate.gap),
+            stop,
+            values,
+            key,
+            stops,
+            keys,
+            path,
+            wet,
+        )
     end = _state(values, state.start_sd, key)
     return Carried(
         end,

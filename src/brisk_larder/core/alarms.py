@@ -95,8 +95,11 @@ def of_node(e: Evidence, figures: Figures) -> list[Alarm]:
     damp = spell(e.read_s, e.read_erh, f.damp_erh, f.damp_cleared_erh)
     shut_damp = e.airtight and e.inside_erh25 > f.airtight_damp_erh25
     if shut_damp:
-        out.append(_alarm("airtight_damp", e.closed_s, 3, erh25=e.inside_erh25,
-                          limit=f.airtight_damp_erh25))  # fmt: skip
+        out.append(
+            _alarm(
+                "airtight_damp", e.closed_s, 3, erh25=e.inside_erh25, limit=f.airtight_damp_erh25
+            )
+        )
     elif damp and not e.freezer:
         out.append(_alarm("too_damp", damp[0], 2, worst_erh=damp[1], limit=f.damp_erh))
     out += _desiccant(e, figures)
@@ -116,11 +119,27 @@ def _desiccant(e: Evidence, figures: Figures) -> list[Alarm]:
     days = (e.now_s - e.desiccant_s) / DAY_S
     read = e.read_erh[(e.read_s > e.desiccant_s + f.stalled_days * DAY_S) & np.isfinite(e.read_erh)]
     if len(read) and read[-1] > e.desiccant_erh25 + f.stalled_above_erh:
-        return [_alarm("drying_stalled", e.desiccant_s, 2, read_erh=float(read[-1]),
-                       expected_erh=e.desiccant_erh25, days=days)]  # fmt: skip
+        return [
+            _alarm(
+                "drying_stalled",
+                e.desiccant_s,
+                2,
+                read_erh=float(read[-1]),
+                expected_erh=e.desiccant_erh25,
+                days=days,
+            )
+        ]
     if e.desiccant_now_erh25 is not None and e.desiccant_now_erh25 > spent:
-        return [_alarm("desiccant_spent", e.desiccant_s, 2, erh25=e.desiccant_now_erh25,
-                       limit=spent, days=days)]  # fmt: skip
+        return [
+            _alarm(
+                "desiccant_spent",
+                e.desiccant_s,
+                2,
+                erh25=e.desiccant_now_erh25,
+                limit=spent,
+                days=days,
+            )
+        ]
     return []
 
 
@@ -147,5 +166,12 @@ def _can(e: Evidence, figures: Figures) -> list[Alarm]:
     if urgency is None:
         return []
     since = e.can.get("opened_s") or e.can["sealed_s"]
-    return [_alarm(f"can_{state.state}", since, urgency, days_shut=state.days_shut,
-                   days_to_go=state.days_to_go)]  # fmt: skip
+    return [
+        _alarm(
+            f"can_{state.state}",
+            since,
+            urgency,
+            days_shut=state.days_shut,
+            days_to_go=state.days_to_go,
+        )
+    ]

@@ -92,9 +92,13 @@ def typical_packet(seeds_per_g: float, f: AmountsFigures) -> float:
 
 
 def measures_of(
-    book_per_g: float, own_per_g: float | None, packet_count: int | None, pulse: bool,
-    kg_per_l: float, f: AmountsFigures,
-) -> Measures:  # fmt: skip
+    book_per_g: float,
+    own_per_g: float | None,
+    packet_count: int | None,
+    pulse: bool,
+    kg_per_l: float,
+    f: AmountsFigures,
+) -> Measures:
     """Measures of a lot: seeds per gram as weighed of it or by the book, the packet's printed count
     or a usual one; pulses and grain pour as beans do (``kg_per_l``)."""
     return Measures(
@@ -184,10 +188,15 @@ def _said(one: tuple[float, float, float | None], loose: float) -> Said:
         raise InvalidValue("quantity", f"{seeds:.3g} seeds", f"up to {MOST_SEEDS:.0e} seeds")
     sd = max(relative, loose) * seeds
     low, high = max(0.0, seeds - Z80 * sd), seeds + Z80 * sd
-    words = f"{seeds:.0f} seeds" if relative < 0.03 and loose < 0.03 else (
-        f"about {seeds:.3g} seeds, likely {low:.2g}\u2013{high:.2g}"
-        if seeds < 100 else f"about {seeds:.0f} seeds, likely {low:.0f}\u2013{high:.0f}"
-    )  # fmt: skip
+    words = (
+        f"{seeds:.0f} seeds"
+        if relative < 0.03 and loose < 0.03
+        else (
+            f"about {seeds:.3g} seeds, likely {low:.2g}\u2013{high:.2g}"
+            if seeds < 100
+            else f"about {seeds:.0f} seeds, likely {low:.0f}\u2013{high:.0f}"
+        )
+    )
     return Said(seeds, sd, mass, words=words)
 
 

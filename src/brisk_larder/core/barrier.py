@@ -147,9 +147,13 @@ class Balance:
 
 
 def settle(
-    seed_mass_g: float, seed_dry_basis: Floats, seed_erh25: float, kind: str, mass_g: float,
+    seed_mass_g: float,
+    seed_dry_basis: Floats,
+    seed_erh25: float,
+    kind: str,
+    mass_g: float,
     loaded_pct: float = 0.0,
-) -> Balance:  # fmt: skip
+) -> Balance:
     """The dryness to which seed and desiccant come by mass balance.
 
     ``seed_dry_basis`` [G]: the kind's moisture, percent dry basis, over an even erh25 grid from 0 to
@@ -221,9 +225,14 @@ class Sachet:
 
 
 def sachet_for(
-    seed_mass_g: float, seed_dry_basis: Floats, from_erh25: float, to_erh25: float, kind: str,
-    tau_days: float, f: WallsFigures,
-) -> Sachet:  # fmt: skip
+    seed_mass_g: float,
+    seed_dry_basis: Floats,
+    from_erh25: float,
+    to_erh25: float,
+    kind: str,
+    tau_days: float,
+    f: WallsFigures,
+) -> Sachet:
     """How much of a desiccant to shut in with seed, and for how long; 0 g where it is dry enough.
 
     Half as much again as would just do: its air stays below the target, so that the end is reached.

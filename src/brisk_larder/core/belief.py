@@ -175,9 +175,12 @@ def after_shock(belief: Belief, mean: float, sd: float) -> Prior:
     d = (w * belief.d).sum(axis=1)
     d_var = (w * belief.d**2).sum(axis=1) - d**2
     return Prior(
-        ki - mean, np.sqrt(np.maximum(ki_var, 1e-6) + sd**2), d,
-        np.sqrt(np.maximum(d_var, 1e-6)), belief.living,
-    )  # fmt: skip
+        ki - mean,
+        np.sqrt(np.maximum(ki_var, 1e-6) + sd**2),
+        d,
+        np.sqrt(np.maximum(d_var, 1e-6)),
+        belief.living,
+    )
 
 
 @dataclass(frozen=True)
@@ -313,7 +316,10 @@ def ageing_until(belief: Belief, level: Floats | float, chance: float) -> Floats
     share = np.clip(bar / belief.living, 1e-12, 1 - 1e-12)
     out = np.empty(len(belief.living))
     b, factor, level_z = belief, 10.0**-belief.d, ndtri(share)
-    in_shares(len(out), lambda s: until_loop(
-        b.ki_mean[s], b.ki_sd[s], factor[s], b.weight[s], level_z[s], chance, out[s]
-    ))  # fmt: skip
+    in_shares(
+        len(out),
+        lambda s: until_loop(
+            b.ki_mean[s], b.ki_sd[s], factor[s], b.weight[s], level_z[s], chance, out[s]
+        ),
+    )
     return np.where(bar >= belief.living, 0.0, out)

@@ -17,9 +17,13 @@ class Awaited(NamedTuple):
 
 
 def awaited(
-    sown_s: float, now_s: float, first_count_days: float, final_count_days: float, setting: str,
+    sown_s: float,
+    now_s: float,
+    first_count_days: float,
+    final_count_days: float,
+    setting: str,
     f: GrowingFigures,
-) -> Awaited:  # fmt: skip
+) -> Awaited:
     """Where a sowing stands: by a test's count days, longer in the open ground, with some grace."""
     slow = 1.0 if setting == "indoors" else f.open_ground_times
     first = sown_s + first_count_days * slow * DAY_S

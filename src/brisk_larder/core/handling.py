@@ -63,9 +63,12 @@ class Can:
 
 
 def can_state(
-    sealed_s: float, now_s: float, opened_s: float | None, f: HandlingFigures,
+    sealed_s: float,
+    now_s: float,
+    opened_s: float | None,
+    f: HandlingFigures,
     shut_days: float | None = None,
-) -> Can:  # fmt: skip
+) -> Can:
     """A sealed can now. Opening before ``shut_days`` were over starts the count again.
 
     Raises InvalidValue for so short a time that weevils live.

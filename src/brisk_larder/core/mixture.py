@@ -87,9 +87,16 @@ def mix_quantiles(mixed: Germination, q: Sequence[float]) -> Floats:
 
 
 def taught(
-    parts: Sequence[Germination], share_mean: Floats, share_sd: Floats, n: float, k: float, *,
-    ceiling: float = 1.0, rho: float, weight: float = 1.0,
-) -> list[Floats]:  # fmt: skip
+    parts: Sequence[Germination],
+    share_mean: Floats,
+    share_sd: Floats,
+    n: float,
+    k: float,
+    *,
+    ceiling: float = 1.0,
+    rho: float,
+    weight: float = 1.0,
+) -> list[Floats]:
     """New node weights [K] of each part after k of n came up in a test of the mixture.
 
     The product of the parts' nodes is re-weighted by the test and each part keeps its marginal;

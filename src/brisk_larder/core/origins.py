@@ -127,9 +127,15 @@ class Span(NamedTuple):
 
 
 def record_start(
-    origin: Origin | None, own: bool, north: bool, tz: str, now_s: int, earliest_s: int,
-    unknown_years: float, f: CalendarFigures,
-) -> Span:  # fmt: skip
+    origin: Origin | None,
+    own: bool,
+    north: bool,
+    tz: str,
+    now_s: int,
+    earliest_s: int,
+    unknown_years: float,
+    f: CalendarFigures,
+) -> Span:
     """Where the clock of seed starts.
 
     Of a whole year it starts at harvest for own seed and at the buying season for the rest; of a

@@ -35,8 +35,12 @@ def speed_code(speed: float, speed_today: float, f: PlacesFigures) -> str:
 
 def dryness(erh: float, f: MoistureFigures) -> str:
     """The word for an eRH at room temperature."""
-    limits = ((f.crisp_below_erh, "crisp"), (f.dry_below_erh, "dry"),
-              (f.middling_below_erh, "middling"), (f.wet_from_erh, "damp"))  # fmt: skip
+    limits = (
+        (f.crisp_below_erh, "crisp"),
+        (f.dry_below_erh, "dry"),
+        (f.middling_below_erh, "middling"),
+        (f.wet_from_erh, "damp"),
+    )
     return next((word for limit, word in limits if erh < limit), "wet")
 
 
@@ -50,9 +54,13 @@ class Expected(NamedTuple):
 
 
 def expected(
-    temperature_c: float, swing_sd_c: float, sd_c: float, erh: float, sd_erh: float,
+    temperature_c: float,
+    swing_sd_c: float,
+    sd_c: float,
+    erh: float,
+    sd_erh: float,
     f: PlacesFigures,
-) -> Expected:  # fmt: skip
+) -> Expected:
     """What would be read there now, with its doubt; never so narrow that a plain reading is odd."""
     by_c = max(f.odd_reading_least_c, f.odd_reading_sds * hypot(swing_sd_c, sd_c))
     by_erh = max(f.odd_reading_least_erh, f.odd_reading_sds * sd_erh)

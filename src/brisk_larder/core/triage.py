@@ -203,10 +203,13 @@ def school_costs(lots: Lots, level: float, f: TriageFigures, rho: float) -> list
         known = np.where(np.isfinite(lots.seeds), lots.seeds, 0.0)
         out.append(
             Cost(
-                school, float(failed.sum()), float(seeds.sum()),
-                float((throw * np.maximum(known - spent, 0.0) * mean).sum()), float(throw.sum()),
+                school,
+                float(failed.sum()),
+                float(seeds.sum()),
+                float((throw * np.maximum(known - spent, 0.0) * mean).sum()),
+                float(throw.sum()),
             )
-        )  # fmt: skip
+        )
 
     none = np.zeros(len(mean))
     reckon("age_rule", usual, none, (lots.age_years > lots.rule_high).astype(float))

@@ -159,16 +159,21 @@ def wrong_decisions(
     """
     out = np.empty((len(g), len(sizes)))
     tried = np.array(sizes, dtype=np.int64)
-    in_shares(len(g), lambda s: wrong_loop(
-        g[s], weight[s], level, max(rho, 1e-9), tried, most[s], out[s]
-    ))  # fmt: skip
+    in_shares(
+        len(g), lambda s: wrong_loop(g[s], weight[s], level, max(rho, 1e-9), tried, most[s], out[s])
+    )
     return out
 
 
 def seeds_to_test(
-    g: Floats, weight: Floats, level: float, seeds_left: Floats, f: TrialsFigures, rho: float,
+    g: Floats,
+    weight: Floats,
+    level: float,
+    seeds_left: Floats,
+    f: TrialsFigures,
+    rho: float,
     reserve: float = 0.0,
-) -> list[TestSize | None]:  # fmt: skip
+) -> list[TestSize | None]:
     """The test that pays best for each of L lots (preposterior analysis).
 
     Over the usual sizes, the least ``P(wrong decision) + cost x seeds``; never more than a share of

@@ -135,9 +135,12 @@ class Climate:
 
 
 def next_sowing_s(
-    today: date, here: Climate, indoors: tuple[float, float] | None,
-    outdoors: tuple[float, float] | None, f: CalendarFigures,
-) -> Sown | None:  # fmt: skip
+    today: date,
+    here: Climate,
+    indoors: tuple[float, float] | None,
+    outdoors: tuple[float, float] | None,
+    f: CalendarFigures,
+) -> Sown | None:
     """The next sowing from a day on, over last year's, this and next year's windows; None: no window."""
     years = [
         sowing_windows(today.year + i, here.last_frost_day, here.hemisphere, indoors, outdoors, f)

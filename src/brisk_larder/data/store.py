@@ -216,9 +216,12 @@ class Store:
             return self._changes
 
     def remembered(
-        self, name: str, now_s: int, make: Callable[[], V],
+        self,
+        name: str,
+        now_s: int,
+        make: Callable[[], V],
         lasting: Callable[[V], bool] = lambda value: True,
-    ) -> V:  # fmt: skip
+    ) -> V:
         """What ``make`` returns, kept until the file changes or the minute is over; not what is only
         for now (``lasting``).
 

@@ -110,7 +110,12 @@ class ChainOverride(Edited, table=True):
     __tablename__ = "chain_override"
     __table_args__ = strict(
         one_of(
-            "link", "wanted", "to_put_up", "fresh_kg_per_unit", "fresh_kg", "yield_kg_per_plant",
+            "link",
+            "wanted",
+            "to_put_up",
+            "fresh_kg_per_unit",
+            "fresh_kg",
+            "yield_kg_per_plant",
             "plants",
         ),
         check("value_range", "value >= 0"),
@@ -121,7 +126,7 @@ class ChainOverride(Edited, table=True):
             unique=True,
             sqlite_where=text("deleted_s IS NULL"),
         ),
-    )  # fmt: skip
+    )
 
     food_target_id: int = Field(foreign_key="food_target.id", index=True)
     link: str

@@ -4,75 +4,40 @@ from __future__ import annotations
 
 import heapq
 import sqlite3
-from collections.abc import Callable
 from contextlib import closing
-from dataclasses import dataclass, field
 from datetime import date, timedelta
 from itertools import pairwise
 from pathlib import Path
 
 import numpy as np
-from scipy.special import ndtr
-from sqlmodel import col, select
 
 from ..clock import MovedClock
 from ..core.belief import quality
 from ..core.errors import BadFile
-from ..core.trials import time_course
 from ..core.units import DAY_S, day_start_s, local_day
 from ..data.acts import ActRef
 from ..data.files import Hold, remove_database
 from ..data.store import Store
-from ..data.tables import DMonth, Household, Meta, Part
+from ..data.tables import Household, Meta
 from ..services.acts import entry as acts_entry
 from ..services.acts import lot_acts
 from ..services.air.air import place_curve
 from ..services.forecast import lines
 from ..services.forecast.rebuild import ensure_model_rev
-from ..services.growing import sowings
 from ..services.household import home
-from ..services.household.kinds import figures, load_kinds, reference
+from ..services.household.kinds import figures, reference
 from ..services.household.larder import Larder
 from ..services.needs import acts
 from ..services.papers import settings_page
 from ..services.storage import containers, imports, loggers, readings, sachets
-from ..services.trials import acts as trials_acts
 from ..standins.logger import Faults, Sender, Spell, logger_csv, simulate
 from . import scene, stock_at_the_end
+from .growing_there import plan_sowings, plan_tests
+from .mill import TZ, YEARS, Pellwick, ignore, last_summer
 from .scene import SELLERS
 
 MILL = "Pellwick Mill"
-YEARS = 3
 SEED = 20_240
-TZ = "Europe/London"
-Event = tuple[int, int, Callable[[], None]]
-
-
-@dataclass
-class Pellwick:
-    """The replay: the larder on a moved clock, what was made so far, and the true qualities."""
-
-    larder: Larder
-    clock: MovedClock
-    end_s: int
-    rng: np.random.Generator
-    nodes: dict[str, int] = field(default_factory=dict)
-    lots: dict[str, int] = field(default_factory=dict)
-    truth: dict[str, tuple[float, float]] = field(default_factory=dict)
-    events: list[Event] = field(default_factory=list)
-    people: list[int] = field(default_factory=list)
-    planned: int = 0
-
-    def ref(self) -> ActRef:
-        """An act of somebody of the house (ids are not seeded: they only need to differ)."""
-        person = self.people[int(self.rng.integers(len(self.people)))] if self.people else None
-        return ActRef(person_id=person)
-
-    def at(self, when_s: float, do: Callable[[], None]) -> None:
-        """Plan something for a time of the replay."""
-        if when_s <= self.end_s:
-            self.planned += 1
-            heapq.heappush(self.events, (int(when_s), self.planned, do))
 
 
 def refuse_another_household(path: Path) -> None:
@@ -114,8 +79,8 @@ def build(path: Path, now_s: int) -> None:
         _settle(mill, start_s)
         _plan_stock(mill, start_s)
         _plan_readings(mill, start_s)
-        _plan_tests(mill, start_s)
-        _plan_sowings(mill)
+        plan_tests(mill, start_s)
+        plan_sowings(mill)
         _plan_handling(mill)
         heapq.heapify(mill.events)
         while mill.events:
@@ -140,9 +105,11 @@ def _settle(mill: Pellwick, start_s: int) -> None:
         mill.nodes[name] = containers.add_node(mill.larder, mill.ref(), new).node_id
     for box in scene.CONTAINERS:
         new = containers.NewNode(
-            name=box.name, container_kind=box.kind, parent_id=mill.nodes[box.place],
+            name=box.name,
+            container_kind=box.kind,
+            parent_id=mill.nodes[box.place],
             capacity_lots=box.capacity,
-        )  # fmt: skip
+        )
         mill.nodes[box.name] = containers.add_node(mill.larder, mill.ref(), new).node_id
 
 
@@ -159,11 +126,19 @@ def _plan_stock(mill: Pellwick, start_s: int) -> None:
 
         def add(kept: scene.Kept = kept, year: int = year) -> None:
             new = acts_entry.NewSeeds(
-                kind=kept.kind, variety=kept.variety, year=year, quantity=str(kept.seeds),
-                source=kept.source, node_id=mill.nodes[kept.container], hybrid=kept.hybrid,
-                kept_line=kept.kept, **SELLERS.get(kept.variety, {}),
-                stated_germination=0.85 if kept.source == "bought" and kept.seeds % 3 == 0 else None,
-            )  # fmt: skip
+                kind=kept.kind,
+                variety=kept.variety,
+                year=year,
+                quantity=str(kept.seeds),
+                source=kept.source,
+                node_id=mill.nodes[kept.container],
+                hybrid=kept.hybrid,
+                kept_line=kept.kept,
+                **SELLERS.get(kept.variety, {}),
+                stated_germination=0.85
+                if kept.source == "bought" and kept.seeds % 3 == 0
+                else None,
+            )
             made = acts_entry.add_seeds(mill.larder, mill.ref(), [new])
             ids = made.lot_ids
             assert isinstance(ids, list), "add_seeds answers with a list of ids"
@@ -177,26 +152,28 @@ def _plan_stock(mill: Pellwick, start_s: int) -> None:
             float(mill.rng.normal(0, sd)),
         )
     mystery = acts_entry.NewSeeds(
-        note="yellow, tall, by the sluice", quantity="a pinch", source="unknown",
+        note="yellow, tall, by the sluice",
+        quantity="a pinch",
+        source="unknown",
         node_id=mill.nodes["Stair tin 2"],
-    )  # fmt: skip
+    )
     mill.at(
         mill.end_s - 200 * DAY_S,
-        lambda: _ignore(acts_entry.add_seeds(mill.larder, mill.ref(), [mystery])),
+        lambda: ignore(acts_entry.add_seeds(mill.larder, mill.ref(), [mystery])),
     )
     mill.at(mill.end_s - 140 * DAY_S, lambda: _own_kind(mill))
-
-
-def _ignore(result: object) -> None:
-    """A service's answer that the replay has no use for."""
 
 
 def _own_kind(mill: Pellwick) -> None:
     made = settings_page.add_own_kind(mill.larder, mill.ref(), "mill marshmallow", None, "herb")
     new = acts_entry.NewSeeds(
-        kind=str(made.key), variety="Bank Mallow", year=local_day(mill.clock.at_s, TZ).year - 1,
-        quantity="80", source="gift", node_id=mill.nodes["Album"],
-    )  # fmt: skip
+        kind=str(made.key),
+        variety="Bank Mallow",
+        year=local_day(mill.clock.at_s, TZ).year - 1,
+        quantity="80",
+        source="gift",
+        node_id=mill.nodes["Album"],
+    )
     acts_entry.add_seeds(mill.larder, mill.ref(), [new])
 
 
@@ -205,7 +182,7 @@ def _plan_readings(mill: Pellwick, start_s: int) -> None:
         house = session.get(Household, 1)
         assert house is not None, "made a moment ago"
         curves = {name: place_curve(kind, house) for name, kind in scene.PLACES}
-    hot = _summer(mill.end_s, 7, 6)
+    hot = last_summer(mill.end_s, 7, 6)
     spells = {
         "South porch": (Spell(hot, hot + 11 * DAY_S, 13.0, 0.16),),
         "Greenhouse": (Spell(hot - 2 * DAY_S, hot + 17 * DAY_S, 14.0, 0.06),),
@@ -229,9 +206,13 @@ def _plan_readings(mill: Pellwick, start_s: int) -> None:
         if not box.read_every:
             continue
         at, t, h = simulate(
-            curves[box.place], start_s, mill.end_s, 6 * 3600, SEED + len(box.name),
+            curves[box.place],
+            start_s,
+            mill.end_s,
+            6 * 3600,
+            SEED + len(box.name),
             spells.get(box.place, ()),
-        )  # fmt: skip
+        )
         damp = {"Tin 2": -0.24, "Jar 3": -0.30, "Drawer box": -0.18, "Tin 1": -0.19}.get(
             box.name, 0.0
         )
@@ -258,109 +239,9 @@ def _one_reading(mill: Pellwick, box: scene.Container, at: float, t: float, h: f
     mill.at(at, log)
 
 
-def _summer(end_s: int, month: int, day: int) -> float:
-    """That day of the last summer before the end."""
-    year = local_day(end_s, TZ).year
-    when = day_start_s(date(year, month, day), TZ)
-    return float(when if when < end_s - 20 * DAY_S else day_start_s(date(year - 1, month, day), TZ))
-
-
 def _quarters(rows: int) -> list[slice]:
     edges = np.linspace(0, rows, max(2, rows // 2200 + 1)).astype(int)
     return [slice(int(a), int(b)) for a, b in pairwise(edges) if b > a]
-
-
-def _plan_tests(mill: Pellwick, start_s: int) -> None:
-    """About sixty tests, each winter's evenings; four still on the bench today."""
-    names = [k for k in scene.LOTS if k.seeds >= 60]
-    for season in range(YEARS):
-        base = mill.end_s - (YEARS - 1 - season) * 365.25 * DAY_S - 280 * DAY_S
-        for _ in range(19):
-            kept = names[int(mill.rng.integers(len(names)))]
-            when = base + float(mill.rng.uniform(0, 70)) * DAY_S
-            mill.at(when, _test(mill, kept, when, True))
-    for kept, ago in zip(names[3:40:9], (9.0, 6.0, 4.0, 2.0), strict=False):
-        when = mill.end_s - ago * DAY_S
-        mill.at(when, _test(mill, kept, when, False))
-
-
-def _test(mill: Pellwick, kept: scene.Kept, when: float, finish: bool) -> Callable[[], None]:
-    def start() -> None:
-        lot = mill.lots.get(kept.variety)
-        if lot is None:
-            return
-        n = int(mill.rng.choice([8, 10, 10, 12, 20]))
-        made = trials_acts.start_trial(mill.larder, mill.ref(), lot, n)
-        trial = made.trial_id
-        alive = int(mill.rng.binomial(n, _true_germination(mill, kept, lot)))
-        crop = reference().crops[kept.kind]
-        days = [crop.first_count_days, (crop.first_count_days + crop.final_count_days) / 2]
-        days.append(crop.final_count_days + 1)
-        up_at = np.sort(mill.rng.random(alive))
-        for day in days:
-            at = when + day * DAY_S
-            last = day == days[-1]
-            share = float(
-                time_course(day, crop.first_count_days, crop.final_count_days, figures().trials)
-            )
-            up = alive if last else int((up_at < share).sum())
-            mouldy = min(n - alive, 1 if last and n - alive > 2 else 0)
-            if not finish and at > mill.end_s - 3 * 3600:
-                continue
-
-            def enter(up: int = up, mouldy: int = mouldy, last: bool = last) -> None:
-                entry = trials_acts.CountEntry(normal=up, mouldy=mouldy)
-                trials_acts.count_trial(mill.larder, mill.ref(), trial, entry, last and finish)
-
-            mill.at(at, enter)
-
-    return start
-
-
-def _true_germination(mill: Pellwick, kept: scene.Kept, lot: int) -> float:
-    """Germination of the hidden truth: its own Ki and d, on the ageing recorded so far."""
-    with mill.larder.store.read() as session:
-        a = session.exec(
-            select(DMonth.a_probit)
-            .join(Part, col(DMonth.part_id) == Part.id)
-            .where(Part.lot_id == lot)
-            .order_by(col(DMonth.month_s).desc())
-        ).first()
-        living = load_kinds(session).get(kept.kind).living
-    ki, d = mill.truth[kept.variety]
-    return float(living * ndtr(ki - (a or 0.0) * 10**-d))
-
-
-def _plan_sowings(mill: Pellwick) -> None:
-    """Last spring's sowings, settled, and one of this autumn that is not yet up."""
-    spring = _summer(mill.end_s, 4, 20)
-    for variety, n, share in (
-        ("Millrace", 60, 0.8), ("Ember Root", 400, 0.55), ("Little Ember", 24, 0.85),
-        ("Stone Sentry", 40, 0.8), ("Darkwater", 120, 0.7),
-    ):  # fmt: skip
-
-        def do(variety: str = variety, n: int = n, share: float = share) -> None:
-            lot = mill.lots.get(variety)
-            if lot is None:
-                return
-            made = sowings.sow(mill.larder, mill.ref(), lot, n, "outdoors")
-            sowing = made.sowing_id
-            mill.at(
-                mill.clock.at_s + 15 * DAY_S,
-                lambda: _ignore(
-                    sowings.count_sowing(mill.larder, mill.ref(), sowing, round(n * share), True)
-                ),
-            )
-
-        mill.at(spring, do)
-    for variety, n, ago in (("Weirside", 30, 26.0), ("Millrace", 25, 9.0)):
-
-        def autumn(variety: str = variety, n: int = n) -> None:
-            lot = mill.lots.get(variety)
-            if lot is not None:
-                sowings.sow(mill.larder, mill.ref(), lot, n, "outdoors")
-
-        mill.at(mill.end_s - ago * DAY_S, autumn)
 
 
 def _plan_handling(mill: Pellwick) -> None:
@@ -371,7 +252,7 @@ def _plan_handling(mill: Pellwick) -> None:
     def event(box: str, kind: str, ago: float, note: str = "", **figures: float) -> None:
         mill.at(
             end - ago * day,
-            lambda: _ignore(
+            lambda: ignore(
                 containers.node_event(
                     larder, mill.ref(), mill.nodes[box], kind, note, figures=dict(figures)
                 )
@@ -385,13 +266,13 @@ def _plan_handling(mill: Pellwick) -> None:
     event("Bean can", "sealed", 75, "speckled beans, to the brim", food_kg=3.9, shut_days=60)
     mill.at(
         end - 330 * day,
-        lambda: _ignore(
+        lambda: ignore(
             sachets.add_desiccant(larder, mill.ref(), mill.nodes["Jar 3"], "silica_gel", 60.0)
         ),
     )
     mill.at(
         end - 5.2 * 3600,
-        lambda: _ignore(containers.take_out(larder, mill.ref(), mill.nodes["Album"])),
+        lambda: ignore(containers.take_out(larder, mill.ref(), mill.nodes["Album"])),
     )
     mill.at(end - 9 * day, lambda: _sender(mill))
 
@@ -404,13 +285,16 @@ def _sender(mill: Pellwick) -> None:
         assert house is not None, "made long ago"
         curve = place_curve("attic", house)
     limit = loggers.RateLimit(lambda: float(mill.clock.at_s))
-    sender = Sender(lambda body: _over_the_air(mill, limit, str(made.token), body), SEED,
-                    Faults(drop=0.05, nonsense=0.01))  # fmt: skip
+    sender = Sender(
+        lambda body: _over_the_air(mill, limit, str(made.token), body),
+        SEED,
+        Faults(drop=0.05, nonsense=0.01),
+    )
     record = simulate(curve, mill.clock.at_s, mill.end_s - 3 * 3600, 1800, SEED + 3)
     for rows in sender.batches(*record, 48):
         mill.at(
             float(str(rows[-1]["at_s"])) + 60,
-            lambda rows=rows: _ignore(sender.send(mill.clock.at_s, rows, 12.0)),  # type: ignore[misc]
+            lambda rows=rows: ignore(sender.send(mill.clock.at_s, rows, 12.0)),  # type: ignore[misc]
         )
 
 
@@ -438,6 +322,9 @@ def _wants(mill: Pellwick) -> None:
         if variety in mill.lots:
             acts.set_pick(mill.larder, mill.ref(), mill.lots[variety], plants, purpose)
     lot_acts.log_event(
-        mill.larder, mill.ref(), mill.lots["Cobblestone"], "insects",
+        mill.larder,
+        mill.ref(),
+        mill.lots["Cobblestone"],
+        "insects",
         "two weevil holes, sorted out by hand",
-    )  # fmt: skip
+    )

@@ -15,7 +15,7 @@ from ..services.papers import parcels, settings_page
 from ..services.stock import filing, splitting, stocktakes
 
 if TYPE_CHECKING:
-    from .pellwick import Pellwick
+    from .mill import Pellwick
 
 # variety and its tags
 TAGS = {
@@ -40,42 +40,84 @@ def do(mill: Pellwick) -> None:
     settings_page.change_household(larder, who(), {"currency": "crowns"})
     year = _year(mill)
     old = add(
-        kind="pea", variety="Millrace", date=f"Sep {year - 5}", quantity="about 60", source="own",
-        node_id=mill.nodes["Album"], kept_line=True, note="the last of the long row",
-    )  # fmt: skip
+        kind="pea",
+        variety="Millrace",
+        date=f"Sep {year - 5}",
+        quantity="about 60",
+        source="own",
+        node_id=mill.nodes["Album"],
+        kept_line=True,
+        note="the last of the long row",
+    )
     lot_acts.edit_lot(larder, who(), mill.lots["Millrace"], lot_acts.LotEdit(mother_lot_id=old))
     add(
-        kind="pea", variety="Millrace", date=f"Aug {year}", quantity="140", source="own",
-        node_id=mill.nodes["Album"], section="peas", slot="3", kept_line=True,
-        mother_cohort_id=_cohort(mill, mill.lots["Millrace"]), tags="seed bed",
-    )  # fmt: skip
+        kind="pea",
+        variety="Millrace",
+        date=f"Aug {year}",
+        quantity="140",
+        source="own",
+        node_id=mill.nodes["Album"],
+        section="peas",
+        slot="3",
+        kept_line=True,
+        mother_cohort_id=_cohort(mill, mill.lots["Millrace"]),
+        tags="seed bed",
+    )
     add(
-        kind="marigold_tagetes", variety="Mill Steps", quantity="about 400", source="own",
-        date=f"{year - 5}: 50, {year - 4}: 30, {year - 2}: 20", node_id=mill.nodes["Album"],
+        kind="marigold_tagetes",
+        variety="Mill Steps",
+        quantity="about 400",
+        source="own",
+        date=f"{year - 5}: 50, {year - 4}: 30, {year - 2}: 20",
+        node_id=mill.nodes["Album"],
         note="blue jar, three summers shaken together",
-    )  # fmt: skip
+    )
     add(
-        kind="pea", variety="Early Sluice", date=f"{year - 1}", quantity="1 packet", treated=True,
-        seller="Fellside seed barn", price=3.2, packet_count=120, packet_sow_window="Mar to May",
-        packet_depth_cm=4.0, packet_days_to_sprout="7 to 12", node_id=mill.nodes["Tin 1"],
+        kind="pea",
+        variety="Early Sluice",
+        date=f"{year - 1}",
+        quantity="1 packet",
+        treated=True,
+        seller="Fellside seed barn",
+        price=3.2,
+        packet_count=120,
+        packet_sow_window="Mar to May",
+        packet_depth_cm=4.0,
+        packet_days_to_sprout="7 to 12",
+        node_id=mill.nodes["Tin 1"],
         stated_germination=0.85,
-    )  # fmt: skip
+    )
     bulk = add(
-        kind="bean_bush", variety="Pellwick Speckle", date=f"Oct {year - 1}", quantity="11 kg",
-        source="own", node_id=mill.nodes["Meal chest"], intended_use="food",
-    )  # fmt: skip
+        kind="bean_bush",
+        variety="Pellwick Speckle",
+        date=f"Oct {year - 1}",
+        quantity="11 kg",
+        source="own",
+        node_id=mill.nodes["Meal chest"],
+        intended_use="food",
+    )
     ledger.weigh_seeds(larder, who(), bulk, 100, 38.0)
     add(
-        kind="squash_maxima", variety="from the market squash", date=f"{year}", quantity="a pinch",
-        source="unknown", from_kitchen=True, crossed_risk=True, node_id=mill.nodes["Stair tin 2"],
-    )  # fmt: skip
+        kind="squash_maxima",
+        variety="from the market squash",
+        date=f"{year}",
+        quantity="a pinch",
+        source="unknown",
+        from_kitchen=True,
+        crossed_risk=True,
+        node_id=mill.nodes["Stair tin 2"],
+    )
     for variety, tags in TAGS.items():
         if variety in mill.lots:
             lot_acts.edit_lot(larder, who(), mill.lots[variety], lot_acts.LotEdit(tags=tags))
     splitting.split_lot(
-        larder, who(), mill.lots["Noon Gold"], "60", node_id=mill.nodes["Porch box"],
+        larder,
+        who(),
+        mill.lots["Noon Gold"],
+        "60",
+        node_id=mill.nodes["Porch box"],
         note="for the verge",
-    )  # fmt: skip
+    )
     ledger.set_aside(larder, who(), mill.lots["Pellwick Red"], "food", "1500")
     lot_acts.edit_lot(larder, who(), mill.lots["Quern"], lot_acts.LotEdit(state="fetched"))
     _give(mill)
@@ -91,9 +133,12 @@ def _give(mill: Pellwick) -> None:
         return ActRef(person_id=mill.people[1])
 
     made = parcels.promise(
-        larder, ref(), "Wenna at the ford",
-        {mill.lots["Tall Beacon"]: "12", mill.lots["Rust Button"]: "40"}, "for the new plot",
-    )  # fmt: skip
+        larder,
+        ref(),
+        "Wenna at the ford",
+        {mill.lots["Tall Beacon"]: "12", mill.lots["Rust Button"]: "40"},
+        "for the new plot",
+    )
     parcel = made.parcel_id
     parcels.pack(larder, ref(), parcel)
     parcels.send(larder, ref(), parcel)

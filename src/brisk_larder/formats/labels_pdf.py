@@ -141,8 +141,12 @@ def _stake(paper: Paper, label: Label, x: float, y: float, sheet: Sheet) -> None
         paper.size(9)
         at = paper.put(left, at, f"{label.code}  \u00b7  {label.kind}", length - side - 4)
         paper.size(7)
-        paper.put(left, at, "  \u00b7  ".join([label.origin, label.caution]).rstrip(" \u00b7"),
-                  length - side - 4)  # fmt: skip
+        paper.put(
+            left,
+            at,
+            "  \u00b7  ".join([label.origin, label.caution]).rstrip(" \u00b7"),
+            length - side - 4,
+        )
 
 
 def lists_pdf(pages: Sequence[ListPage], page: str = "A4") -> bytes:

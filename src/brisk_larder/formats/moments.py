@@ -31,8 +31,10 @@ def form_of(stamps: Sequence[str]) -> str:
         return "text"
     values = [float(c.replace(",", ".")) for c in cells]
     for form, low, high in (
-        ("epoch_s", 6e8, 4.2e9), ("epoch_ms", 6e11, 4.2e12), ("serial", 25_000, 75_000),
-    ):  # fmt: skip
+        ("epoch_s", 6e8, 4.2e9),
+        ("epoch_ms", 6e11, 4.2e12),
+        ("serial", 25_000, 75_000),
+    ):
         if all(low <= v <= high for v in values):
             return form
     return "text"

@@ -108,9 +108,14 @@ class Paper(FPDF):
                     begin = None
 
     def ruled(
-        self, top_mm: float, widths: list[float], rows: list[list[str]], *, head: list[str],
+        self,
+        top_mm: float,
+        widths: list[float],
+        rows: list[list[str]],
+        *,
+        head: list[str],
         new_page: Callable[[], float],
-    ) -> float:  # fmt: skip
+    ) -> float:
         """Rows under a head with hair lines, page after page; returns where it ended."""
         left, y = 14.0, top_mm
 

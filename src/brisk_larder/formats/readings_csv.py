@@ -197,9 +197,12 @@ def _chunks(stream: TextIO, layout: Layout, name: str) -> Iterator[tuple[int, li
 
 
 def read_columns(
-    path: Path, name: str, layout: Layout, header: Sequence[str],
+    path: Path,
+    name: str,
+    layout: Layout,
+    header: Sequence[str],
     progress: Callable[[float], None] = lambda share: None,
-) -> Columns:  # fmt: skip
+) -> Columns:
     """Read a file by its layout. ``progress`` is told the share done and may raise to stop.
 
     Twice the same time with the same values counts once; with others the first stands and the

@@ -192,10 +192,16 @@ def look(
         return Look(None, header, rows[:SHOWN], ["columns"], note)
     whole = [r for r in rows if len(r) == len(header)]
     layout = Layout(
-        encoding, delimiter, header_line, found["time"][0], found["temperature"][0],
-        found["humidity"][0] if found["humidity"] else -1, found["date"][0] if found["date"] else -1,
-        tz=tz, device=device,
-    )  # fmt: skip
+        encoding,
+        delimiter,
+        header_line,
+        found["time"][0],
+        found["temperature"][0],
+        found["humidity"][0] if found["humidity"] else -1,
+        found["date"][0] if found["date"] else -1,
+        tz=tz,
+        device=device,
+    )
     layout, asks = _opened(layout, header, whole, household_unit)
     note = ""
     if any(len(found[k]) > 1 for k in ("time", "temperature", "humidity")):
@@ -236,9 +242,13 @@ def _opened(
         asks.append("humidity_share")
     half_day = any(re.search(r"[ap]\.?m\.?$", s, re.IGNORECASE) for s in stamps)
     return replace(
-        layout, unit=unit, tz="UTC" if utc else layout.tz, time_form=form,
-        month_first=month and (not day or half_day), humidity_share=share,
-    ), asks  # fmt: skip
+        layout,
+        unit=unit,
+        tz="UTC" if utc else layout.tz,
+        time_form=form,
+        month_first=month and (not day or half_day),
+        humidity_share=share,
+    ), asks
 
 
 def _as_share(rows: list[list[str]], column: int) -> bool:

@@ -42,17 +42,38 @@ class Sheet:
 
 
 def _grid(
-    key: str, words: str, page: str, columns: int, rows: int, width: float, height: float,
-    gap_x: float = 0.0, gap_y: float = 0.0, *, cut: bool = False, upright: bool = False,
-) -> Sheet:  # fmt: skip
+    key: str,
+    words: str,
+    page: str,
+    columns: int,
+    rows: int,
+    width: float,
+    height: float,
+    gap_x: float = 0.0,
+    gap_y: float = 0.0,
+    *,
+    cut: bool = False,
+    upright: bool = False,
+) -> Sheet:
     """A grid centred on its page."""
     page_w, page_h = PAGES_MM[page]
     left = (page_w - columns * width - (columns - 1) * gap_x) / 2
     top = (page_h - rows * height - (rows - 1) * gap_y) / 2
     return Sheet(
-        key, words, page, columns, rows, width, height, left, top, width + gap_x, height + gap_y, cut,
+        key,
+        words,
+        page,
+        columns,
+        rows,
+        width,
+        height,
+        left,
+        top,
+        width + gap_x,
+        height + gap_y,
+        cut,
         upright,
-    )  # fmt: skip
+    )
 
 
 SHEETS = {

@@ -26,9 +26,13 @@ class Spell:
 
 
 def simulate(
-    curve: PlaceCurve, start_s: float, end_s: float, every_s: int, seed: int,
+    curve: PlaceCurve,
+    start_s: float,
+    end_s: float,
+    every_s: int,
+    seed: int,
     spells: tuple[Spell, ...] = (),
-) -> tuple[np.ndarray, np.ndarray, np.ndarray]:  # fmt: skip
+) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Times (epoch s), degC and humidity fractions of a place: season, weather, day and night.
 
     Weather is a first-order autoregressive departure with the curve's sd and memory; the day is a
@@ -108,13 +112,16 @@ class Sender:
                 continue
             t = t + self.faults.drift_c_per_day * (at - start) / DAY_S
             row: dict[str, object] = {
-                "at_s": int(at), "temperature_c": round(float(t), 1),
+                "at_s": int(at),
+                "temperature_c": round(float(t), 1),
                 "humidity_pct": round(100 * float(h), 1),
-            }  # fmt: skip
+            }
             if rng.random() < self.faults.nonsense:
                 wrong: tuple[str, float | None] = [
-                    ("temperature_c", 999.9), ("humidity_pct", -4.0), ("temperature_c", None),
-                ][int(rng.integers(3))]  # fmt: skip
+                    ("temperature_c", 999.9),
+                    ("humidity_pct", -4.0),
+                    ("temperature_c", None),
+                ][int(rng.integers(3))]
                 row[wrong[0]] = wrong[1]
             rows.append(row)
             if len(rows) == size:
@@ -130,8 +137,10 @@ class Sender:
         status, body = 0, dict[str, object]()
         for _ in range(2):
             batch = {
-                "sent_s": now_s + self.clock_off_s, "battery_pct": battery_pct, "readings": rows,
-            }  # fmt: skip
+                "sent_s": now_s + self.clock_off_s,
+                "battery_pct": battery_pct,
+                "readings": rows,
+            }
             status, body = self.post(batch)
             if status == 409 and "skew_s" in body:
                 self.clock_off_s -= float(str(body["skew_s"]))

@@ -18,7 +18,7 @@ from brisk_larder.services.forecast import lines as forecast_lines
 from brisk_larder.services.forecast.rebuild import ensure_model_rev
 from brisk_larder.services.household import home
 from brisk_larder.services.household.larder import Larder
-from brisk_larder.services.papers import giving, history, parcels, settings_page
+from brisk_larder.services.papers import giving, history, parcels, received, settings_page
 from brisk_larder.services.stock import lot_page
 from brisk_larder.services.storage import containers
 from brisk_larder.services.trials import acts
@@ -124,7 +124,7 @@ def test_another_household_goes_on_where_the_seed_had_aged_to(small, other):
     acts.count_trial(larder, ref(), done.trial_id, acts.CountEntry(normal=21), True)
     here = small.line("kale")
     parcel = packed(small, {small.lots["kale"]: "60"})
-    taken = parcels.receive(other, ref(), "parcel.json", file_of(small, parcel))
+    taken = received.receive(other, ref(), "parcel.json", file_of(small, parcel))
     (there,) = forecast_lines.lot_lines(other)
     assert taken.lot_ids == [there.lot_id]
     assert (there.variety, there.kind, there.seeds) == ("Slate Curl", "kale", 60)
@@ -152,13 +152,13 @@ def test_a_parcel_is_taken_in_once_and_undone_as_a_whole(small, other):
     data = file_of(small, parcel)
     assert data == file_of(small, parcel)
     done = ActRef()
-    parcels.receive(other, done, "parcel.json", data)
+    received.receive(other, done, "parcel.json", data)
     assert len(forecast_lines.lot_lines(other)) == 2
     with pytest.raises(Conflict, match="here already, as P-1 from Pellwick Mill"):
-        parcels.receive(other, ref(), "parcel.json", data)
+        received.receive(other, ref(), "parcel.json", data)
     history.undo(other, ref(), done.id)
     assert forecast_lines.lot_lines(other) == []
-    parcels.receive(other, ref(), "parcel.json", data)
+    received.receive(other, ref(), "parcel.json", data)
     assert giving.giving_room(other).people[0].received == [
         "O2 Brackenbulb, 20 (P-2)", "C2 Ember Root, 30 (P-2)",
     ]  # fmt: skip
@@ -174,7 +174,7 @@ def test_a_mixed_bag_and_an_unknown_kind_travel_too(small, other):
         ],
     ).lot_ids  # fmt: skip
     parcel = packed(small, {bag: "50", blue: "5"})
-    parcels.receive(other, ref(), "parcel.json", file_of(small, parcel))
+    received.receive(other, ref(), "parcel.json", file_of(small, parcel))
     lines = {x.variety: x for x in forecast_lines.lot_lines(other)}
     assert (lines["Bag"].parts, lines["Bag"].years) == (2, [2021, 2025])
     stranger = lines["blue, low, by the steps"]
@@ -185,7 +185,7 @@ def test_a_mixed_bag_and_an_unknown_kind_travel_too(small, other):
 def test_that_seed_is_no_food_travels_with_it(small, other):
     lot_acts.log_event(small.larder, ref(), small.lots["onion"], "mould", "")
     parcel = packed(small, {small.lots["onion"]: "20"})
-    (there,) = parcels.receive(other, ref(), "p.json", file_of(small, parcel)).lot_ids
+    (there,) = received.receive(other, ref(), "p.json", file_of(small, parcel)).lot_ids
     with pytest.raises(InvalidValue, match="never food"):
         lot_acts.edit_lot(other, ref(), there, lot_acts.LotEdit(intended_use="food"))
     here = small.line("onion").glance.now.mid
@@ -213,14 +213,14 @@ def spoil(small, change):
 )  # fmt: skip
 def test_a_parcel_that_cannot_be_is_refused_with_its_place(small, other, change, why):
     with pytest.raises(BadFile, match=why):
-        parcels.receive(other, ref(), "p.json", spoil(small, change))
+        received.receive(other, ref(), "p.json", spoil(small, change))
     assert forecast_lines.lot_lines(other) == []
 
 
 def test_a_parcel_from_tomorrow_and_one_that_is_no_file(small, other):
     other.clock.at_s = NOW - 400 * DAY
     with pytest.raises(InvalidValue, match="packed on"):
-        parcels.receive(other, ref(), "p.json", spoil(small, lambda d: None))
+        received.receive(other, ref(), "p.json", spoil(small, lambda d: None))
     for data in (b"\xff\xfe", b"[]", b"{", b"x" * 2_000_001):
         with pytest.raises(BadFile):
             read_parcel(data, "p.json")

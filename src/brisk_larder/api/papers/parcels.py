@@ -8,7 +8,7 @@ from fastapi import APIRouter, File, Query, Request, UploadFile
 from fastapi.responses import PlainTextResponse, Response
 from pydantic import BaseModel, Field
 
-from ...services.papers import giving, parcels
+from ...services.papers import giving, parcels, received
 from ...services.stock import files, labels
 from ..deps import ActDep, Answer, LarderDep, answer, file_name
 
@@ -45,9 +45,13 @@ def get_sheets() -> list[labels.SheetChoice]:
 
 @router.get("/labels.pdf", response_class=Response)
 def get_labels(
-    larder: LarderDep, request: Request, lot_ids: LotIds, sheet: str = "a4-3x8", start: int = 1,
+    larder: LarderDep,
+    request: Request,
+    lot_ids: LotIds,
+    sheet: str = "a4-3x8",
+    start: int = 1,
     copies: int = 1,
-) -> Response:  # fmt: skip
+) -> Response:
     """Labels of some lots on a sheet, beginning at any place of a part-used one."""
     address = str(request.base_url)
     return _pdf(labels.label_sheet(larder, lot_ids, sheet, start, copies, address), "labels.pdf")
@@ -90,7 +94,7 @@ def post_receive(
 ) -> Answer:
     """Take in a parcel from another household."""
     name, data = file_name(file), file.file.read(3_000_000)
-    return answer(ref, parcels.receive(larder, ref, name, data, node_id))
+    return answer(ref, received.receive(larder, ref, name, data, node_id))
 
 
 @router.post("/parcels/{parcel_id}/pack")

@@ -27,9 +27,13 @@ class DrynessIn(BaseModel):
 def post_dryness(larder: LarderDep, ref: ActDep, body: DrynessIn) -> Answer:
     """Note how dry lots were found to be; the forecast follows."""
     done = sachets.note_dryness(
-        larder, ref, body.lot_ids, humidity_pct=body.humidity_pct, temperature=body.dial,
+        larder,
+        ref,
+        body.lot_ids,
+        humidity_pct=body.humidity_pct,
+        temperature=body.dial,
         moisture_pct=body.moisture_pct,
-    )  # fmt: skip
+    )
     return answer(ref, done)
 
 

@@ -136,9 +136,13 @@ def delete_reading(larder: LarderDep, ref: ActDep, series_id: int, at_s: int) ->
 
 @router.post("/nodes/{node_id}/readings/file")
 def post_readings_file(
-    larder: LarderDep, brought: BroughtDep, ref: ActDep, node_id: int,
-    file: Annotated[UploadFile, File()], tz: Annotated[str | None, Form()] = None,
-) -> Answer:  # fmt: skip
+    larder: LarderDep,
+    brought: BroughtDep,
+    ref: ActDep,
+    node_id: int,
+    file: Annotated[UploadFile, File()],
+    tz: Annotated[str | None, Form()] = None,
+) -> Answer:
     """Take in a logger's CSV at once, as its header says: all rows or none."""
     name = file_name(file)
     with brought.copied(name, file.file) as path:
@@ -199,9 +203,11 @@ def post_device_revoke(larder: LarderDep, ref: ActDep, device_id: int, body: Rev
 
 @ingest_router.post("/readings")
 def post_batch(
-    larder: LarderDep, request: Request, body: BatchIn,
+    larder: LarderDep,
+    request: Request,
+    body: BatchIn,
     authorization: Annotated[str, Header(description="Bearer TOKEN")] = "",
-) -> BatchOut:  # fmt: skip
+) -> BatchOut:
     """A logger sends a batch; the same batch again adds nothing."""
     limit = request.app.state.rate_limit
     assert isinstance(limit, loggers.RateLimit), "made with the app"

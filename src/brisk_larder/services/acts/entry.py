@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date
 
-from sqlmodel import Session, col, select
+from sqlmodel import Session
 
 from ...core.amounts import read_amount
 from ...core.codes import check_code
@@ -13,6 +13,7 @@ from ...core.errors import InvalidValue
 from ...core.origins import Origin, Span, read_origin, record_start
 from ...core.units import local_day
 from ...data.limits import NAME, NOTE
+from ...data.queries import key, live
 from ...data.tables import Cohort, Household, Lot, Node, Part, Stay, StockEntry, Variety
 from ...data.tables_stock import USES
 from ..air.standing import EPOCH_S
@@ -82,15 +83,25 @@ def record_of(origin: Origin | None, source: str, home: Household, now_s: int) -
     """Where seed of an origin comes from in time, and where its record begins."""
     f = figures()
     return record_start(
-        origin, source == "own", home.hemisphere == "north", home.tz, now_s, EPOCH_S,
-        f.belief.unknown_years, f.calendar,
-    )  # fmt: skip
+        origin,
+        source == "own",
+        home.hemisphere == "north",
+        home.tz,
+        now_s,
+        EPOCH_S,
+        f.belief.unknown_years,
+        f.calendar,
+    )
 
 
 def check_new(
-    item: NewSeeds, kinds: Kinds, home: Household, now_s: int, line: str = "",
+    item: NewSeeds,
+    kinds: Kinds,
+    home: Household,
+    now_s: int,
+    line: str = "",
     taken: set[str] | None = None,
-) -> None:  # fmt: skip
+) -> None:
     """Raises InvalidValue for what cannot be, naming the field (and the line of a pile)."""
 
     def bad(field: str, given: object, allowed: str) -> InvalidValue:
@@ -118,8 +129,12 @@ def check_new(
             raise bad(word, f"{len(given)} signs", f"at most {most}")
     unsafe = item.treated or resolve_kind(item.kind, kinds) is None
     if item.intended_use in ("food", "shoots") and unsafe:
-        raise bad("meant for", item.intended_use, "seed, sale or swap: dressed seed and seed of "
-                  "unknown kind are never for food or shoots")  # fmt: skip
+        raise bad(
+            "meant for",
+            item.intended_use,
+            "seed, sale or swap: dressed seed and seed of "
+            "unknown kind are never for food or shoots",
+        )
     try:
         origins_of(item, today)
         if item.code:
@@ -161,7 +176,7 @@ def add_seeds(a: Doing, items: list[NewSeeds]) -> SeedsAdded:
         where = f"packet {number}, " if len(items) > 1 else ""
         check_new(item, kinds, home, a.now_s, where, taken)
         lot = add_one(a.session, item, kinds, home, a.now_s, taken)
-        ids.append(lot.id or 0)
+        ids.append(key(lot))
         a.about(f"lot:{lot.id}")
         first = first_name(item, kinds)
         codes.append(lot.code)
@@ -181,11 +196,13 @@ def known_variety(
     if crop is None:
         return None
     return session.exec(
-        select(Variety).where(
-            Variety.crop == crop, Variety.name == name, Variety.treated == int(treated),
-            Variety.breeding == breeding, col(Variety.deleted_s).is_(None),
+        live(Variety).where(
+            Variety.crop == crop,
+            Variety.name == name,
+            Variety.treated == int(treated),
+            Variety.breeding == breeding,
         )
-    ).first()  # fmt: skip
+    ).first()
 
 
 def _variety(session: Session, item: NewSeeds, crop: str | None) -> Variety:
@@ -245,7 +262,7 @@ def add_one(
         low_s, high_s, start_s = record_of(origin, item.source, home, now_s)
         known = origin is not None or item.source == "own"
         cohort = Cohort(
-            variety_id=variety.id or 0,
+            variety_id=key(variety),
             description=item.note if crop is None else "",
             source=item.source if known else "unknown",
             mother_cohort_id=item.mother_cohort_id,
@@ -265,9 +282,12 @@ def add_one(
         share = origin.share if origin else 1.0
         sd = figures().belief.share_sd_of_years if len(origins) > 1 else 0.0
         part = Part(
-            lot_id=lot.id or 0, cohort_id=cohort.id or 0, from_s=start_s, share_mean=share,
+            lot_id=key(lot),
+            cohort_id=key(cohort),
+            from_s=start_s,
+            share_mean=share,
             share_sd=sd,
-        )  # fmt: skip
+        )
         session.add(part)
         session.flush()
         starts.append(start_s)
@@ -292,10 +312,15 @@ def add_one(
     if said is not None and said.seeds is not None:
         session.add(
             StockEntry(
-                lot_id=lot.id or 0, at_s=max(starts), kind="found", seeds_mean=said.seeds,
-                seeds_sd=said.sd, mass_g=said.mass_g, as_said=item.quantity.strip(),
+                lot_id=key(lot),
+                at_s=max(starts),
+                kind="found",
+                seeds_mean=said.seeds,
+                seeds_sd=said.sd,
+                mass_g=said.mass_g,
+                as_said=item.quantity.strip(),
             )
-        )  # fmt: skip
+        )
     session.flush()
     return lot
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from sqlmodel import Session, col, select
+from sqlmodel import Session, col
 
 from ...core.amounts import Said, read_amount, scale_slipped, seeds_per_gram
 from ...core.errors import InvalidValue, NotFound
@@ -18,6 +18,7 @@ from ...core.quantity import (
     use_of,
 )
 from ...core.units import YEAR_S
+from ...data.queries import key, live
 from ...data.tables import Earmark, Lot, StockEntry
 from ...data.tables_stock import USES
 from ..household.kinds import figures
@@ -78,8 +79,8 @@ def _understood(session: Session, lot_id: int, amount: str, sure: str) -> Said:
 def last_full(session: Session, lot_id: int) -> float | None:
     """What a lot held when it was last counted or came in: what "half left" is half of."""
     rows = session.exec(
-        select(StockEntry)
-        .where(StockEntry.lot_id == lot_id, col(StockEntry.deleted_s).is_(None))
+        live(StockEntry)
+        .where(StockEntry.lot_id == lot_id)
         .order_by(col(StockEntry.at_s), col(StockEntry.id))
     ).all()
     return held_when_full((row.kind, row.seeds_mean) for row in rows)
@@ -139,10 +140,15 @@ def book_quantity(a: Doing, lot_id: int, kind: str, amount: str, sure: str = "")
         _eat(a.session, lot, mean, amount, a.now_s)
     a.session.add(
         StockEntry(
-            lot_id=lot_id, at_s=a.now_s, kind=kind, seeds_mean=mean, seeds_sd=sd,
-            mass_g=said.mass_g, as_said=amount.strip(),
+            lot_id=lot_id,
+            at_s=a.now_s,
+            kind=kind,
+            seeds_mean=mean,
+            seeds_sd=sd,
+            mass_g=said.mass_g,
+            as_said=amount.strip(),
         )
-    )  # fmt: skip
+    )
     if lot.state == "missing" and kind in ("counted", "found"):
         lot.state = "here"
         a.session.add(lot)
@@ -157,17 +163,17 @@ def _eat(session: Session, lot: Lot, mean: float, amount: str, now_s: int) -> No
     if lot.intended_use in ("food", "shoots"):
         return
     rows = session.exec(
-        select(Earmark).where(
-            Earmark.lot_id == lot.id, col(Earmark.deleted_s).is_(None),
-            col(Earmark.intended_use).in_(["food", "shoots"]),
+        live(Earmark).where(
+            Earmark.lot_id == lot.id, col(Earmark.intended_use).in_(["food", "shoots"])
         )
-    ).all()  # fmt: skip
+    ).all()
     if sum(r.seeds_mean for r in rows) + 0.5 < mean:
         raise InvalidValue(
-            "eaten", amount,
+            "eaten",
+            amount,
             f"{lot.code} is meant for {lot.intended_use}: set some aside for food first, or change "
             "what it is meant for",
-        )  # fmt: skip
+        )
     for row in rows:
         taken = min(mean, row.seeds_mean)
         mean -= taken
@@ -184,13 +190,14 @@ def refuse_sowing(session: Session, lot: Lot, seeds: float) -> None:
         raise InvalidValue(
             "sow", lot.code, f"a lot meant for seed; {lot.code} is meant for {lot.intended_use}"
         )
-    have = seeds_left(session, [lot.id or 0])[lot.id or 0]
-    aside = earmarks(session).get(lot.id or 0, 0.0)
+    have = seeds_left(session, [key(lot)])[key(lot)]
+    aside = earmarks(session).get(key(lot), 0.0)
     if aside and more_than_there_is(have, seeds, aside):
         raise InvalidValue(
-            "seeds", round(seeds),
+            "seeds",
+            round(seeds),
             f"at most {max(0, have.mean - aside):.0f}: {aside:.0f} are set aside for another use",
-        )  # fmt: skip
+        )
 
 
 @act("earmark")
@@ -201,11 +208,8 @@ def set_aside(a: Doing, lot_id: int, use: str, amount: str) -> Done:
     lot = get_live(a.session, Lot, lot_id, "lot")
     refuse_unsafe(a.session, lot, use)
     for row in a.session.exec(
-        select(Earmark).where(
-            Earmark.lot_id == lot_id, Earmark.intended_use == use,
-            col(Earmark.deleted_s).is_(None),
-        )
-    ):  # fmt: skip
+        live(Earmark).where(Earmark.lot_id == lot_id, Earmark.intended_use == use)
+    ):
         row.deleted_s = a.now_s
         a.session.add(row)
     a.summary = f"{lot.code}: nothing set aside for {use} any more"
@@ -242,18 +246,16 @@ def weigh_seeds(a: Doing, lot_id: int, count: float, mass_g: float) -> Weighed:
     book = kind_of_lot(a.session, lot_id).crop.seeds_per_g
     if scale_slipped(own, book, figures().amounts):
         raise InvalidValue(
-            "mass", f"{mass_g:g} g for {count:g} seeds",
+            "mass",
+            f"{mass_g:g} g for {count:g} seeds",
             f"near the book's {count / book:.2g} g: is the scale set to grams?",
-        )  # fmt: skip
+        )
     lot.seeds_per_g = own
     a.session.add(lot)
     measures = measures_of(kind_of_lot(a.session, lot_id), None, lot)
     for row in a.session.exec(
-        select(StockEntry).where(
-            StockEntry.lot_id == lot_id, col(StockEntry.deleted_s).is_(None),
-            col(StockEntry.mass_g).is_not(None),
-        )
-    ):  # fmt: skip
+        live(StockEntry).where(StockEntry.lot_id == lot_id, col(StockEntry.mass_g).is_not(None))
+    ):
         row.seeds_mean = (row.mass_g or 0.0) * own
         row.seeds_sd = measures.per_g_sd * row.seeds_mean
         a.session.add(row)
@@ -270,14 +272,14 @@ def balance(
     if lot is None:
         raise NotFound(f"There is no lot number {lot_id}")
     rows = session.exec(
-        select(StockEntry)
-        .where(StockEntry.lot_id == lot_id, col(StockEntry.deleted_s).is_(None))
+        live(StockEntry)
+        .where(StockEntry.lot_id == lot_id)
         .order_by(col(StockEntry.at_s), col(StockEntry.id))
     ).all()
     use = use_of((Entry(r.at_s, r.kind, r.seeds_mean, r.seeds_sd) for r in rows), now_s)
     lines = [
         LedgerLine(
-            row.id or 0, row.at_s, row.kind, ENTRY_WORDS[row.kind], row.as_said, row.seeds_mean,
+            key(row), row.at_s, row.kind, ENTRY_WORDS[row.kind], row.as_said, row.seeds_mean,
             left.mean, *left.likely,
         )
         for row, left in zip(rows, use.after, strict=True)
@@ -285,15 +287,20 @@ def balance(
     now = use.after[-1] if use.after else NOTHING_SAID
     life = None if good_until_s is None else max(0.0, (good_until_s - now_s) / YEAR_S)
     aside: dict[str, float] = {}
-    for mark in session.exec(
-        select(Earmark).where(Earmark.lot_id == lot_id, col(Earmark.deleted_s).is_(None))
-    ):
+    for mark in session.exec(live(Earmark).where(Earmark.lot_id == lot_id)):
         aside[mark.intended_use] = aside.get(mark.intended_use, 0.0) + mark.seeds_mean
     low, high = now.likely
     return Balance(
-        now.mean if now.known else None, low, high, aside, use.a_year, use.years_left, life,
-        use_words(use.years_left, life, beyond), lines[::-1],
-    )  # fmt: skip
+        now.mean if now.known else None,
+        low,
+        high,
+        aside,
+        use.a_year,
+        use.years_left,
+        life,
+        use_words(use.years_left, life, beyond),
+        lines[::-1],
+    )
 
 
 def use_words(years_left: float | None, life_years: float | None, beyond: bool) -> str:

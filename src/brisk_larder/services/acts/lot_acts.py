@@ -12,6 +12,7 @@ from ...core.codes import check_code
 from ...core.edible import SPOILS, TABLE, refusal
 from ...core.errors import Conflict, InvalidValue
 from ...data.acts import Recorder, row_json
+from ...data.queries import key
 from ...data.tables import Cohort, Lot, LotEvent, MoistureObs, Node, Part, Stay, Variety
 from ...data.tables_stock import USES
 from ..air.stays import end_stay, open_stay
@@ -27,9 +28,14 @@ from .entry import tidy_tags
 
 @act("move_lot")
 def move_lot(
-    a: Doing, lot_id: int, node_id: int, wrapper_kind: str | None = None,
-    at_s: int | None = None, section: str = "", slot: str = "",
-) -> Done:  # fmt: skip
+    a: Doing,
+    lot_id: int,
+    node_id: int,
+    wrapper_kind: str | None = None,
+    at_s: int | None = None,
+    section: str = "",
+    slot: str = "",
+) -> Done:
     """Put a lot somewhere else, from a time on (now when none is given). A move is no opening.
 
     Raises InvalidValue when the time lies before its present stay began.
@@ -39,9 +45,14 @@ def move_lot(
 
 
 def put_lot(
-    a: Recorder, lot_id: int, node_id: int, wrapper_kind: str | None = None,
-    at_s: int | None = None, section: str = "", slot: str = "",
-) -> None:  # fmt: skip
+    a: Recorder,
+    lot_id: int,
+    node_id: int,
+    wrapper_kind: str | None = None,
+    at_s: int | None = None,
+    section: str = "",
+    slot: str = "",
+) -> None:
     """Within an act: a lot stands in another node from a time on. Raises as move_lot."""
     home = household(a.session)
     lot = get_live(a.session, Lot, lot_id, "lot")
@@ -56,10 +67,14 @@ def put_lot(
         end_stay(a.session, stay, when, a.now_s)
     a.session.add(
         Stay(
-            lot_id=lot_id, parent_node_id=node_id, wrapper_kind=wrapper, from_s=when,
-            section=section.strip(), slot=slot.strip(),
+            lot_id=lot_id,
+            parent_node_id=node_id,
+            wrapper_kind=wrapper,
+            from_s=when,
+            section=section.strip(),
+            slot=slot.strip(),
         )
-    )  # fmt: skip
+    )
     if lot.state in ("fetched", "missing"):
         lot.state = "here"
     a.session.flush()
@@ -71,8 +86,15 @@ def put_lot(
 def log_event(a: Doing, lot_id: int, kind: str, note: str) -> Done:
     """Note something that happened to a lot. Raises InvalidValue for an unknown kind."""
     allowed = (
-        "wet", "mould", "sprouted", "insects", "rodents", "spilled", "treated", "note",
-    )  # fmt: skip
+        "wet",
+        "mould",
+        "sprouted",
+        "insects",
+        "rodents",
+        "spilled",
+        "treated",
+        "note",
+    )
     if kind not in allowed:
         raise InvalidValue("event", kind, ", ".join(allowed))
     lot = get_live(a.session, Lot, lot_id, "lot")
@@ -82,10 +104,13 @@ def log_event(a: Doing, lot_id: int, kind: str, note: str) -> Done:
         f = figures().moisture
         a.session.add(
             MoistureObs(
-                lot_id=lot_id, at_s=a.now_s, erh25=f.wet_event_erh25,
-                sd=f.wet_event_erh25_sd, how="stated",
+                lot_id=lot_id,
+                at_s=a.now_s,
+                erh25=f.wet_event_erh25,
+                sd=f.wet_event_erh25_sd,
+                how="stated",
             )
-        )  # fmt: skip
+        )
     a.about(f"lot:{lot_id}")
     a.summary = f"{lot.code}: {kind}" + (f", {note.strip()}" if note.strip() else "")
     return Done()
@@ -139,19 +164,25 @@ def lot_version(session: Session, lot_id: int) -> int:
     stay = open_stay(session, lot_id)
     _, cohort, variety = main_part(session, lot_id)
     shown = (
-        lot.version if lot else 0, cohort.id, cohort.version, variety.id, variety.version,
+        lot.version if lot else 0,
+        cohort.id,
+        cohort.version,
+        variety.id,
+        variety.version,
         (stay.id, stay.section, stay.slot) if stay else None,
-    )  # fmt: skip
+    )
     return crc32(repr(shown).encode())
 
 
 def _refuse_stale(session: Session, lot: Lot, version: int | None) -> None:
-    theirs = lot_version(session, lot.id or 0)
+    theirs = lot_version(session, key(lot))
     if version is not None and version != theirs:
         raise Conflict(
             f"Lot {lot.code} was changed meanwhile; look at it again before saving",
-            yours=version, theirs=theirs, current=json.loads(row_json(lot)),
-        )  # fmt: skip
+            yours=version,
+            theirs=theirs,
+            current=json.loads(row_json(lot)),
+        )
 
 
 def _edit_lot(a: Recorder, lot: Lot, edit: LotEdit) -> list[str]:
@@ -179,7 +210,7 @@ def _edit_lot(a: Recorder, lot: Lot, edit: LotEdit) -> list[str]:
         lot.intended_use = edit.intended_use
         refuse_unsafe(a.session, lot, edit.intended_use)
         said.append(f"meant for {lot.intended_use}")
-    stay = open_stay(a.session, lot.id or 0)
+    stay = open_stay(a.session, key(lot))
     if edit.section is not None or edit.slot is not None:
         if stay is None:
             raise InvalidValue("slot", edit.slot or edit.section, "a lot that stands somewhere")
@@ -192,7 +223,7 @@ def _edit_lot(a: Recorder, lot: Lot, edit: LotEdit) -> list[str]:
 
 
 def _edit_seed(a: Recorder, lot: Lot, edit: LotEdit) -> list[str]:
-    _, cohort, row = main_part(a.session, lot.id or 0)
+    _, cohort, row = main_part(a.session, key(lot))
     said = []
     if edit.variety is not None and edit.variety.strip() and edit.variety.strip() != row.name:
         row.name = edit.variety.strip()
@@ -273,14 +304,14 @@ def refuse_unsafe(session: Session, lot: Lot, use: str) -> None:
         .where(Part.lot_id == lot.id, col(Part.deleted_s).is_(None), col(Part.to_s).is_(None))
     ).all()
     here = [kinds.get(v.crop) for v in rows]
-    spoilt = spoilt_lots(session, [lot.id or 0]).get(lot.id or 0, "")
+    spoilt = spoilt_lots(session, [key(lot)]).get(key(lot), "")
     found = refusal(
         use, [(k.key, k.known) for k in here], any(v.treated for v in rows), bool(spoilt)
     )
     if found is None:
         return
-    code, key = found
-    kind = kinds.get(key)
+    code, kind_key = found
+    kind = kinds.get(kind_key)
     hazard = f" ({kind.hazard})" if kind.hazard else ""
     words = {
         "dressed": "never food or shoots: this seed is dressed",

@@ -6,10 +6,11 @@ import json
 from collections.abc import Iterable, Sequence
 
 from sqlalchemy import text
-from sqlmodel import Session, col, select
+from sqlmodel import Session, select
 
 from ...core.errors import Conflict
 from ...data.acts import Recorder, later_on
+from ...data.queries import live
 from ...data.tables import Act, Deployment, ImportBatch, Reading, ReadingPast
 from ..air.air import Air
 from ..air.buckets import refresh_buckets
@@ -22,11 +23,7 @@ MOST_NAMED = 5
 
 def nodes_of_series(session: Session, series_id: int, at_s: int) -> list[int]:
     """Nodes in which a series was read at a time."""
-    rows = session.exec(
-        select(Deployment).where(
-            Deployment.series_id == series_id, col(Deployment.deleted_s).is_(None)
-        )
-    )
+    rows = session.exec(live(Deployment).where(Deployment.series_id == series_id))
     return [d.node_id for d in rows if d.from_s <= at_s and (d.to_s is None or at_s < d.to_s)]
 
 
@@ -58,9 +55,16 @@ def set_aside(
     if row is None:
         raise Conflict("That reading is not there any more")
     past = ReadingPast(
-        series_id=series_id, at_s=at_s, temperature_c=row.temperature_c, erh=row.erh,
-        t_min_c=row.t_min_c, t_max_c=row.t_max_c, batch_id=row.batch_id, act_id=act_id, why=why,
-    )  # fmt: skip
+        series_id=series_id,
+        at_s=at_s,
+        temperature_c=row.temperature_c,
+        erh=row.erh,
+        t_min_c=row.t_min_c,
+        t_max_c=row.t_max_c,
+        batch_id=row.batch_id,
+        act_id=act_id,
+        why=why,
+    )
     session.add(past)
     session.delete(row)
     return _mark(session, now_s, past)
@@ -84,9 +88,14 @@ def bring_back(session: Session, now_s: int, series_id: int, at_s: int, act_id: 
             f"It came with {batch.file_name}, which was taken back: bring that back first"
         )
     row = Reading(
-        series_id=series_id, at_s=at_s, temperature_c=past.temperature_c, erh=past.erh,
-        t_min_c=past.t_min_c, t_max_c=past.t_max_c, batch_id=past.batch_id,
-    )  # fmt: skip
+        series_id=series_id,
+        at_s=at_s,
+        temperature_c=past.temperature_c,
+        erh=past.erh,
+        t_min_c=past.t_min_c,
+        t_max_c=past.t_max_c,
+        batch_id=past.batch_id,
+    )
     session.delete(past)
     put_in_place(session, now_s, row)
 

@@ -89,9 +89,15 @@ class Air(Standing):
         self._shared: Shared | None = session.info.get("shared") if from_s is None else None
         # all that a past hangs on, beside the reference; what is read later in the hour has its stamp
         self._state = (
-            climate_stamp(session) if self._shared else "", now_s // 3600, home.hemisphere,
-            home.outdoor_mean_c, self.nodes, self.node_stays, self.deployments, self.events,
-        )  # fmt: skip
+            climate_stamp(session) if self._shared else "",
+            now_s // 3600,
+            home.hemisphere,
+            home.outdoor_mean_c,
+            self.nodes,
+            self.node_stays,
+            self.deployments,
+            self.events,
+        )
 
     def readings(self, node: int) -> cl.Readings:
         """Readings taken in a node in the window, and the last ones before it, in time order.

@@ -47,9 +47,13 @@ def refresh_buckets(session: Session, series_id: int, first_s: int, last_s: int)
 
 
 def insert_rows(
-    session: Session, series_id: int, batch_id: int | None, at_s: np.ndarray,
-    temperature_c: np.ndarray, erh: np.ndarray,
-) -> None:  # fmt: skip
+    session: Session,
+    series_id: int,
+    batch_id: int | None,
+    at_s: np.ndarray,
+    temperature_c: np.ndarray,
+    erh: np.ndarray,
+) -> None:
     """Write readings of one series, straight to the driver (nan humidity: unread)."""
     read: list[float | None] = erh.tolist()
     if np.isnan(erh).any():

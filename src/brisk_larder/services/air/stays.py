@@ -2,20 +2,17 @@
 
 from __future__ import annotations
 
-from sqlmodel import Session, col, select
+from sqlmodel import Session, col
 
 from ...core.errors import InvalidValue
+from ...data.queries import live
 from ...data.tables import Stay
 from ..household.wording import day_words
 
 
 def open_stay(session: Session, lot_id: int) -> Stay | None:
     """Where a lot stands now."""
-    return session.exec(
-        select(Stay).where(
-            Stay.lot_id == lot_id, col(Stay.to_s).is_(None), col(Stay.deleted_s).is_(None)
-        )
-    ).first()
+    return session.exec(live(Stay).where(Stay.lot_id == lot_id, col(Stay.to_s).is_(None))).first()
 
 
 def end_stay(session: Session, stay: Stay, when: int, now_s: int) -> None:
@@ -38,8 +35,4 @@ def end_stay(session: Session, stay: Stay, when: int, now_s: int) -> None:
 
 def open_node_stay(session: Session, node_id: int) -> Stay | None:
     """Where a container stands now."""
-    return session.exec(
-        select(Stay).where(
-            Stay.node_id == node_id, col(Stay.to_s).is_(None), col(Stay.deleted_s).is_(None)
-        )
-    ).first()
+    return session.exec(live(Stay).where(Stay.node_id == node_id, col(Stay.to_s).is_(None))).first()

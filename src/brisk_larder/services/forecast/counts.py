@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from sqlmodel import Session, col, select
+from sqlmodel import Session, col
 
 from ...core.trials import Tally, ceiling, rho_of
 from ...core.units import DAY_S
+from ...data.queries import key, live
 from ...data.tables import Trial, TrialCount
 from ..household.kinds import Kind, figures
 
@@ -69,23 +70,16 @@ def trial_counts(
 def all_tests(session: Session, lot_ids: Iterable[int], now_s: int) -> list[TestSoFar]:
     """All tests of some lots, counted or not, in order of sowing."""
     trials = session.exec(
-        select(Trial)
-        .where(
-            col(Trial.lot_id).in_(list(lot_ids)),
-            col(Trial.deleted_s).is_(None),
-            Trial.sown_s <= now_s,
-        )
+        live(Trial)
+        .where(col(Trial.lot_id).in_(list(lot_ids)), Trial.sown_s <= now_s)
         .order_by(col(Trial.sown_s), col(Trial.id))
     ).all()
     latest: dict[int, TrialCount] = {}
     query = (
-        select(TrialCount)
-        .where(
-            col(TrialCount.trial_id).in_([t.id for t in trials]),
-            col(TrialCount.deleted_s).is_(None),
-        )
+        live(TrialCount)
+        .where(col(TrialCount.trial_id).in_([t.id for t in trials]))
         .order_by(col(TrialCount.at_s), col(TrialCount.id))
     )
     for count in session.exec(query):
         latest[count.trial_id] = count
-    return [TestSoFar(t, latest.get(t.id or 0)) for t in trials]
+    return [TestSoFar(t, latest.get(key(t))) for t in trials]

@@ -161,10 +161,12 @@ def fates(
             at = Likely(float(low), float(mid), float(high))
         out.append(
             Fate(
-                None if until > most else until, None if new > most else new, at,
+                None if until > most else until,
+                None if new > most else new,
+                at,
                 float(track.state.erh25[i]),
             )
-        )  # fmt: skip
+        )
     return out
 
 

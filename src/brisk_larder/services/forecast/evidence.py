@@ -147,6 +147,11 @@ def _a(look: Tracks, i: int, test: TestSoFar) -> float:
 
 def _mixed(lot: int, test: TestSoFar, row: PartRecord) -> MixedTest:
     return MixedTest(
-        lot, float(test.trial.sown_s), float(test.n), float(test.viable), test.ceiling(row.kind),
-        test.rho, test.trial.weight,
-    )  # fmt: skip
+        lot,
+        float(test.trial.sown_s),
+        float(test.n),
+        float(test.viable),
+        test.ceiling(row.kind),
+        test.rho,
+        test.trial.weight,
+    )

@@ -16,10 +16,12 @@ from ...core.quantity import Seeds
 from ...core.regrow import chance_of_mothers, last_safe_year
 from ...core.units import DAY_S, YEAR_S, month_start_s
 from ...core.windows import Sown
+from ...data.queries import key
 from ...data.tables import Cohort, DLeg, Household, Lot, Part, Variety
 from ..air.air import Air, climate_stamp
-from ..household.kinds import Kind, Kinds, figures, load_kinds
-from ..household.larder import Larder, household, planning_year, today
+from ..air.look import looking_at
+from ..household.kinds import Kind, Kinds, figures
+from ..household.larder import Larder, planning_year, today
 from ..household.quantity import seeds_left
 from .counts import TestSoFar, all_tests
 from .glance_data import Episode, Glance, Likely, Strip, TestMark, freeze, thaw
@@ -65,9 +67,12 @@ def _episodes(
 
 
 def _lines(
-    look: Outlook, seeds: dict[int, Seeds], sowings: list[Sown | None],
-    confidence: float, day: date,
-) -> dict[int, tuple[int | None, list[float]]]:  # fmt: skip
+    look: Outlook,
+    seeds: dict[int, Seeds],
+    sowings: list[Sown | None],
+    confidence: float,
+    day: date,
+) -> dict[int, tuple[int | None, list[float]]]:
     """Last safe year and chance of mothers by year for each kept variety (by variety id)."""
     lines: dict[int, list[int]] = {}
     for i, row in enumerate(look.rows):
@@ -95,9 +100,13 @@ def _frozen(air: Air, node: int) -> bool:
 
 
 def make_glances(
-    session: Session, air: Air, kinds: Kinds, home: Household, day: date,
+    session: Session,
+    air: Air,
+    kinds: Kinds,
+    home: Household,
+    day: date,
     lot_ids: Iterable[int],
-) -> list[Glance]:  # fmt: skip
+) -> list[Glance]:
     """Compute the glances of some lots together (kept lines over all their lots)."""
     look = outlook(session, air, kinds, lot_ids)
     if not look.rows:
@@ -142,13 +151,17 @@ def make_glances(
         begin = int(np.searchsorted(dates, row.start_s))
         marks = [
             TestMark(
-                t.trial.id or 0, t.trial.code, t.trial.sown_s,
+                key(t.trial),
+                t.trial.code,
+                t.trial.sown_s,
                 t.viable / t.n if t.count and t.n and t.trial.closed_s is not None else None,
-                t.viable, t.trial.n, t.trial.closed_s is None,
+                t.viable,
+                t.trial.n,
+                t.trial.closed_s is None,
             )
             for t in tests.get(row.part.lot_id, [])
-        ]  # fmt: skip
-        safe = lines.get(row.variety.id or 0)
+        ]
+        safe = lines.get(key(row.variety))
         sowing = sowings[i]
         start = float(starts[i])
         out.append(
@@ -199,10 +212,13 @@ def with_their_lines(session: Session, lot_ids: list[int]) -> set[int]:
         .join(Cohort, col(Part.cohort_id) == Cohort.id)
         .join(Variety, col(Cohort.variety_id) == Variety.id)
         .where(
-            Variety.kept_line == 1, col(Variety.id).in_(mine), col(Part.to_s).is_(None),
-            col(Lot.deleted_s).is_(None), Lot.state != "gone",
+            Variety.kept_line == 1,
+            col(Variety.id).in_(mine),
+            col(Part.to_s).is_(None),
+            col(Lot.deleted_s).is_(None),
+            Lot.state != "gone",
         )
-    ).all()  # fmt: skip
+    ).all()
     return {*lot_ids, *relatives}
 
 
@@ -216,11 +232,11 @@ def glances(larder: Larder, only: Iterable[int] | None = None) -> dict[int, Glan
     """The glances of all live lots (or of some), by lot; stale ones are made again and kept for
     the day."""
     bring_up_to_date(larder)
-    with larder.store.read() as session:
-        seen = _last_change(session)
-        home = household(session)
+    with looking_at(larder) as v:
+        seen = _last_change(v.session)
+        home = v.home
         day = today(larder, home)
-        run = session.connection().exec_driver_sql
+        run = v.session.connection().exec_driver_sql
         asked = None if only is None else set(only)
         listed = "" if asked is None else f" AND id IN ({', '.join(map(str, asked)) or '0'})"
         ids = [
@@ -239,9 +255,9 @@ def glances(larder: Larder, only: Iterable[int] | None = None) -> dict[int, Glan
         missing = [lot for lot in ids if lot not in kept]
         made: list[Glance] = []
         if missing:
-            air = Air(session, home, larder.now_s())
-            wanted = with_their_lines(session, missing)
-            made = make_glances(session, air, load_kinds(session), home, day, wanted)
+            air = v.air
+            wanted = with_their_lines(v.session, missing)
+            made = make_glances(v.session, air, v.kinds, home, day, wanted)
     if made:
         # what cannot be kept is shown all the same, and made again at the next look
         with suppress(CannotWrite), larder.store.keep() as session:

@@ -14,9 +14,10 @@ from ...core.quantity import Seeds
 from ...core.units import YEAR_S
 from ...data.tables import Cohort, Variety
 from ..air.air import Air
+from ..air.look import looking_at
 from ..air.paths import node_path, position_of
-from ..household.kinds import Kind, Kinds, figures, load_kinds
-from ..household.larder import Larder, household, remembered
+from ..household.kinds import Kind, Kinds, figures
+from ..household.larder import Larder, remembered
 from ..household.quantity import earmarks, seeds_left
 from ..household.wording import day_words
 from .glance import glances
@@ -124,10 +125,11 @@ def next_words(act: NextAct, glance: Glance) -> str:
     """The next act in words."""
     due, until = glance.advice.due_s, glance.good_until_s
     return NEXT_ACTS[act.code].format(
-        safe=glance.last_safe_year, seeds=glance.advice.seeds,
+        safe=glance.last_safe_year,
+        seeds=glance.advice.seeds,
         due=day_words(due) if due is not None else "",
         until=day_words(until)[-4:] if until is not None else "",
-    )  # fmt: skip
+    )
 
 
 class LineRow(NamedTuple):
@@ -173,30 +175,39 @@ def lot_lines(larder: Larder) -> list[LotLine]:
 
 def lines_with(larder: Larder, found: dict[int, Glance]) -> list[LotLine]:
     """The lines of lots whose glances are given, by code."""
-    with larder.store.read() as session:
-        home = household(session)
-        air, kinds = Air(session, home, larder.now_s()), load_kinds(session)
-        seeds = seeds_left(session, found)
-        set_aside = earmarks(session)
+    with looking_at(larder) as v:
+        air, kinds = v.air, v.kinds
+        seeds = seeds_left(v.session, found)
+        set_aside = earmarks(v.session)
         whole: dict[int, list[LineRow]] = {}
-        for columns in session.connection().exec_driver_sql(LINE_ROWS):
+        for columns in v.session.connection().exec_driver_sql(LINE_ROWS):
             if columns[0] in found:
                 whole.setdefault(columns[0], []).append(LineRow(*columns))
         paths: dict[int | None, str] = {}
         out = [
             _line(
-                air, kinds, parts, found[lot], seeds[lot], set_aside.get(lot, 0.0),
+                air,
+                kinds,
+                parts,
+                found[lot],
+                seeds[lot],
+                set_aside.get(lot, 0.0),
                 paths,
             )
             for lot, parts in whole.items()
-        ]  # fmt: skip
+        ]
     return sorted(out, key=lambda x: natural(x.code))
 
 
 def _line(
-    air: Air, kinds: Kinds, parts: list[LineRow], glance: Glance, seeds: Seeds,
-    earmarked: float, paths: dict[int | None, str],
-) -> LotLine:  # fmt: skip
+    air: Air,
+    kinds: Kinds,
+    parts: list[LineRow],
+    glance: Glance,
+    seeds: Seeds,
+    earmarked: float,
+    paths: dict[int | None, str],
+) -> LotLine:
     row = parts[0]
     kind = kinds.get(row.crop)
     stays = air.lot_stays.get(row.lot_id, [])
@@ -271,7 +282,12 @@ CAUTIONS = {
 def cautions_of(kind: Kind, variety: Variety, cohort: Cohort) -> list[str]:
     """Cautions where they apply, short; they defer to the packet and to local authorities."""
     codes = cautions(
-        kind.key, kind.crop.family, kind.known, bool(kind.hazard), bool(variety.treated),
-        variety.breeding == "hybrid", cohort.source,
-    )  # fmt: skip
+        kind.key,
+        kind.crop.family,
+        kind.known,
+        bool(kind.hazard),
+        bool(variety.treated),
+        variety.breeding == "hybrid",
+        cohort.source,
+    )
     return [kind.hazard if code == "hazard" else CAUTIONS[code] for code in codes]

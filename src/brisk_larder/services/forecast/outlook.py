@@ -16,12 +16,13 @@ from ...core.mixture import mix, mix_quantiles, taught
 from ...core.moisture import Floats
 from ...core.units import DAY_S, YEAR_DAYS, YEAR_S, month_start_s
 from ..air.air import Air
-from ..household.kinds import Kinds, figures, load_kinds
-from ..household.larder import Larder, household, remembered
+from ..air.look import looking_at
+from ..household.kinds import Kinds, figures
+from ..household.larder import Larder, remembered
 from ..household.lineage import kin
 from .evidence import MixedTest, evidence, shocks_of
 from .parts import PartRecord, load_rows
-from .rebuild import advance, bring_up_to_date, pick, states_at  # fmt: skip
+from .rebuild import advance, bring_up_to_date, pick, states_at
 from .tracks import Track, tracks
 
 
@@ -236,10 +237,13 @@ def part_of(look: Outlook, index: list[int]) -> Outlook:
     """Some rows of an outlook."""
     at = np.array(index, dtype=np.intp)
     return Outlook(
-        [look.rows[i] for i in index], pick(look.state, at), [look.track_s[i] for i in index],
-        [look.track_a[i] for i in index], look.belief.rows(at),
+        [look.rows[i] for i in index],
+        pick(look.state, at),
+        [look.track_s[i] for i in index],
+        [look.track_a[i] for i in index],
+        look.belief.rows(at),
         {j: look.blends[i] for j, i in enumerate(index) if i in look.blends},
-    )  # fmt: skip
+    )
 
 
 def _by_lot(look: Outlook, mixed: list[MixedTest], wanted: set[int] | None) -> Outlook:
@@ -280,6 +284,6 @@ def _blend(look: Outlook, index: list[int], tests: list[MixedTest]) -> Blend:
 def whole_outlook(larder: Larder) -> Outlook:
     """The outlook of all lots, made once until the file changes; ``bring_up_to_date`` comes first."""
     bring_up_to_date(larder)
-    with larder.store.read() as session:
-        air = Air(session, household(session), larder.now_s())
-        return outlook(session, air, load_kinds(session))
+    with looking_at(larder) as v:
+        air = v.air
+        return outlook(v.session, air, v.kinds)

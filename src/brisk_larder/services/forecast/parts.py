@@ -114,8 +114,14 @@ def load_rows(
             root = PartFacts._make(found[:_COHORT])
         out.append(
             PartRecord(
-                part, CohortFacts._make(row[_COHORT:_VARIETY]), variety, kinds.get(variety.crop),
-                tuple(legs), first, root, tuple(steps),
+                part,
+                CohortFacts._make(row[_COHORT:_VARIETY]),
+                variety,
+                kinds.get(variety.crop),
+                tuple(legs),
+                first,
+                root,
+                tuple(steps),
             )
-        )  # fmt: skip
+        )
     return out

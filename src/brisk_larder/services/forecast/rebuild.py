@@ -196,9 +196,13 @@ def _month_ends(a: float, b: float) -> list[int]:
 
 
 def _note(
-    ledger: Ledger, carried: ag.Carried, before: ag.AgeState, members: list[int],
-    leg: tuple[int, float, float], borders: list[int],
-) -> None:  # fmt: skip
+    ledger: Ledger,
+    carried: ag.Carried,
+    before: ag.AgeState,
+    members: list[int],
+    leg: tuple[int, float, float],
+    borders: list[int],
+) -> None:
     node, a, b = leg
     last, month = before.a_probit, month_start_s(a)
     for border, at in zip(borders, carried.stops, strict=True):
@@ -232,18 +236,25 @@ def _rebuild(session: Session, air: Air, kinds: Kinds, rows: list[PartRecord]) -
         ledger = Ledger()
         index = np.array(behind)
         advance(
-            air, kinds, [rows[i] for i in behind], pick(states, index),
-            [starts[i] for i in behind], now_month, ledger,
-        )  # fmt: skip
+            air,
+            kinds,
+            [rows[i] for i in behind],
+            pick(states, index),
+            [starts[i] for i in behind],
+            now_month,
+            ledger,
+        )
         ids = [rows[i].part_id for i in behind]
         kept = [
             row
             for members, month, at in ledger.months
             for row in zip(
-                [ids[i] for i in members], [month] * len(members),
-                *(getattr(at, name).tolist() for name in STATE_FIELDS), strict=True,
+                [ids[i] for i in members],
+                [month] * len(members),
+                *(getattr(at, name).tolist() for name in STATE_FIELDS),
+                strict=True,
             )
-        ]  # fmt: skip
+        ]
         aged: dict[tuple[int, int, int], float] = {}
         for members, month, node, gains in ledger.legs:
             for i, gain in zip(members, gains.tolist(), strict=True):

@@ -18,10 +18,12 @@ def sowing_of(kind: Kind, day: date, home: Household) -> Sown | None:
     """Next sowing of a kind from a day on; None: no window known."""
     crop = kind.crop
     found = next_sowing_s(
-        day, Climate(home.hemisphere, home.tz, home.last_frost_day),
-        crop.sow_indoors_weeks_before_last_frost, crop.sow_outdoors_weeks_rel_last_frost,
+        day,
+        Climate(home.hemisphere, home.tz, home.last_frost_day),
+        crop.sow_indoors_weeks_before_last_frost,
+        crop.sow_outdoors_weeks_rel_last_frost,
         figures().calendar,
-    )  # fmt: skip
+    )
     return found if found is None or kind.known else found._replace(guessed=True)
 
 

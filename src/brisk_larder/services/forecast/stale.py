@@ -204,8 +204,9 @@ def _stay(s: Stale, c: Changed) -> None:
     # the first stay reaches back to the start, whichever that is now
     earlier = s.ids(
         f"SELECT id FROM stay WHERE {whose} = ? AND deleted_s IS NULL AND from_s < ?",
-        subject, since,
-    )  # fmt: skip
+        subject,
+        since,
+    )
     since = since if earlier else 0
     if whose == "node_id":
         s.around(subject, since)
@@ -272,8 +273,9 @@ def _wanted(s: Stale, c: Changed) -> None:
     live = "year = ? AND deleted_s IS NULL"
     wants = s.ids(
         f"SELECT id FROM food_target WHERE {live} UNION ALL SELECT id FROM pick WHERE {live}",
-        year, year,
-    )  # fmt: skip
+        year,
+        year,
+    )
     if len(wants) <= 1:
         s.all_lists = True
     elif c.table == "pick":

@@ -54,19 +54,28 @@ def uses_of(session: Session, year: int) -> Uses:
 
 
 def test_advice(
-    look: Outlook, home: Household, now_s: int, seeds: dict[int, Seeds],
-    tests: dict[int, list[TestSoFar]], sowings: list[Sown | None],
+    look: Outlook,
+    home: Household,
+    now_s: int,
+    seeds: dict[int, Seeds],
+    tests: dict[int, list[TestSoFar]],
+    sowings: list[Sown | None],
     uses: Uses,
-) -> list[TestAdvice]:  # fmt: skip
+) -> list[TestAdvice]:
     """Whether each row deserves a test, by when and how many seeds, with the reason in words."""
     n, f = len(look.rows), figures().trials
-    next_use = np.array([
-        s[0] if s and uses.wants(row) else np.nan for s, row in zip(sowings, look.rows, strict=True)
-    ])  # fmt: skip
-    at_use = np.array([
-        look.a_at(i, np.array([next_use[i] if np.isfinite(next_use[i]) else now_s]))[0]
-        for i in range(n)
-    ])  # fmt: skip
+    next_use = np.array(
+        [
+            s[0] if s and uses.wants(row) else np.nan
+            for s, row in zip(sowings, look.rows, strict=True)
+        ]
+    )
+    at_use = np.array(
+        [
+            look.a_at(i, np.array([next_use[i] if np.isfinite(next_use[i]) else now_s]))[0]
+            for i in range(n)
+        ]
+    )
     below = be.chance_below(look.belief, at_use[:, None], home.sow_level)[:, 0]
     use_s = np.where(np.isfinite(next_use), next_use, float(now_s))
     for i in look.blends:
@@ -84,14 +93,24 @@ def test_advice(
             (look.date_of(i, float(a_fall[i])) - known[i]) / DAY_S, 365.25 * f.longest_hold_years
         )
     days = np.array([row.kind.crop.final_count_days for row in look.rows])
-    left = np.array([
-        seeds[row.part.lot_id].mean if seeds[row.part.lot_id].known else np.inf
-        for row in look.rows
-    ])  # fmt: skip
+    left = np.array(
+        [
+            seeds[row.part.lot_id].mean if seeds[row.part.lot_id].known else np.inf
+            for row in look.rows
+        ]
+    )
     advice = retest(
-        below, np.maximum(fall, 1.0), known, tested, next_use, days, left, now_s,
-        home.order_lead_days, f,
-    )  # fmt: skip
+        below,
+        np.maximum(fall, 1.0),
+        known,
+        tested,
+        next_use,
+        days,
+        left,
+        now_s,
+        home.order_lead_days,
+        f,
+    )
     running = {t.trial.lot_id for ts in tests.values() for t in ts if t.trial.closed_s is None}
     wanted = [i for i, one in enumerate(advice) if one.wanted]
     sizes = _sizes(
@@ -110,11 +129,16 @@ def test_advice(
             size = None
         out.append(
             TestAdvice(
-                one.code, one.wanted, one.due_s, size.seeds if size else None,
-                size.error_before if size else None, size.error_after if size else None,
-                one.chance_below, why,
+                one.code,
+                one.wanted,
+                one.due_s,
+                size.seeds if size else None,
+                size.error_before if size else None,
+                size.error_after if size else None,
+                one.chance_below,
+                why,
             )
-        )  # fmt: skip
+        )
     return out
 
 

@@ -85,11 +85,20 @@ def regrow_plan(lines: list[LotLine], home: Household, session: Session) -> Regr
             why += " It flowers in its second year: two seasons in the ground."
         out.append(
             RegrowLine(
-                r.line, members[0].variety, members[0].kind_name, crop.crossing_group, r.year,
-                r.last_safe_year, seasons(crop.life_cycle), crop.min_plants_viable,
-                [m.code for m in members], [m.lot_id for m in members], why, r.reason.code,
+                r.line,
+                members[0].variety,
+                members[0].kind_name,
+                crop.crossing_group,
+                r.year,
+                r.last_safe_year,
+                seasons(crop.life_cycle),
+                crop.min_plants_viable,
+                [m.code for m in members],
+                [m.lot_id for m in members],
+                why,
+                r.reason.code,
                 members[0].glance.mothers,
             )
-        )  # fmt: skip
+        )
     safe = [f"{facts[v][0].variety} {facts[v][0].kind_name}" for v in facts if v not in placed]
     return RegrowPlan(out, sorted(safe), years)

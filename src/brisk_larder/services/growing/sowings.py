@@ -12,9 +12,10 @@ from ...data.queries import key
 from ...data.tables import Lot, Sowing, SowingCount, StockEntry
 from ..acts.acting import Doing, Done, act
 from ..acts.ledger import refuse_sowing
+from ..air.look import looking_at
 from ..forecast.lines import lot_lines
 from ..household.kinds import Kinds, figures, load_kinds
-from ..household.larder import Larder, household, is_live, remembered
+from ..household.larder import Larder, is_live, remembered
 from ..household.measures import main_part
 from ..household.quantity import check_in_hand
 from ..household.told import get_live, whole, within_records
@@ -72,34 +73,49 @@ def due_list(session: Session, larder: Larder) -> list[Due]:
         .order_by(col(Sowing.at_s))
     )
     for sowing, lot in rows:
-        out.append(_due(session, kinds, sowing, lot, counts.get(sowing.id or 0, 0), now_s))
+        out.append(_due(session, kinds, sowing, lot, counts.get(key(sowing), 0), now_s))
     return out
 
 
 def _due(session: Session, kinds: Kinds, sowing: Sowing, lot: Lot, up: int, now_s: int) -> Due:
-    variety = main_part(session, lot.id or 0)[2]
+    variety = main_part(session, key(lot))[2]
     kind = kinds.get(variety.crop)
     crop = kind.crop
     found = awaited(
-        sowing.at_s, now_s, crop.first_count_days, crop.final_count_days, sowing.setting,
+        sowing.at_s,
+        now_s,
+        crop.first_count_days,
+        crop.final_count_days,
+        sowing.setting,
         figures().growing,
-    )  # fmt: skip
+    )
     says = DUE_WORDS[found.state].format(
         first=day_words(found.first_s), last=day_words(found.last_s)
     )
     return Due(
-        sowing.id or 0, lot.id or 0, lot.code, variety.name, kind.name,
-        sowing.at_s, sowing.n, up, sowing.setting, found.first_s, found.last_s, found.state, says,
-    )  # fmt: skip
+        key(sowing),
+        key(lot),
+        lot.code,
+        variety.name,
+        kind.name,
+        sowing.at_s,
+        sowing.n,
+        up,
+        sowing.setting,
+        found.first_s,
+        found.last_s,
+        found.state,
+        says,
+    )
 
 
 @remembered
 def growing_room(larder: Larder) -> GrowingRoom:
     """Everything the room shows."""
     lines = lot_lines(larder)
-    with larder.store.read() as session:
-        plan = regrow_plan(lines, household(session), session)
-        return GrowingRoom(due_list(session, larder), plan.regrow, plan.safe, plan.years)
+    with looking_at(larder) as v:
+        plan = regrow_plan(lines, v.home, v.session)
+        return GrowingRoom(due_list(v.session, larder), plan.regrow, plan.safe, plan.years)
 
 
 @dataclass(frozen=True)
@@ -111,9 +127,13 @@ class SowingMade:
 
 @act("sow")
 def sow(
-    a: Doing, lot_id: int, n: int, setting: str = "outdoors",
-    cells: int | None = None, at_s: int | None = None,
-) -> SowingMade:  # fmt: skip
+    a: Doing,
+    lot_id: int,
+    n: int,
+    setting: str = "outdoors",
+    cells: int | None = None,
+    at_s: int | None = None,
+) -> SowingMade:
     """Sow seed of a lot for growing. Raises InvalidValue for the future or more than there is."""
     whole("seeds", n, 1, 100_000)
     if setting not in ("indoors", "outdoors"):

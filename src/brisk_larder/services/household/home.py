@@ -8,9 +8,10 @@ from uuid import uuid4
 from sqlmodel import Session, select
 
 from ...core.units import local_day, zone
+from ...data.queries import live
 from ...data.tables import Household, Meta, Person, Series
 from .kinds import UNKNOWN, figures, load_kinds
-from .larder import Larder, household, household_year, is_live
+from .larder import Larder, household, household_year
 
 
 @dataclass(frozen=True)
@@ -36,13 +37,19 @@ def describe(larder: Larder) -> Home:
     with larder.store.read() as session:
         home = household(session)
         day = local_day(larder.now_s(), home.tz)
-        people = [p for p in session.exec(select(Person)) if is_live(p)]
+        people = list(session.exec(live(Person)))
         wanted = ("dry_below_erh", "crisp_below_erh", "middling_below_erh", "wet_from_erh")
         shown = {key: getattr(figures().moisture, key) for key in wanted}
         return Home(
-            home, day.isoformat(), household_year(day, home), people, shown,
-            larder.store.trouble, list(larder.store.notes), file_id(session),
-        )  # fmt: skip
+            home,
+            day.isoformat(),
+            household_year(day, home),
+            people,
+            shown,
+            larder.store.trouble,
+            list(larder.store.notes),
+            file_id(session),
+        )
 
 
 def file_id(session: Session) -> str:

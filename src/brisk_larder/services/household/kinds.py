@@ -14,6 +14,7 @@ from ...core.belief import living_share
 from ...core.errors import InvalidValue
 from ...core.figures import Figures
 from ...core.moisture import SeedKind, build_isotherms
+from ...data.queries import live
 from ...data.tables import CropChange, OwnKind
 from ...reference import Crop, Reference, Viability, load_reference
 
@@ -110,7 +111,7 @@ def figures() -> Figures:
 def load_kinds(session: Session) -> Kinds:
     """All kinds with the household's overlay. Own kinds borrow the rows of their stand-in."""
     changed = select(CropChange.crop, CropChange.field, CropChange.value)
-    own = session.exec(select(OwnKind).where(col(OwnKind.deleted_s).is_(None)))
+    own = session.exec(live(OwnKind))
     return _overlaid(
         tuple(tuple(r) for r in session.exec(changed.where(col(CropChange.deleted_s).is_(None)))),
         tuple((k.key, k.name, k.season, k.stand_in, k.hazard) for k in own),

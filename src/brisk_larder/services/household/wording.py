@@ -47,8 +47,12 @@ def out_of_ten(share: float) -> str:
 
 def often(chance: float) -> str:
     """A confidence in plain words: nine years in ten."""
-    words = {0.5: "one year in two", 0.8: "four years in five", 0.9: "nine years in ten",
-             0.95: "nineteen years in twenty"}  # fmt: skip
+    words = {
+        0.5: "one year in two",
+        0.8: "four years in five",
+        0.9: "nine years in ten",
+        0.95: "nineteen years in twenty",
+    }
     return words.get(round(chance, 2), f"{100 * chance:.0f} years in a hundred")
 
 

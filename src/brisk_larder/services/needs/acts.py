@@ -4,11 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from sqlmodel import col, select
-
 from ...core.errors import InvalidValue
 from ...data.acts import expect_version
-from ...data.queries import key
+from ...data.queries import key, live
 from ...data.tables import ChainOverride, Lot, PantryEntry, Pick
 from ...data.tables import FoodTarget as FoodRow
 from ...reference import Product
@@ -34,10 +32,20 @@ class PickMade:
 
 @act("food_target")
 def set_target(
-    a: Doing, *, product: str, per_week: float, weeks: float, name: str = "",
-    crop: str | None = None, unit: str = "", gifts: float = 0.0, reserve_share: float = 0.0,
-    target_id: int | None = None, version: int | None = None, year: int | None = None,
-) -> FoodMade:  # fmt: skip
+    a: Doing,
+    *,
+    product: str,
+    per_week: float,
+    weeks: float,
+    name: str = "",
+    crop: str | None = None,
+    unit: str = "",
+    gifts: float = 0.0,
+    reserve_share: float = 0.0,
+    target_id: int | None = None,
+    version: int | None = None,
+    year: int | None = None,
+) -> FoodMade:
     """Add a food, or change one. ``product``: a name of the book, or the household's own word.
 
     Raises InvalidValue for negatives, more than 53 weeks, or an own product without a crop.
@@ -49,9 +57,11 @@ def set_target(
     if book is None and not made_of:
         raise InvalidValue("crop", crop, "the kind of plant this food is made of")
     for field, value, low, high in (
-        ("per week", per_week, 0.0, 1000.0), ("weeks", weeks, 0.01, 53.0),
-        ("gifts", gifts, 0.0, 10_000.0), ("reserve", reserve_share, 0.0, 2.0),
-    ):  # fmt: skip
+        ("per week", per_week, 0.0, 1000.0),
+        ("weeks", weeks, 0.01, 53.0),
+        ("gifts", gifts, 0.0, 10_000.0),
+        ("reserve", reserve_share, 0.0, 2.0),
+    ):
         if not low <= value <= high:
             raise InvalidValue(field, value, f"{low:g} to {high:g}")
     planning = year if year is not None else target_year(a.of)
@@ -60,9 +70,14 @@ def set_target(
     fallback = unit_of(book) if book else "kg"
     if target_id is None:
         row = FoodRow(
-            year=planning, product=product, crop=made_of, name=name or product,
-            unit=unit or fallback, per_week=per_week, weeks=weeks,
-        )  # fmt: skip
+            year=planning,
+            product=product,
+            crop=made_of,
+            name=name or product,
+            unit=unit or fallback,
+            per_week=per_week,
+            weeks=weeks,
+        )
     else:
         row = get_live(a.session, FoodRow, target_id, "food")
         expect_version(row, version, row.name)
@@ -102,10 +117,8 @@ def override_link(a: Doing, target_id: int, link: str, value: float | None, note
         raise InvalidValue("yield per plant", value, "more than zero")
     food = get_live(a.session, FoodRow, target_id, "food")
     row = a.session.exec(
-        select(ChainOverride).where(
-            ChainOverride.food_target_id == target_id,
-            ChainOverride.link == link,
-            col(ChainOverride.deleted_s).is_(None),
+        live(ChainOverride).where(
+            ChainOverride.food_target_id == target_id, ChainOverride.link == link
         )
     ).first()
     if value is None:
@@ -149,7 +162,7 @@ def set_pick(a: Doing, lot_id: int, plants: int, purpose: str = "joy", note: str
     year = target_year(a.of)
     lot = get_live(a.session, Lot, lot_id, "lot")
     row = a.session.exec(
-        select(Pick).where(Pick.year == year, Pick.lot_id == lot_id, col(Pick.deleted_s).is_(None))
+        live(Pick).where(Pick.year == year, Pick.lot_id == lot_id)
     ).first() or Pick(year=year, lot_id=lot_id, plants=plants)
     row.plants, row.purpose, row.note = plants, purpose, note
     a.session.add(row)
@@ -191,10 +204,12 @@ def products() -> list[ProductChoice]:
     return sorted(
         (
             ProductChoice(
-                p.product, p.crop, METHOD_WORDS[p.method],
+                p.product,
+                p.crop,
+                METHOD_WORDS[p.method],
                 unit_of(p),
             )
             for p in reference().products.values()
         ),
         key=lambda p: p.name.lower(),
-    )  # fmt: skip
+    )

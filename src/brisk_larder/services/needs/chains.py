@@ -25,13 +25,15 @@ from ...core.needs import (
     to_spare,
     usable,
 )
+from ...data.queries import key, live
 from ...data.tables import ChainOverride, Household, Lot, PantryEntry, Pick
 from ...data.tables import FoodTarget as FoodRow
 from ...reference import Product
+from ..air.look import Look, looking_at
 from ..forecast.outlook import Outlook, whole_outlook
 from ..forecast.sowing import emergence, seed_success, sowing_of
-from ..household.kinds import Kinds, figures, load_kinds, reference
-from ..household.larder import Larder, household, is_live, planning_year, remembered, today
+from ..household.kinds import Kinds, figures, reference
+from ..household.larder import Larder, planning_year, remembered, today
 from ..household.quantity import earmarks, seeds_left
 from ..household.wording import often, percent, sentence
 
@@ -97,8 +99,8 @@ class NeedsRoom:
 
 def target_year(larder: Larder) -> int:
     """The household year that planning is for now."""
-    with larder.store.read() as session:
-        home = household(session)
+    with looking_at(larder) as v:
+        home = v.home
         return planning_year(today(larder, home), home)
 
 
@@ -110,11 +112,7 @@ def product_of(name: str) -> Product | None:
 def pantry_units(session: Session) -> dict[str, float]:
     """What stands on the shelf per product: the last count plus what came and went since."""
     out: dict[str, float] = {}
-    query = (
-        select(PantryEntry)
-        .where(col(PantryEntry.deleted_s).is_(None))
-        .order_by(col(PantryEntry.at_s), col(PantryEntry.id))
-    )
+    query = live(PantryEntry).order_by(col(PantryEntry.at_s), col(PantryEntry.id))
     for e in session.exec(query):
         out[e.product] = on_the_shelf(out.get(e.product, 0.0), e.kind, e.units)
     return out
@@ -151,10 +149,7 @@ def food_chain(row: FoodRow, own: Mapping[str, float], kinds: Kinds, pantry: flo
 
 @dataclass(frozen=True)
 class _Planned:
-    demands: list[Demand]
-    chains: dict[str, Chain]
-    foods: dict[str, FoodRow]
-    picks: dict[str, Pick]
+    wishes: _Wishes
     plan: CoverPlan
     bought: dict[str, Success]
     look: Outlook
@@ -166,90 +161,110 @@ def _bought_success(kinds: Kinds, key: str, setting: str | None) -> Success:
     kind, f = kinds.get(key), figures()
     mean, sd = be.quality("bought", None, None, f.belief)
     prior = be.Prior(
-        np.array([mean]), np.array([sd]), np.zeros(1), np.array([f.belief.new_packet_d_sd]),
+        np.array([mean]),
+        np.array([sd]),
+        np.zeros(1),
+        np.array([f.belief.new_packet_d_sd]),
         np.array([kind.living]),
-    )  # fmt: skip
+    )
     g = be.nodes(be.fit(prior, be.Counts.none()), np.zeros(1))
     return success(g.g[0], g.weight[0], emergence(kind, setting), f.needs.emergence_beta_weight)
 
 
-def _plan(session: Session, larder: Larder, home: Household, year: int) -> _Planned:
-    now_s = larder.now_s()
-    kinds, look = load_kinds(session), whole_outlook(larder)
-    seeds = seeds_left(session, [row.part.lot_id for row in look.rows])
-    pantry = pantry_units(session)
+@dataclass(frozen=True)
+class _Wishes:
+    """What is wanted, by name: picks first, then foods in the household's order."""
+
+    demands: list[Demand]
+    chains: dict[str, Chain]
+    foods: dict[str, FoodRow]
+    picks: dict[str, Pick]
+
+    @property
+    def crops(self) -> set[str]:
+        """Kinds that are asked for."""
+        return {c for d in self.demands for c in d.crops} - {""}
+
+
+def _wishes(v: Look, outlook: Outlook, year: int) -> _Wishes:
+    pantry = pantry_units(v.session)
     overrides: dict[int, dict[str, float]] = {}
-    for o in session.exec(select(ChainOverride)):
-        if is_live(o):
-            overrides.setdefault(o.food_target_id, {})[o.link] = o.value
-    foods = [f for f in session.exec(select(FoodRow).where(FoodRow.year == year)) if is_live(f)]
-    picks = [p for p in session.exec(select(Pick).where(Pick.year == year)) if is_live(p)]
-    lots = {
-        lot.id: lot for lot in session.exec(select(Lot)) if is_live(lot) and lot.state != "gone"
-    }
-    chains, demands, food_by, pick_by = {}, [], {}, {}
-    for pick in sorted(picks, key=lambda p: p.id or 0):
-        key = f"pick:{pick.id}"
-        crop = next((r.kind.key for r in look.rows if r.part.lot_id == pick.lot_id), "")
-        demands.append(Demand(key, frozenset([crop]), pick.plants, frozenset([pick.lot_id])))
-        pick_by[key] = pick
-    for food in sorted(foods, key=lambda f: (f.priority, f.id or 0)):
-        key = f"food:{food.id}"
-        made = food_chain(
-            food, overrides.get(food.id or 0, {}), kinds, pantry.get(food.product, 0.0)
-        )
-        chains[key], food_by[key] = made, food
+    for own in v.session.exec(live(ChainOverride)):
+        overrides.setdefault(own.food_target_id, {})[own.link] = own.value
+    crop_of = {r.part.lot_id: r.kind.key for r in outlook.rows}
+    out = _Wishes([], {}, {}, {})
+    for pick in sorted(v.session.exec(live(Pick).where(Pick.year == year)), key=key):
+        name, crop = f"pick:{pick.id}", crop_of.get(pick.lot_id, "")
+        out.demands.append(Demand(name, frozenset([crop]), pick.plants, frozenset([pick.lot_id])))
+        out.picks[name] = pick
+    foods = v.session.exec(live(FoodRow).where(FoodRow.year == year))
+    for food in sorted(foods, key=lambda x: (x.priority, key(x))):
+        name = f"food:{food.id}"
+        own_links, stock = overrides.get(key(food), {}), pantry.get(food.product, 0.0)
+        made = food_chain(food, own_links, v.kinds, stock)
+        out.chains[name], out.foods[name] = made, food
         if made.plants is not None:
-            demands.append(Demand(key, frozenset([food.crop]), int(made.plants.mid)))
-    asked = {c for d in demands for c in d.crops} - {""}
-    day = today(larder, home)
-    supplies, idle, aside = [], {}, earmarks(session)
-    f = figures().needs
-    for i, row in enumerate(look.rows):
+            out.demands.append(Demand(name, frozenset([food.crop]), int(made.plants.mid)))
+    return out
+
+
+def _supplies(v: Look, outlook: Outlook, asked: set[str]) -> tuple[list[Supply], dict[int, int]]:
+    """What lots can give to what is asked for, and seeds of the lots that nothing asks for."""
+    seeds = seeds_left(v.session, [row.part.lot_id for row in outlook.rows])
+    lots = {key(x): x for x in v.session.exec(live(Lot)) if x.state != "gone"}
+    aside, f = earmarks(v.session), figures().needs
+    supplies, idle = [], {}
+    for i, row in enumerate(outlook.rows):
         lot = row.part.lot_id
         if lot not in lots or not seeds[lot].known:
             continue
         if row.kind.key not in asked:
             idle[lot] = seeds[lot].whole
             continue
-        sowing = sowing_of(row.kind, day, home)
-        one = seed_success(
-            look, i, sowing[0] if sowing else float(now_s), sowing[1] if sowing else None
-        )
-        mean = float(one.p @ one.weight)
         if lots[lot].intended_use != "seed":
             continue  # meant for the table, for sale or for a swap
+        sowing = sowing_of(row.kind, v.today, v.home)
+        at_s, setting = (sowing.at_s, sowing.setting) if sowing else (float(v.now_s), None)
+        one = seed_success(outlook, i, at_s, setting)
+        mean = float(one.p @ one.weight)
         spare = max(0, seeds[lot].whole - round(aside.get(lot, 0.0)))
         # the line's own mothers come first; a lot that cannot promise them gives nothing to the table
         kept, mothers = bool(row.variety.kept_line), row.kind.crop.min_plants_viable
-        spare = max(0, spare - reserve(mothers, one, home.line_confidence, spare, kept))
+        spare = max(0, spare - reserve(mothers, one, v.home.line_confidence, spare, kept))
+        good = usable(mean, row.kind.crop.field_emergence_factor, f)
         supplies.append(
             Supply(
-                lot,
-                row.kind.key,
-                spare,
-                one,
-                mean,
-                float(row.cohort.record_from_s),
-                usable(mean, row.kind.crop.field_emergence_factor, f) and lots[lot].state == "here",
+                lot=lot,
+                crop=row.kind.key,
+                seeds=spare,
+                success=one,
+                mean_germination=mean,
+                oldest_s=float(row.cohort.record_from_s),
+                usable=good and lots[lot].state == "here",
             )
         )
+    return supplies, idle
+
+
+def _plan(v: Look, outlook: Outlook, year: int) -> _Planned:
+    wishes = _wishes(v, outlook, year)
+    supplies, idle = _supplies(v, outlook, wishes.crops)
     bought = {}
-    for key in sorted(asked):
-        sowing = sowing_of(kinds.get(key), day, home)
-        bought[key] = _bought_success(kinds, key, sowing[1] if sowing else None)
-    plan = cover(demands, supplies, home.confidence, bought)
-    return _Planned(demands, chains, food_by, pick_by, plan, bought, look, idle)
+    for crop in sorted(wishes.crops):
+        sowing = sowing_of(v.kinds.get(crop), v.today, v.home)
+        bought[crop] = _bought_success(v.kinds, crop, sowing.setting if sowing else None)
+    plan = cover(wishes.demands, supplies, v.home.confidence, bought)
+    return _Planned(wishes, plan, bought, outlook, idle)
 
 
 @remembered
 def needs_room(larder: Larder) -> NeedsRoom:
     """All foods and picks of the planning year with what covers them, shortfalls first."""
-    year = target_year(larder)
-    with larder.store.read() as session:
-        home, kinds = household(session), load_kinds(session)
-        planned = _plan(session, larder, home, year)
-        lots = {lot.id: lot for lot in session.exec(select(Lot))}
+    year, outlook = target_year(larder), whole_outlook(larder)
+    with looking_at(larder) as v:
+        home, kinds = v.home, v.kinds
+        planned = _plan(v, outlook, year)
+        lots = {lot.id: lot for lot in v.session.exec(select(Lot))}
         names = {row.part.lot_id: row.variety.name for row in planned.look.rows}
 
         def covered(key: str) -> list[Covered]:
@@ -259,7 +274,7 @@ def needs_room(larder: Larder) -> NeedsRoom:
                 if t.demand == key
             ]
 
-        keys = [*planned.foods, *planned.picks]
+        keys = [*planned.wishes.foods, *planned.wishes.picks]
         lines = [_line(k, planned, kinds, home, covered(k), larder, names) for k in keys]
         surplus = [
             Covered(lot, lots[lot].code, names.get(lot, ""), left)
@@ -287,20 +302,29 @@ def _to_spare(planned: _Planned, lot: int, left: int) -> bool:
         return False
     used = sum(t.seeds for t in planned.plan.taken if t.lot == lot)
     return to_spare(
-        left, used, bool(row.variety.kept_line), row.kind.crop.min_plants_good,
-        bool(row.variety.treated), figures().needs,
-    )  # fmt: skip
+        left,
+        used,
+        bool(row.variety.kept_line),
+        row.kind.crop.min_plants_good,
+        bool(row.variety.treated),
+        figures().needs,
+    )
 
 
 def _line(
-    key: str, planned: _Planned, kinds: Kinds, home: Household, covered: list[Covered],
-    larder: Larder, names: dict[int, str],
-) -> ChainLine:  # fmt: skip
-    food, pick = planned.foods.get(key), planned.picks.get(key)
-    demand = next((d for d in planned.demands if d.key == key), None)
+    key: str,
+    planned: _Planned,
+    kinds: Kinds,
+    home: Household,
+    covered: list[Covered],
+    larder: Larder,
+    names: dict[int, str],
+) -> ChainLine:
+    food, pick = planned.wishes.foods.get(key), planned.wishes.picks.get(key)
+    demand = next((d for d in planned.wishes.demands if d.key == key), None)
     crop = food.crop if food else next(iter(demand.crops)) if demand else ""
     kind = kinds.get(crop)
-    made = planned.chains.get(key)
+    made = planned.wishes.chains.get(key)
     short = next((s for s in planned.plan.short if s.demand == key), None)
     plants = demand.plants if demand else None
     seeds: int | None = sum(c.seeds for c in covered) if covered else None

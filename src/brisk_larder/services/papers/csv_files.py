@@ -10,6 +10,7 @@ from sqlmodel import select
 
 from ...data.tables import Reading
 from ...formats.stock_csv import safe
+from ..air.look import looking_at
 from ..forecast.lines import lot_lines
 from ..household.larder import Larder
 
@@ -53,8 +54,8 @@ def readings_csv(larder: Larder) -> str:
     out = StringIO()
     writer = csv.writer(out, lineterminator="\r\n")
     writer.writerow(["series", "time", "temperature_c", "humidity_pct"])
-    with larder.store.read() as session:
-        for r in session.exec(select(Reading)):
+    with looking_at(larder) as v:
+        for r in v.session.exec(select(Reading)):
             moment = datetime.fromtimestamp(r.at_s, UTC).isoformat().replace("+00:00", "Z")
             damp = "" if r.erh is None else round(100 * r.erh, 3)
             writer.writerow([r.series_id, moment, r.temperature_c, damp])

@@ -13,6 +13,7 @@ from ...core.plain_json import read_json
 from ...data.limits import JSON_TEXT, odd_values
 from ...data.tables import HISTORY_TABLES, Lot, Reading
 from ..air.buckets import rebuild_buckets
+from ..air.look import looking_at
 from ..forecast.stale import remark_everything
 from ..household.larder import Larder
 from .mending import cannot_be
@@ -21,8 +22,8 @@ from .mending import cannot_be
 def everything_json(larder: Larder) -> str:
     """The whole household as JSON: every table as a list of rows."""
     data: dict[str, object] = {"format": "brisk-larder", "schema": larder.store.schema_rev}
-    with larder.store.read() as session:
-        run = session.connection().execute
+    with looking_at(larder) as v:
+        run = v.session.connection().execute
         for name, model in HISTORY_TABLES.items():
             table = SQLModel.metadata.tables[name]
             data[name] = [dict(r) for r in run(table.select().order_by(col(model.id))).mappings()]
@@ -36,9 +37,11 @@ def _fill(session: Session, name: str, table: str, model: type[Any], rows: list[
     """Put the rows of one table in; the first one that cannot be is named."""
     columns = SQLModel.metadata.tables[table].columns.keys()
     for i, row in enumerate(rows, start=1):
-        unknown = "no row of names and values" if not isinstance(row, dict) else ", ".join(
-            sorted(row.keys() - set(columns))
-        )  # fmt: skip
+        unknown = (
+            "no row of names and values"
+            if not isinstance(row, dict)
+            else ", ".join(sorted(row.keys() - set(columns)))
+        )
         if unknown:
             raise BadFile(f"{name}, {table}, row {i}: unknown: {unknown}")
         odd = next(odd_values(table, row), None)

@@ -11,11 +11,13 @@ from sqlmodel import col, select
 
 from ...core.amounts import replacement_worth
 from ...core.errors import NotFound
+from ...data.queries import key
 from ...data.tables import Cohort, Lot, Parcel, ParcelLine, Part
 from ...formats.labels_pdf import ListPage, lists_pdf
+from ..air.look import looking_at
 from ..forecast.lines import LotLine, lot_lines
-from ..household.kinds import Kinds, figures, load_kinds
-from ..household.larder import Larder, household, is_live
+from ..household.kinds import Kinds, figures
+from ..household.larder import Larder, is_live
 from ..household.measures import measures_of
 
 PLANT_HEALTH = "Before seed crosses a border, look at local plant-health and variety rules."
@@ -83,45 +85,58 @@ class GivingRoom:
 def giving_room(larder: Larder) -> GivingRoom:
     """Parcels newest first, what stands with each person, what the stock is worth."""
     lines = {x.lot_id: x for x in lot_lines(larder)}
-    with larder.store.read() as session:
-        home, kinds = household(session), load_kinds(session)
-        codes = {x.id: x.code for x in session.exec(select(Lot))}
+    with looking_at(larder) as v:
+        home, kinds = v.home, v.kinds
+        codes = {x.id: x.code for x in v.session.exec(select(Lot))}
         inside: dict[int, list[ParcelLine]] = {}
-        for x in session.exec(select(ParcelLine)):
+        for x in v.session.exec(select(ParcelLine)):
             if is_live(x):
                 inside.setdefault(x.parcel_id, []).append(x)
         parcels = []
-        for p in session.exec(select(Parcel).order_by(col(Parcel.id).desc())):
+        for p in v.session.exec(select(Parcel).order_by(col(Parcel.id).desc())):
             if not is_live(p):
                 continue
             packed = [
                 Packed(
-                    x.id or 0, x.lot_id, codes.get(x.lot_id, ""),
+                    key(x),
+                    x.lot_id,
+                    codes.get(x.lot_id, ""),
                     lines[x.lot_id].variety if x.lot_id in lines else "",
-                    lines[x.lot_id].kind_name if x.lot_id in lines else "", x.seeds_mean, x.as_said,
+                    lines[x.lot_id].kind_name if x.lot_id in lines else "",
+                    x.seeds_mean,
+                    x.as_said,
                 )
-                for x in inside.get(p.id or 0, [])
-            ]  # fmt: skip
+                for x in inside.get(key(p), [])
+            ]
             parcels.append(
                 ParcelView(
-                    p.id or 0, p.code, p.direction, p.person, p.state, p.made_s, p.sent_s, p.note,
-                    packed, p.version,
+                    key(p),
+                    p.code,
+                    p.direction,
+                    p.person,
+                    p.state,
+                    p.made_s,
+                    p.sent_s,
+                    p.note,
+                    packed,
+                    p.version,
                 )
-            )  # fmt: skip
-        gifts = session.exec(
+            )
+        gifts = v.session.exec(
             select(Cohort.person_from, Part.lot_id)
             .join(Part, col(Part.cohort_id) == Cohort.id)
             .where(Cohort.person_from != "", col(Part.to_s).is_(None))
         ).all()
-        prices = session.exec(
+        prices = v.session.exec(
             select(Part.lot_id, Cohort.price)
             .join(Part, col(Part.cohort_id) == Cohort.id)
             .where(col(Cohort.price).is_not(None))
         ).all()
     return GivingRoom(
-        parcels, _people(parcels, gifts, lines),
+        parcels,
+        _people(parcels, gifts, lines),
         _worth(list(lines.values()), dict(prices), kinds, home.currency),
-    )  # fmt: skip
+    )
 
 
 def _people(
@@ -161,8 +176,10 @@ def _worth(
         np.array(held, dtype=float) / np.array(packet),
         np.array([x.glance.now.mid for x in lines]),
         np.array([prices.get(x.lot_id) or np.nan for x in lines], dtype=float),
-        [x.kind for x in lines], guess, f.packet_worth_cap,
-    )  # fmt: skip
+        [x.kind for x in lines],
+        guess,
+        f.packet_worth_cap,
+    )
     total, packets = worth.total, worth.packets
     share = worth.guessed / total if total else 0.0
     words = f"About {total:.0f} {currency}".rstrip() + " to buy again what is alive"
@@ -181,8 +198,8 @@ def slip_rows(larder: Larder, parcel_id: int) -> tuple[ParcelView, str, list[lis
     if parcel is None:
         raise NotFound(f"There is no parcel number {parcel_id}")
     lines = {x.lot_id: x for x in lot_lines(larder)}
-    with larder.store.read() as session:
-        home = household(session)
+    with looking_at(larder) as v:
+        home = v.home
     rows = []
     for x in parcel.lines:
         line = lines.get(x.lot_id)
@@ -194,11 +211,15 @@ def slip_rows(larder: Larder, parcel_id: int) -> tuple[ParcelView, str, list[lis
             sow = f"{datetime.fromtimestamp(g.next_sowing_s, UTC):%B}, {g.sowing_setting}"
         rows.append(
             [
-                x.code, f"{line.variety} ({line.kind_name})", x.as_said or f"{x.seeds:.0f} seeds",
-                line.origin, f"{100 * g.now.low:.0f}\u2013{100 * g.now.high:.0f} %", sow,
+                x.code,
+                f"{line.variety} ({line.kind_name})",
+                x.as_said or f"{x.seeds:.0f} seeds",
+                line.origin,
+                f"{100 * g.now.low:.0f}\u2013{100 * g.now.high:.0f} %",
+                sow,
                 "DRESSED: never eat" if line.treated else "",
             ]
-        )  # fmt: skip
+        )
     return parcel, home.name, rows
 
 
@@ -209,7 +230,11 @@ def slip_pdf(larder: Larder, parcel_id: int, page: str = "A4") -> bytes:
     day = datetime.fromtimestamp(parcel.sent_s or parcel.made_s, UTC)
     under = f"{parcel.code}, {day.day} {day:%B %Y}. Keep it dry and cool; sow the oldest first."
     said = ListPage(
-        f"Seed for {parcel.person}, from {house}", under, parcel.note or PLANT_HEALTH, head,
-        [14, 50, 24, 42, 22, 30, 24], rows,
-    )  # fmt: skip
+        f"Seed for {parcel.person}, from {house}",
+        under,
+        parcel.note or PLANT_HEALTH,
+        head,
+        [14, 50, 24, 42, 22, 30, 24],
+        rows,
+    )
     return lists_pdf([said], page)

@@ -11,18 +11,11 @@ from sqlmodel import Session, col, select
 from ...core.errors import Conflict, NotFound
 from ...core.units import DAY_S
 from ...data.acts import UNDO_DAYS, Recorder, is_undone, restore_rows
-from ...data.tables import (
-    Act,
-    Change,
-    ImportBatch,
-    Lot,
-    Node,
-    Person,
-    Stay,
-)
+from ...data.tables import Act, Change, ImportBatch, Lot, Node, Person, Stay
 from ..acts.acting import Doing, act
 from ..acts.readings_past import bring_back_batch, take_back_batch, undo_readings
 from ..air.air import Air
+from ..air.look import looking_at
 from ..household.larder import Larder, household, is_live
 
 
@@ -42,24 +35,30 @@ class PastAct:
 
 def recent(larder: Larder, limit: int = 40) -> list[PastAct]:
     """The latest acts, newest first."""
-    with larder.store.read() as session:
-        people = {p.id: p.name for p in session.exec(select(Person))}
-        rows = session.exec(
+    with looking_at(larder) as v:
+        people = {p.id: p.name for p in v.session.exec(select(Person))}
+        rows = v.session.exec(
             select(Act).order_by(col(Act.at_s).desc(), text("act.rowid DESC")).limit(limit)
         ).all()
         now_s = larder.now_s()
         out = []
         for row in rows:
-            undone = is_undone(session, row.id)
+            undone = is_undone(v.session, row.id)
             reach = (
                 now_s - row.at_s < UNDO_DAYS * DAY_S and row.schema_rev == larder.store.schema_rev
             )
             out.append(
                 PastAct(
-                    row.id, row.at_s, people.get(row.person_id, ""), row.kind, row.summary, undone,
-                    reach and not undone, row.undoes_act_id is not None,
+                    row.id,
+                    row.at_s,
+                    people.get(row.person_id, ""),
+                    row.kind,
+                    row.summary,
+                    undone,
+                    reach and not undone,
+                    row.undoes_act_id is not None,
                 )
-            )  # fmt: skip
+            )
         return out
 
 
@@ -105,21 +104,27 @@ def _refuse_hiding(a: Recorder, target: Act) -> None:
     """Raises Conflict when readings that came since would be left without a place to be read in."""
     made = a.session.exec(
         select(Change).where(
-            Change.act_id == target.id, col(Change.before).is_(None),
+            Change.act_id == target.id,
+            col(Change.before).is_(None),
             col(Change.table_name).in_(("node", "device")),
         )
-    ).all()  # fmt: skip
+    ).all()
     for change in made:
         row = json.loads(change.after)
         if change.table_name == "device":
             where, values = "d.series_id = ?", (row["series_id"],)
         else:
             where, values = "d.node_id = ?", (row["id"],)
-        count = a.session.connection().exec_driver_sql(
-            "SELECT count(*) FROM deployment d JOIN reading r ON r.series_id = d.series_id AND "
-            "r.at_s >= d.from_s AND r.at_s < coalesce(d.to_s, 9e18) "
-            f"WHERE d.deleted_s IS NULL AND {where}", values,
-        ).scalar()  # fmt: skip
+        count = (
+            a.session.connection()
+            .exec_driver_sql(
+                "SELECT count(*) FROM deployment d JOIN reading r ON r.series_id = d.series_id AND "
+                "r.at_s >= d.from_s AND r.at_s < coalesce(d.to_s, 9e18) "
+                f"WHERE d.deleted_s IS NULL AND {where}",
+                values,
+            )
+            .scalar()
+        )
         if count:
             raise Conflict(
                 f"{row['name']} has {count} readings since: take those back first, or take "

@@ -17,6 +17,7 @@ from ...data.acts import ActRef, Recorder
 from ...data.limits import EARLIEST_S, JSON_COLUMNS, LATEST_S, TEXT, TEXTS, odd_values, range_of
 from ...data.tables import HISTORY_TABLES, Cohort, CropChange, Household, Lot, Part, Stay
 from ..acts.acting import doing
+from ..air.look import looking_at
 from ..air.standing import Standing
 from ..forecast.stale import remark_everything
 from ..household.kinds import check_overrule, load_kinds, reference
@@ -156,8 +157,8 @@ def _odd(session: Session) -> bool:
 
 def mend(larder: Larder) -> list[str]:
     """Set right what no room can reckon with; what it was, in words (empty: nothing)."""
-    with larder.store.read() as session:
-        if session.get(Household, 1) is None or not _odd(session):
+    with looking_at(larder) as v:
+        if v.session.get(Household, 1) is None or not _odd(v.session):
             return []
     said: list[str] = []
     with doing(larder, ActRef(id=str(uuid4())), "mend") as a:

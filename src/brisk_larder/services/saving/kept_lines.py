@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ...core.growing import seasons
+from ..air.look import looking_at
 from ..forecast.lines import LotLine, lot_lines
-from ..household.kinds import load_kinds
 from ..household.larder import Larder, remembered
 
 METHODS = {
@@ -43,8 +43,8 @@ class SavingLine:
 def saving_room(larder: Larder) -> list[SavingLine]:
     """All kept lines with what the book says, by kind; each names what it could cross with here."""
     lines = [x for x in lot_lines(larder) if x.kept_line and x.known_kind]
-    with larder.store.read() as session:
-        kinds = load_kinds(session)
+    with looking_at(larder) as v:
+        kinds = v.kinds
     groups: dict[tuple[str, str], list[LotLine]] = {}
     for line in lines:
         groups.setdefault((line.kind, line.variety), []).append(line)

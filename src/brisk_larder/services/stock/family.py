@@ -6,7 +6,9 @@ from dataclasses import dataclass
 
 from sqlmodel import Session, col, select
 
+from ...data.queries import key, live
 from ...data.tables import Cohort, Lot, Part, Variety
+from ..air.look import looking_at
 from ..forecast.lines import LotLine, lot_lines, packet_year_of
 from ..household.larder import Larder, is_live
 from ..household.lineage import Lineage
@@ -50,13 +52,13 @@ class Family:
 def family(larder: Larder, lot_id: int) -> Family:
     """Everything tied to a lot: mothers upward, daughters downward, packets split off or joined."""
     lines = {x.lot_id: x for x in lot_lines(larder)}
-    with larder.store.read() as session:
-        return _family(session, lines, lot_id)
+    with looking_at(larder) as v:
+        return _family(v.session, lines, lot_id)
 
 
 def _family(session: Session, lines: dict[int, LotLine], lot_id: int) -> Family:
-    cohorts = {c.id or 0: c for c in session.exec(select(Cohort)) if is_live(c)}
-    parts = [p for p in session.exec(select(Part).order_by(col(Part.id))) if is_live(p)]
+    cohorts = {key(c): c for c in session.exec(select(Cohort)) if is_live(c)}
+    parts = list(session.exec(live(Part).order_by(col(Part.id))))
     lots_of: dict[int, list[int]] = {}
     cohorts_of: dict[int, list[int]] = {}
     for p in parts:
@@ -65,7 +67,7 @@ def _family(session: Session, lines: dict[int, LotLine], lot_id: int) -> Family:
     daughters: dict[int, list[int]] = {}
     for c in cohorts.values():
         if c.mother_cohort_id is not None:
-            daughters.setdefault(c.mother_cohort_id, []).append(c.id or 0)
+            daughters.setdefault(c.mother_cohort_id, []).append(key(c))
     found: list[int] = []
     queue = list(dict.fromkeys(cohorts_of.get(lot_id, [])))
     while queue and len(found) < MOST:
@@ -90,11 +92,17 @@ def _family(session: Session, lines: dict[int, LotLine], lot_id: int) -> Family:
         line = lines.get(lot)
         relatives.append(
             Relative(
-                lot, lots[lot].code, names.get(cohort.variety_id, ""), year, row,
-                line is not None, lot == lot_id, line.glance.now.mid if line else None,
+                lot,
+                lots[lot].code,
+                names.get(cohort.variety_id, ""),
+                year,
+                row,
+                line is not None,
+                lot == lot_id,
+                line.glance.now.mid if line else None,
                 cohort.source,
             )
-        )  # fmt: skip
+        )
     ties: list[Tie] = []
     for mine in found:
         mother = cohorts[mine].mother_cohort_id

@@ -10,6 +10,7 @@ from sqlmodel import Session, col, select
 
 from ...core.errors import BadFile, InvalidValue
 from ...data.acts import ActRef
+from ...data.queries import key, live
 from ...data.tables import Cohort, Earmark, Lot, Node, Part, Stay, StockEntry, Variety
 from ...formats.stock_csv import is_ours, read_stock, write_stock
 from ...formats.text import decode
@@ -17,8 +18,9 @@ from ..acts.acting import Doing, act
 from ..acts.codes import codes_in_use, new_node_code
 from ..acts.entry import PACKET, known_variety
 from ..air.air import Air
+from ..air.look import looking_at
 from ..household.kinds import UNKNOWN, load_kinds
-from ..household.larder import Larder, household, is_live
+from ..household.larder import Larder, is_live
 from ..household.quantity import seeds_left
 from .sheet import SheetTaken, look_at_sheet, take_sheet
 from .splitting import parts_of
@@ -35,7 +37,7 @@ def _place(air: Air, node_id: int) -> tuple[str, str]:
 def stock_rows(session: Session, air: Air) -> list[dict[str, Any]]:
     """One row of values for each living part of each lot in hand, by code."""
     lots = [x for x in session.exec(select(Lot)) if is_live(x) and x.state != "gone"]
-    seeds = seeds_left(session, [x.id or 0 for x in lots])
+    seeds = seeds_left(session, [key(x) for x in lots])
     kinds = load_kinds(session)
     codes_of: dict[int, str] = {}
     for part, code in session.exec(
@@ -45,20 +47,20 @@ def stock_rows(session: Session, air: Air) -> list[dict[str, Any]]:
     ):
         codes_of.setdefault(part.cohort_id, code)
     aside: dict[int, list[str]] = {}
-    for mark_ in session.exec(select(Earmark).where(col(Earmark.deleted_s).is_(None))):
+    for mark_ in session.exec(live(Earmark)):
         said = f"{mark_.intended_use}:{mark_.seeds_mean!r}"
         aside.setdefault(mark_.lot_id, []).append(said)
     out = []
     for lot in sorted(lots, key=lambda x: x.code):
-        stays = air.lot_stays.get(lot.id or 0, [])
+        stays = air.lot_stays.get(key(lot), [])
         stay = stays[-1] if stays and stays[-1].to_s is None else None
-        have = seeds[lot.id or 0]
+        have = seeds[key(lot)]
         last = session.exec(
-            select(StockEntry)
-            .where(StockEntry.lot_id == lot.id, col(StockEntry.deleted_s).is_(None))
+            live(StockEntry)
+            .where(StockEntry.lot_id == lot.id)
             .order_by(col(StockEntry.at_s).desc(), col(StockEntry.id).desc())
         ).first()
-        for part in parts_of(session, lot.id or 0):
+        for part in parts_of(session, key(lot)):
             cohort = session.get(Cohort, part.cohort_id)
             assert cohort is not None, "a part has a cohort"
             variety = session.get(Variety, cohort.variety_id)
@@ -66,38 +68,58 @@ def stock_rows(session: Session, air: Air) -> list[dict[str, Any]]:
             path, place_kinds = _place(air, stay.parent_node_id) if stay else ("", "")
             mother = cohort.mother_cohort_id
             row = {
-                "code": lot.code, "kind": variety.crop or "", "kind_name": kinds.get(variety.crop).name,
-                "variety": variety.name, "breeding": variety.breeding, "kept_line": variety.kept_line,
-                "treated": variety.treated, "description": cohort.description,
-                "source": cohort.source, "person_from": cohort.person_from, "seller": cohort.seller,
-                "price": cohort.price, "crossed_risk": cohort.crossed_risk,
-                "from_kitchen": cohort.from_kitchen, "origin_from": cohort.origin_lo_s,
-                "origin_to": cohort.origin_hi_s, "year_guessed": cohort.year_guessed,
+                "code": lot.code,
+                "kind": variety.crop or "",
+                "kind_name": kinds.get(variety.crop).name,
+                "variety": variety.name,
+                "breeding": variety.breeding,
+                "kept_line": variety.kept_line,
+                "treated": variety.treated,
+                "description": cohort.description,
+                "source": cohort.source,
+                "person_from": cohort.person_from,
+                "seller": cohort.seller,
+                "price": cohort.price,
+                "crossed_risk": cohort.crossed_risk,
+                "from_kitchen": cohort.from_kitchen,
+                "origin_from": cohort.origin_lo_s,
+                "origin_to": cohort.origin_hi_s,
+                "year_guessed": cohort.year_guessed,
                 "record_from": cohort.record_from_s,
                 "stated_germination": cohort.stated_germination,
-                "mother_code": codes_of.get(mother, "") if mother else "", "share": part.share_mean,
-                "share_sd": part.share_sd, "start_a_probit": part.start_a_probit,
-                "start_sd_log10_a": part.start_sd_log10_a, "start_erh25": part.start_erh25,
+                "mother_code": codes_of.get(mother, "") if mother else "",
+                "share": part.share_mean,
+                "share_sd": part.share_sd,
+                "start_a_probit": part.start_a_probit,
+                "start_sd_log10_a": part.start_sd_log10_a,
+                "start_erh25": part.start_erh25,
                 "seeds": have.mean if have.known else None,
-                "seeds_sd": have.sd if have.known else None, "counted": last.at_s if last else None,
-                "as_said": last.as_said if last else "", "seeds_per_g": lot.seeds_per_g,
-                "intended_use": lot.intended_use, "set_aside": "; ".join(aside.get(lot.id or 0, [])),
-                "state": lot.state, "tags": lot.tags, "note": lot.note, "place": path,
-                "place_kinds": place_kinds, "section": stay.section if stay else "",
+                "seeds_sd": have.sd if have.known else None,
+                "counted": last.at_s if last else None,
+                "as_said": last.as_said if last else "",
+                "seeds_per_g": lot.seeds_per_g,
+                "intended_use": lot.intended_use,
+                "set_aside": "; ".join(aside.get(key(lot), [])),
+                "state": lot.state,
+                "tags": lot.tags,
+                "note": lot.note,
+                "place": path,
+                "place_kinds": place_kinds,
+                "section": stay.section if stay else "",
                 "slot": stay.slot if stay else "",
                 "wrapper_kind": stay.wrapper_kind if stay else "",
                 "here_since": stay.from_s if stay else None,
                 "packet_note": variety.packet_note,
-            }  # fmt: skip
+            }
             out.append(row | {f: getattr(variety, f) for f in PACKET})
     return out
 
 
 def stock_csv(larder: Larder) -> str:
     """The stock as CSV from which it can be brought in again."""
-    with larder.store.read() as session:
-        air = Air(session, household(session), larder.now_s())
-        return write_stock(stock_rows(session, air))
+    with looking_at(larder) as v:
+        air = v.air
+        return write_stock(stock_rows(v.session, air))
 
 
 @dataclass(frozen=True)
@@ -166,75 +188,105 @@ def _refuse(name: str, problems: list[dict[str, object]]) -> BadFile:
 
 
 def _take(
-    session: Session, row: dict[str, Any], by_code: dict[str, int], cohorts: dict[str, int],
+    session: Session,
+    row: dict[str, Any],
+    by_code: dict[str, int],
+    cohorts: dict[str, int],
     now_s: int,
-) -> int:  # fmt: skip
+) -> int:
     crop = row["kind"] or None
     variety = known_variety(session, crop, row["variety"], row["breeding"], row["treated"])
     if variety is None:
         variety = Variety(
-            crop=crop, name=row["variety"], breeding=row["breeding"], treated=row["treated"],
-            kept_line=row["kept_line"], packet_note=row["packet_note"],
+            crop=crop,
+            name=row["variety"],
+            breeding=row["breeding"],
+            treated=row["treated"],
+            kept_line=row["kept_line"],
+            packet_note=row["packet_note"],
             packet_count=None if row["packet_count"] is None else int(row["packet_count"]),
-            packet_depth_cm=row["packet_depth_cm"], packet_sow_window=row["packet_sow_window"],
+            packet_depth_cm=row["packet_depth_cm"],
+            packet_sow_window=row["packet_sow_window"],
             packet_days_to_sprout=row["packet_days_to_sprout"],
             packet_days_to_harvest=row["packet_days_to_harvest"],
-        )  # fmt: skip
+        )
         session.add(variety)
         session.flush()
     record_from = now_s if row["record_from"] is None else row["record_from"]
     cohort = Cohort(
-        variety_id=variety.id or 0, description=row["description"], source=row["source"] or "unknown",
-        origin_lo_s=row["origin_from"], origin_hi_s=row["origin_to"], record_from_s=record_from,
-        year_guessed=row["year_guessed"], stated_germination=row["stated_germination"],
-        person_from=row["person_from"], crossed_risk=row["crossed_risk"],
-        from_kitchen=row["from_kitchen"], seller=row["seller"], price=row["price"],
-    )  # fmt: skip
+        variety_id=key(variety),
+        description=row["description"],
+        source=row["source"] or "unknown",
+        origin_lo_s=row["origin_from"],
+        origin_hi_s=row["origin_to"],
+        record_from_s=record_from,
+        year_guessed=row["year_guessed"],
+        stated_germination=row["stated_germination"],
+        person_from=row["person_from"],
+        crossed_risk=row["crossed_risk"],
+        from_kitchen=row["from_kitchen"],
+        seller=row["seller"],
+        price=row["price"],
+    )
     session.add(cohort)
     session.flush()
-    cohorts.setdefault(row["code"], cohort.id or 0)
+    cohorts.setdefault(row["code"], key(cohort))
     if row["code"] not in by_code:
         by_code[row["code"]] = _lot(session, row, record_from)
     part = Part(
-        lot_id=by_code[row["code"]], cohort_id=cohort.id or 0, from_s=record_from,
-        share_mean=1.0 if row["share"] is None else row["share"], share_sd=row["share_sd"] or 0.0,
-        start_a_probit=row["start_a_probit"], start_sd_log10_a=row["start_sd_log10_a"],
+        lot_id=by_code[row["code"]],
+        cohort_id=key(cohort),
+        from_s=record_from,
+        share_mean=1.0 if row["share"] is None else row["share"],
+        share_sd=row["share_sd"] or 0.0,
+        start_a_probit=row["start_a_probit"],
+        start_sd_log10_a=row["start_sd_log10_a"],
         start_erh25=row["start_erh25"],
-    )  # fmt: skip
+    )
     session.add(part)
     session.flush()
-    return part.id or 0
+    return key(part)
 
 
 def _lot(session: Session, row: dict[str, Any], record_from: int) -> int:
     lot = Lot(
-        code=row["code"], note=row["note"], state=row["state"] or "here", tags=row["tags"],
-        intended_use=row["intended_use"] or "seed", seeds_per_g=row["seeds_per_g"],
-    )  # fmt: skip
+        code=row["code"],
+        note=row["note"],
+        state=row["state"] or "here",
+        tags=row["tags"],
+        intended_use=row["intended_use"] or "seed",
+        seeds_per_g=row["seeds_per_g"],
+    )
     session.add(lot)
     session.flush()
     if row["place"]:
         node = _node(session, row["place"].split(SEPARATOR), row["place_kinds"].split(SEPARATOR))
         session.add(
             Stay(
-                lot_id=lot.id, parent_node_id=node, section=row["section"], slot=row["slot"],
+                lot_id=lot.id,
+                parent_node_id=node,
+                section=row["section"],
+                slot=row["slot"],
                 wrapper_kind=row["wrapper_kind"] or "paper_envelope",
                 from_s=record_from if row["here_since"] is None else row["here_since"],
             )
-        )  # fmt: skip
+        )
     if row["seeds"] is not None:
         session.add(
             StockEntry(
-                lot_id=lot.id or 0, kind="counted", seeds_mean=row["seeds"],
+                lot_id=key(lot),
+                kind="counted",
+                seeds_mean=row["seeds"],
                 at_s=record_from if row["counted"] is None else row["counted"],
-                seeds_sd=row["seeds_sd"] or 0.0, as_said=row["as_said"],
+                seeds_sd=row["seeds_sd"] or 0.0,
+                as_said=row["as_said"],
             )
-        )  # fmt: skip
+        )
     for piece in filter(None, row["set_aside"].split("; ")):
         use, _, amount = piece.partition(":")
-        session.add(Earmark(lot_id=lot.id or 0, intended_use=use, seeds_mean=float(amount)))
+        session.add(Earmark(lot_id=key(lot), intended_use=use, seeds_mean=float(amount)))
     session.flush()
-    return lot.id or 0
+    return key(lot)
 
 
 def _node(session: Session, names: list[str], kinds: list[str]) -> int:
@@ -242,23 +294,20 @@ def _node(session: Session, names: list[str], kinds: list[str]) -> int:
     parent: int | None = None
     for name, kind in zip(names, kinds, strict=False):
         found: int | None = None
-        for node in session.exec(
-            select(Node).where(Node.name == name, col(Node.deleted_s).is_(None))
-        ):
+        for node in session.exec(live(Node).where(Node.name == name)):
             stay = session.exec(
-                select(Stay).where(
-                    Stay.node_id == node.id, col(Stay.to_s).is_(None), col(Stay.deleted_s).is_(None)
-                )
-            ).first()  # fmt: skip
+                live(Stay).where(Stay.node_id == node.id, col(Stay.to_s).is_(None))
+            ).first()
             if (stay.parent_node_id if stay else None) == parent:
                 found = node.id
         if found is None:
             made = Node(
-                code=new_node_code(session, parent is None), name=name,
+                code=new_node_code(session, parent is None),
+                name=name,
                 role="place" if parent is None else "container",
                 place_kind=kind if parent is None else None,
                 container_kind=None if parent is None else kind,
-            )  # fmt: skip
+            )
             session.add(made)
             session.flush()
             if parent is not None:

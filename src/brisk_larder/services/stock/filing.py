@@ -11,12 +11,13 @@ from sqlmodel import select
 from ...core.errors import InvalidValue
 from ...core.filing import GROUPINGS, MONTHS, Filed, Group, arrange, bulk, divide, neighbours
 from ...core.windows import autumn_window, gaps_of, month_ahead, months_open, sowing_windows
-from ...data.queries import key
+from ...data.queries import key, live
 from ...data.tables import Household, Node, SavedView
 from ..acts.acting import Doing, Done, act
+from ..air.look import looking_at
 from ..forecast.lines import LotLine, lot_lines
-from ..household.kinds import Kind, Kinds, figures, load_kinds
-from ..household.larder import Larder, household, is_live, remembered, today
+from ..household.kinds import Kind, Kinds, figures
+from ..household.larder import Larder, is_live, remembered, today
 from ..household.told import get_live
 
 
@@ -87,19 +88,29 @@ def filed(line: LotLine, kinds: Kinds, home: Household) -> Filed:
     s = line.glance.next_sowing_s
     month = datetime.fromtimestamp(s, UTC).month if s is not None else None
     return Filed(
-        line.lot_id, line.code, line.kind_name, line.variety, line.season,
-        kind.crop.autumn_sow_weeks_before_first_frost is not None and home.first_frost_day is not None,
-        line.family, line.age_years, line.place, month,
-        tuple(t.strip() for t in line.tags.split(",") if t.strip()), line.intended_use, line.urgency,
+        line.lot_id,
+        line.code,
+        line.kind_name,
+        line.variety,
+        line.season,
+        kind.crop.autumn_sow_weeks_before_first_frost is not None
+        and home.first_frost_day is not None,
+        line.family,
+        line.age_years,
+        line.place,
+        month,
+        tuple(t.strip() for t in line.tags.split(",") if t.strip()),
+        line.intended_use,
+        line.urgency,
         bulk(line.mass_g or 0.0, figures().amounts),
-    )  # fmt: skip
+    )
 
 
 @remembered
 def all_filed(larder: Larder) -> dict[int, Filed]:
     """Every live lot as filing sees it."""
-    with larder.store.read() as session:
-        home, kinds = household(session), load_kinds(session)
+    with looking_at(larder) as v:
+        home, kinds = v.home, v.kinds
     return {x.lot_id: filed(x, kinds, home) for x in lot_lines(larder)}
 
 
@@ -110,17 +121,21 @@ def grouped(larder: Larder, grouping: str) -> list[Group]:
 
 def views(larder: Larder) -> list[View]:
     """Saved views by name."""
-    with larder.store.read() as session:
-        rows = [v for v in session.exec(select(SavedView)) if is_live(v)]
+    with looking_at(larder) as v:
+        rows = list(v.session.exec(live(SavedView)))
     out = []
     for row in rows:
         spec = json.loads(row.spec)
         out.append(
             View(
-                row.id or 0, row.name, spec["group"], spec.get("words", ""),
-                bool(spec.get("filing")), row.version,
+                key(row),
+                row.name,
+                spec["group"],
+                spec.get("words", ""),
+                bool(spec.get("filing")),
+                row.version,
             )
-        )  # fmt: skip
+        )
     return sorted(out, key=lambda v: v.name.lower())
 
 
@@ -199,8 +214,8 @@ def division(larder: Larder, grouping: str, node_ids: list[int]) -> Division:
     """
     if not node_ids:
         raise InvalidValue("containers", 0, "one or more cases and tins")
-    with larder.store.read() as session:
-        nodes = [get_live(session, Node, i, "container") for i in dict.fromkeys(node_ids)]
+    with looking_at(larder) as v:
+        nodes = [get_live(v.session, Node, i, "container") for i in dict.fromkeys(node_ids)]
     ids = {n.id for n in nodes}
     here = {x.lot_id: x.node_id for x in lot_lines(larder) if x.node_id in ids}
     lots = [x for x in all_filed(larder).values() if x.lot_id in here]
@@ -213,12 +228,17 @@ def division(larder: Larder, grouping: str, node_ids: list[int]) -> Division:
         node = nodes[s.box]
         boxes.append(
             Boxful(
-                node.id or 0, node.name, capacities[s.box], round(s.fill, 3),
-                [x.code for x in s.lots], list(dict.fromkeys(groups[x.lot_id] for x in s.lots)),
-                f"{s.lots[0].code} {s.lots[0].variety}", f"{s.lots[-1].code} {s.lots[-1].variety}",
+                key(node),
+                node.name,
+                capacities[s.box],
+                round(s.fill, 3),
+                [x.code for x in s.lots],
+                list(dict.fromkeys(groups[x.lot_id] for x in s.lots)),
+                f"{s.lots[0].code} {s.lots[0].variety}",
+                f"{s.lots[-1].code} {s.lots[-1].variety}",
                 sum(1 for x in s.lots if here[x.lot_id] != node.id),
             )
-        )  # fmt: skip
+        )
     moves = sum(b.moves for b in boxes)
     says = f"{len(lots)} packets in {len(boxes)} of {len(nodes)} containers; {moves} would move."
     if left:
@@ -233,10 +253,13 @@ def _sowable(kind: Kind, home: Household, first: date) -> set[int]:
     windows = []
     for year in (first.year, first.year + 1):
         windows += sowing_windows(
-            year, home.last_frost_day, home.hemisphere,
-            crop.sow_indoors_weeks_before_last_frost, crop.sow_outdoors_weeks_rel_last_frost,
+            year,
+            home.last_frost_day,
+            home.hemisphere,
+            crop.sow_indoors_weeks_before_last_frost,
+            crop.sow_outdoors_weeks_rel_last_frost,
             figures().calendar,
-        )  # fmt: skip
+        )
         autumn = autumn_window(year, home.first_frost_day, crop.autumn_sow_weeks_before_first_frost)
         windows += [autumn] if autumn else []
     return months_open(first, windows)
@@ -249,8 +272,8 @@ def gaps(larder: Larder) -> Gaps:
     A month counts as a gap when the book knows kinds to sow then and none of them is in hand.
     """
     lines = lot_lines(larder)
-    with larder.store.read() as session:
-        home, kinds = household(session), load_kinds(session)
+    with looking_at(larder) as v:
+        home, kinds = v.home, v.kinds
     day = today(larder, home)
     first = date(day.year, day.month, 1)
     possible: dict[int, set[str]] = {i: set() for i in range(12)}

@@ -18,6 +18,7 @@ from sqlmodel import Session
 
 from ...data.store import Store
 from ..air.air import Air
+from ..air.look import looking_at
 from ..air.paths import node_path
 from ..household.kinds import load_kinds, reference
 from ..household.larder import Larder, household
@@ -95,8 +96,8 @@ class Finder:
         version = larder.store.version()
         if version == self._version:
             return
-        with larder.store.read() as session:
-            new = _documents(session, larder)
+        with looking_at(larder) as v:
+            new = _documents(v.session, larder)
         for i in self._docs.keys() - new.keys():
             self._db.execute("DELETE FROM doc WHERE rowid = ?", (i,))
         for i, doc in new.items():
@@ -128,9 +129,11 @@ class Finder:
         if short:  # codes, and words too short for a trigram
             have = set(found)
             found += [
-                i for i, d in self._docs.items()
-                if i not in have and (d.code.lower() in short or any(s in d.words["name"] for s in short))
-            ]  # fmt: skip
+                i
+                for i, d in self._docs.items()
+                if i not in have
+                and (d.code.lower() in short or any(s in d.words["name"] for s in short))
+            ]
         if len(found) < MOST:  # so misspelled that no three letters in a row are right
             for word in asked:
                 for like, _, _ in process.extract(
@@ -212,7 +215,11 @@ def _documents(session: Session, larder: Larder) -> dict[int, _Doc]:
         if stay and (stay.section or stay.slot):
             place += ", " + " ".join(filter(None, [stay.section, stay.slot]))
         out[2 * lot] = _Doc(
-            "seed", lot, code, f"{variety} · {kind.name}", place or "no place named",
+            "seed",
+            lot,
+            code,
+            f"{variety} · {kind.name}",
+            place or "no place named",
             STATE_WORDS.get(state, ""),
             {
                 "code": (code.lower(),),
@@ -220,18 +227,24 @@ def _documents(session: Session, larder: Larder) -> dict[int, _Doc]:
                 "where": _words(where),
                 "more": _words(f"{note} {tags} {said} {person} {seller} {source} {use}"),
             },
-        )  # fmt: skip
+        )
     open_stays = (s[-1] for s in air.lot_stays.values() if s[-1].to_s is None)
     inside = Counter(stay.parent_node_id for stay in open_stays)
     for node in air.nodes.values():
         if node.deleted_s is None:
             held = inside[node.id]
             out[2 * node.id + 1] = _Doc(
-                "place", node.id, node.code, node.name, paths[node.id],
+                "place",
+                node.id,
+                node.code,
+                node.name,
+                paths[node.id],
                 f"{held} lots in it" if held else "",
                 {
-                    "code": (node.code.lower(),), "name": _words(node.name),
-                    "where": _words(paths[node.id]), "more": (),
+                    "code": (node.code.lower(),),
+                    "name": _words(node.name),
+                    "where": _words(paths[node.id]),
+                    "more": (),
                 },
-            )  # fmt: skip
+            )
     return out

@@ -17,10 +17,11 @@ from ...formats.labels_pdf import Label, ListPage, cards_pdf, labels_pdf, lists_
 from ...formats.sheets import SHEETS, sheet_of
 from ..acts.lot_acts import spoilt_lots
 from ..air.air import Air
+from ..air.look import looking_at
 from ..air.paths import node_path
 from ..forecast.lines import LotLine, lot_lines
-from ..household.kinds import Kinds, load_kinds
-from ..household.larder import Larder, household
+from ..household.kinds import Kinds
+from ..household.larder import Larder
 from ..household.measures import main_part
 from ..household.wording import percent
 from .filing import all_filed, filing_order
@@ -137,14 +138,14 @@ def label_of(session: Session, air: Air, kinds: Kinds, line: LotLine, address: s
 def labels_of(larder: Larder, lot_ids: list[int], address: str) -> list[Label]:
     """Labels of some lots in the given order. Raises NotFound for one that is gone."""
     lines = {x.lot_id: x for x in lot_lines(larder)}
-    with larder.store.read() as session:
-        home, kinds = household(session), load_kinds(session)
-        air = Air(session, home, larder.now_s())
+    with looking_at(larder) as v:
+        home, kinds = v.home, v.kinds
+        air = v.air
         out = []
         for lot in lot_ids:
             if lot not in lines:
                 raise NotFound(f"Lot number {lot} is not in the stock (or was let go)")
-            out.append(label_of(session, air, kinds, lines[lot], home.address or address))
+            out.append(label_of(v.session, air, kinds, lines[lot], home.address or address))
     return out
 
 
@@ -200,9 +201,9 @@ def container_pages(larder: Larder, node_ids: list[int], address: str) -> list[L
     lines = {x.lot_id: x for x in lot_lines(larder)}
     filed = all_filed(larder)
     order = filing_order(larder)
-    with larder.store.read() as session:
-        home = household(session)
-        air = Air(session, home, larder.now_s())
+    with looking_at(larder) as v:
+        home = v.home
+        air = v.air
     out = []
     for node in node_ids:
         row = air.nodes.get(node)
@@ -217,21 +218,30 @@ def container_pages(larder: Larder, node_ids: list[int], address: str) -> list[L
                 seeds = "" if line.seeds is None else f"{line.seeds:.0f}"
                 rows.append(
                     [
-                        line.code, line.variety, line.kind_name, line.origin, seeds,
-                        percent(line.glance.now.mid), line.position, group.name,
+                        line.code,
+                        line.variety,
+                        line.kind_name,
+                        line.origin,
+                        seeds,
+                        percent(line.glance.now.mid),
+                        line.position,
+                        group.name,
                     ]
-                )  # fmt: skip
+                )
         gone = [e.at_s for e in air.events.get(node, []) if e.kind == "gone_through"]
         went = f"gone through {datetime.fromtimestamp(max(gone), UTC):%d %b %Y}" if gone else ""
         under = " \u00b7 ".join(filter(None, [node_path(air, node), f"{len(here)} lots", went]))
         out.append(
             ListPage(
-                row.name, under, code_range([x.code for x in here]),
+                row.name,
+                under,
+                code_range([x.code for x in here]),
                 ["code", "name", "kind", "from", "seeds", "now", "where", "files under"],
-                [14, 42, 32, 44, 15, 13, 24, 34], rows,
+                [14, 42, 32, 44, 15, 13, 24, 34],
+                rows,
                 f"{(home.address or address).rstrip('/')}/storage/{node}",
             )
-        )  # fmt: skip
+        )
     return out
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from sqlmodel import Session, col, select
+from sqlmodel import Session, col
 
 from ...core import belief as be
 from ...core.ageing import points_by_episode
@@ -14,19 +14,21 @@ from ...core.errors import NotFound
 from ...core.moisture import erh_at, moisture_pct_fwb
 from ...core.trials import what_n_tells
 from ...core.units import DAY_S, YEAR_S, month_start_s, next_month_s
+from ...data.queries import live
 from ...data.tables import Cohort, Lot, LotEvent, Variety
 from ...formats.labels_pdf import Label
 from ..acts.ledger import Balance, balance
 from ..acts.lot_acts import lot_version
 from ..air.air import Air
+from ..air.look import looking_at
 from ..air.paths import node_path
 from ..forecast.elsewhere import Option, cautions, fates, standing
 from ..forecast.glance_data import Likely, TestMark
 from ..forecast.lines import LotLine, cautions_of, lot_lines, packet_year_of
 from ..forecast.outlook import Outlook, outlook
 from ..forecast.rebuild import bring_up_to_date
-from ..household.kinds import Kind, figures, load_kinds
-from ..household.larder import Larder, household
+from ..household.kinds import Kind, figures
+from ..household.larder import Larder
 from ..household.past_acts import HistoryLine, history_of
 from ..household.told import get_live
 from ..household.wording import day_words, dryness, out_of_ten, percent, temperature
@@ -129,18 +131,18 @@ def lot_page(larder: Larder, lot_id: int) -> LotPage:
     bring_up_to_date(larder)
     lines = {line.lot_id: line for line in lot_lines(larder)}
     kin_tree, files = family(larder, lot_id), files_at(larder, lot_id)
-    with larder.store.read() as session:
-        home, kinds = household(session), load_kinds(session)
-        lot = get_live(session, Lot, lot_id, "lot")
+    with looking_at(larder) as v:
+        home, kinds = v.home, v.kinds
+        lot = get_live(v.session, Lot, lot_id, "lot")
         if lot_id not in lines:
             raise NotFound(f"Lot {lot.code} was let go; undo that in the history to see it again")
         line = lines[lot_id]
-        air = Air(session, home, larder.now_s())
-        look = outlook(session, air, kinds, [lot_id])
+        air = v.air
+        look = outlook(v.session, air, kinds, [lot_id])
         row = look.rows[0]
         kind = row.kind
-        variety = get_live(session, Variety, row.variety.id, "variety")
-        cohort = get_live(session, Cohort, row.cohort.id, "seed")
+        variety = get_live(v.session, Variety, row.variety.id, "variety")
+        cohort = get_live(v.session, Cohort, row.cohort.id, "seed")
         now_c = float(air.past(row.legs[-1].node).temperature_c[-1])
         state = np.array([[line.glance.erh25]])
         moisture = float(
@@ -153,25 +155,25 @@ def lot_page(larder: Larder, lot_id: int) -> LotPage:
         shown = float(erh_at(line.glance.erh25, figures().moisture.told_at_c))
         return LotPage(
             line=line,
-            version=lot_version(session, lot_id),
+            version=lot_version(v.session, lot_id),
             why=_why(air, look, line, kind, now_c, shown, moisture),
             elsewhere=_elsewhere(air, look, line),
             tests=[_test_line(t) for t in line.glance.tests],
-            history=history_of(session, f"lot:{lot_id}"),
+            history=history_of(v.session, f"lot:{lot_id}"),
             cautions=cautions_of(kind, variety, cohort),
-            events=_events(session, lot_id),
+            events=_events(v.session, lot_id),
             packet=_packet(variety, cohort, kind),
             species=kind.crop.species if kind.known else "",
             moisture_pct=moisture,
             dryness=dryness(shown),
             where_it_went=spells(air, look, line),
-            guide=_guide(session, lot_id, air.now_s),
+            guide=_guide(v.session, lot_id, air.now_s),
             balance=balance(
-                session, lot_id, air.now_s, line.glance.good_until_s, line.glance.good_beyond
+                v.session, lot_id, air.now_s, line.glance.good_until_s, line.glance.good_beyond
             ),
             family=kin_tree,
             files_at=files,
-            label=label_of(session, air, kinds, line, home.address or ""),
+            label=label_of(v.session, air, kinds, line, home.address or ""),
             parts=_parts(look, air.now_s),
             uses=uses_of(line.kind, line.known_kind, line.treated),
         )
@@ -188,10 +190,13 @@ def _parts(look: Outlook, now_s: int) -> list[PartLine]:
         year = "year unknown" if row.cohort.year_guessed else str(packet_year_of(row.cohort))
         out.append(
             PartLine(
-                year, row.variety.name, row.part.share_mean, row.part.share_sd,
+                year,
+                row.variety.name,
+                row.part.share_mean,
+                row.part.share_sd,
                 Likely(*(round(float(v), 3) for v in q)),
             )
-        )  # fmt: skip
+        )
     return out
 
 
@@ -257,11 +262,12 @@ def _aged(air: Air, look: Outlook, start_s: float, end_s: float) -> float:
 
 def _guide(session: Session, lot_id: int, now_s: int) -> list[str]:
     wet = session.exec(
-        select(LotEvent).where(
-            LotEvent.lot_id == lot_id, col(LotEvent.kind).in_(["wet", "sprouted", "mould"]),
-            col(LotEvent.deleted_s).is_(None), LotEvent.at_s > now_s - GUIDE_DAYS * DAY_S,
+        live(LotEvent).where(
+            LotEvent.lot_id == lot_id,
+            col(LotEvent.kind).in_(["wet", "sprouted", "mould"]),
+            LotEvent.at_s > now_s - GUIDE_DAYS * DAY_S,
         )
-    ).first()  # fmt: skip
+    ).first()
     return list(WET_GUIDE) if wet else []
 
 
@@ -283,9 +289,14 @@ def spell_words(gone: list[Spell]) -> str:
 
 
 def _why(
-    air: Air, look: Outlook, line: LotLine, kind: Kind, now_c: float, shown: float,
+    air: Air,
+    look: Outlook,
+    line: LotLine,
+    kind: Kind,
+    now_c: float,
+    shown: float,
     moisture: float,
-) -> list[WhyLine]:  # fmt: skip
+) -> list[WhyLine]:
     g, home, row = line.glance, air.home, look.rows[0]
     years = (air.now_s - row.start_s) / YEAR_S
     out = []
@@ -299,8 +310,11 @@ def _why(
         )
     )
     place = line.place or "no place named: taken as a cupboard in the house"
-    means = {"logged": "read by a logger", "bridged": "read now and then",
-             "usual": "never read lately: the usual curve of such a place, a guess"}  # fmt: skip
+    means = {
+        "logged": "read by a logger",
+        "bridged": "read now and then",
+        "usual": "never read lately: the usual curve of such a place, a guess",
+    }
     out.append(
         WhyLine(
             f"It stands in {place}, now {temperature(now_c, home)}, seed {dryness(shown)} "
@@ -392,9 +406,7 @@ def _test_line(test: TestMark) -> TestLine:
 
 def _events(session: Session, lot_id: int) -> list[str]:
     rows = session.exec(
-        select(LotEvent)
-        .where(LotEvent.lot_id == lot_id, col(LotEvent.deleted_s).is_(None))
-        .order_by(col(LotEvent.at_s))
+        live(LotEvent).where(LotEvent.lot_id == lot_id).order_by(col(LotEvent.at_s))
     )
     return [f"{day_words(e.at_s)}: {e.kind}" + (f", {e.note}" if e.note else "") for e in rows]
 

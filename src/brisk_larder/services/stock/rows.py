@@ -12,11 +12,11 @@ from weakref import WeakKeyDictionary
 from ...core.errors import InvalidValue
 from ...core.filing import GROUPINGS, arrange
 from ...data.store import Store
+from ..air.look import looking_at
 from ..forecast.glance import glances
 from ..forecast.glance_data import Glance, Likely, Strip, TestAdvice, thaw
 from ..forecast.lines import LINE_ROWS, LineRow, LotLine, lines_with, lot_lines
-from ..household.kinds import load_kinds
-from ..household.larder import Larder, household, today
+from ..household.larder import Larder, today
 from .filing import all_filed, filed
 
 VISIBLE_MOST = 200
@@ -78,17 +78,35 @@ def _row(x: LotLine) -> StockRow:
     if x.crossed_risk:
         marks.append("may have crossed")
     return StockRow(
-        x.lot_id, x.code, x.variety, x.kind_name, x.hybrid, x.origin, x.seeds, x.seeds_sd, x.mass_g,
-        x.node_id, x.place, x.position, x.state, x.intended_use, x.tags, marks, x.glance.now, x.glance.guess,
-        x.glance.good_until_s, x.next_act, x.urgency,
-    )  # fmt: skip
+        x.lot_id,
+        x.code,
+        x.variety,
+        x.kind_name,
+        x.hybrid,
+        x.origin,
+        x.seeds,
+        x.seeds_sd,
+        x.mass_g,
+        x.node_id,
+        x.place,
+        x.position,
+        x.state,
+        x.intended_use,
+        x.tags,
+        marks,
+        x.glance.now,
+        x.glance.guess,
+        x.glance.good_until_s,
+        x.next_act,
+        x.urgency,
+    )
 
 
 def kept_today(larder: Larder) -> tuple[dict[int, Glance], list[int]]:
     """Glances that are ready, and the lots that have none yet."""
-    with larder.store.read() as session:
-        day = today(larder, household(session)).isoformat()
-        run = session.connection().exec_driver_sql
+    with looking_at(larder) as v:
+        day = today(larder, v.home).isoformat()
+        run = v.session.connection().exec_driver_sql
         ids = [LineRow(*row).lot_id for row in run(LINE_ROWS)]
         kept = {
             int(row[0]): str(row[1])
@@ -115,19 +133,20 @@ def _all_ready(larder: Larder) -> bool:
     (a full disk, a lock) they are made here and now, or they would never come."""
     if larder.store.trouble:
         return True
-    with larder.store.read() as session:
-        day = today(larder, household(session)).isoformat()
-        run = session.connection().exec_driver_sql
+    with looking_at(larder) as v:
+        day = today(larder, v.home).isoformat()
+        run = v.session.connection().exec_driver_sql
         waiting = run(
             "SELECT count(*) FROM lot WHERE deleted_s IS NULL AND state <> 'gone' AND NOT EXISTS "
-            "(SELECT 1 FROM d_glance WHERE lot_id = lot.id AND day = ?)", (day,),
-        ).scalar()  # fmt: skip
+            "(SELECT 1 FROM d_glance WHERE lot_id = lot.id AND day = ?)",
+            (day,),
+        ).scalar()
         return not waiting and not run("SELECT count(*) FROM dirty").scalar()
 
 
 def _stock_list(larder: Larder, grouping: str) -> StockRows:
-    with larder.store.read() as session:
-        home, kinds = household(session), load_kinds(session)
+    with looking_at(larder) as v:
+        home, kinds = v.home, v.kinds
     pending: set[int] = set()
     if _all_ready(larder):
         lines, files = lot_lines(larder), all_filed(larder)
@@ -144,9 +163,12 @@ def _stock_list(larder: Larder, grouping: str) -> StockRows:
         for g in arrange([files[r.lot_id] for r in rows], grouping)
     ]
     falling = sum(
-        1 for x in lines
-        if x.lot_id not in pending and x.glance.at_sowing and x.glance.at_sowing.mid < home.sow_level
-    )  # fmt: skip
+        1
+        for x in lines
+        if x.lot_id not in pending
+        and x.glance.at_sowing
+        and x.glance.at_sowing.mid < home.sow_level
+    )
     return StockRows(rows, groups, len(pending), falling, len({x.kind for x in lines}))
 
 
@@ -157,10 +179,29 @@ def _waiting(row: StockRow) -> StockRow:
 def _none(lot: int) -> Glance:
     """A glance that says nothing yet, for a list that must not wait."""
     return Glance(
-        lot, 0, PENDING, None, None, None, False, None, False, Strip(0.0, 1.0, [], [], []),
-        TestAdvice("pending", False, None, None, None, None, 0.0, ""), 0.0, 0.4, 0.0, 0.0, "usual",
-        False, [], [], None, False, [],
-    )  # fmt: skip
+        lot,
+        0,
+        PENDING,
+        None,
+        None,
+        None,
+        False,
+        None,
+        False,
+        Strip(0.0, 1.0, [], [], []),
+        TestAdvice("pending", False, None, None, None, None, 0.0, ""),
+        0.0,
+        0.4,
+        0.0,
+        0.0,
+        "usual",
+        False,
+        [],
+        [],
+        None,
+        False,
+        [],
+    )
 
 
 _WARMING: WeakKeyDictionary[Store, Lock] = WeakKeyDictionary()

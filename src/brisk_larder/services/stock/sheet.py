@@ -12,6 +12,7 @@ from ...core.amounts import read_amount
 from ...core.errors import BadFile, InvalidValue
 from ...core.units import local_day
 from ...data.acts import ActRef
+from ...data.queries import key
 from ...data.tables import Cohort, Household, Lot, Part, Variety
 from ...formats.packets_csv import COLUMNS as FIELDS
 from ...formats.packets_csv import GIFT_WORDS, OWN_WORDS
@@ -21,8 +22,9 @@ from ..acts.acting import Doing, act
 from ..acts.codes import codes_in_use
 from ..acts.entry import NewSeeds, add_one, check_new, origins_of, resolve_kind
 from ..air.air import Air
+from ..air.look import looking_at
 from ..air.paths import node_path
-from ..household.kinds import Kinds, load_kinds
+from ..household.kinds import Kinds
 from ..household.larder import Larder, household
 from ..household.measures import measures_of
 from ..household.quantity import seeds_left
@@ -65,29 +67,37 @@ def _twins(session: Session, item: NewSeeds, crop: str | None, kinds: Kinds) -> 
         .join(Cohort, col(Part.cohort_id) == Cohort.id)
         .join(Variety, col(Cohort.variety_id) == Variety.id)
         .where(
-            Variety.crop == crop, col(Lot.deleted_s).is_(None), Lot.state != "gone",
-            col(Part.deleted_s).is_(None), col(Part.to_s).is_(None),
+            Variety.crop == crop,
+            col(Lot.deleted_s).is_(None),
+            Lot.state != "gone",
+            col(Part.deleted_s).is_(None),
+            col(Part.to_s).is_(None),
         )
-    ).all()  # fmt: skip
+    ).all()
     wanted = item.variety.strip().lower()
     found = [
         (lot, variety)
         for lot, variety, _ in rows
         if fuzz.ratio(wanted, variety.name.lower()) >= ALIKE
     ]
-    seeds = seeds_left(session, [lot.id or 0 for lot, _ in found])
+    seeds = seeds_left(session, [key(lot) for lot, _ in found])
     out = []
     for lot, variety in found:
-        have = seeds[lot.id or 0]
+        have = seeds[key(lot)]
         much = f"{have.mean:.0f} seeds" if have.known else "not counted"
-        out.append(Twin(lot.id or 0, lot.code, f"{lot.code} {variety.name}, {much}"))
+        out.append(Twin(key(lot), lot.code, f"{lot.code} {variety.name}, {much}"))
     return out
 
 
 def understand(
-    session: Session, item: NewSeeds, kinds: Kinds, home: Household, now_s: int, line: int,
+    session: Session,
+    item: NewSeeds,
+    kinds: Kinds,
+    home: Household,
+    now_s: int,
+    line: int,
     taken: set[str],
-) -> Understood:  # fmt: skip
+) -> Understood:
     """What a line means; nothing is saved."""
     problems: dict[str, str] = {}
     try:
@@ -125,18 +135,26 @@ def understand(
         count = "one" if len(twins) == 1 else str(len(twins))
         words = f"You already have {count} of these: " + "; ".join(t.words for t in twins[:3])
     return Understood(
-        line, crop or "", kind.name if crop else "", dates, amount, twins, words, assumed, problems,
+        line,
+        crop or "",
+        kind.name if crop else "",
+        dates,
+        amount,
+        twins,
+        words,
+        assumed,
+        problems,
         item,
-    )  # fmt: skip
+    )
 
 
 def check_lines(larder: Larder, items: list[NewSeeds]) -> list[Understood]:
     """What typed lines mean; nothing is saved."""
-    with larder.store.read() as session:
-        home, kinds = household(session), load_kinds(session)
-        taken = codes_in_use(session)
+    with looking_at(larder) as v:
+        home, kinds = v.home, v.kinds
+        taken = codes_in_use(v.session)
         return [
-            understand(session, x, kinds, home, larder.now_s(), i, taken)
+            understand(v.session, x, kinds, home, larder.now_s(), i, taken)
             for i, x in enumerate(items, start=1)
         ]
 
@@ -176,9 +194,13 @@ def look_at_sheet(text: str, name: str) -> SheetLook:
         usual = ("kind", "variety", "year", "quantity", "source", "note")
         mapping = {field: i for i, field in enumerate(usual) if i < len(header)}
     return SheetLook(
-        header, mapping, list(FIELDS), rows[1:6] if has_header else rows[:5],
-        len(rows) - int(has_header), has_header,
-    )  # fmt: skip
+        header,
+        mapping,
+        list(FIELDS),
+        rows[1:6] if has_header else rows[:5],
+        len(rows) - int(has_header),
+        has_header,
+    )
 
 
 def sheet_items(
@@ -279,13 +301,13 @@ def check_sheet(
     larder: Larder, text: str, name: str, mapping: dict[str, int], node_id: int | None
 ) -> list[Understood]:
     """The dry run of a table: each row as it would be kept, with its errors; nothing is saved."""
-    with larder.store.read() as session:
-        home, kinds = household(session), load_kinds(session)
-        items = sheet_items(text, name, mapping, node_id, place_names(session, larder))
-        taken = codes_in_use(session)
+    with looking_at(larder) as v:
+        home, kinds = v.home, v.kinds
+        items = sheet_items(text, name, mapping, node_id, place_names(v.session, larder))
+        taken = codes_in_use(v.session)
         out = []
         for line, item, problems in items:
-            seen = understand(session, item, kinds, home, larder.now_s(), line, taken)
+            seen = understand(v.session, item, kinds, home, larder.now_s(), line, taken)
             out.append(replace(seen, problems={**seen.problems, **problems}))
             if item.code and not seen.problems:
                 taken.add(item.code)
@@ -301,9 +323,14 @@ class SheetTaken:
 
 
 def take_sheet(
-    larder: Larder, ref: ActRef, text: str, name: str, mapping: dict[str, int],
-    node_id: int | None, skip: list[int],
-) -> SheetTaken:  # fmt: skip
+    larder: Larder,
+    ref: ActRef,
+    text: str,
+    name: str,
+    mapping: dict[str, int],
+    node_id: int | None,
+    skip: list[int],
+) -> SheetTaken:
     """Bring a table in: all rows but those to skip, in one act, or nothing.
 
     Raises BadFile naming each row and field that cannot be.

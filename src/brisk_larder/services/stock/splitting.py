@@ -6,14 +6,14 @@ from dataclasses import dataclass
 from math import hypot
 
 import numpy as np
-from sqlmodel import Session, col, select
+from sqlmodel import Session, col
 
 from ...core.codes import check_code
 from ...core.errors import Conflict, InvalidValue
 from ...core.mixture import Poured, mixes, shares_by_count
 from ...core.quantity import Seeds
 from ...data.acts import Recorder
-from ...data.queries import key
+from ...data.queries import key, live
 from ...data.tables import Cohort, Lot, Node, Part, Stay, StockEntry, Variety
 from ...data.tables_stock import USES
 from ..acts.acting import Doing, act
@@ -42,8 +42,8 @@ class Mixing:
 def parts_of(session: Session, lot_id: int) -> list[Part]:
     """The living parts of a lot, largest first."""
     rows = session.exec(
-        select(Part)
-        .where(Part.lot_id == lot_id, col(Part.deleted_s).is_(None), col(Part.to_s).is_(None))
+        live(Part)
+        .where(Part.lot_id == lot_id, col(Part.to_s).is_(None))
         .order_by(col(Part.share_mean).desc(), col(Part.id))
     )
     return list(rows)
@@ -59,9 +59,15 @@ class LotMade:
 
 @act("split")
 def split_lot(
-    a: Doing, lot_id: int, amount: str, *, node_id: int | None = None,
-    code: str = "", note: str | None = None, intended_use: str | None = None,
-) -> LotMade:  # fmt: skip
+    a: Doing,
+    lot_id: int,
+    amount: str,
+    *,
+    node_id: int | None = None,
+    code: str = "",
+    note: str | None = None,
+    intended_use: str | None = None,
+) -> LotMade:
     """Part of a lot becomes a lot of its own, with the same past and its own future.
 
     Tests made before teach both. Raises InvalidValue for more than there is, or a code in use.
@@ -75,18 +81,27 @@ def split_lot(
         get_live(a.session, Node, where, "place or container")
         a.session.add(
             Stay(
-                lot_id=new.id, parent_node_id=where, from_s=a.now_s,
+                lot_id=new.id,
+                parent_node_id=where,
+                from_s=a.now_s,
                 wrapper_kind=stay.wrapper_kind if stay else "paper_envelope",
             )
-        )  # fmt: skip
+        )
     a.summary = f"Split {amount.strip()} of {lot.code} off as {new.code}"
     return LotMade(lot_id=key(new), code=new.code)
 
 
 def carve(
-    a: Recorder, lot: Lot, mean: float, sd: float, as_said: str, *, code: str = "",
-    note: str | None = None, intended_use: str | None = None,
-) -> Lot:  # fmt: skip
+    a: Recorder,
+    lot: Lot,
+    mean: float,
+    sd: float,
+    as_said: str,
+    *,
+    code: str = "",
+    note: str | None = None,
+    intended_use: str | None = None,
+) -> Lot:
     """Within an act: a new lot out of an old one, with its parts and its entry in the ledger."""
     session = a.session
     taken = codes_in_use(session)
@@ -94,7 +109,7 @@ def carve(
         code = check_code(code)
         if code in taken:
             raise InvalidValue("code", code, "a code that no lot has or had")
-    kind = kind_of_lot(session, lot.id or 0)
+    kind = kind_of_lot(session, key(lot))
     use = intended_use or lot.intended_use
     if use not in USES:
         raise InvalidValue("meant for", use, ", ".join(USES))
@@ -109,10 +124,10 @@ def carve(
     session.flush()
     made = [
         Part(
-            lot_id=new.id or 0, cohort_id=p.cohort_id, share_mean=p.share_mean,
+            lot_id=key(new), cohort_id=p.cohort_id, share_mean=p.share_mean,
             share_sd=p.share_sd, from_part_id=p.id, from_s=a.now_s,
         )
-        for p in parts_of(session, lot.id or 0)
+        for p in parts_of(session, key(lot))
     ]  # fmt: skip
     session.add_all(made)
     session.flush()
@@ -120,10 +135,15 @@ def carve(
     for one, kind_word, tie in ((lot, "split", new), (new, "found", lot)):
         session.add(
             StockEntry(
-                lot_id=one.id or 0, at_s=a.now_s, kind=kind_word, seeds_mean=mean, seeds_sd=sd,
-                as_said=as_said, ref=f"lot:{tie.id}",
+                lot_id=key(one),
+                at_s=a.now_s,
+                kind=kind_word,
+                seeds_mean=mean,
+                seeds_sd=sd,
+                as_said=as_said,
+                ref=f"lot:{tie.id}",
             )
-        )  # fmt: skip
+        )
     session.flush()
     a.about(f"lot:{lot.id}", f"lot:{new.id}")
     return new
@@ -134,7 +154,7 @@ def mixing(session: Session, lot_ids: list[int]) -> Mixing:
     if len(set(lot_ids)) < 2:
         raise InvalidValue("lots", len(set(lot_ids)), "two or more to join")
     lots = [get_live(session, Lot, i, "lot") for i in dict.fromkeys(lot_ids)]
-    parts = {lot.id: parts_of(session, lot.id or 0) for lot in lots}
+    parts = {lot.id: parts_of(session, key(lot)) for lot in lots}
     if sum(len(p) for p in parts.values()) > MOST_PARTS:
         raise InvalidValue("lots", len(lots), f"at most {MOST_PARTS} different parts in one bag")
     kinds = load_kinds(session)
@@ -179,8 +199,8 @@ def _mixed_words(code: str, poured: list[Poured], lots: list[Lot]) -> str:
 
 def _shares(session: Session, lots: list[Lot]) -> tuple[list[float], list[float]]:
     """Share of each lot in the bag with its sd; uncounted lots are taken as equal."""
-    have = seeds_left(session, [lot.id or 0 for lot in lots])
-    seeds = [have[lot.id or 0] for lot in lots]
+    have = seeds_left(session, [key(lot) for lot in lots])
+    seeds = [have[key(lot)] for lot in lots]
     counts = np.array([s.mean if s.known else np.nan for s in seeds])
     shares, sds = shares_by_count(
         counts, np.array([s.sd for s in seeds]), figures().belief.uncounted_share_sd
@@ -210,21 +230,23 @@ def merge_lots(a: Doing, into_id: int, other_ids: list[int], anyway: bool = Fals
     have = seeds_left(session, ids)
     made = []
     for lot, share, sd in zip(lots, shares, sds, strict=True):
-        for part in parts_of(session, lot.id or 0):
+        for part in parts_of(session, key(lot)):
             part.to_s = max(a.now_s, part.from_s + 1)
             session.add(part)
             made.append(
                 Part(
-                    lot_id=into.id or 0, cohort_id=part.cohort_id,
+                    lot_id=key(into),
+                    cohort_id=part.cohort_id,
                     share_mean=part.share_mean * share,
                     share_sd=min(0.5, hypot(part.share_sd * share, sd * part.share_mean)),
-                    from_part_id=part.id, from_s=part.to_s,
+                    from_part_id=part.id,
+                    from_s=part.to_s,
                 )
-            )  # fmt: skip
+            )
     session.flush()
     session.add_all(made)
     for lot in others:
-        _empty_into(a, lot, into, have[lot.id or 0])
+        _empty_into(a, lot, into, have[key(lot)])
     session.flush()
     a.about(*(f"lot:{i}" for i in ids))
     a.summary = f"Poured {', '.join(lot.code for lot in others)} into {into.code}"
@@ -236,11 +258,16 @@ def _empty_into(a: Recorder, lot: Lot, into: Lot, have: Seeds) -> None:
         if have.known:
             a.session.add(
                 StockEntry(
-                    lot_id=one.id or 0, at_s=a.now_s, kind=kind, seeds_mean=have.mean,
-                    seeds_sd=have.sd, as_said="all of it", ref=f"lot:{tie.id}",
+                    lot_id=key(one),
+                    at_s=a.now_s,
+                    kind=kind,
+                    seeds_mean=have.mean,
+                    seeds_sd=have.sd,
+                    as_said="all of it",
+                    ref=f"lot:{tie.id}",
                 )
-            )  # fmt: skip
-    stay = open_stay(a.session, lot.id or 0)
+            )
+    stay = open_stay(a.session, key(lot))
     if stay is not None:
         end_stay(a.session, stay, a.now_s, a.now_s)
     lot.state = "gone"

@@ -10,7 +10,7 @@ from sqlmodel import Session, col, select
 from ...core.amounts import read_amount
 from ...core.errors import Conflict, InvalidValue, NotFound
 from ...data.acts import ActRef, Recorder
-from ...data.queries import key
+from ...data.queries import key, live
 from ...data.tables import (
     Lot,
     LotEvent,
@@ -26,11 +26,12 @@ from ..acts.acting import Doing, Done, act
 from ..acts.ledger import counted_of
 from ..acts.lot_acts import put_lot
 from ..air.air import Air
+from ..air.look import looking_at
 from ..air.paths import node_path
 from ..air.stays import open_stay
 from ..forecast.lines import LotLine, lot_lines
 from ..household.kinds import figures
-from ..household.larder import Larder, household, is_live
+from ..household.larder import Larder, is_live
 from ..household.measures import measures_of_lot
 from ..household.quantity import seeds_left
 from ..household.told import get_live
@@ -90,20 +91,20 @@ class ToGoThrough:
 
 def containers(larder: Larder) -> list[ToGoThrough]:
     """Containers that hold lots, the longest untouched first, those begun on top."""
-    with larder.store.read() as session:
-        air = Air(session, household(session), larder.now_s())
+    with looking_at(larder) as v:
+        air = v.air
         begun = {
             t.node_id: t
-            for t in session.exec(
+            for t in v.session.exec(
                 select(Stocktake).where(col(Stocktake.state).in_(["open", "paused"]))
             )
             if is_live(t)
         }
         marked: dict[int, int] = {}
-        for line in session.exec(select(StocktakeLine)):
+        for line in v.session.exec(select(StocktakeLine)):
             if is_live(line):
                 marked[line.stocktake_id] = marked.get(line.stocktake_id, 0) + 1
-        live_lots = set(session.exec(select(Lot.id).where(*HELD)).all())
+        live_lots = set(v.session.exec(select(Lot.id).where(*HELD)).all())
         out = []
         for node in air.nodes.values():
             held = [i for i in air.lots_in(node.id) if i in live_lots]
@@ -113,10 +114,15 @@ def containers(larder: Larder) -> list[ToGoThrough]:
             take = begun.get(node.id)
             out.append(
                 ToGoThrough(
-                    node.id, node.name, node_path(air, node.id), len(held), max(gone, default=None),
-                    take.id if take else None, marked.get(take.id or 0, 0) if take else 0,
+                    node.id,
+                    node.name,
+                    node_path(air, node.id),
+                    len(held),
+                    max(gone, default=None),
+                    take.id if take else None,
+                    marked.get(key(take), 0) if take else 0,
                 )
-            )  # fmt: skip
+            )
     return sorted(out, key=lambda c: (c.open_id is None, c.last_s or 0, c.path))
 
 
@@ -132,11 +138,10 @@ def begin(a: Doing, node_id: int) -> StocktakeRef:
     """Begin a container, or take up the one that was left. Raises NotFound."""
     node = get_live(a.session, Node, node_id, "place or container")
     take = a.session.exec(
-        select(Stocktake).where(
-            Stocktake.node_id == node_id, col(Stocktake.state).in_(["open", "paused"]),
-            col(Stocktake.deleted_s).is_(None),
+        live(Stocktake).where(
+            Stocktake.node_id == node_id, col(Stocktake.state).in_(["open", "paused"])
         )
-    ).first()  # fmt: skip
+    ).first()
     if take is None:
         air = Air(a.session, a.home, a.now_s)
         live_lots = set(a.session.exec(select(Lot.id).where(*HELD)).all())
@@ -169,9 +174,13 @@ class LotMarked:
 
 @act("stocktake_line")
 def mark_lot_found(
-    a: Doing, stocktake_id: int, lot_id: int, result: str,
-    condition: str = "", amount: str = "",
-) -> LotMarked:  # fmt: skip
+    a: Doing,
+    stocktake_id: int,
+    lot_id: int,
+    result: str,
+    condition: str = "",
+    amount: str = "",
+) -> LotMarked:
     """Tick a lot, count it, or say that it is not here; with what is wrong with it.
 
     ``result``: found, counted (with an amount), missing; a lot that was expected elsewhere is
@@ -186,11 +195,10 @@ def mark_lot_found(
     a.session.add(take)
     lot = get_live(a.session, Lot, lot_id, "lot")
     line = a.session.exec(
-        select(StocktakeLine).where(
-            StocktakeLine.stocktake_id == stocktake_id, StocktakeLine.lot_id == lot_id,
-            col(StocktakeLine.deleted_s).is_(None),
+        live(StocktakeLine).where(
+            StocktakeLine.stocktake_id == stocktake_id, StocktakeLine.lot_id == lot_id
         )
-    ).first()  # fmt: skip
+    ).first()
     line = line or StocktakeLine(
         stocktake_id=stocktake_id, lot_id=lot_id, at_s=a.now_s, result=result
     )
@@ -236,10 +244,15 @@ def _count(a: Recorder, lot_id: int, amount: str) -> list[str]:
     mean, sd = counted_of(a.session, lot_id, said)
     a.session.add(
         StockEntry(
-            lot_id=lot_id, at_s=a.now_s, kind="counted", seeds_mean=mean, seeds_sd=sd,
-            mass_g=said.mass_g, as_said=amount.strip(),
+            lot_id=lot_id,
+            at_s=a.now_s,
+            kind="counted",
+            seeds_mean=mean,
+            seeds_sd=sd,
+            mass_g=said.mass_g,
+            as_said=amount.strip(),
         )
-    )  # fmt: skip
+    )
     if not before.known:
         return [f"counted for the first time: {mean:.0f}"]
     low, high = before.likely
@@ -252,7 +265,7 @@ def _condition(a: Recorder, lot: Lot, before: str, condition: str) -> list[str]:
     note = {"eaten": "gnawed or eaten", "damp": "felt damp"}.get(condition, "")
     a.session.add(
         LotEvent(
-            lot_id=lot.id or 0,
+            lot_id=key(lot),
             at_s=a.now_s,
             kind=EVENTS[condition],
             note=f"stocktake {note}".strip(),
@@ -262,7 +275,7 @@ def _condition(a: Recorder, lot: Lot, before: str, condition: str) -> list[str]:
         f = figures().moisture
         a.session.add(
             MoistureObs(
-                lot_id=lot.id or 0,
+                lot_id=key(lot),
                 at_s=a.now_s,
                 erh25=f.damp_packet_erh25,
                 sd=f.damp_packet_erh25_sd,
@@ -318,9 +331,17 @@ def finish(a: Doing, stocktake_id: int, rest: str = "") -> StocktakeRef:
         if rest == "found":
             lot.state = "here"
         a.session.add_all(
-            [lot, StocktakeLine(stocktake_id=stocktake_id, lot_id=lot_id, at_s=a.now_s,
-                                result=rest, changed=", ".join(changed))]
-        )  # fmt: skip
+            [
+                lot,
+                StocktakeLine(
+                    stocktake_id=stocktake_id,
+                    lot_id=lot_id,
+                    at_s=a.now_s,
+                    result=rest,
+                    changed=", ".join(changed),
+                ),
+            ]
+        )
     take.state, take.ended_s = "done", a.now_s
     a.session.add(take)
     a.session.add(NodeEvent(node_id=take.node_id, at_s=a.now_s, kind="gone_through"))
@@ -336,7 +357,7 @@ def _lines(session: Session, stocktake_id: int) -> dict[int, StocktakeLine]:
 
 
 def _tally(session: Session, take: Stocktake) -> str:
-    lines = _lines(session, take.id or 0)
+    lines = _lines(session, key(take))
     results = [line.result for line in lines.values()]
     left = sum(1 for i in json.loads(take.expected) if i not in lines)
     counts = {
@@ -351,12 +372,12 @@ def _tally(session: Session, take: Stocktake) -> str:
 def stocktake(larder: Larder, stocktake_id: int) -> Take:
     """A stocktake with its list in the order of their slots. Raises NotFound."""
     by_id = {line.lot_id: line for line in lot_lines(larder)}
-    with larder.store.read() as session:
-        take = session.get(Stocktake, stocktake_id)
+    with looking_at(larder) as v:
+        take = v.session.get(Stocktake, stocktake_id)
         if take is None or not is_live(take):
             raise NotFound(f"There is no stocktake number {stocktake_id}")
-        air = Air(session, household(session), larder.now_s())
-        marked = _lines(session, stocktake_id)
+        air = v.air
+        marked = _lines(v.session, stocktake_id)
         ids = [
             *json.loads(take.expected),
             *(i for i in marked if i not in json.loads(take.expected)),
@@ -364,25 +385,40 @@ def stocktake(larder: Larder, stocktake_id: int) -> Take:
         lines = []
         for order, lot_id in enumerate(ids):
             line, m = by_id.get(lot_id), marked.get(lot_id)
-            lot = session.get(Lot, lot_id)
+            lot = v.session.get(Lot, lot_id)
             if lot is None:
                 continue
             came = m.came_from if m else None
             lines.append(
                 TakeLine(
-                    lot_id, lot.code, line.variety if line else "", line.kind_name if line else "",
-                    line.origin if line else "", line.seeds if line else None,
-                    line.position if line else "", m.result if m else "",
-                    m.condition if m else "", m.as_said if m else "",
-                    node_path(air, came) if came else "", m.changed if m else "", order,
+                    lot_id,
+                    lot.code,
+                    line.variety if line else "",
+                    line.kind_name if line else "",
+                    line.origin if line else "",
+                    line.seeds if line else None,
+                    line.position if line else "",
+                    m.result if m else "",
+                    m.condition if m else "",
+                    m.as_said if m else "",
+                    node_path(air, came) if came else "",
+                    m.changed if m else "",
+                    order,
                 )
-            )  # fmt: skip
+            )
         lines.sort(key=lambda x: (x.position or "~", x.order))
         return Take(
-            take.id or 0, take.node_id, air.nodes[take.node_id].name, node_path(air, take.node_id),
-            take.state, take.started_s, take.ended_s, lines,
-            sum(1 for x in lines if not x.result), _report(lines) if take.state == "done" else [],
-        )  # fmt: skip
+            key(take),
+            take.node_id,
+            air.nodes[take.node_id].name,
+            node_path(air, take.node_id),
+            take.state,
+            take.started_s,
+            take.ended_s,
+            lines,
+            sum(1 for x in lines if not x.result),
+            _report(lines) if take.state == "done" else [],
+        )
 
 
 def _report(lines: list[TakeLine]) -> list[str]:

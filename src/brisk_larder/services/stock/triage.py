@@ -6,7 +6,7 @@ import json
 from dataclasses import dataclass
 
 import numpy as np
-from sqlmodel import col, select
+from sqlmodel import col
 
 from ...core.edible import fit_for_food, fit_for_shoots
 from ...core.errors import InvalidValue
@@ -27,16 +27,17 @@ from ...core.triage import (
 )
 from ...core.units import DAY_S, YEAR_S
 from ...data.acts import ActRef
-from ...data.queries import key
+from ...data.queries import key, live
 from ...data.tables import Household, Job, Lot
 from ..acts.acting import Doing, Done, act
 from ..acts.lot_acts import LotEdit, edit_lot, refuse_unsafe, spoilt_lots
+from ..air.look import looking_at
 from ..forecast.counts import all_tests
 from ..forecast.lines import LotLine, lot_lines
 from ..forecast.outlook import whole_outlook
 from ..forecast.sowing import emergence
-from ..household.kinds import Kinds, figures, load_kinds
-from ..household.larder import Larder, household, remembered, today
+from ..household.kinds import Kinds, figures
+from ..household.larder import Larder, remembered, today
 from ..household.told import get_live
 from ..household.wording import day_words, percent
 
@@ -99,18 +100,18 @@ class TriageRoom:
 def triage_room(larder: Larder) -> TriageRoom:
     """All lots in hand with what is said of them. The household's school orders the advice."""
     lines = [x for x in lot_lines(larder) if x.state != "missing"]
-    with larder.store.read() as session:
-        home, kinds = household(session), load_kinds(session)
-        spoilt = spoilt_lots(session, [x.lot_id for x in lines])
+    with looking_at(larder) as v:
+        home, kinds = v.home, v.kinds
+        spoilt = spoilt_lots(v.session, [x.lot_id for x in lines])
         last: dict[int, tuple[float | None, int, str]] = {}
-        for t in all_tests(session, [x.lot_id for x in lines], larder.now_s()):
+        for t in all_tests(v.session, [x.lot_id for x in lines], larder.now_s()):
             if t.trial.closed_s is not None and t.n > 0 and t.count is not None:
                 last[t.trial.lot_id] = (
-                    t.viable / t.n, t.n, f"{t.viable} of {t.n} in {day_words(t.trial.sown_s)[-8:]}"
-                )  # fmt: skip
-        jobs = session.exec(
-            select(Job).where(col(Job.origin_key).like("triage:%"), col(Job.deleted_s).is_(None))
-        ).all()
+                    t.viable / t.n,
+                    t.n,
+                    f"{t.viable} of {t.n} in {day_words(t.trial.sown_s)[-8:]}",
+                )
+        jobs = v.session.exec(live(Job).where(col(Job.origin_key).like("triage:%"))).all()
     season = today(larder, home).year
     mine = f"triage:{season}:"
     decided = {
@@ -143,9 +144,15 @@ def triage_room(larder: Larder) -> TriageRoom:
 
 
 def _line(
-    x: LotLine, kinds: Kinds, home: Household, test: tuple[float | None, int, str] | None,
-    spoilt: bool, now_s: int, year: int, decided: str,
-) -> TriageLine:  # fmt: skip
+    x: LotLine,
+    kinds: Kinds,
+    home: Household,
+    test: tuple[float | None, int, str] | None,
+    spoilt: bool,
+    now_s: int,
+    year: int,
+    decided: str,
+) -> TriageLine:
     kind, g, f = kinds.get(x.kind), x.glance, figures().triage
     low, high = kind.crop.years_cool_dry
     guessed = x.origin == "year unknown"
@@ -158,24 +165,38 @@ def _line(
     life = None if g.good_until_s is None else (g.good_until_s - now_s) / YEAR_S
     found = advice(
         LotStanding(
-            opinions, at.mid, home.sow_level, x.seeds, x.kept_line, g.last_safe_year, year,
-            g.advice.wanted, any(t.running for t in g.tests),
+            opinions,
+            at.mid,
+            home.sow_level,
+            x.seeds,
+            x.kept_line,
+            g.last_safe_year,
+            year,
+            g.advice.wanted,
+            any(t.running for t in g.tests),
             fit_for_shoots(x.kind, x.known_kind, x.treated, spoilt),
             fit_for_food(x.kind, x.known_kind, x.treated, spoilt),
-            surplus(x.seeds, life, f), spoilt,
+            surplus(x.seeds, life, f),
+            spoilt,
         ),
         f,
-    )  # fmt: skip
+    )
     thick = thick_sowing(at.mid, emergence(kind, g.sowing_setting), f)
     followed = by_school(home.school, opinions, found)
     return TriageLine(
-        x, opinions.age_rule,
+        x,
+        opinions.age_rule,
         f"{x.age_years:.1f} years; the table says {low:g} to {high:g}",
-        opinions.test, test[2] if test else "never tested",
+        opinions.test,
+        test[2] if test else "never tested",
         opinions.forecast,
         f"{percent(at.mid)} at its next sowing, likely {100 * at.low:.0f}\u2013{100 * at.high:.0f}",
-        opinions.disagree, followed, _why(opinions, followed[0], thick), decided, thick,
-    )  # fmt: skip
+        opinions.disagree,
+        followed,
+        _why(opinions, followed[0], thick),
+        decided,
+        thick,
+    )
 
 
 def _why(said: Opinions, first: str, thick: int | None) -> str:
@@ -206,16 +227,15 @@ def _lots(larder: Larder, lines: list[LotLine], kinds: Kinds) -> Lots:
         rows.append(x)
     crops = [kinds.get(x.kind) for x in rows]
     return Lots(
-        np.array(g), np.array(weight),
+        np.array(g),
+        np.array(weight),
         np.array([x.age_years for x in rows]),
         np.array([k.crop.years_cool_dry.high for k in crops]),
-        np.array(
-            [emergence(k, x.glance.sowing_setting) for k, x in zip(crops, rows, strict=True)]
-        ),
+        np.array([emergence(k, x.glance.sowing_setting) for k, x in zip(crops, rows, strict=True)]),
         np.array([np.inf if x.seeds is None else x.seeds for x in rows], dtype=float),
         np.array([k.crop.typical_initial_germination_pct / 100 for k in crops]),
         np.array([float(x.glance.advice.seeds or 0) for x in rows]),
-    )  # fmt: skip
+    )
 
 
 @dataclass(frozen=True)
@@ -249,18 +269,20 @@ def _decide(a: Doing, lot_id: int, decision: str, found: TriageLine | None) -> D
         refuse_unsafe(a.session, lot, decision)
     name = f"{lot.code} {found.line.variety}" if found else lot.code
     origin = f"triage:{season}:lot:{lot_id}"
-    job = a.session.exec(
-        select(Job).where(Job.origin_key == origin, col(Job.deleted_s).is_(None))
-    ).first() or Job(origin_key=origin, kind=decision, title="", subject=f"lot:{lot_id}")
+    job = a.session.exec(live(Job).where(Job.origin_key == origin)).first() or Job(
+        origin_key=origin, kind=decision, title="", subject=f"lot:{lot_id}"
+    )
     job.kind = decision
     f = figures().triage
     job.due_s = a.now_s + int(f.decided_within_days * DAY_S)
     job.reason = json.dumps({"why": found.why if found else "decided at triage"})
     words = JOBS.get(decision, "Keep {name}")
     job.title = words.format(
-        name=name, stand=f.stand_plants, thick=(found.thick if found else None) or "more",
+        name=name,
+        stand=f.stand_plants,
+        thick=(found.thick if found else None) or "more",
         seeds=(found.line.glance.advice.seeds if found else None) or 10,
-    )  # fmt: skip
+    )
     job.state = "done" if decision == "keep" else "open"
     a.session.add(job)
     if decision in ("shoots", "food"):

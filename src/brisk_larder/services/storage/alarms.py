@@ -14,12 +14,13 @@ from ...core.units import DAY_S
 from ...data.tables import Household, Job
 from ..air.air import Air
 from ..air.latest import latest
+from ..air.look import looking_at
 from ..air.paths import node_path
 from ..air.standing import EventRow
 from ..forecast.contents import inside_erh25
 from ..forecast.rebuild import bring_up_to_date
 from ..household.kinds import figures, reference
-from ..household.larder import Larder, household, remembered
+from ..household.larder import Larder, remembered
 from ..household.wording import day_words, percent, temperature
 from .loggers import devices
 
@@ -47,10 +48,10 @@ class AlarmLine:
 def alarms(larder: Larder) -> list[AlarmLine]:
     """Standing alarms less those in their quiet period or settled by the keeper."""
     now_s = larder.now_s()
-    with larder.store.read() as session:
+    with looking_at(larder) as v:
         quiet = {
             j.origin_key
-            for j in session.exec(select(Job).where(col(Job.origin_key).like("alarm:%")))
+            for j in v.session.exec(select(Job).where(col(Job.origin_key).like("alarm:%")))
             if j.deleted_s is None
             and (
                 j.state in ("done", "dropped")
@@ -65,10 +66,9 @@ def all_alarms(larder: Larder) -> list[AlarmLine]:
     """All standing alarms, the most urgent first. Only what holds seed can raise one, but for cans."""
     bring_up_to_date(larder)
     weak = {d.node_id: d.battery_pct for d in devices(larder) if not d.revoked}
-    now_s = larder.now_s()
     out = []
-    with larder.store.read() as session:
-        air = Air(session, household(session), now_s)
+    with looking_at(larder) as v:
+        air = v.air
         inside = inside_erh25(air)
         under: dict[int, int] = {}
         for lot in air.lot_stays:
@@ -89,9 +89,12 @@ def all_alarms(larder: Larder) -> list[AlarmLine]:
 
 
 def _evidence(
-    air: Air, node: int, inside: float, weak: dict[int | None, float | None],
+    air: Air,
+    node: int,
+    inside: float,
+    weak: dict[int | None, float | None],
     can: dict[str, float] | None,
-) -> al.Evidence:  # fmt: skip
+) -> al.Evidence:
     now = air.now_s
     rows, days, logger = [], [], False
     for d in air.deployments.get(node, []):
@@ -177,9 +180,17 @@ def _line(air: Air, node: int, alarm: al.Alarm, lots: int) -> AlarmLine:
     figures = {k: float(str(v)) for k, v in alarm.reason.figures.items()}
     title, evidence, todo = _words(air, alarm, figures)
     return AlarmLine(
-        f"alarm:{alarm.code}:{node}:{int(alarm.since_s)}", alarm.code, node, path,
-        f"{path}: {title}", evidence, todo, alarm.urgency, alarm.since_s, lots,
-    )  # fmt: skip
+        f"alarm:{alarm.code}:{node}:{int(alarm.since_s)}",
+        alarm.code,
+        node,
+        path,
+        f"{path}: {title}",
+        evidence,
+        todo,
+        alarm.urgency,
+        alarm.since_s,
+        lots,
+    )
 
 
 def _range(range_c: float, home: Household) -> str:
@@ -197,14 +208,16 @@ def _words(air: Air, alarm: al.Alarm, f: dict[str, float]) -> tuple[str, str, st
     match alarm.code:
         case "too_hot":
             return (
-                "too hot", f"Up to {c('worst_c')} since {since}; from {c('limit_c')} on weeks cost years.",
+                "too hot",
+                f"Up to {c('worst_c')} since {since}; from {c('limit_c')} on weeks cost years.",
                 "Carry it somewhere cooler today; a room below 20 °C is enough for now.",
-            )  # fmt: skip
+            )
         case "too_damp":
             return (
-                "too damp", f"Up to {percent(f['worst_erh'])} since {since}; mould can grow above 65 %.",
+                "too damp",
+                f"Up to {percent(f['worst_erh'])} since {since}; mould can grow above 65 %.",
                 "Open it only in dry air; dry the seed with a sachet, or move it to a drier place.",
-            )  # fmt: skip
+            )
         case "swinging":
             return (
                 "swings between warm and cold",
@@ -237,33 +250,39 @@ def _words(air: Air, alarm: al.Alarm, f: dict[str, float]) -> tuple[str, str, st
             )
         case "not_read":
             return (
-                "nobody has read it for a while", f"Last read {since}, {f['days']:.0f} days ago.",
+                "nobody has read it for a while",
+                f"Last read {since}, {f['days']:.0f} days ago.",
                 "Read the dial; without it the forecast leans on the usual curve.",
-            )  # fmt: skip
+            )
         case "logger_silent":
             return (
-                "its logger is silent", f"Last heard of {since}, {f['days']:.1f} days ago.",
+                "its logger is silent",
+                f"Last heard of {since}, {f['days']:.1f} days ago.",
                 "Is it in reach, has it power? Or bring in its file.",
-            )  # fmt: skip
+            )
         case "battery_low":
             return ("its logger's battery is low", f"{f['battery_pct']:.0f} % left.", "Change it.")
         case "left_out":
             return (
-                "still out of store", f"Taken out {since}, {f['hours']:.0f} hours ago.",
+                "still out of store",
+                f"Taken out {since}, {f['hours']:.0f} hours ago.",
                 "Put it back this evening; the hours outside count.",
-            )  # fmt: skip
+            )
         case "can_opened_early":
             return (
-                "a can was opened early", f"It was shut for {f['days_shut']:.0f} days only.",
+                "a can was opened early",
+                f"It was shut for {f['days_shut']:.0f} days only.",
                 "Weevils may live: close it again, and count two months anew.",
-            )  # fmt: skip
+            )
         case "can_due":
             return (
-                "a can may be opened", f"Shut for {f['days_shut']:.0f} days.",
+                "a can may be opened",
+                f"Shut for {f['days_shut']:.0f} days.",
                 "Eat from it; once open, use it up within weeks.",
-            )  # fmt: skip
+            )
         case _:
             return (
-                "a can has stood long", f"Shut for {f['days_shut']:.0f} days.",
+                "a can has stood long",
+                f"Shut for {f['days_shut']:.0f} days.",
                 "Open it and look; for seed, test some.",
-            )  # fmt: skip
+            )

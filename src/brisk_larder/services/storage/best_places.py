@@ -7,22 +7,23 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from sqlmodel import col, select
+from sqlmodel import col
 
 from ...core import ageing as ag
 from ...core import belief as be
 from ...core.errors import InvalidValue
 from ...core.placement import STAYS, best_use, counted_seeds, good_places, unfit, worth_of_one
 from ...core.units import YEAR_S
-from ...data.queries import key
+from ...data.queries import key, live
 from ...data.tables import Job, Lot, Node
 from ..acts.acting import Doing, act
 from ..air.air import Air
+from ..air.look import looking_at
 from ..air.paths import node_path
 from ..forecast.elsewhere import Option, Setting, open_rows, setting_of, standing, track_in
 from ..forecast.outlook import whole_outlook
 from ..household.kinds import figures
-from ..household.larder import Larder, household, remembered
+from ..household.larder import Larder, remembered
 from ..household.quantity import seeds_left
 from ..household.told import get_live
 from ..household.wording import percent
@@ -78,13 +79,12 @@ def _speed(classes: ag.SigmaClasses, setting: Setting) -> float:
 def best_places(larder: Larder) -> BestUse:
     """Propose which lots should lie in the good places; exact for the worth it counts."""
     look, f = open_rows(whole_outlook(larder)), figures().placement
-    with larder.store.read() as session:
-        home = household(session)
+    with looking_at(larder) as v:
         now_s = larder.now_s()
-        air = Air(session, home, now_s)
+        air = v.air
         classes = ag.reference_classes()
         boxes = [n for n in air.nodes.values() if n.deleted_s is None and n.role == "container"]
-        settings = {n.id: setting_of(session, air, Option(node_id=n.id), []) for n in boxes}
+        settings = {n.id: setting_of(v.session, air, Option(node_id=n.id), []) for n in boxes}
         speeds = {i: _speed(classes, s) for i, s in settings.items()}
         if not speeds or not look.rows:
             return BestUse(
@@ -93,10 +93,15 @@ def best_places(larder: Larder) -> BestUse:
         fit = good_places(np.array([speeds[n.id] for n in boxes]), f)
         good = [n for n, ok in zip(boxes, fit, strict=True) if n.capacity_lots and ok]
         places = [
-            GoodPlace(n.id, node_path(air, n.id), n.capacity_lots or 0, len(air.lots_in(n.id)),
-                      round(speeds[n.id], 3))
+            GoodPlace(
+                n.id,
+                node_path(air, n.id),
+                n.capacity_lots or 0,
+                len(air.lots_in(n.id)),
+                round(speeds[n.id], 3),
+            )
             for n in good
-        ]  # fmt: skip
+        ]
         if not good:
             note = (
                 "No container here is much better than the others (or none says how many packets "
@@ -104,7 +109,7 @@ def best_places(larder: Larder) -> BestUse:
             )
             return BestUse([], [], 0.0, [], f.horizon_years, note)
         lot_ids = [row.part.lot_id for row in look.rows]
-        seeds = seeds_left(session, lot_ids)
+        seeds = seeds_left(v.session, lot_ids)
         counted = np.array([counted_seeds(seeds[i].mean, seeds[i].known, f) for i in lot_ids])
         worth_one = np.array([worth_of_one(bool(r.variety.kept_line), f) for r in look.rows])
         use_s = np.array([now_s + f.horizon_years * YEAR_S])
@@ -133,9 +138,12 @@ def best_places(larder: Larder) -> BestUse:
         now = np.array([columns.get(n, STAYS) for n in stands], dtype=np.int64)
         outside = np.where(now >= 0, outside, now_here)
         placed = best_use(
-            living * worth_one[:, None], outside * worth_one, now,
-            np.array([n.capacity_lots or 0 for n in good], dtype=np.int64), f.effort_seeds,
-        )  # fmt: skip
+            living * worth_one[:, None],
+            outside * worth_one,
+            now,
+            np.array([n.capacity_lots or 0 for n in good], dtype=np.int64),
+            f.effort_seeds,
+        )
         codes = air.codes()
         moves = []
         for i, row in enumerate(look.rows):
@@ -149,14 +157,22 @@ def best_places(larder: Larder) -> BestUse:
             makes_room = placed.place[i] == STAYS
             moves.append(
                 Move(
-                    lot_ids[i], codes[lot_ids[i]], row.variety.name, row.kind.name,
-                    node_path(air, stands[i]), target, node_path(air, target), round(before, 1),
-                    round(after, 1), round(after - before, 1),
-                    "makes room for lots that gain more there" if makes_room else
-                    f"of {counted[i]:.0f} seeds about {after:.0f} rather than {before:.0f} "
+                    lot_ids[i],
+                    codes[lot_ids[i]],
+                    row.variety.name,
+                    row.kind.name,
+                    node_path(air, stands[i]),
+                    target,
+                    node_path(air, target),
+                    round(before, 1),
+                    round(after, 1),
+                    round(after - before, 1),
+                    "makes room for lots that gain more there"
+                    if makes_room
+                    else f"of {counted[i]:.0f} seeds about {after:.0f} rather than {before:.0f} "
                     f"would come up in {f.horizon_years:.0f} years",
                 )
-            )  # fmt: skip
+            )
         moves.sort(key=lambda m: -m.gain)
         too_damp = [codes[lot_ids[i]] for i in np.flatnonzero(damp)]
         note = (
@@ -170,9 +186,12 @@ def best_places(larder: Larder) -> BestUse:
 
 
 def _here_alive(
-    air: Air, rows: Sequence[object], stands: Sequence[int], settings: dict[int, Setting],
+    air: Air,
+    rows: Sequence[object],
+    stands: Sequence[int],
+    settings: dict[int, Setting],
     alive: Callable[[Setting], np.ndarray],
-) -> np.ndarray:  # fmt: skip
+) -> np.ndarray:
     """Living seeds of each lot if it stays: one projection per place that holds some."""
     out = np.zeros(len(rows))
     for node in sorted(set(stands)):
@@ -207,11 +226,21 @@ def moves_to_jobs(a: Doing, moves: Sequence[tuple[int, int]]) -> MovesPlanned:
         node = get_live(a.session, Node, node_id, "place or container")
         origin = f"move:{lot_id}:{node_id}:{a.now_s}"
         row = Job(
-            origin_key=origin, kind="move", title=f"Move {lot.code} to {node_path(air, node_id)}",
-            place="cold store", due_s=a.now_s, state="open", subject=f"lot:{lot_id}",
-            reason=json.dumps({"why": "Seed gains most from the good places there", "lot_id": lot_id,
-                               "node_id": node.id}),
-        )  # fmt: skip
+            origin_key=origin,
+            kind="move",
+            title=f"Move {lot.code} to {node_path(air, node_id)}",
+            place="cold store",
+            due_s=a.now_s,
+            state="open",
+            subject=f"lot:{lot_id}",
+            reason=json.dumps(
+                {
+                    "why": "Seed gains most from the good places there",
+                    "lot_id": lot_id,
+                    "node_id": node.id,
+                }
+            ),
+        )
         a.session.add(row)
         a.session.flush()
         made.append(key(row))
@@ -222,12 +251,8 @@ def moves_to_jobs(a: Doing, moves: Sequence[tuple[int, int]]) -> MovesPlanned:
 
 def planned_moves(larder: Larder) -> list[Job]:
     """Moves on the list that are not settled."""
-    with larder.store.read() as session:
-        rows = session.exec(
-            select(Job).where(
-                Job.kind == "move",
-                col(Job.deleted_s).is_(None),
-                col(Job.state).not_in(["done", "dropped"]),
-            )
+    with looking_at(larder) as v:
+        rows = v.session.exec(
+            live(Job).where(Job.kind == "move", col(Job.state).not_in(["done", "dropped"]))
         )
         return list(rows)

@@ -138,10 +138,16 @@ class BroughtFiles:
         try:
             found.result = asdict(
                 import_file(
-                    self._larder, ref, found.node_id, found.path, found.preview.file_name,
-                    answers=answers, partial=partial, progress=progress,
+                    self._larder,
+                    ref,
+                    found.node_id,
+                    found.path,
+                    found.preview.file_name,
+                    answers=answers,
+                    partial=partial,
+                    progress=progress,
                 )
-            )  # fmt: skip
+            )
             found.state = "done"
             found.path.unlink(missing_ok=True)
         except _Cancelled as stopped:
@@ -202,6 +208,13 @@ class BroughtFiles:
 
     def _shown(self, f: _File) -> ImportState:
         return ImportState(
-            f.token, f.node_id, f.state, round(f.share, 3), f.preview, f.result, f.message,
-            f.problems, f.act_id,
-        )  # fmt: skip
+            f.token,
+            f.node_id,
+            f.state,
+            round(f.share, 3),
+            f.preview,
+            f.result,
+            f.message,
+            f.problems,
+            f.act_id,
+        )

@@ -17,8 +17,9 @@ from ...core.moisture import erh_at
 from ...core.units import DAY_S
 from ...data.tables import Node
 from ..air.air import Air
+from ..air.look import looking_at
 from ..air.standing import DeploymentRow
-from ..household.larder import Larder, household
+from ..household.larder import Larder
 from ..household.told import get_live
 
 MOST_POINTS = 1900  # sent for all series together
@@ -85,8 +86,8 @@ def readings_json(larder: Larder, node_id: int, from_s: float | None, to_s: floa
     end = int(min(to_s, now_s + 1) if to_s is not None else now_s + 1)
     if end <= start:
         raise InvalidValue("span", "its end", "after its start")
-    with larder.store.read() as session:
-        raw = session.connection().connection.cursor()  # a chart costs little more than its query
+    with looking_at(larder) as v:
+        raw = v.session.connection().connection.cursor()  # a chart costs little more than its query
 
         def run(sql: str, values: tuple[object, ...]) -> list[tuple[Any, ...]]:
             raw.execute(sql, values)
@@ -157,15 +158,15 @@ def air(larder: Larder, node_id: int, from_s: float | None, to_s: float | None) 
     Panels are drawn together by equal counts: mean temperature and humidity, least and most of the
     temperature (two sd of the swing inside a panel), and the mean speed, so that its area stays true.
     """
-    with larder.store.read() as session:
-        home = household(session)
-        node = get_live(session, Node, node_id, "place or container")
+    with looking_at(larder) as v:
+        home = v.home
+        node = get_live(v.session, Node, node_id, "place or container")
         now_s = larder.now_s()
         start = from_s if from_s is not None else now_s - 365 * DAY_S
         end = to_s if to_s is not None else float(now_s)
         if end <= start:
             raise InvalidValue("span", "its end", "after its start")
-        air = Air(session, home, now_s, start)
+        air = Air(v.session, home, now_s, start)
         span = cl.clip(air.past(node_id), start, min(end, now_s))
         speed = ag.relative_speed(ag.reference_classes(), span)
         erh = erh_at(span.erh25, span.temperature_c)

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 
 from sqlmodel import Session, select
 
+from ...data.queries import key
 from ...data.store import COMING, Store, process_mark, sweep_coming
 from ...data.tables import Deployment, ImportBatch, Meta, Series
 from ...formats.readings_csv import Columns
@@ -36,15 +37,18 @@ def bring(
         session.add(series)
         session.flush()
         batch = ImportBatch(
-            file_name=file_name, sha256="", series_id=series.id or 0, rows=0, deleted_s=1
+            file_name=file_name, sha256="", series_id=key(series), rows=0, deleted_s=1
         )
         session.add(batch)
         session.flush()
-        made = Coming(f"{COMING}{batch.id}", series.id or 0, batch.id or 0)
+        made = Coming(f"{COMING}{batch.id}", key(series), key(batch))
         pid = helper.pid
         told = {
-            "series": made.series_id, "batch": made.batch_id, "pid": pid, "mark": process_mark(pid)
-        }  # fmt: skip
+            "series": made.series_id,
+            "batch": made.batch_id,
+            "pid": pid,
+            "mark": process_mark(pid),
+        }
         session.add(Meta(key=made.key, value=json.dumps(told)))
     try:
         helper.write(store.path, made.series_id, made.batch_id, columns, progress)

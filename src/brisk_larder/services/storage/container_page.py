@@ -8,9 +8,9 @@ import numpy as np
 
 from ...core.ageing import points_by_episode
 from ...core.errors import NotFound
-from ..air.air import Air
+from ..air.look import looking_at
 from ..forecast.outlook import whole_outlook
-from ..household.larder import Larder, household
+from ..household.larder import Larder
 from ..household.past_acts import HistoryLine, history_of
 from ..household.wording import day_words
 from .alarms import AlarmLine, alarms
@@ -65,8 +65,8 @@ def node_page(larder: Larder, node_id: int) -> NodePage:
     if box is None:
         raise NotFound(f"There is no place or container number {node_id} (or it was taken away)")
     look = whole_outlook(larder)
-    with larder.store.read() as session:
-        air = Air(session, household(session), larder.now_s())
+    with looking_at(larder) as v:
+        air = v.air
         stays = {
             lot: rows[-1]
             for lot, rows in air.lot_stays.items()
@@ -84,17 +84,23 @@ def node_page(larder: Larder, node_id: int) -> NodePage:
             here = points_by_episode(np.diff(look.a_at(i, whole)), float(g_start), float(g_now))
             lots.append(
                 Inside(
-                    row.part.lot_id, codes[row.part.lot_id], row.variety.name, row.kind.name,
-                    int(came), float(g_now), float(here[1]), float(g_start - g_now),
+                    row.part.lot_id,
+                    codes[row.part.lot_id],
+                    row.variety.name,
+                    row.kind.name,
+                    int(came),
+                    float(g_now),
+                    float(here[1]),
+                    float(g_start - g_now),
                     float(look.state.erh25[i]),
                 )
-            )  # fmt: skip
+            )
         events = [EventLine(e.at_s, e.kind, e.note) for e in reversed(air.events.get(node_id, []))]
         own = air.node_stays.get(node_id, [])
         out_since = own[-1].from_s if own and own[-1].is_out and own[-1].to_s is None else None
-        history = history_of(session, f"node:{node_id}")
+        history = history_of(v.session, f"node:{node_id}")
         note = (
-            session.connection()
+            v.session.connection()
             .exec_driver_sql("SELECT note FROM node WHERE id = ?", (node_id,))
             .scalar()
         )

@@ -9,7 +9,7 @@ from sqlmodel import Session, col, select
 
 from ...core.errors import Conflict, InvalidValue
 from ...data.acts import expect_version
-from ...data.queries import key
+from ...data.queries import key, live
 from ...data.tables import Node, NodeEvent, Stay
 from ..acts.acting import Doing, Done, act
 from ..acts.codes import new_node_code
@@ -51,9 +51,10 @@ class NewNode:
 def _former_use_allowed(former_use: str | None) -> None:
     if any(word in (former_use or "").lower() for word in HAZARDOUS_USE):
         raise InvalidValue(
-            "held before", former_use,
+            "held before",
+            former_use,
             "a clean food-grade container: never one that held fuel, poison, paint or ammunition",
-        )  # fmt: skip
+        )
 
 
 def _node_row(session: Session, new: NewNode) -> Node:
@@ -132,14 +133,14 @@ def _stand(session: Session, now_s: int, node: Node, parent: Node, when: int, is
         raise InvalidValue("container", node.name, "a container: a place cannot be moved")
     home = household(session)
     air = Air(session, home, now_s)
-    if node.id in air.chain(parent.id or 0):
+    if node.id in air.chain(key(parent)):
         raise InvalidValue(
             "stands in", parent.name, f"anything that is not itself inside {node.name}"
         )
-    stay = open_node_stay(session, node.id or 0)
+    stay = open_node_stay(session, key(node))
     if stay is not None:
         end_stay(session, stay, when, now_s)
-    session.add(Stay(node_id=node.id, parent_node_id=parent.id or 0, from_s=when, is_out=is_out))
+    session.add(Stay(node_id=node.id, parent_node_id=key(parent), from_s=when, is_out=is_out))
     session.flush()
     if Air(session, home, now_s).circle() is not None:  # moved back in time, into what stood in it
         raise InvalidValue(
@@ -192,10 +193,15 @@ def put_back(a: Doing, node_id: int) -> Done:
 
 @act("edit_node")
 def edit_node(
-    a: Doing, node_id: int, version: int | None, *, name: str | None = None,
-    capacity_lots: int | None = None, former_use: str | None = None,
+    a: Doing,
+    node_id: int,
+    version: int | None,
+    *,
+    name: str | None = None,
+    capacity_lots: int | None = None,
+    former_use: str | None = None,
     container_kind: str | None = None,
-) -> Done:  # fmt: skip
+) -> Done:
     """Change what is written of a place or container. Raises Conflict for a stale version."""
     if name is not None and not name.strip():
         raise InvalidValue("name", name, "at least one letter")
@@ -232,11 +238,7 @@ def remove_node(a: Doing, node_id: int) -> Done:
     """Take a place or container out of use; refused (Conflict) while anything is in it."""
     node = get_live(a.session, Node, node_id, "place or container")
     inside = a.session.exec(
-        select(Stay).where(
-            Stay.parent_node_id == node_id,
-            col(Stay.to_s).is_(None),
-            col(Stay.deleted_s).is_(None),
-        )
+        live(Stay).where(Stay.parent_node_id == node_id, col(Stay.to_s).is_(None))
     ).all()
     if inside:
         raise Conflict(f"{node.name} still holds {len(inside)} things: move them first")
@@ -260,9 +262,13 @@ def _can_figures_allowed(kind: str, told: dict[str, float | str]) -> None:
 
 @act("node_event")
 def node_event(
-    a: Doing, node_id: int, kind: str, note: str = "", at_s: int | None = None,
+    a: Doing,
+    node_id: int,
+    kind: str,
+    note: str = "",
+    at_s: int | None = None,
     figures: dict[str, float | str] | None = None,
-) -> Done:  # fmt: skip
+) -> Done:
     """Note what happened to a container; openings and closings change the climate inside.
 
     ``figures`` of a sealed can: food_kg, shut_days. Raises InvalidValue for an unknown kind.
@@ -275,10 +281,13 @@ def node_event(
     within_records("happened on", when, a.now_s, a.home)
     a.session.add(
         NodeEvent(
-            node_id=node_id, at_s=when, kind=kind, note=note.strip(),
+            node_id=node_id,
+            at_s=when,
+            kind=kind,
+            note=note.strip(),
             figures=json.dumps(figures or {}),
         )
-    )  # fmt: skip
+    )
     a.about(f"node:{node_id}")
     a.summary = f"{node.name}: {PLAIN_EVENTS[kind]}" + (f", {note.strip()}" if note else "")
     return Done()

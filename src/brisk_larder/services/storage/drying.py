@@ -11,7 +11,7 @@ from ...core.errors import InvalidValue
 from ...core.handling import can_size_l, dew_advice, fill_cans
 from ...core.moisture import erh_at, moisture_pct_fwb, wall_tau_days
 from ...core.places import cracks, may
-from ..air.air import Air
+from ..air.look import looking_at
 from ..air.paths import node_path
 from ..air.standing import wall
 from ..forecast.contents import contents
@@ -19,8 +19,8 @@ from ..forecast.elsewhere import dryness_there
 from ..forecast.outlook import states_now
 from ..forecast.parts import load_rows
 from ..forecast.rebuild import bring_up_to_date
-from ..household.kinds import figures, load_kinds
-from ..household.larder import Larder, household
+from ..household.kinds import figures
+from ..household.larder import Larder
 from ..household.wording import dryness, percent, temperature
 
 
@@ -79,21 +79,25 @@ def drying(larder: Larder, node_id: int, target_erh: float | None = None) -> Dry
     """
     f = figures().moisture
     seal, never, freeze = (
-        f.seal_at_or_below_erh25, f.never_seal_above_erh25, f.freeze_at_or_below_erh25
-    )  # fmt: skip
+        f.seal_at_or_below_erh25,
+        f.never_seal_above_erh25,
+        f.freeze_at_or_below_erh25,
+    )
     target = seal if target_erh is None else target_erh
     if not 0.15 <= target <= 0.60:
         raise InvalidValue("target dryness", target, "15 to 60 %")
     bring_up_to_date(larder)
-    with larder.store.read() as session:
-        air = Air(session, household(session), larder.now_s())
-        kinds = load_kinds(session)
-        held = contents(session, air, node_id)
+    with looking_at(larder) as v:
+        air = v.air
+        kinds = v.kinds
+        held = contents(v.session, air, node_id)
         air25, air_c = dryness_there(air, node_id)
         bare = wall_tau_days([wall("paper_envelope")]).tau_days
         in_air = barrier.days_to_dry(bare, held.erh25, air25, target)
-        sachets = [_sachet(kind, held.mass_g, held.dry_basis, held.erh25, target, bare)
-                   for kind in barrier.DESICCANTS]  # fmt: skip
+        sachets = [
+            _sachet(kind, held.mass_g, held.dry_basis, held.erh25, target, bare)
+            for kind in barrier.DESICCANTS
+        ]
         outside, _ = dryness_there(air, air.parent_now(node_id) or node_id)
         standing = air.stretch_at(node_id, air.now_s)
         gel = sachets[0].grams
@@ -107,7 +111,7 @@ def drying(larder: Larder, node_id: int, target_erh: float | None = None) -> Dry
                 figures().walls,
             )
             redry = days if np.isfinite(days) else None
-        rows = [r for r in load_rows(session, air, kinds, held.lot_ids) if r.part.to_s is None]
+        rows = [r for r in load_rows(v.session, air, kinds, held.lot_ids) if r.part.to_s is None]
         state, _, _ = states_now(air, kinds, rows)
         ix = np.array([kinds.classes.iso_ix[r.kind.class_ix] for r in rows], dtype=np.intp)
         moisture = moisture_pct_fwb(kinds.classes.iso, ix, state.erh25)
@@ -119,12 +123,18 @@ def drying(larder: Larder, node_id: int, target_erh: float | None = None) -> Dry
             dry_bean = cracks(legume, float(moisture[i]), f)
             lots.append(
                 LotDryness(
-                    row.part.lot_id, codes[row.part.lot_id], row.variety.name, row.kind.name, erh,
-                    round(float(moisture[i]), 1), dryness(erh),
+                    row.part.lot_id,
+                    codes[row.part.lot_id],
+                    row.variety.name,
+                    row.kind.name,
+                    erh,
+                    round(float(moisture[i]), 1),
+                    dryness(erh),
                     "so dry that beans and peas crack: over damp paper for a day before sowing"
-                    if dry_bean else "",
+                    if dry_bean
+                    else "",
                 )
-            )  # fmt: skip
+            )
         dampest = held.dampest
         home = air.home
         room = float(erh_at(air25, air_c))
@@ -185,9 +195,9 @@ class DewAdvice:
 
 def dew(larder: Larder, node_id: int, room_c: float | None, room_pct: float | None) -> DewAdvice:
     """Dew advice for fetching a container now. Without a room: a heated room of this household."""
-    with larder.store.read() as session:
-        home = household(session)
-        air = Air(session, home, larder.now_s())
+    with looking_at(larder) as v:
+        home = v.home
+        air = v.air
         if node_id not in air.nodes:
             raise InvalidValue("container", node_id, "a place or container of this larder")
         past, f = air.past(node_id), figures().handling
@@ -209,9 +219,14 @@ def dew(larder: Larder, node_id: int, room_c: float | None, room_pct: float | No
                 f"the room's dew point, {temperature(found.dew_point_c, home)}, and would take dew."
             )
         return DewAdvice(
-            node_path(air, node_id), cold, room_c, erh, found.dew_point_c,
-            round(found.wait_hours, 2), says,
-        )  # fmt: skip
+            node_path(air, node_id),
+            cold,
+            room_c,
+            erh,
+            found.dew_point_c,
+            round(found.wait_hours, 2),
+            says,
+        )
 
 
 CAN_SIZES_L = (0.5, 1.0, 2.0, 5.0, 10.0, 20.0)

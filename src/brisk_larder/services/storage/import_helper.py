@@ -32,8 +32,10 @@ class Helper:
         self._arrays = folder / "columns.npz"
         self._process = subprocess.Popen(
             [sys.executable, "-m", "brisk_larder.services.storage.import_worker"],
-            stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True,
-        )  # fmt: skip
+            stdin=subprocess.PIPE,
+            stdout=subprocess.PIPE,
+            text=True,
+        )
         self.pid = self._process.pid
 
     def _ask(self, progress: Progress, **told: Any) -> dict[str, Any]:
@@ -56,8 +58,13 @@ class Helper:
     ) -> Columns:
         """The file as columns. Raises BadFile; ``progress`` may raise to stop."""
         said = self._ask(
-            progress, do="read", path=str(path), name=name, layout=asdict(layout), header=list(header)
-        )  # fmt: skip
+            progress,
+            do="read",
+            path=str(path),
+            name=name,
+            layout=asdict(layout),
+            header=list(header),
+        )
         with np.load(self._arrays) as a:
             arrays = [a[name] for name in ("at_s", "temperature_c", "erh", "lines")]
         said.pop("done")

@@ -43,9 +43,13 @@ def read(told: dict[str, Any]) -> None:
         told["arrays"], at_s=got.at_s, temperature_c=got.temperature_c, erh=got.erh, lines=got.lines
     )
     say(
-        done=True, bad=got.bad, bad_count=got.bad_count, repeats=got.repeats,
-        ambiguous=got.ambiguous, blanks=got.blanks,
-    )  # fmt: skip
+        done=True,
+        bad=got.bad,
+        bad_count=got.bad_count,
+        repeats=got.repeats,
+        ambiguous=got.ambiguous,
+        blanks=got.blanks,
+    )
 
 
 def _share(connection: sqlite3.Connection, sql: str, rows: list[tuple[Any, ...]]) -> None:

@@ -18,17 +18,19 @@ from ...core.errors import BadFile, Conflict
 from ...core.places import spikes
 from ...core.units import DAY_S, zone
 from ...data.acts import ActRef
+from ...data.queries import key, live
 from ...data.tables import Act, Deployment, ImportBatch, Node, Series
 from ...formats.readings_csv import Columns, read_columns
 from ...formats.readings_layout import Layout, check_layout, look, unanswered, with_answers
 from ..acts.acting import doing
-from ..air.air import UNREAD, Air
+from ..air.air import UNREAD
 from ..air.buckets import insert_rows, put_buckets
+from ..air.look import looking_at
 from ..air.paths import node_path
 from ..air.reach import kinds_read, previous_s
 from ..forecast.stale import mark_node
 from ..household.kinds import figures
-from ..household.larder import Larder, household
+from ..household.larder import Larder
 from ..household.told import get_live, temperature_limits_c
 from . import coming
 from .import_helper import helper_for
@@ -86,11 +88,11 @@ class TakenIn:
 
 def preview(larder: Larder, node_id: int, path: Path, name: str) -> Preview:
     """Look at a file and say what is still to be asked. Raises BadFile for what is no table."""
-    with larder.store.read() as session:
-        home = household(session)
-        get_live(session, Node, node_id, "place or container")
+    with looking_at(larder) as v:
+        home = v.home
+        get_live(v.session, Node, node_id, "place or container")
         seen = look(path, name, home.tz, home.temperature_unit)
-        earlier = _earlier_answers(session, node_id, seen.header)
+        earlier = _earlier_answers(v.session, node_id, seen.header)
     layout, asks, note = seen.layout, seen.asks, seen.note
     if earlier and layout is not None:
         # day and month are read off each file anew: its dates may decide what the last one left open
@@ -125,8 +127,8 @@ def layout_of(
     guess in silence; InvalidValue for an answer that cannot be.
     """
     said = answers or {}
-    with larder.store.read() as session:
-        home = household(session)
+    with looking_at(larder) as v:
+        home = v.home
     seen = look(path, name, home.tz, home.temperature_unit, said)
     if seen.layout is None:
         raise BadFile(seen.note, [{"line": 1, "field": "header", "reason": seen.note}])
@@ -144,9 +146,16 @@ def layout_of(
 
 
 def import_file(
-    larder: Larder, ref: ActRef, node_id: int, path: Path, name: str, *,
-    answers: dict[str, Any] | None = None, partial: bool = False, progress: Progress = _silent,
-) -> TakenIn:  # fmt: skip
+    larder: Larder,
+    ref: ActRef,
+    node_id: int,
+    path: Path,
+    name: str,
+    *,
+    answers: dict[str, Any] | None = None,
+    partial: bool = False,
+    progress: Progress = _silent,
+) -> TakenIn:
     """Take in a logger's file for a node.
 
     The same times and values again add nothing; a time that already holds another value keeps it,
@@ -157,15 +166,14 @@ def import_file(
     with helper_for(path) as helper:
         reader = read_columns if helper is None else helper.read
         columns = reader(path, name, layout, header, lambda share: progress(0.6 * share))
-        with larder.store.read() as session:
-            home = household(session)
-            get_live(session, Node, node_id, "place or container")
-            air = Air(session, home, larder.now_s())
+        with looking_at(larder) as v:
+            get_live(v.session, Node, node_id, "place or container")
+            air = v.air
             low, high = temperature_limits_c(air.place_kind(node_id))
             # a logger that is new here, and not an act that was done already
             fresh_here = (
-                find_logger_series(session, node_id, layout.device) is None
-                and session.get(Act, ref.id) is None
+                find_logger_series(v.session, node_id, layout.device) is None
+                and v.session.get(Act, ref.id) is None
             )
         columns = _possible(columns, low, high, larder.now_s())
         if columns.bad_count and not partial:
@@ -181,9 +189,13 @@ def import_file(
         ahead = None
         if helper is not None and fresh_here:
             ahead = coming.bring(
-                larder.store, helper, layout.device, name, columns,
+                larder.store,
+                helper,
+                layout.device,
+                name,
+                columns,
                 lambda share: progress(0.6 + 0.35 * share),
-            )  # fmt: skip
+            )
     try:
         return _take_in(larder, ref, node_id, path, name, header, layout, columns, ahead, progress)
     except BaseException:
@@ -193,9 +205,17 @@ def import_file(
 
 
 def _take_in(
-    larder: Larder, ref: ActRef, node_id: int, path: Path, name: str, header: list[str],
-    layout: Layout, columns: Columns, ahead: coming.Coming | None, progress: Progress,
-) -> TakenIn:  # fmt: skip
+    larder: Larder,
+    ref: ActRef,
+    node_id: int,
+    path: Path,
+    name: str,
+    header: list[str],
+    layout: Layout,
+    columns: Columns,
+    ahead: coming.Coming | None,
+    progress: Progress,
+) -> TakenIn:
     sha256 = _digest(path)
     steps = np.diff(columns.at_s)
     odd = spikes(columns.temperature_c, figures().places)
@@ -217,11 +237,15 @@ def _take_in(
             series_id, batch = coming.arrived(a.session, ahead, node_id)
             new, known, conflicts = np.arange(len(columns.at_s)), 0, []
         for field_name, value in {
-            "sha256": sha256, "rows": len(new), "known_rows": known,
-            "first_s": int(columns.at_s[0]), "last_s": int(columns.at_s[-1]),
-            "bad_rows": columns.bad_count, "conflicts": len(conflicts),
+            "sha256": sha256,
+            "rows": len(new),
+            "known_rows": known,
+            "first_s": int(columns.at_s[0]),
+            "last_s": int(columns.at_s[-1]),
+            "bad_rows": columns.bad_count,
+            "conflicts": len(conflicts),
             "mapping": json.dumps({"header": header, "layout": asdict(layout)}),
-        }.items():  # fmt: skip
+        }.items():
             setattr(batch, field_name, value)
         a.session.add(batch)
         a.session.flush()
@@ -235,13 +259,23 @@ def _take_in(
             mark_node(a.session, air, [node_id], since, read=True)
         a.about(f"node:{node_id}", f"batch:{batch.id}")
         taken = TakenIn(
-                batch.id or 0, len(columns.at_s) + columns.repeats, len(new),
-                known + columns.repeats, columns.bad_count, len(conflicts),
-                int(columns.at_s[0]), int(columns.at_s[-1]), int((steps > DAY_S).sum()),
-                round(float(steps.max(initial=0)) / DAY_S, 1), odd,
-                columns.ambiguous, columns.blanks, node_path(air, node_id), columns.bad,
-                conflicts[:MOST_LISTED],
-        )  # fmt: skip
+            key(batch),
+            len(columns.at_s) + columns.repeats,
+            len(new),
+            known + columns.repeats,
+            columns.bad_count,
+            len(conflicts),
+            int(columns.at_s[0]),
+            int(columns.at_s[-1]),
+            int((steps > DAY_S).sum()),
+            round(float(steps.max(initial=0)) / DAY_S, 1),
+            odd,
+            columns.ambiguous,
+            columns.blanks,
+            node_path(air, node_id),
+            columns.bad,
+            conflicts[:MOST_LISTED],
+        )
         a.result = asdict(taken)
         a.summary = f"Took in {name} for {node.name}: {len(new)} readings"
         progress(1.0)
@@ -276,10 +310,16 @@ def _possible(columns: Columns, low_c: float, high_c: float, now_s: int) -> Colu
     columns.bad.sort(key=lambda b: b["line"])
     good = ~(future | odd)
     return Columns(
-        columns.at_s[good], columns.temperature_c[good], columns.erh[good], columns.lines[good],
-        columns.bad[:MOST_LISTED], columns.bad_count + len(wrong), columns.repeats,
-        columns.ambiguous, columns.blanks,
-    )  # fmt: skip
+        columns.at_s[good],
+        columns.temperature_c[good],
+        columns.erh[good],
+        columns.lines[good],
+        columns.bad[:MOST_LISTED],
+        columns.bad_count + len(wrong),
+        columns.repeats,
+        columns.ambiguous,
+        columns.blanks,
+    )
 
 
 def _digest(path: Path) -> str:
@@ -290,13 +330,15 @@ def _digest(path: Path) -> str:
 def find_logger_series(session: Session, node_id: int, device: str) -> Series | None:
     """The series of a logger in a node, if it was read there before."""
     return session.exec(
-        select(Series)
+        live(Series)
         .join(Deployment, col(Deployment.series_id) == Series.id)
         .where(
-            Deployment.node_id == node_id, Series.origin == "logger", Series.name == device,
-            col(Deployment.deleted_s).is_(None), col(Series.deleted_s).is_(None),
+            Deployment.node_id == node_id,
+            Series.origin == "logger",
+            Series.name == device,
+            col(Deployment.deleted_s).is_(None),
         )
-    ).first()  # fmt: skip
+    ).first()
 
 
 def logger_series(session: Session, node_id: int, device: str) -> Series:
@@ -307,7 +349,7 @@ def logger_series(session: Session, node_id: int, device: str) -> Series:
     made = Series(name=device, origin="logger")
     session.add(made)
     session.flush()
-    session.add(Deployment(series_id=made.id or 0, node_id=node_id, from_s=0))
+    session.add(Deployment(series_id=key(made), node_id=node_id, from_s=0))
     session.flush()
     return made
 
@@ -359,9 +401,13 @@ def compare(
 
 
 def store_rows(
-    session: Session, series_id: int, columns: Columns, new: np.ndarray, batch_id: int | None,
+    session: Session,
+    series_id: int,
+    columns: Columns,
+    new: np.ndarray,
+    batch_id: int | None,
     progress: Progress,
-) -> None:  # fmt: skip
+) -> None:
     """Write new rows and their hours and days; ``progress`` may raise between runs of rows."""
     if not len(new):
         return

@@ -17,11 +17,12 @@ from sqlmodel import Session, col, select
 
 from ...core.errors import Conflict, InvalidValue, Refused
 from ...data.acts import ActRef, expect_version
-from ...data.queries import key
+from ...data.queries import key, live
 from ...data.tables import Deployment, Device, DeviceSeen, Node, Series
 from ...formats.readings_csv import RH_RANGE, Columns
 from ..acts.acting import Doing, Done, act, doing
 from ..air.air import Air
+from ..air.look import looking_at
 from ..air.paths import node_path
 from ..air.reach import kinds_read, previous_s
 from ..forecast.stale import mark_node
@@ -98,9 +99,9 @@ def add_device(larder: Larder, ref: ActRef, name: str, node_id: int) -> DeviceMa
         series = Series(name=name.strip(), origin="logger")
         a.session.add(series)
         a.session.flush()
-        device = Device(name=name.strip(), series_id=series.id or 0, token_hash=hash_of(token))
+        device = Device(name=name.strip(), series_id=key(series), token_hash=hash_of(token))
         a.session.add(device)
-        a.session.add(Deployment(series_id=series.id or 0, node_id=node_id, from_s=a.now_s))
+        a.session.add(Deployment(series_id=key(series), node_id=node_id, from_s=a.now_s))
         a.session.flush()
         a.about(f"node:{node_id}", f"device:{device.id}")
         a.result = {"device_id": key(device)}
@@ -140,34 +141,35 @@ def revoke_device(a: Doing, device_id: int, version: int | None) -> Done:
 
 def _deployed(session: Session, series_id: int) -> Deployment | None:
     return session.exec(
-        select(Deployment)
-        .where(
-            Deployment.series_id == series_id,
-            col(Deployment.deleted_s).is_(None),
-            col(Deployment.to_s).is_(None),
-        )
+        live(Deployment)
+        .where(Deployment.series_id == series_id, col(Deployment.to_s).is_(None))
         .order_by(col(Deployment.from_s).desc())
     ).first()
 
 
 def devices(larder: Larder) -> list[DeviceLine]:
     """All devices, those heard of last first."""
-    with larder.store.read() as session:
-        air = Air(session, household(session), larder.now_s())
-        seen = {d.device_id: d for d in session.exec(select(DeviceSeen))}
+    with looking_at(larder) as v:
+        air = v.air
+        seen = {d.device_id: d for d in v.session.exec(select(DeviceSeen))}
         out = []
-        for device in session.exec(select(Device).where(col(Device.deleted_s).is_(None))):
-            here = _deployed(session, device.series_id)
-            last = seen.get(device.id or 0)
+        for device in v.session.exec(live(Device)):
+            here = _deployed(v.session, device.series_id)
+            last = seen.get(key(device))
             out.append(
                 DeviceLine(
-                    device.id or 0, device.name, here.node_id if here else None,
+                    key(device),
+                    device.name,
+                    here.node_id if here else None,
                     node_path(air, here.node_id if here else None),
-                    last.at_s if last else None, last.battery_pct if last else None,
-                    last.skew_s if last else 0.0, last.refused if last else 0,
-                    device.revoked_s is not None, device.version,
+                    last.at_s if last else None,
+                    last.battery_pct if last else None,
+                    last.skew_s if last else 0.0,
+                    last.refused if last else 0,
+                    device.revoked_s is not None,
+                    device.version,
                 )
-            )  # fmt: skip
+            )
     return sorted(out, key=lambda d: -(d.last_seen_s or 0))
 
 
@@ -225,18 +227,18 @@ def ingest(larder: Larder, limit: RateLimit, token: str, batch: Batch) -> dict[s
     batch says another. Raises Refused (token, rate), Conflict (clock), InvalidValue (too many rows).
     """
     now_s = larder.now_s()
-    with larder.store.read() as session:
+    with looking_at(larder) as v:
         try:
-            device = find_device(session, token)
+            device = find_device(v.session, token)
         except Refused:
             limit.wrong()
             raise
-    limit.take(device.id or 0)
+    limit.take(key(device))
     if not 1 <= len(batch.readings) <= MOST_ROWS:
         raise InvalidValue("readings", len(batch.readings), f"1 to {MOST_ROWS} in one batch")
     skew = batch.sent_s - now_s
     if abs(skew) > SKEW_S:
-        _heard(larder, device.id or 0, now_s, batch, skew, len(batch.readings))
+        _heard(larder, key(device), now_s, batch, skew, len(batch.readings))
         raise Conflict(
             f"The logger's clock is off by {skew / 60:.0f} minutes: set it, then send again",
             skew_s=skew,
@@ -256,7 +258,7 @@ def ingest(larder: Larder, limit: RateLimit, token: str, batch: Batch) -> dict[s
             read = kinds_read(True, bool(np.isfinite(columns.erh[new]).any()))
             since = previous_s(air, here.node_id, float(columns.at_s[new[0]]), read)
             mark_node(session, air, [here.node_id], since, read=True)
-        _note(session, device.id or 0, now_s, batch, skew, len(bad))
+        _note(session, key(device), now_s, batch, skew, len(bad))
     return {
         "taken": len(new), "known": known + columns.repeats, "conflicts": len(conflicts),
         "refused": bad[:50], "refused_count": len(bad), "server_s": now_s,

@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from sqlmodel import Session, col, select
+from sqlmodel import Session, col
 
 from ...core.errors import Conflict, InvalidValue
 from ...data.acts import Recorder
+from ...data.queries import key, live
 from ...data.tables import Deployment, Household, Node, NodeEvent, Reading, Series
 from ..acts.acting import Doing, Done, act
 from ..acts.readings_past import nodes_of_series, put_in_place, set_aside
@@ -38,13 +39,12 @@ class DialReading:
 def dial_series(session: Session, node_id: int) -> Series:
     """The series of dial readings of a node, deployed there from the start."""
     found = session.exec(
-        select(Series)
+        live(Series)
         .join(Deployment, col(Deployment.series_id) == Series.id)
         .where(
             Deployment.node_id == node_id,
             Series.origin == "dial",
             col(Deployment.deleted_s).is_(None),
-            col(Series.deleted_s).is_(None),
         )
     ).first()
     if found is not None:
@@ -52,7 +52,7 @@ def dial_series(session: Session, node_id: int) -> Series:
     made = Series(name="dial", origin="dial")
     session.add(made)
     session.flush()
-    session.add(Deployment(series_id=made.id or 0, node_id=node_id, from_s=0))
+    session.add(Deployment(series_id=key(made), node_id=node_id, from_s=0))
     session.flush()
     return made
 
@@ -90,14 +90,18 @@ def _values(dial: DialReading, place: str, home: Household) -> dict[str, float |
 
 def _row(series_id: int, at_s: int, values: dict[str, float | None]) -> Reading:
     return Reading(
-        series_id=series_id, at_s=at_s, temperature_c=values["temperature_c"], erh=values["erh"],
-        t_min_c=values["t_min_c"], t_max_c=values["t_max_c"],
-    )  # fmt: skip
+        series_id=series_id,
+        at_s=at_s,
+        temperature_c=values["temperature_c"],
+        erh=values["erh"],
+        t_min_c=values["t_min_c"],
+        t_max_c=values["t_max_c"],
+    )
 
 
 def _write(a: Recorder, home: Household, node: Node, dial: DialReading) -> _Written:
     """Write one dial reading of a node and mark what it touches."""
-    session, node_id = a.session, node.id or 0
+    session, node_id = a.session, key(node)
     air = Air(session, home, a.now_s)
     when = dial.at_s if dial.at_s is not None else a.now_s
     within_records("read on", when, a.now_s, home)
@@ -107,7 +111,7 @@ def _write(a: Recorder, home: Household, node: Node, dial: DialReading) -> _Writ
         if dial.at_s is not None:
             raise Conflict(f"{node.name} already has a reading at that time: correct that one")
         when += 1
-    session.add(_row(series.id or 0, when, values))
+    session.add(_row(key(series), when, values))
     for kind, wanted in (("opened", dial.opened), ("note", bool(dial.note.strip()))):
         if wanted:
             note = dial.note.strip() if kind == "note" else ""
@@ -117,7 +121,7 @@ def _write(a: Recorder, home: Household, node: Node, dial: DialReading) -> _Writ
     read = kinds_read(values["temperature_c"] is not None, values["erh"] is not None)
     mark_node(session, air, [node_id], previous_s(air, node_id, when, read), read=True)
     a.about(f"node:{node_id}", f"reading:{series.id}:{when}")
-    return _Written(series.id or 0, when, _said(values, home))
+    return _Written(key(series), when, _said(values, home))
 
 
 def _said(values: dict[str, float | None], home: Household) -> str:

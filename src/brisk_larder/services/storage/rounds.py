@@ -6,11 +6,11 @@ from dataclasses import dataclass
 
 from ...core.moisture import erh_at
 from ...core.places import expected
-from ..air.air import Air
 from ..air.latest import _latest
+from ..air.look import looking_at
 from ..air.paths import node_path
 from ..household.kinds import figures
-from ..household.larder import Larder, household
+from ..household.larder import Larder
 
 
 @dataclass(frozen=True)
@@ -39,9 +39,8 @@ class Stop:
 
 def round_list(larder: Larder) -> list[Stop]:
     """Stops of the round: whatever holds seed or was read before, in walking order."""
-    now_s = larder.now_s()
-    with larder.store.read() as session:
-        air = Air(session, household(session), now_s)
+    with looking_at(larder) as v:
+        air = v.air
         out = []
         for node in sorted(air.nodes.values(), key=lambda n: (n.walk_order, n.id)):
             lots = len(air.lots_in(node.id))
@@ -57,9 +56,15 @@ def round_list(larder: Larder) -> list[Stop]:
             stays = air.node_stays.get(node.id, [])
             out.append(
                 Stop(
-                    node.id, node.code, node.name, node_path(air, node.id), lots, *last,
-                    *wide, logged,
+                    node.id,
+                    node.code,
+                    node.name,
+                    node_path(air, node.id),
+                    lots,
+                    *last,
+                    *wide,
+                    logged,
                     bool(stays and stays[-1].to_s is None and stays[-1].is_out),
                 )
-            )  # fmt: skip
+            )
     return out

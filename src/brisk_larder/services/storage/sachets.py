@@ -38,9 +38,14 @@ class SachetPut:
 
 
 def add_desiccant(
-    larder: Larder, ref: ActRef, node_id: int, kind: str, mass_g: float, at_s: int | None = None,
+    larder: Larder,
+    ref: ActRef,
+    node_id: int,
+    kind: str,
+    mass_g: float,
+    at_s: int | None = None,
     spent: bool = False,
-) -> SachetPut:  # fmt: skip
+) -> SachetPut:
     """Put a sachet in. What lies inside and the sachet come to one dryness by mass balance.
 
     ``spent``: it was not dried before, so it holds what room air at 50 % left in it. Raises
@@ -70,10 +75,13 @@ def _add_desiccant(
     )
     settled = barrier.settle(held.mass_g, held.dry_basis, held.erh25, kind, mass_g, loaded)
     told = SachetPut(
-        desiccant=kind, mass_g=mass_g, seed_g=round(held.mass_g, 1),
-        erh25=round(settled.erh25, 4), slow=round(settled.slow, 3),
+        desiccant=kind,
+        mass_g=mass_g,
+        seed_g=round(held.mass_g, 1),
+        erh25=round(settled.erh25, 4),
+        slow=round(settled.slow, 3),
         erh25_before=round(held.erh25, 4),
-    )  # fmt: skip
+    )
     event = NodeEvent(
         node_id=node_id, at_s=when, kind="desiccant", figures=json.dumps(asdict(told))
     )
@@ -88,9 +96,13 @@ def _add_desiccant(
 
 @act("dryness")
 def note_dryness(
-    a: Doing, lot_ids: Sequence[int], *, humidity_pct: float | None = None,
-    temperature: float | None = None, moisture_pct: float | None = None,
-) -> Done:  # fmt: skip
+    a: Doing,
+    lot_ids: Sequence[int],
+    *,
+    humidity_pct: float | None = None,
+    temperature: float | None = None,
+    moisture_pct: float | None = None,
+) -> Done:
     """How dry some lots were found to be: by a dial shut in with them, or by weighing.
 
     ``humidity_pct`` at ``temperature`` (the household's unit), or ``moisture_pct`` of fresh weight.

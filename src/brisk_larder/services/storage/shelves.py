@@ -14,12 +14,13 @@ from ...core.places import hurting, speed_code
 from ...core.units import DAY_S
 from ..air.air import Air
 from ..air.latest import latest
+from ..air.look import looking_at
 from ..air.paths import node_path
 from ..air.standing import NodeRow
 from ..forecast.contents import inside_erh25
 from ..forecast.rebuild import bring_up_to_date
 from ..household.kinds import figures, reference
-from ..household.larder import Larder, household, remembered
+from ..household.larder import Larder, remembered
 from ..household.wording import dryness
 
 
@@ -81,9 +82,8 @@ def _year_past(air: Air, node: int) -> cl.Climate:
 def shelves(larder: Larder) -> list[Shelf]:
     """All places with their containers, the worst first."""
     bring_up_to_date(larder)
-    with larder.store.read() as session:
-        home = household(session)
-        air = Air(session, home, larder.now_s())
+    with looking_at(larder) as v:
+        air = v.air
         classes = ag.reference_classes()
         counts: dict[int, int] = {}
         for stays in air.lot_stays.values():
@@ -114,9 +114,12 @@ def shelves(larder: Larder) -> list[Shelf]:
 
 
 def _box(
-    air: Air, classes: ag.SigmaClasses, node: NodeRow, counts: dict[int, int],
+    air: Air,
+    classes: ag.SigmaClasses,
+    node: NodeRow,
+    counts: dict[int, int],
     inside: dict[int, float],
-) -> Box:  # fmt: skip
+) -> Box:
     past, year = _as_seed_feels(air, node, inside)
     steady = ag.steady_climate(classes, year)
     at = air.now_panel(node.id)

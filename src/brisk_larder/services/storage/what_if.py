@@ -11,6 +11,7 @@ from ...core import ageing as ag
 from ...core.errors import InvalidValue
 from ...core.units import YEAR_S
 from ..air.air import Air
+from ..air.look import looking_at
 from ..air.paths import node_path
 from ..forecast.contents import contents
 from ..forecast.elsewhere import (
@@ -27,8 +28,8 @@ from ..forecast.elsewhere import (
 )
 from ..forecast.outlook import outlook, part_of
 from ..forecast.rebuild import bring_up_to_date
-from ..household.kinds import figures, load_kinds
-from ..household.larder import Larder, household
+from ..household.kinds import figures
+from ..household.larder import Larder
 
 
 @dataclass(frozen=True)
@@ -95,10 +96,10 @@ def what_if(larder: Larder, lot_ids: Sequence[int], options: Sequence[Option]) -
     if len(options) > 8:
         raise InvalidValue("options", len(options), "at most eight at a time")
     bring_up_to_date(larder, lot_ids)
-    with larder.store.read() as session:
-        home = household(session)
-        air = Air(session, home, larder.now_s())
-        look = open_rows(outlook(session, air, load_kinds(session), lot_ids))
+    with looking_at(larder) as v:
+        home = v.home
+        air = v.air
+        look = open_rows(outlook(v.session, air, v.kinds, lot_ids))
         if not look.rows:
             raise InvalidValue("lots", list(lot_ids), "lots that are here")
         uses = [next_use_s(air, row, larder) for row in look.rows]
@@ -114,28 +115,35 @@ def what_if(larder: Larder, lot_ids: Sequence[int], options: Sequence[Option]) -
         ]
         reference_seed = ag.reference_classes()
         for n, option in enumerate(options, start=1):
-            setting = setting_of(session, air, option, lot_ids)
+            setting = setting_of(v.session, air, option, lot_ids)
             for i, fate in enumerate(fates(air, look, setting, level, uses)):
                 found[i].append(fate)
             lines.append(
                 OptionLine(
-                    option.label or label_of(air, option), option.node_id,
-                    cautions(look, setting, option), effort_of(option, len(look.rows), setting),
-                    *_years(found, n, air, setting.cold), _speed(reference_seed, setting, found, n),
+                    option.label or label_of(air, option),
+                    option.node_id,
+                    cautions(look, setting, option),
+                    effort_of(option, len(look.rows), setting),
+                    *_years(found, n, air, setting.cold),
+                    _speed(reference_seed, setting, found, n),
                 )
-            )  # fmt: skip
+            )
         codes = air.codes()
         return WhatIf(
             level,
             lines,
             [
                 LotFates(
-                    row.part.lot_id, codes[row.part.lot_id], row.variety.name, row.kind.name,
-                    uses[i], found[i],
+                    row.part.lot_id,
+                    codes[row.part.lot_id],
+                    row.variety.name,
+                    row.kind.name,
+                    uses[i],
+                    found[i],
                 )
                 for i, row in enumerate(look.rows)
             ],
-        )  # fmt: skip
+        )
 
 
 def label_of(air: Air, option: Option) -> str:
@@ -199,8 +207,8 @@ def schools(larder: Larder, lot_ids: Sequence[int]) -> WhatIf:
     """The ways people store, side by side for these lots: shelf, fridge, freezer; tight or not;
     with desiccant (as much gel as seed) or not."""
     bring_up_to_date(larder, lot_ids)
-    with larder.store.read() as session:
-        air = Air(session, household(session), larder.now_s())
-        grams = round(contents(session, air, lots_node(air, lot_ids), lot_ids).mass_g, 1)
+    with looking_at(larder) as v:
+        air = v.air
+        grams = round(contents(v.session, air, lots_node(air, lot_ids), lot_ids).mass_g, 1)
     options = [replace(o, desiccant_g=grams) if o.desiccant else o for o in SCHOOLS]
     return what_if(larder, lot_ids, options)

@@ -11,13 +11,14 @@ from ...core.errors import InvalidValue
 from ...core.trials import count_due
 from ...core.units import DAY_S, YEAR_S
 from ...data.acts import ActRef
-from ...data.queries import key
+from ...data.queries import key, live
 from ...data.tables import Job, Person
 from ..acts.acting import Doing, act
 from ..acts.lot_acts import put_lot
+from ..air.look import looking_at
 from ..growing.sowings import Due, GrowingRoom, growing_room
 from ..household.kinds import figures
-from ..household.larder import Larder, household, today
+from ..household.larder import Larder, today
 from ..household.told import get_live
 from ..household.wording import day_words
 from ..needs.chains import needs_room
@@ -67,12 +68,16 @@ def _counts_due(room: Bench, now_s: int) -> list[Proposal]:
         last = r.day >= r.days
         out.append(
             Proposal(
-                f"count:{r.trial_id}:{int(r.day)}", "count",
+                f"count:{r.trial_id}:{int(r.day)}",
+                "count",
                 f"Count test {r.code} of {r.line.code} {r.line.variety}",
                 f"Day {r.day:.0f} of {r.days:.0f}; {r.up} of {r.n} up so far; {r.verdict}.",
-                "house", float(now_s), f"trial:{r.trial_id}", last,
+                "house",
+                float(now_s),
+                f"trial:{r.trial_id}",
+                last,
             )
-        )  # fmt: skip
+        )
     return out
 
 
@@ -83,11 +88,16 @@ def _alarms(larder: Larder, now_s: int) -> list[Proposal]:
         reading = a.code == "not_read"
         out.append(
             Proposal(
-                a.key, "read" if reading else "alarm", f"Read {a.path}" if reading else a.title,
+                a.key,
+                "read" if reading else "alarm",
+                f"Read {a.path}" if reading else a.title,
                 f"{a.evidence} {a.todo}" + (f" {a.lots} lots inside." if a.lots else ""),
-                "cold store", float(now_s), f"node:{a.node_id}", a.urgency >= 2,
+                "cold store",
+                float(now_s),
+                f"node:{a.node_id}",
+                a.urgency >= 2,
             )
-        )  # fmt: skip
+        )
     return out
 
 
@@ -104,10 +114,8 @@ def _moves(larder: Larder, now_s: int) -> list[Proposal]:
 
 def _decided(larder: Larder) -> list[Proposal]:
     """What was decided of lots at triage and is still to do."""
-    with larder.store.read() as session:
-        rows = session.exec(
-            select(Job).where(col(Job.origin_key).like("triage:%"), col(Job.deleted_s).is_(None))
-        )
+    with looking_at(larder) as v:
+        rows = v.session.exec(live(Job).where(col(Job.origin_key).like("triage:%")))
         return [
             _settled(j) for j in rows if j.state not in ("done", "dropped") and j.kind != "keep"
         ]
@@ -115,11 +123,9 @@ def _decided(larder: Larder) -> list[Proposal]:
 
 def _with_state(larder: Larder, proposals: list[Proposal]) -> list[Proposal]:
     """Put the keeper's own states on the computed proposals."""
-    with larder.store.read() as session:
-        people = {p.id: p.name for p in session.exec(select(Person))}
-        rows = {
-            j.origin_key: j for j in session.exec(select(Job).where(col(Job.deleted_s).is_(None)))
-        }
+    with looking_at(larder) as v:
+        people = {p.id: p.name for p in v.session.exec(select(Person))}
+        rows = {j.origin_key: j for j in v.session.exec(live(Job))}
     out = []
     for p in proposals:
         row = rows.get(p.origin_key)
@@ -129,10 +135,15 @@ def _with_state(larder: Larder, proposals: list[Proposal]) -> list[Proposal]:
         due = float(row.moved_to_s) if row.state == "moved" and row.moved_to_s else p.due_s
         out.append(
             replace(
-                p, state=row.state, job_id=row.id, version=row.version, due_s=due,
-                moved_to_s=row.moved_to_s, person=people.get(row.person_id, ""),
+                p,
+                state=row.state,
+                job_id=row.id,
+                version=row.version,
+                due_s=due,
+                moved_to_s=row.moved_to_s,
+                person=people.get(row.person_id, ""),
             )
-        )  # fmt: skip
+        )
     return out
 
 
@@ -153,14 +164,12 @@ def today_room(larder: Larder) -> TodayRoom:
     known = {(p.kind, p.subject) for p in proposals}
     proposals += [p for p in _decided(larder) if (p.kind, p.subject) not in known]
     proposals = _with_state(larder, proposals)
-    with larder.store.read() as session:
-        day = today(larder, household(session))
+    with looking_at(larder) as v:
+        day = today(larder, v.home)
         due = due_list_of(growing)
         settled = [
             _settled(j)
-            for j in session.exec(
-                select(Job).where(col(Job.deleted_s).is_(None)).order_by(col(Job.id).desc())
-            )
+            for j in v.session.exec(live(Job).order_by(col(Job.id).desc()))
             if j.state in ("done", "dropped")
         ][:12]
     active = [p for p in proposals if p.state not in ("done", "dropped")]
@@ -205,9 +214,18 @@ def due_list_of(growing: GrowingRoom) -> list[Due]:
 def _settled(job: Job) -> Proposal:
     reason = json.loads(job.reason)
     return Proposal(
-        job.origin_key, job.kind, job.title, reason.get("why", ""), job.place,
-        float(job.due_s) if job.due_s else None, job.subject, False, job.state, job.id, job.version,
-    )  # fmt: skip
+        job.origin_key,
+        job.kind,
+        job.title,
+        reason.get("why", ""),
+        job.place,
+        float(job.due_s) if job.due_s else None,
+        job.subject,
+        False,
+        job.state,
+        job.id,
+        job.version,
+    )
 
 
 @dataclass(frozen=True)
@@ -218,9 +236,14 @@ class JobSet:
 
 
 def set_job(
-    larder: Larder, ref: ActRef, origin_key: str, state: str, *, moved_to_s: int | None = None,
+    larder: Larder,
+    ref: ActRef,
+    origin_key: str,
+    state: str,
+    *,
+    moved_to_s: int | None = None,
     person_id: int | None = None,
-) -> JobSet:  # fmt: skip
+) -> JobSet:
     """Say what became of a proposed job: in progress, done, moved, handed to somebody, dropped.
 
     Raises InvalidValue for a move without a later date or a handing over without a person.
@@ -231,10 +254,8 @@ def set_job(
         raise InvalidValue("moved to", moved_to_s, "a day after today")
     if state == "handed_over" and person_id is None:
         raise InvalidValue("handed to", person_id, "somebody of the household")
-    with larder.store.read() as session:
-        known = session.exec(
-            select(Job).where(Job.origin_key == origin_key, col(Job.deleted_s).is_(None))
-        ).first()
+    with looking_at(larder) as v:
+        known = v.session.exec(live(Job).where(Job.origin_key == origin_key)).first()
     found = None
     if known is None:
         room = today_room(larder)
@@ -253,16 +274,18 @@ def _set_job(
     moved_to_s: int | None,
     person_id: int | None,
 ) -> JobSet:
-    row = a.session.exec(
-        select(Job).where(Job.origin_key == origin_key, col(Job.deleted_s).is_(None))
-    ).first()
+    row = a.session.exec(live(Job).where(Job.origin_key == origin_key)).first()
     if row is None:
         assert found is not None, "looked up above"
         row = Job(
-            origin_key=origin_key, kind=found.kind, title=found.title, place=found.where,
-            due_s=int(found.due_s) if found.due_s else None, subject=found.subject,
+            origin_key=origin_key,
+            kind=found.kind,
+            title=found.title,
+            place=found.where,
+            due_s=int(found.due_s) if found.due_s else None,
+            subject=found.subject,
             reason=json.dumps({"why": found.why}),
-        )  # fmt: skip
+        )
     who = ""
     if person_id is not None:
         who = get_live(a.session, Person, person_id, "person").name
@@ -271,9 +294,10 @@ def _set_job(
     a.session.flush()
     a.about(row.subject, f"job:{row.id}")
     words = {
-        "moved": f"moved to {day_words(moved_to_s or 0)}", "handed_over": f"handed to {who}",
+        "moved": f"moved to {day_words(moved_to_s or 0)}",
+        "handed_over": f"handed to {who}",
         "in_progress": "in progress",
-    }.get(state, state)  # fmt: skip
+    }.get(state, state)
     told = json.loads(row.reason)
     if row.kind == "move" and state == "done":
         put_lot(a, told["lot_id"], told["node_id"], None, None)

@@ -7,9 +7,10 @@ from datetime import date, timedelta
 
 from ...core.units import local_day
 from ...core.windows import sowing_windows
+from ..air.look import looking_at
 from ..forecast.lines import lot_lines
-from ..household.kinds import figures, load_kinds
-from ..household.larder import Larder, household, household_year
+from ..household.kinds import figures
+from ..household.larder import Larder, household_year
 from ..needs.chains import needs_room
 from .this_years_list import year_of
 
@@ -52,8 +53,8 @@ def ribbon(larder: Larder) -> Ribbon:
     """The household's year with tests, sowings, orders and regrowing by week."""
     lines, year = lot_lines(larder), year_of(larder)
     needs = needs_room(larder)
-    with larder.store.read() as session:
-        home, kinds = household(session), load_kinds(session)
+    with looking_at(larder) as v:
+        home, kinds = v.home, v.kinds
     day = local_day(larder.now_s(), home.tz)
     start = date(household_year(day, home), home.year_starts_month, 1)
     names: dict[tuple[int, str], list[str]] = {}
@@ -76,11 +77,14 @@ def ribbon(larder: Larder) -> Ribbon:
             w
             for y in (start.year, start.year + 1)
             for w in sowing_windows(
-                y, home.last_frost_day, home.hemisphere,
+                y,
+                home.last_frost_day,
+                home.hemisphere,
                 kind.crop.sow_indoors_weeks_before_last_frost,
-                kind.crop.sow_outdoors_weeks_rel_last_frost, figures().calendar,
+                kind.crop.sow_outdoors_weeks_rel_last_frost,
+                figures().calendar,
             )
-        ]  # fmt: skip
+        ]
         for w in windows:
             put(w.first, "sow", f"{kind.name} {w.setting} from {w.first.day} {w.first:%b}")
     for line in lines:
@@ -93,7 +97,12 @@ def ribbon(larder: Larder) -> Ribbon:
     ]
     last, first = _frost(start, home.last_frost_day), _frost(start, home.first_frost_day)
     return Ribbon(
-        start.isoformat(), day.isoformat(), 52,
-        last.isoformat() if last else None, home.last_frost_sd_days,
-        first.isoformat() if first else None, home.first_frost_sd_days, marks,
-    )  # fmt: skip
+        start.isoformat(),
+        day.isoformat(),
+        52,
+        last.isoformat() if last else None,
+        home.last_frost_sd_days,
+        first.isoformat() if first else None,
+        home.first_frost_sd_days,
+        marks,
+    )

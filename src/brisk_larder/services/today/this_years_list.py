@@ -5,9 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ...core.units import DAY_S
+from ..air.look import looking_at
 from ..growing.sowings import GrowingRoom, growing_room
 from ..household.kinds import figures
-from ..household.larder import Larder, household, today
+from ..household.larder import Larder, today
 from ..household.wording import day_words
 from ..needs.chains import NeedsRoom, needs_room
 from ..trials.bench import Bench, bench
@@ -48,14 +49,16 @@ class YearList:
 
 
 def year_of(
-    larder: Larder, room: Bench | None = None, needs: NeedsRoom | None = None,
+    larder: Larder,
+    room: Bench | None = None,
+    needs: NeedsRoom | None = None,
     growing: GrowingRoom | None = None,
-) -> YearList:  # fmt: skip
+) -> YearList:
     """This year's list; the same that Tests, Growing and Needs show."""
     room, needs = room or bench(larder), needs or needs_room(larder)
     growing = growing or growing_room(larder)
-    with larder.store.read() as session:
-        day = today(larder, household(session))
+    with looking_at(larder) as v:
+        day = today(larder, v.home)
     tests = [
         Proposal(
             origin_key=f"test:{w.line.lot_id}:{needs.year}",
@@ -109,8 +112,10 @@ def short_words(year: YearList) -> str:
     """The list as plain text for the command line."""
     out = [f"This year's list ({year.season})"]
     for head, rows in (
-        ("Tests", year.tests), ("Regrow", year.regrow), ("Short for the table", year.shortfalls),
-    ):  # fmt: skip
+        ("Tests", year.tests),
+        ("Regrow", year.regrow),
+        ("Short for the table", year.shortfalls),
+    ):
         out.append(f"\n{head}: {len(rows) or 'nothing'}")
         for p in rows:
             by = f" by {day_words(p.due_s)}" if p.due_s else ""

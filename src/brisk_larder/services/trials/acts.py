@@ -34,9 +34,14 @@ class TrialMade:
 
 
 def start_trial(
-    larder: Larder, ref: ActRef, lot_id: int, n: int, medium: str = "paper",
-    temperature_c: float = 20.0, sown_s: int | None = None,
-) -> TrialMade:  # fmt: skip
+    larder: Larder,
+    ref: ActRef,
+    lot_id: int,
+    n: int,
+    medium: str = "paper",
+    temperature_c: float = 20.0,
+    sown_s: int | None = None,
+) -> TrialMade:
     """Start a test: takes the seeds from the lot and notes the forecast made before it.
 
     Raises InvalidValue for a future test, an impossible number or more seeds than there are.
@@ -63,9 +68,13 @@ def _start(
     codes = {t.code for t in a.session.exec(select(Trial))}
     number = next(i for i in range(1, 100_000) if f"T-{i}" not in codes)
     trial = Trial(
-        code=f"T-{number}", lot_id=lot_id, sown_s=when, n=n, medium=medium,
+        code=f"T-{number}",
+        lot_id=lot_id,
+        sown_s=when,
+        n=n,
+        medium=medium,
         temperature_c=temperature_c,
-    )  # fmt: skip
+    )
     a.session.add(trial)
     a.session.flush()
     air, kinds = a.air(), a.kinds
@@ -105,9 +114,13 @@ class CountEntry:
 
 @act("count_test")
 def count_trial(
-    a: Doing, trial_id: int, count: CountEntry, close: bool = False,
-    at_s: int | None = None, flaws: str = "",
-) -> Done:  # fmt: skip
+    a: Doing,
+    trial_id: int,
+    count: CountEntry,
+    close: bool = False,
+    at_s: int | None = None,
+    flaws: str = "",
+) -> Done:
     """Enter a count (cumulative since sowing), and close the test if asked.
 
     Raises InvalidValue for negatives, more than were sown, fewer up than before, or a count

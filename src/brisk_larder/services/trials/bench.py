@@ -12,14 +12,15 @@ from ...core.errors import InvalidValue
 from ...core.figures import TrialsFigures
 from ...core.trials import leaning, likes, stage, time_course, what_n_tells
 from ...core.units import DAY_S
+from ...data.queries import key
 from ...data.tables import ForecastNote, TrialCount
-from ..air.air import Air
+from ..air.look import looking_at
 from ..forecast.counts import TestSoFar, all_tests
 from ..forecast.glance_data import Likely
 from ..forecast.lines import LotLine, lot_lines
 from ..forecast.outlook import Outlook, outlook
-from ..household.kinds import figures, load_kinds
-from ..household.larder import Larder, household, remembered
+from ..household.kinds import figures
+from ..household.larder import Larder, remembered
 from ..household.measures import kind_of_lot
 from ..household.wording import percent
 
@@ -93,14 +94,14 @@ def bench(larder: Larder) -> Bench:
     lines = lot_lines(larder)
     by_lot = {line.lot_id: line for line in lines}
     now_s = larder.now_s()
-    with larder.store.read() as session:
-        home, kinds = household(session), load_kinds(session)
-        tests = all_tests(session, by_lot, now_s)
+    with looking_at(larder) as v:
+        home, kinds = v.home, v.kinds
+        tests = all_tests(v.session, by_lot, now_s)
         open_tests = [t for t in tests if t.trial.closed_s is None]
-        air = Air(session, home, now_s)
-        look = outlook(session, air, kinds, {t.trial.lot_id for t in open_tests})
+        air = v.air
+        look = outlook(v.session, air, kinds, {t.trial.lot_id for t in open_tests})
         counts: dict[int, list[TrialCount]] = {}
-        for count in session.exec(select(TrialCount).order_by("at_s")):
+        for count in v.session.exec(select(TrialCount).order_by("at_s")):
             if count.deleted_s is None:
                 counts.setdefault(count.trial_id, []).append(count)
         running = [
@@ -108,13 +109,13 @@ def bench(larder: Larder) -> Bench:
                 t,
                 by_lot[t.trial.lot_id],
                 look,
-                counts.get(t.trial.id or 0, []),
+                counts.get(key(t.trial), []),
                 now_s,
                 home.sow_level,
             )
             for t in open_tests
         ]
-        notes = {n.trial_id: n for n in session.exec(select(ForecastNote)) if n.deleted_s is None}
+        notes = {n.trial_id: n for n in v.session.exec(select(ForecastNote)) if n.deleted_s is None}
         closed = [
             _closed(t, by_lot[t.trial.lot_id], notes.get(t.trial.id))
             for t in tests
@@ -158,7 +159,7 @@ def _closed(test: TestSoFar, line: LotLine, note: ForecastNote | None) -> Closed
         q = json.loads(note.quantiles)
         before = Likely(q[0], q[1], q[2])
     return ClosedTest(
-        test.trial.id or 0,
+        key(test.trial),
         test.trial.code,
         line.lot_id,
         line.code,
@@ -172,9 +173,13 @@ def _closed(test: TestSoFar, line: LotLine, note: ForecastNote | None) -> Closed
 
 
 def _running(
-    test: TestSoFar, line: LotLine, look: Outlook, counts: list[TrialCount], now_s: int,
+    test: TestSoFar,
+    line: LotLine,
+    look: Outlook,
+    counts: list[TrialCount],
+    now_s: int,
     level: float,
-) -> Running:  # fmt: skip
+) -> Running:
     i = next(j for j, row in enumerate(look.rows) if row.part.lot_id == test.trial.lot_id)
     crop = look.rows[i].kind.crop
     trial, f = test.trial, figures().trials
@@ -194,7 +199,7 @@ def _running(
     if not likes(trial.temperature_c, low, high, f):
         hints.append(f"Likes {low:g} to {high:g} °C: here it may take longer and say less.")
     return Running(
-        trial_id=trial.id or 0,
+        trial_id=key(trial),
         code=trial.code,
         line=line,
         sown_s=trial.sown_s,
@@ -252,8 +257,8 @@ def setup(larder: Larder, lot_id: int, n: int | None) -> TestSetup:
     line = next((x for x in lot_lines(larder) if x.lot_id == lot_id), None)
     if line is None:
         raise InvalidValue("lot", lot_id, "a lot in stock")
-    with larder.store.read() as session:
-        kind = kind_of_lot(session, lot_id)
+    with looking_at(larder) as v:
+        kind = kind_of_lot(v.session, lot_id)
     seeds = n or line.glance.advice.seeds or 10
     if not 1 <= seeds <= 400:
         raise InvalidValue("seeds", seeds, "1 to 400")
