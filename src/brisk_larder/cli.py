@@ -8,15 +8,14 @@ import json
 import socket
 from dataclasses import asdict
 from functools import partial
+from importlib import import_module
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 from urllib import request
 from urllib.error import HTTPError, URLError
 
 import typer
-import uvicorn
 
-from .api.app import make_app
 from .cli_base import (
     OPEN,
     DataOption,
@@ -29,19 +28,9 @@ from .cli_base import (
 )
 from .cli_imports import importing
 from .core.errors import LarderError
-from .core.units import DAY_S
-from .data.acts import ActRef
-from .data.files import copy_database
-from .data.files import restore as put_back
-from .data.tables import Household
-from .services.air.air import place_curve
-from .services.household.kinds import reference
-from .services.household.larder import Larder
-from .services.needs import acts
-from .services.papers import csv_files, everything
-from .services.stock import files
-from .services.today import this_years_list
-from .standins.logger import Faults, Sender, as_json, logger_csv, simulate
+
+if TYPE_CHECKING:
+    from .services.household.larder import Larder
 
 app = typer.Typer(
     help="Brisk Larder: a household's seed stock, from the command line.",
@@ -75,6 +64,10 @@ def need_port(port: int) -> None:
 
 def run_server(larder: Larder, port: int) -> None:
     """Serve on loopback until interrupted."""
+    import uvicorn
+
+    from .api.app import make_app
+
     # what is loaded by now is never garbage: not searching it again saves an eighth of long work
     gc.collect()
     gc.freeze()
@@ -142,6 +135,12 @@ def simulate_logger(
     today: TodayOption = None,
 ) -> None:
     """A stand-in for a recording logger: writes its file, or sends over HTTP as a real one would."""
+    from .core.units import DAY_S
+    from .data.tables import Household
+    from .services.air.air import place_curve
+    from .services.household.kinds import reference
+    from .standins.logger import Faults, Sender, logger_csv, simulate
+
     if kind not in reference().places:
         raise fail(f"{kind!r} is not a kind of place: {', '.join(reference().places)}")
     if (out is None) == (not token):
@@ -170,6 +169,8 @@ def simulate_logger(
 
 def post_batch(port: int, token: str, body: dict[str, object]) -> tuple[int, dict[str, object]]:
     """Carry one batch to the server on this machine."""
+    from .standins.logger import as_json
+
     asked = request.Request(
         f"http://127.0.0.1:{port}/api/ingest/readings",
         data=as_json(body),
@@ -193,6 +194,9 @@ def want(
     today: TodayOption = None,
 ) -> None:
     """Name a food the household wants ("sauerkraut --per-week 1 --weeks 40")."""
+    from .data.acts import ActRef
+    from .services.needs import acts
+
     larder = open_larder(data, clock_of(today))
     try:
         acts.set_target(larder, ActRef(), product=food, per_week=per_week, weeks=weeks)
@@ -211,10 +215,21 @@ def year(
     as_json: Annotated[bool, typer.Option("--json", help="For programs")] = False,
 ) -> None:
     """This year's list: tests, regrowing, shortfalls, each with its reason."""
+    from .services.today import this_years_list
+
     found = this_years_list.year_of(open_larder(data, clock_of(today)))
     typer.echo(
         json.dumps(asdict(found), indent=1) if as_json else this_years_list.short_words(found)
     )
+
+
+# what is taken out, by the module that makes it: one that reckons nothing waits for no compiler
+EXPORTS = {
+    "stock": ("stock.stock_csv", "stock_csv"),
+    "lots": ("papers.csv_files", "lots_csv"),
+    "readings": ("papers.readings_file", "readings_csv"),
+    "everything": ("papers.everything", "everything_json"),
+}
 
 
 @app.command()
@@ -225,15 +240,13 @@ def export(
     today: TodayOption = None,
 ) -> None:
     """Take out stock, lots or readings as CSV, or everything as JSON."""
-    makers = {
-        "stock": files.stock_csv,
-        "lots": csv_files.lots_csv,
-        "readings": csv_files.readings_csv,
-        "everything": everything.everything_json,
-    }
-    if what not in makers:
+    maker = EXPORTS.get(what)
+    if maker is None:
         raise fail(f"{what!r} is not known: stock, lots, readings or everything")
-    text = makers[what](open_larder(data, clock_of(today)))
+    room, name = maker
+    text = getattr(import_module(f".services.{room}", __package__), name)(
+        open_larder(data, clock_of(today))
+    )
     if out is None:
         typer.echo(text, nl=False)
         return
@@ -245,6 +258,8 @@ def export(
 @app.command()
 def backup(target: Path, data: DataOption = None) -> None:
     """Copy the household's file, also while the server runs; the copy is opened and checked."""
+    from .data.files import copy_database
+
     source = data_file(data)
     if not source.exists():
         raise fail(f"There is no household file at {source}")
@@ -263,6 +278,8 @@ def restore(source: Path, data: DataOption = None) -> None:
 
     Refused while the file is open in a larder that is running.
     """
+    from .data.files import restore as put_back
+
     with in_words():
         kept = put_back(source, data_file(data))
     if kept is not None:

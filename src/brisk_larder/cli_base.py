@@ -6,20 +6,17 @@ from collections.abc import Iterator
 from contextlib import ExitStack, contextmanager
 from datetime import date as Day
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import platformdirs
 import typer
 
 from .clock import ShiftedClock, SystemClock
 from .core.errors import LarderError
-from .core.units import day_start_s
-from .data.acts import Clock
-from .data.store import Store
-from .services.forecast.rebuild import ensure_model_rev
-from .services.household import home
-from .services.household.larder import Larder
-from .services.papers.mending import mend
+
+if TYPE_CHECKING:
+    from .data.acts import Clock
+    from .services.household.larder import Larder
 
 FIRST_YEAR, LAST_YEAR = 1990, 2150
 DataOption = Annotated[
@@ -48,6 +45,8 @@ def data_file(data: Path | None, name: str = "household.sqlite3") -> Path:
 
 def clock_of(today: str | None) -> Clock:
     """The real clock, or one set to a day at eight in the morning UTC."""
+    from .core.units import day_start_s
+
     if today is None:
         return SystemClock()
     try:
@@ -68,6 +67,12 @@ def local_zone() -> str:
 
 def open_larder(data: Path | None, clock: Clock) -> Larder:
     """Open (and if need be make or migrate) the household's file."""
+    from .data.store import Store
+    from .services.forecast.rebuild import ensure_model_rev
+    from .services.household import home
+    from .services.household.larder import Larder
+    from .services.papers.mending import mend
+
     try:
         store = Store(data_file(data))
         OPEN.callback(store.close)

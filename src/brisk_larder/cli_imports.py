@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
@@ -20,11 +20,9 @@ from .cli_base import (
     taking_in,
 )
 from .core.errors import BadFile
-from .data.acts import ActRef
-from .services.household.larder import Larder
-from .services.papers import everything, history, received
-from .services.stock import files
-from .services.storage import containers, imports, shelves
+
+if TYPE_CHECKING:
+    from .services.household.larder import Larder
 
 importing = typer.Typer(help="Bring in a file: all of it or nothing.", no_args_is_help=True)
 
@@ -33,6 +31,10 @@ importing = typer.Typer(help="Bring in a file: all of it or nothing.", no_args_i
 def _placed(larder: Larder, name: str | None, kind: str) -> Iterator[int | None]:
     """The place or container of a name; made where it is new, and taken back when what was to come
     into it is refused."""
+    from .data.acts import ActRef
+    from .services.papers import history
+    from .services.storage import containers, shelves
+
     boxes = [b for shelf in shelves.shelves(larder) for b in [shelf.place, *shelf.boxes]]
     found = [b.node_id for b in boxes if name and name.lower() in (b.name.lower(), b.code.lower())]
     if name is None or found:
@@ -101,6 +103,9 @@ def import_readings(
     today: TodayOption = None,
 ) -> None:
     """Take in a logger's CSV (time, temperature, humidity). What it leaves open is asked by flags."""
+    from .data.acts import ActRef
+    from .services.storage import imports
+
     larder = open_larder(data, clock_of(today))
     with taking_in(file), _placed(larder, place, kind) as node:
         assert node is not None, "a place is required"
@@ -133,6 +138,9 @@ def import_packets(
     today: TodayOption = None,
 ) -> None:
     """Bring in a spreadsheet of packets (CSV) as people keep them."""
+    from .data.acts import ActRef
+    from .services.stock import files
+
     larder = open_larder(data, clock_of(today))
     with taking_in(file), _placed(larder, place, kind) as node:
         done = files.import_packets(larder, ActRef(), file.name, file.read_bytes(), node)
@@ -152,6 +160,9 @@ def import_parcel(
     today: TodayOption = None,
 ) -> None:
     """Take in a parcel of seed from another household (JSON), with how far it has aged."""
+    from .data.acts import ActRef
+    from .services.papers import received
+
     larder = open_larder(data, clock_of(today))
     with taking_in(file), _placed(larder, place, kind) as node:
         done = received.receive(larder, ActRef(), file.name, file.read_bytes(), node)
@@ -163,6 +174,8 @@ def import_parcel(
 @importing.command("everything")
 def import_everything(file: Path, data: DataOption = None, today: TodayOption = None) -> None:
     """Fill an empty larder from what 'larder export everything' wrote."""
+    from .services.papers import everything
+
     larder = open_larder(data, clock_of(today))
     with taking_in(file):
         rows = everything.restore_everything(larder, file.name, file.read_bytes())

@@ -1,15 +1,17 @@
 """A populated file of the first release comes to the newest schema with all it held, and a backup."""
 
 import sqlite3
+from pathlib import Path
 
 import pytest
 from alembic import command
+from alembic.script import ScriptDirectory
 from sqlalchemy.exc import IntegrityError
 from sqlmodel import select
 
 from brisk_larder.clock import MovedClock
 from brisk_larder.data.acts import ActRef
-from brisk_larder.data.files import alembic_config
+from brisk_larder.data.files import _known_revisions, alembic_config
 from brisk_larder.data.store import Store
 from brisk_larder.data.tables import Household, NodeEvent, Stay
 from brisk_larder.services.acts import ledger
@@ -119,3 +121,8 @@ def test_the_second_releases_stock_is_brought_up_with_its_ledger(old_file):
     with store.write() as session, pytest.raises(IntegrityError):
         session.connection().exec_driver_sql("UPDATE lot SET intended_use = 'hats'")
     store.close()
+
+
+def test_our_list_of_revisions_is_that_of_alembic():
+    script = ScriptDirectory.from_config(alembic_config(Path("x")))
+    assert [s.revision for s in script.walk_revisions()] == _known_revisions()

@@ -16,7 +16,7 @@ import numpy as np
 from .errors import InvalidValue
 from .figures import AmountsFigures
 from .moisture import Floats
-from .units import GRAMS, grams
+from .units import GRAMS, Z80, grams
 
 SPOONS_ML = {
     "tsp": 5.0, "teaspoon": 5.0, "tbsp": 15.0, "tablespoon": 15.0, "cup": 240.0, "ml": 1.0,
@@ -57,7 +57,6 @@ LEFT = re.compile(
 ABOUT = re.compile(r"^(?:about|around|roughly|perhaps|maybe|some|ca\.?|circa|~)\s+|^~\s*")
 SAYS_NOTHING = {"", "?", "some", "unknown", "-"}
 SURE_SD = {"counted": 0.0, "about": 0.10, "guess": 0.35}
-Z80 = 1.2816
 MOST_SEEDS = 1e9  # more than any household has of anything
 
 

@@ -11,7 +11,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
-from scipy.interpolate import PchipInterpolator
 
 from .errors import InvalidValue
 from .kernels import balance_loop, relax_loop
@@ -114,6 +113,8 @@ def _curve(seed: SeedKind, grid: Floats) -> Floats:
     rh = np.asarray(seed.rh)
     points = np.asarray(seed.mc_pct_fwb)
     observed = 100.0 * points / (100.0 - points)
+    from scipy.interpolate import PchipInterpolator  # a second to load, used once
+
     inner = PchipInterpolator(rh, observed)(np.clip(grid, rh[0], rh[-1]))
     at = np.interp(rh[[0, -1]], grid, m_db)
     low = m_db * observed[0] / at[0]

@@ -13,9 +13,9 @@ from scipy.special import bdtrc, betaincinv, gammaln
 from .errors import InvalidValue
 from .figures import NeedsFigures
 from .moisture import Floats
+from .units import Z80
 
 Origin = Literal["own", "book", "guess", "set", "sum"]
-Z80 = 1.2816  # half width of an 80 % interval in sd
 SEED_CAP = 20_000
 PACK_NODES = 24
 

@@ -6,8 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from math import hypot
 
-from .needs import Z80
-from .units import YEAR_S
+from .units import YEAR_S, Z80
 
 COMES = frozenset({"found", "joined"})
 USED = frozenset({"sown", "eaten", "given", "tested"})

@@ -11,6 +11,7 @@ DAY_S = 86_400
 YEAR_DAYS = 365.25
 LONGEST_ZONE = 64
 YEAR_S = DAY_S * YEAR_DAYS
+Z80 = 1.2816  # half width of an 80 % interval in sd
 GRAMS = {"g": 1.0, "kg": 1000.0, "mg": 0.001, "oz": 28.349523125, "lb": 453.59237}
 
 

@@ -15,13 +15,12 @@ from contextlib import closing, contextmanager, suppress
 from datetime import UTC, datetime
 from pathlib import Path
 from secrets import token_hex
-from typing import IO
-
-from alembic import command
-from alembic.config import Config
-from alembic.script import ScriptDirectory
+from typing import IO, TYPE_CHECKING
 
 from ..core.errors import BadFile, CannotWrite
+
+if TYPE_CHECKING:
+    from alembic.config import Config
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 APPLICATION_ID = 0x62724C61  # in SQLite's header: says that a file is a larder
@@ -33,6 +32,8 @@ QUICK_CHECK_BYTES = 48 * 2**20  # checked whole at every opening; larger ones on
 
 def alembic_config(path: Path) -> Config:
     """Alembic's configuration for one file."""
+    from alembic.config import Config  # loaded only when a file is made or brought up to date
+
     config = Config()
     config.set_main_option("script_location", str(MIGRATIONS))
     config.attributes["path"] = str(path)
@@ -40,8 +41,10 @@ def alembic_config(path: Path) -> Config:
 
 
 def _known_revisions() -> list[str]:
-    script = ScriptDirectory.from_config(alembic_config(Path("x")))
-    return [s.revision for s in script.walk_revisions()]
+    """All schema revisions this program knows, the newest first: their files are numbered in order,
+    each named after its revision's number (a test asks alembic the same)."""
+    found = sorted((MIGRATIONS / "versions").glob("[0-9]*.py"), reverse=True)
+    return [path.name.split("_")[0] for path in found]
 
 
 def head_revision() -> str:
@@ -333,6 +336,8 @@ def migrate(path: Path, hold: Hold | None = None) -> Path | None:
 
 def _upgrade(aside: Path, path: Path) -> None:
     try:
+        from alembic import command
+
         command.upgrade(alembic_config(aside), "head")
     except Exception as error:
         # a file that an older program left half changed: nothing of it is touched, the copy goes

@@ -172,3 +172,9 @@ class Earmark(Edited, table=True):
     intended_use: str
     seeds_mean: float
     as_said: str = ""
+
+
+PACKET_WORDS = ("packet_sow_window", "packet_days_to_sprout", "packet_days_to_harvest")
+
+
+PACKET = (*PACKET_WORDS, "packet_depth_cm", "packet_count")

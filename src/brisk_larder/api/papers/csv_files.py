@@ -7,7 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, File, UploadFile
 from fastapi.responses import PlainTextResponse, Response
 
-from ...services.papers import csv_files, everything
+from ...services.papers import csv_files, everything, readings_file
 from ...services.stock import files
 from ..deps import ActDep, Answer, LarderDep, answer, file_name
 
@@ -28,7 +28,7 @@ def get_lots_csv(larder: LarderDep) -> Response:
 @router.get("/papers/readings.csv", response_class=PlainTextResponse)
 def get_readings_csv(larder: LarderDep) -> Response:
     """All readings."""
-    return _download(csv_files.readings_csv(larder), "readings.csv", "text/csv; charset=utf-8")
+    return _download(readings_file.readings_csv(larder), "readings.csv", "text/csv; charset=utf-8")
 
 
 @router.get("/papers/everything.json", response_class=PlainTextResponse)

@@ -15,7 +15,7 @@ from ...core.units import local_day
 from ...data.limits import NAME, NOTE
 from ...data.queries import key, live
 from ...data.tables import Cohort, Household, Lot, Node, Part, Stay, StockEntry, Variety
-from ...data.tables_stock import USES
+from ...data.tables_stock import PACKET, USES
 from ..air.standing import EPOCH_S
 from ..household.kinds import UNKNOWN, Kinds, figures, guess_kind, reference
 from ..household.measures import measures_of
@@ -228,10 +228,6 @@ def _variety(session: Session, item: NewSeeds, crop: str | None) -> Variety:
     session.add(made)
     session.flush()
     return made
-
-
-PACKET_WORDS = ("packet_sow_window", "packet_days_to_sprout", "packet_days_to_harvest")
-PACKET = (*PACKET_WORDS, "packet_depth_cm", "packet_count")
 
 
 def add_one(

@@ -10,7 +10,6 @@ from rapidfuzz import fuzz, process
 from sqlmodel import Session, col, select
 
 from ...core.ageing import SigmaClasses
-from ...core.belief import living_share
 from ...core.errors import InvalidValue
 from ...core.figures import Figures
 from ...core.moisture import SeedKind, build_isotherms
@@ -59,6 +58,8 @@ class Kind:
     @property
     def living(self) -> float:
         """Share that could ever grow."""
+        from ...core.belief import living_share  # loads scipy: only where something is reckoned
+
         return living_share(self.crop.typical_initial_germination_pct, figures().belief)
 
 
@@ -67,7 +68,11 @@ class Kinds:
     """All kinds of this household, with the constants of the viability equation."""
 
     by_key: dict[str, Kind]
-    classes: SigmaClasses
+
+    @property
+    def classes(self) -> SigmaClasses:
+        """Constants of the viability equation by class, and the isotherms."""
+        return _classes()
 
     def get(self, key: str | None) -> Kind:
         """A kind; the unknown pseudo-kind for None or a key that is gone."""
@@ -75,7 +80,8 @@ class Kinds:
 
 
 @lru_cache(maxsize=1)
-def _base() -> tuple[Reference, tuple[str, ...], SigmaClasses]:
+def _classes() -> SigmaClasses:
+    """The constants of all kinds of the table, and of an unknown one in the middle of them."""
     ref = load_reference()
     keys = tuple(ref.crops)
     seeds = []
@@ -92,15 +98,14 @@ def _base() -> tuple[Reference, tuple[str, ...], SigmaClasses]:
         return np.array([*values, float(np.median(values))])
 
     iso = build_isotherms(seeds)
-    classes = SigmaClasses(
+    return SigmaClasses(
         column("KE"), column("CW"), column("CH"), column("CQ"), np.arange(len(keys) + 1), iso
     )
-    return ref, keys, classes
 
 
 def reference() -> Reference:
     """The reference tables."""
-    return _base()[0]
+    return load_reference()
 
 
 def figures() -> Figures:
@@ -123,7 +128,8 @@ def _overlaid(
     changed: tuple[tuple[str, str, float], ...],
     own_kinds: tuple[tuple[str, str, str, str | None, str | None], ...],
 ) -> Kinds:
-    ref, keys, classes = _base()
+    ref = load_reference()
+    keys = tuple(ref.crops)
     changes: dict[str, dict[str, float]] = {}
     for crop_key, field, value in changed:
         changes.setdefault(crop_key, {})[field] = value
@@ -174,7 +180,7 @@ def _overlaid(
         stand_in=None,
         hazard=UNKNOWN_HAZARD,
     )
-    return Kinds(out, classes)
+    return Kinds(out)
 
 
 def guess_kind(text: str, kinds: Kinds) -> str | None:

@@ -6,8 +6,11 @@ from sqlmodel import Session, col, select
 
 from ...core import amounts
 from ...core.amounts import Measures
+from ...data.queries import live
 from ...data.tables import Cohort, Lot, Part, Variety
 from .kinds import Kind, figures, load_kinds
+
+pass
 
 PULSES = {"Fabaceae", "Poaceae"}
 
@@ -47,3 +50,13 @@ def measures_of_lot(session: Session, lot_id: int) -> Measures:
     variety = main_part(session, lot_id)[2]
     lot = session.get(Lot, lot_id)
     return measures_of(load_kinds(session).get(variety.crop), variety, lot)
+
+
+def parts_of(session: Session, lot_id: int) -> list[Part]:
+    """The living parts of a lot, largest first."""
+    rows = session.exec(
+        live(Part)
+        .where(Part.lot_id == lot_id, col(Part.to_s).is_(None))
+        .order_by(col(Part.share_mean).desc(), col(Part.id))
+    )
+    return list(rows)

@@ -6,11 +6,7 @@ import csv
 from datetime import UTC, datetime
 from io import StringIO
 
-from sqlmodel import select
-
-from ...data.tables import Reading
 from ...formats.stock_csv import safe
-from ..air.look import looking_at
 from ..forecast.lines import lot_lines
 from ..household.larder import Larder
 
@@ -46,17 +42,4 @@ def lots_csv(larder: Larder) -> str:
                 safe(line.note),
             ]
         )
-    return out.getvalue()
-
-
-def readings_csv(larder: Larder) -> str:
-    """All readings as CSV, one row each, with the series they belong to."""
-    out = StringIO()
-    writer = csv.writer(out, lineterminator="\r\n")
-    writer.writerow(["series", "time", "temperature_c", "humidity_pct"])
-    with looking_at(larder) as v:
-        for r in v.session.exec(select(Reading)):
-            moment = datetime.fromtimestamp(r.at_s, UTC).isoformat().replace("+00:00", "Z")
-            damp = "" if r.erh is None else round(100 * r.erh, 3)
-            writer.writerow([r.series_id, moment, r.temperature_c, damp])
     return out.getvalue()

@@ -14,6 +14,7 @@ from ...core.units import local_day
 from ...data.acts import ActRef
 from ...data.queries import key, live
 from ...data.tables import Household, Lot, Parcel, ParcelLine, StockEntry, Variety
+from ...data.tables_stock import PACKET
 from ...formats.parcel_json import (
     FORMAT,
     VERSION,
@@ -24,7 +25,6 @@ from ...formats.parcel_json import (
     write_parcel,
 )
 from ..acts.acting import Doing, Done, act
-from ..acts.entry import PACKET
 from ..acts.ledger import leaving
 from ..acts.lot_acts import spoilt_lots
 from ..air.air import Air

@@ -24,10 +24,11 @@ from ...data.tables import (
     TrialCount,
     Variety,
 )
+from ...data.tables_stock import PACKET_WORDS
 from ...formats.parcel_json import ParcelFile, ParcelLot, read_parcel
 from ..acts.acting import Doing, act
 from ..acts.codes import codes_in_use, free_code
-from ..acts.entry import PACKET_WORDS, known_variety
+from ..acts.entry import known_variety
 from ..household.kinds import UNKNOWN, Kinds, guess_kind
 
 

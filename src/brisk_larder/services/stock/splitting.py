@@ -6,14 +6,14 @@ from dataclasses import dataclass
 from math import hypot
 
 import numpy as np
-from sqlmodel import Session, col
+from sqlmodel import Session
 
 from ...core.codes import check_code
 from ...core.errors import Conflict, InvalidValue
 from ...core.mixture import Poured, mixes, shares_by_count
 from ...core.quantity import Seeds
 from ...data.acts import Recorder
-from ...data.queries import key, live
+from ...data.queries import key
 from ...data.tables import Cohort, Lot, Node, Part, Stay, StockEntry, Variety
 from ...data.tables_stock import USES
 from ..acts.acting import Doing, act
@@ -24,7 +24,7 @@ from ..air.stays import end_stay, open_stay
 from ..forecast.lines import packet_year_of
 from ..household.kinds import figures, load_kinds
 from ..household.larder import household
-from ..household.measures import kind_of_lot
+from ..household.measures import kind_of_lot, parts_of
 from ..household.quantity import seeds_left
 from ..household.told import get_live
 
@@ -37,16 +37,6 @@ class Mixing:
 
     warnings: list[str]
     shares: dict[str, float]
-
-
-def parts_of(session: Session, lot_id: int) -> list[Part]:
-    """The living parts of a lot, largest first."""
-    rows = session.exec(
-        live(Part)
-        .where(Part.lot_id == lot_id, col(Part.to_s).is_(None))
-        .order_by(col(Part.share_mean).desc(), col(Part.id))
-    )
-    return list(rows)
 
 
 @dataclass(frozen=True)
