@@ -111,14 +111,14 @@ class Climate:
         """Panels first..last-1 as a climate of their own."""
         cut = slice(first, last)
         return Climate(
-            Panels(self.panels.start_s[cut], self.panels.hours[cut]),
-            self.temperature_c[cut],
-            self.erh25[cut],
-            self.swing_sd_c[cut],
-            self.sd_c[cut],
-            self.sd_erh[cut],
-            self.source[cut],
-            self.gap[cut],
+            panels=Panels(self.panels.start_s[cut], self.panels.hours[cut]),
+            temperature_c=self.temperature_c[cut],
+            erh25=self.erh25[cut],
+            swing_sd_c=self.swing_sd_c[cut],
+            sd_c=self.sd_c[cut],
+            sd_erh=self.sd_erh[cut],
+            source=self.source[cut],
+            gap=self.gap[cut],
         )
 
 
@@ -157,14 +157,14 @@ def usual(curve: PlaceCurve, at: Panels) -> Climate:
     count = len(at.hours)
     within = np.where(at.hours >= 24, curve.swing_sd_c, 0.5 * curve.swing_sd_c)
     return Climate(
-        at,
-        temperature,
-        moisture.erh25(curve.erh(at.middle_s), temperature),
-        within,
-        np.full(count, curve.anomaly_sd_c),
-        np.full(count, curve.anomaly_sd_erh),
-        np.full(count, USUAL, dtype=np.int8),
-        np.zeros(count, dtype=np.int64),
+        panels=at,
+        temperature_c=temperature,
+        erh25=moisture.erh25(curve.erh(at.middle_s), temperature),
+        swing_sd_c=within,
+        sd_c=np.full(count, curve.anomaly_sd_c),
+        sd_erh=np.full(count, curve.anomaly_sd_erh),
+        source=np.full(count, USUAL, dtype=np.int8),
+        gap=np.zeros(count, dtype=np.int64),
     )
 
 
@@ -173,14 +173,14 @@ def resample(base: Climate, at: Panels) -> Climate:
     index = np.searchsorted(base.panels.start_s, at.middle_s, side="right") - 1
     index = np.clip(index, 0, len(base.panels.start_s) - 1)
     return Climate(
-        at,
-        base.temperature_c[index],
-        base.erh25[index],
-        np.where(at.hours < base.panels.hours[index], 0.5, 1.0) * base.swing_sd_c[index],
-        base.sd_c[index],
-        base.sd_erh[index],
-        base.source[index],
-        base.gap[index],
+        panels=at,
+        temperature_c=base.temperature_c[index],
+        erh25=base.erh25[index],
+        swing_sd_c=np.where(at.hours < base.panels.hours[index], 0.5, 1.0) * base.swing_sd_c[index],
+        sd_c=base.sd_c[index],
+        sd_erh=base.sd_erh[index],
+        source=base.source[index],
+        gap=base.gap[index],
     )
 
 
@@ -308,7 +308,16 @@ def fill(
     source[logged] = LOGGED
     swing = _swing(base, readings, at)
     swing[hourly] = np.minimum(swing[hourly], 0.3)  # an hour's mean is read: little swing is left
-    return Climate(at, temperature, air, swing, sd_c, sd_erh, source, gap)
+    return Climate(
+        panels=at,
+        temperature_c=temperature,
+        erh25=air,
+        swing_sd_c=swing,
+        sd_c=sd_c,
+        sd_erh=sd_erh,
+        source=source,
+        gap=gap,
+    )
 
 
 def _own_erh25(base: Climate, readings: Readings, holder: NDArray[np.intp]) -> Floats:

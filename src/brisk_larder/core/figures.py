@@ -98,6 +98,7 @@ class PlacesFigures:
     hurting_speed_today: float
     like_a_bedroom_below_speed: float
     like_a_bedroom_from_speed: float
+    clock_skew_s: float
     longest_shown_years_room: float
     longest_shown_years_frozen: float
     frozen_below_c: float
@@ -168,6 +169,7 @@ class TrialsFigures:
     most_share_of_lot: float
     fallen_share: float
     longest_hold_years: float
+    uncounted_seeds: float
     optimum_margin_c: float
     share_up_by_first_count: float
     share_up_by_final_count: float

@@ -67,6 +67,8 @@ def best_use(
 
 def good_places(speeds: Floats, f: PlacementFigures) -> NDArray[np.bool_]:
     """Which places are good ones: seed ages there much slower than in the middle one [S]."""
+    if not len(speeds):
+        return np.zeros(0, dtype=bool)
     return speeds < f.good_place_speed_share * float(np.median(speeds))
 
 

@@ -259,7 +259,15 @@ def read_columns(
     keep, repeats = _once(at, warm, damp, where, problem)
     bad.sort(key=lambda b: b["line"])
     return Columns(
-        at[keep], warm[keep], damp[keep], where[keep], bad, bad_count, repeats, ambiguous, blanks
+        at_s=at[keep],
+        temperature_c=warm[keep],
+        erh=damp[keep],
+        lines=where[keep],
+        bad=bad,
+        bad_count=bad_count,
+        repeats=repeats,
+        ambiguous=ambiguous,
+        blanks=blanks,
     )
 
 

@@ -60,19 +60,19 @@ def _grid(
     left = (page_w - columns * width - (columns - 1) * gap_x) / 2
     top = (page_h - rows * height - (rows - 1) * gap_y) / 2
     return Sheet(
-        key,
-        words,
-        page,
-        columns,
-        rows,
-        width,
-        height,
-        left,
-        top,
-        width + gap_x,
-        height + gap_y,
-        cut,
-        upright,
+        key=key,
+        words=words,
+        page=page,
+        columns=columns,
+        rows=rows,
+        width_mm=width,
+        height_mm=height,
+        left_mm=left,
+        top_mm=top,
+        pitch_x_mm=width + gap_x,
+        pitch_y_mm=height + gap_y,
+        cut=cut,
+        upright=upright,
     )
 
 

@@ -7,7 +7,7 @@ from datetime import date
 
 from sqlmodel import Session
 
-from ...core.amounts import read_amount
+from ...core.amounts import Measures, read_amount
 from ...core.codes import check_code
 from ...core.errors import InvalidValue
 from ...core.origins import Origin, Span, read_origin, record_start
@@ -84,13 +84,13 @@ def record_of(origin: Origin | None, source: str, home: Household, now_s: int) -
     f = figures()
     return record_start(
         origin,
-        source == "own",
-        home.hemisphere == "north",
-        home.tz,
-        now_s,
-        EPOCH_S,
-        f.belief.unknown_years,
-        f.calendar,
+        own=source == "own",
+        north=home.hemisphere == "north",
+        tz=home.tz,
+        now_s=now_s,
+        earliest_s=EPOCH_S,
+        unknown_years=f.belief.unknown_years,
+        f=f.calendar,
     )
 
 
@@ -252,6 +252,29 @@ def add_one(
     session.flush()
     if item.mother_cohort_id is not None:
         get_live(session, Cohort, item.mother_cohort_id, "mother seed")
+    starts = _add_parts(session, item, lot, variety, home, now_s)
+    begin_s = min(starts)
+    if item.node_id is not None:
+        get_live(session, Node, item.node_id, "place or container")
+        session.add(
+            Stay(
+                lot_id=lot.id,
+                parent_node_id=item.node_id,
+                wrapper_kind=item.wrapper_kind,
+                section=item.section.strip(),
+                slot=item.slot.strip(),
+                from_s=begin_s,
+            )
+        )
+    _add_quantity(session, item, lot, measures_of(kind, variety), max(starts))
+    session.flush()
+    return lot
+
+
+def _add_parts(
+    session: Session, item: NewSeeds, lot: Lot, variety: Variety, home: Household, now_s: int
+) -> list[int]:
+    """One cohort and part for each origin of a packet; where the records begin."""
     origins: list[Origin | None] = list(origins_of(item, local_day(now_s, home.tz)))
     starts = []
     for origin in origins or [None]:
@@ -259,7 +282,7 @@ def add_one(
         known = origin is not None or item.source == "own"
         cohort = Cohort(
             variety_id=key(variety),
-            description=item.note if crop is None else "",
+            description=item.note if variety.crop is None else "",
             source=item.source if known else "unknown",
             mother_cohort_id=item.mother_cohort_id,
             origin_lo_s=low_s,
@@ -275,41 +298,31 @@ def add_one(
         )
         session.add(cohort)
         session.flush()
-        share = origin.share if origin else 1.0
-        sd = figures().belief.share_sd_of_years if len(origins) > 1 else 0.0
         part = Part(
             lot_id=key(lot),
             cohort_id=key(cohort),
             from_s=start_s,
-            share_mean=share,
-            share_sd=sd,
+            share_mean=origin.share if origin else 1.0,
+            share_sd=figures().belief.share_sd_of_years if len(origins) > 1 else 0.0,
         )
         session.add(part)
         session.flush()
         starts.append(start_s)
-    begin_s = min(starts)
-    if item.node_id is not None:
-        get_live(session, Node, item.node_id, "place or container")
-        session.add(
-            Stay(
-                lot_id=lot.id,
-                parent_node_id=item.node_id,
-                wrapper_kind=item.wrapper_kind,
-                section=item.section.strip(),
-                slot=item.slot.strip(),
-                from_s=begin_s,
-            )
-        )
-    said = read_amount(item.quantity, measures_of(kind, variety), item.sure)
+    return starts
+
+
+def _add_quantity(
+    session: Session, item: NewSeeds, lot: Lot, measures: Measures, at_s: int
+) -> None:
+    said = read_amount(item.quantity, measures, item.sure)
     if said is not None and said.seeds is None:
         # "half a packet" of a lot never seen before: half of what such a packet holds
-        full = measures_of(kind, variety).packet_seeds
-        said = read_amount(f"{(said.share or 0) * full:.1f}", measures_of(kind, variety), "guess")
+        said = read_amount(f"{(said.share or 0) * measures.packet_seeds:.1f}", measures, "guess")
     if said is not None and said.seeds is not None:
         session.add(
             StockEntry(
                 lot_id=key(lot),
-                at_s=max(starts),
+                at_s=at_s,
                 kind="found",
                 seeds_mean=said.seeds,
                 seeds_sd=said.sd,
@@ -317,8 +330,6 @@ def add_one(
                 as_said=item.quantity.strip(),
             )
         )
-    session.flush()
-    return lot
 
 
 def tidy_tags(text: str) -> str:

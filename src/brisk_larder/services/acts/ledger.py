@@ -279,8 +279,9 @@ def balance(
     use = use_of((Entry(r.at_s, r.kind, r.seeds_mean, r.seeds_sd) for r in rows), now_s)
     lines = [
         LedgerLine(
-            key(row), row.at_s, row.kind, ENTRY_WORDS[row.kind], row.as_said, row.seeds_mean,
-            left.mean, *left.likely,
+            entry_id=key(row), at_s=row.at_s, kind=row.kind, words=ENTRY_WORDS[row.kind],
+            as_said=row.as_said, seeds=row.seeds_mean, left=left.mean, left_low=left.likely[0],
+            left_high=left.likely[1],
         )
         for row, left in zip(rows, use.after, strict=True)
     ]  # fmt: skip
@@ -291,15 +292,15 @@ def balance(
         aside[mark.intended_use] = aside.get(mark.intended_use, 0.0) + mark.seeds_mean
     low, high = now.likely
     return Balance(
-        now.mean if now.known else None,
-        low,
-        high,
-        aside,
-        use.a_year,
-        use.years_left,
-        life,
-        use_words(use.years_left, life, beyond),
-        lines[::-1],
+        seeds=now.mean if now.known else None,
+        low=low,
+        high=high,
+        set_aside=aside,
+        a_year=use.a_year,
+        years_left=use.years_left,
+        life_years=life,
+        says=use_words(use.years_left, life, beyond),
+        lines=lines[::-1],
     )
 
 

@@ -35,16 +35,16 @@ def place_curve(place_kind: str, home: Household) -> cl.PlaceCurve:
     if home.outdoor_mean_c is not None:
         shift = row.outdoor_share * (home.outdoor_mean_c - reference().places["outdoors"].mean_c)
     return cl.PlaceCurve(
-        row.mean_c + shift,
-        row.amplitude_c,
-        row.peak_day_of_year_north + half,
-        row.swing_sd_c,
-        row.erh_mean,
-        row.erh_amplitude,
-        row.erh_peak_day_of_year_north + half,
-        row.anomaly_sd_c,
-        row.anomaly_sd_erh,
-        row.memory_days,
+        mean_c=row.mean_c + shift,
+        amplitude_c=row.amplitude_c,
+        peak_day=row.peak_day_of_year_north + half,
+        swing_sd_c=row.swing_sd_c,
+        erh_mean=row.erh_mean,
+        erh_amplitude=row.erh_amplitude,
+        erh_peak_day=row.erh_peak_day_of_year_north + half,
+        anomaly_sd_c=row.anomaly_sd_c,
+        anomaly_sd_erh=row.anomaly_sd_erh,
+        memory_days=row.memory_days,
     )
 
 
@@ -332,14 +332,14 @@ def _joined(segments: list[tuple[float, cl.Climate]]) -> cl.Climate:
         return np.choose(which, [getattr(c, name) for _, c in segments])
 
     return cl.Climate(
-        first.panels,
-        pick("temperature_c"),
-        pick("erh25"),
-        pick("swing_sd_c"),
-        pick("sd_c"),
-        pick("sd_erh"),
-        pick("source"),
-        pick("gap"),
+        panels=first.panels,
+        temperature_c=pick("temperature_c"),
+        erh25=pick("erh25"),
+        swing_sd_c=pick("swing_sd_c"),
+        sd_c=pick("sd_c"),
+        sd_erh=pick("sd_erh"),
+        source=pick("source"),
+        gap=pick("gap"),
     )
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from contextlib import suppress
+from dataclasses import dataclass
 from datetime import UTC, date, datetime
 
 import numpy as np
@@ -12,6 +13,7 @@ from sqlmodel import Session, col, select
 from ...core import belief as be
 from ...core.ageing import beyond_telling, hard_months
 from ...core.errors import CannotWrite
+from ...core.moisture import Floats
 from ...core.quantity import Seeds
 from ...core.regrow import chance_of_mothers, last_safe_year
 from ...core.units import DAY_S, YEAR_S, month_start_s
@@ -99,13 +101,60 @@ def _frozen(air: Air, node: int) -> bool:
     return bool(air.past(node).temperature_c[-1] < figures().places.frozen_below_c)
 
 
+@dataclass(frozen=True)
+class _Curves:
+    """Germination of each row: now and at its next sowing [L, 2, Q], along the strip [L, P, Q], at its
+    start [L]; and when its median falls below the sowing level (epoch s)."""
+
+    two: Floats
+    strips: Floats
+    starts: Floats
+    untils: list[float]
+
+
+def _curves(look: Outlook, home: Household, now_s: float, sowings: list[Sown | None]) -> _Curves:
+    rows, dates = range(len(look.rows)), strip_dates(now_s)
+    at_two = np.array([[float(now_s), s.at_s if s else float(now_s)] for s in sowings])
+    now_a = np.array([look.a_at(i, at_two[i]) for i in rows])
+    two = be.quantiles(look.belief, now_a, QUANTILES)
+    strip_a = np.array([look.a_at(i, dates) for i in rows])
+    strips = be.quantile_curve(look.belief, strip_a, QUANTILES)
+    start_a = np.array([[track[0]] for track in look.track_a])
+    starts = be.quantiles(look.belief, start_a, (0.5,))[:, 0, 0]
+    a_until = be.ageing_until(look.belief, home.sow_level, 0.5)
+    untils = [look.date_of(i, float(a)) for i, a in enumerate(a_until)]
+    for i in look.blends:  # a mixture fades as the sum of its parts
+        two[i] = look.quantiles_at(i, at_two[i], QUANTILES)
+        strips[i] = look.quantiles_at(i, dates, QUANTILES)
+        starts[i] = look.quantiles_at(i, look.track_s[i][:1], (0.5,))[0, 0]
+        untils[i] = look.blend_until(i, home.sow_level, float(now_s))
+    return _Curves(np.round(two, 3), np.round(strips, 3), starts, untils)
+
+
+def _marks(tests: list[TestSoFar]) -> list[TestMark]:
+    return [
+        TestMark(
+            trial_id=key(t.trial),
+            code=t.trial.code,
+            at_s=t.trial.sown_s,
+            share=t.viable / t.n if t.count and t.n and t.trial.closed_s is not None else None,
+            up=t.viable,
+            n=t.trial.n,
+            running=t.trial.closed_s is None,
+        )
+        for t in tests
+    ]
+
+
+def _strip(curve: Floats, dates: Floats, start_s: float) -> Strip:
+    """The strip of a row from where its record begins."""
+    begin = int(np.searchsorted(dates, start_s))
+    first = float(dates[begin]) if begin < len(dates) else float(dates[-1])
+    return Strip(first, STRIP_STEP_DAYS * DAY_S, *curve[begin:].T.tolist())
+
+
 def make_glances(
-    session: Session,
-    air: Air,
-    kinds: Kinds,
-    home: Household,
-    day: date,
-    lot_ids: Iterable[int],
+    session: Session, air: Air, kinds: Kinds, home: Household, day: date, lot_ids: Iterable[int]
 ) -> list[Glance]:
     """Compute the glances of some lots together (kept lines over all their lots)."""
     look = outlook(session, air, kinds, lot_ids)
@@ -118,78 +167,45 @@ def make_glances(
     for test in all_tests(session, lots, now_s):
         tests.setdefault(test.trial.lot_id, []).append(test)
     by_kind = {row.kind.key: row.kind for row in look.rows}
-    windows = {key: sowing_of(kind, day, home) for key, kind in by_kind.items()}
+    windows = {name: sowing_of(kind, day, home) for name, kind in by_kind.items()}
     sowings = [windows[row.kind.key] for row in look.rows]
-    dates = strip_dates(now_s)
-    at_two = np.array([[float(now_s), s[0] if s else float(now_s)] for s in sowings])
-    now_a = np.array([look.a_at(i, at_two[i]) for i in range(len(lots))])
-    two = be.quantiles(look.belief, now_a, QUANTILES)
-    strip_a = np.array([look.a_at(i, dates) for i in range(len(lots))])
-    strips = be.quantile_curve(look.belief, strip_a, QUANTILES)
-    start_a = np.array([[track[0]] for track in look.track_a])
-    starts = be.quantiles(look.belief, start_a, (0.5,))[:, 0, 0]
-    a_until = be.ageing_until(look.belief, home.sow_level, 0.5)
-    untils = [look.date_of(i, float(a)) for i, a in enumerate(a_until)]
-    for i in look.blends:  # a mixture fades as the sum of its parts
-        two[i] = look.quantiles_at(i, at_two[i], QUANTILES)
-        strips[i] = look.quantiles_at(i, dates, QUANTILES)
-        starts[i] = look.quantiles_at(i, look.track_s[i][:1], (0.5,))[0, 0]
-        untils[i] = look.blend_until(i, home.sow_level, float(now_s))
-    two, strips = np.round(two, 3), np.round(strips, 3)
+    curves, dates = _curves(look, home, now_s, sowings), strip_dates(now_s)
     uses = uses_of(session, planning_year(day, home))
     advice = test_advice(look, home, now_s, seeds, tests, sowings, uses)
     lines = _lines(look, seeds, sowings, home.line_confidence, day)
     around: dict[int, tuple[str, bool]] = {}
-    doubt = look.state.sd_log10_a
-    out = []
+    doubt, out = look.state.sd_log10_a, []
     for i, row in enumerate(look.rows):
         node = row.legs[-1].node
         if node not in around:
             around[node] = (air.source_now(node), _frozen(air, node))
         source, frozen = around[node]
-        beyond = beyond_telling(untils[i], now_s, frozen, figures().places)
-        begin = int(np.searchsorted(dates, row.start_s))
-        marks = [
-            TestMark(
-                key(t.trial),
-                t.trial.code,
-                t.trial.sown_s,
-                t.viable / t.n if t.count and t.n and t.trial.closed_s is not None else None,
-                t.viable,
-                t.trial.n,
-                t.trial.closed_s is None,
-            )
-            for t in tests.get(row.part.lot_id, [])
-        ]
-        safe = lines.get(key(row.variety))
-        sowing = sowings[i]
-        start = float(starts[i])
+        beyond = beyond_telling(curves.untils[i], now_s, frozen, figures().places)
+        marks = _marks(tests.get(row.part.lot_id, []))
+        safe, sowing, start = lines.get(key(row.variety)), sowings[i], float(curves.starts[i])
+        fall = start - float(curves.two[i, 0, 1])
+        tested = any(m.share is not None for m in marks)
         out.append(
             Glance(
                 lot_id=row.part.lot_id,
                 part_id=row.part_id,
-                now=Likely(*two[i, 0].tolist()),
-                at_sowing=Likely(*two[i, 1].tolist()) if sowing else None,
-                next_sowing_s=sowing[0] if sowing else None,
-                sowing_setting=sowing[1] if sowing else None,
-                sowing_guessed=bool(sowing and sowing[2]),
-                good_until_s=None if beyond else untils[i],
+                now=Likely(*curves.two[i, 0].tolist()),
+                at_sowing=Likely(*curves.two[i, 1].tolist()) if sowing else None,
+                next_sowing_s=sowing.at_s if sowing else None,
+                sowing_setting=sowing.setting if sowing else None,
+                sowing_guessed=bool(sowing and sowing.guessed),
+                good_until_s=None if beyond else curves.untils[i],
                 good_beyond=bool(beyond),
-                strip=Strip(
-                    float(dates[begin]) if begin < len(dates) else float(dates[-1]),
-                    STRIP_STEP_DAYS * DAY_S,
-                    *strips[i, begin:].T.tolist(),
-                ),
+                strip=_strip(curves.strips[i], dates, row.start_s),
                 advice=advice[i],
                 start=round(start, 3),
                 erh25=float(look.state.erh25[i]),
                 a_probit=float(look.state.a_probit[i]),
                 sd_log10_a=float(doubt[i]),
                 climate_source=source,
-                guess=not any(m.share is not None for m in marks)
-                and (source == "usual" or row.kind.grade in ("C", "guess")),
+                guess=not tested and (source == "usual" or row.kind.grade in ("C", "guess")),
                 tests=marks,
-                episodes=_episodes(session, look, i, now_s, start, start - float(two[i, 0, 1])),
+                episodes=_episodes(session, look, i, now_s, start, fall),
                 last_safe_year=safe[0] if safe else None,
                 regrow_asked=safe is not None,
                 mothers=[round(c, 4) for c in safe[1]] if safe else [],

@@ -114,14 +114,14 @@ def load_rows(
             root = PartFacts._make(found[:_COHORT])
         out.append(
             PartRecord(
-                part,
-                CohortFacts._make(row[_COHORT:_VARIETY]),
-                variety,
-                kinds.get(variety.crop),
-                tuple(legs),
-                first,
-                root,
-                tuple(steps),
+                part=part,
+                cohort=CohortFacts._make(row[_COHORT:_VARIETY]),
+                variety=variety,
+                kind=kinds.get(variety.crop),
+                legs=tuple(legs),
+                start_s=first,
+                root=root,
+                steps=tuple(steps),
             )
         )
     return out

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 from sqlmodel import Session, col, select
 
 from ...core import belief as be
@@ -12,7 +13,7 @@ from ...core.moisture import Floats
 from ...core.quantity import Seeds
 from ...core.reasons import Reason
 from ...core.trials import Advice, TestSize, retest, seeds_to_test
-from ...core.units import DAY_S
+from ...core.units import DAY_S, YEAR_DAYS
 from ...core.windows import Sown
 from ...data.tables import FoodTarget, Household, Pick
 from ..household.kinds import figures
@@ -53,6 +54,52 @@ def uses_of(session: Session, year: int) -> Uses:
     return Uses(frozenset(foods), frozenset(picks), not foods and not picks)
 
 
+@dataclass(frozen=True)
+class _AtUse:
+    """What is asked of each row [L]: its next use (nan: none in sight), A then, and P(below level)."""
+
+    next_use_s: Floats
+    a_probit: Floats
+    below: Floats
+
+    def use_s(self, now_s: float) -> Floats:
+        """The next use, or now where none is in sight."""
+        return np.where(np.isfinite(self.next_use_s), self.next_use_s, float(now_s))
+
+
+def _at_use(
+    look: Outlook, level: float, now_s: float, sowings: list[Sown | None], uses: Uses
+) -> _AtUse:
+    pairs = zip(sowings, look.rows, strict=True)
+    next_use = np.array([s.at_s if s and uses.wants(row) else np.nan for s, row in pairs])
+    use_s = np.where(np.isfinite(next_use), next_use, float(now_s))
+    a = np.array([look.a_at(i, use_s[i : i + 1])[0] for i in range(len(look.rows))])
+    below = be.chance_below(look.belief, a[:, None], level)[:, 0]
+    for i in look.blends:
+        below[i] = look.chance_below(i, float(use_s[i]), level)
+    return _AtUse(next_use, a, below)
+
+
+def _last_known(
+    look: Outlook, tests: dict[int, list[TestSoFar]]
+) -> tuple[Floats, Floats, NDArray[np.bool_]]:
+    """When each row was last known (its record's start, or a closed test), days from then until it has
+    fallen so far that a test no longer holds, and whether that was a test: all [L]."""
+    n, f = len(look.rows), figures().trials
+    known, fall, tested = np.empty(n), np.empty(n), np.zeros(n, dtype=bool)
+    for i, row in enumerate(look.rows):
+        closed = [t for t in tests.get(row.part.lot_id, []) if t.trial.closed_s is not None]
+        tested[i] = bool(closed)
+        known[i] = max([row.start_s, *(float(t.trial.sown_s) for t in closed)])
+    a_known = np.array([look.a_at(i, known[i : i + 1])[0] for i in range(n)])
+    g_known = be.quantiles(look.belief, a_known[:, None], (0.5,))[:, 0, 0]
+    a_fall = be.ageing_until(look.belief, f.fallen_share * g_known, 0.5)
+    most = YEAR_DAYS * f.longest_hold_years
+    for i in range(n):
+        fall[i] = min((look.date_of(i, float(a_fall[i])) - known[i]) / DAY_S, most)
+    return known, np.maximum(fall, 1.0), tested
+
+
 def test_advice(
     look: Outlook,
     home: Household,
@@ -63,59 +110,20 @@ def test_advice(
     uses: Uses,
 ) -> list[TestAdvice]:
     """Whether each row deserves a test, by when and how many seeds, with the reason in words."""
-    n, f = len(look.rows), figures().trials
-    next_use = np.array(
-        [
-            s[0] if s and uses.wants(row) else np.nan
-            for s, row in zip(sowings, look.rows, strict=True)
-        ]
-    )
-    at_use = np.array(
-        [
-            look.a_at(i, np.array([next_use[i] if np.isfinite(next_use[i]) else now_s]))[0]
-            for i in range(n)
-        ]
-    )
-    below = be.chance_below(look.belief, at_use[:, None], home.sow_level)[:, 0]
-    use_s = np.where(np.isfinite(next_use), next_use, float(now_s))
-    for i in look.blends:
-        below[i] = look.chance_below(i, float(use_s[i]), home.sow_level)
-    known, fall, tested = np.empty(n), np.empty(n), np.zeros(n, dtype=bool)
-    for i, row in enumerate(look.rows):
-        closed = [t for t in tests.get(row.part.lot_id, []) if t.trial.closed_s is not None]
-        tested[i] = bool(closed)
-        known[i] = max([row.start_s, *(float(t.trial.sown_s) for t in closed)])
-    a_known = np.array([look.a_at(i, known[i : i + 1])[0] for i in range(n)])
-    g_known = be.quantiles(look.belief, a_known[:, None], (0.5,))[:, 0, 0]
-    a_fall = be.ageing_until(look.belief, f.fallen_share * g_known, 0.5)
-    for i in range(n):
-        fall[i] = min(
-            (look.date_of(i, float(a_fall[i])) - known[i]) / DAY_S, 365.25 * f.longest_hold_years
-        )
+    f = figures().trials
+    at_use = _at_use(look, home.sow_level, now_s, sowings, uses)
+    known, fall, tested = _last_known(look, tests)
+    have = [seeds[row.part.lot_id] for row in look.rows]
+    left = np.array([s.mean if s.known else np.inf for s in have])
     days = np.array([row.kind.crop.final_count_days for row in look.rows])
-    left = np.array(
-        [
-            seeds[row.part.lot_id].mean if seeds[row.part.lot_id].known else np.inf
-            for row in look.rows
-        ]
-    )
     advice = retest(
-        below,
-        np.maximum(fall, 1.0),
-        known,
-        tested,
-        next_use,
-        days,
-        left,
-        now_s,
-        home.order_lead_days,
-        f,
-    )
+        at_use.below, fall, known, tested, at_use.next_use_s, days, left, now_s,
+        home.order_lead_days, f,
+    )  # fmt: skip
     running = {t.trial.lot_id for ts in tests.values() for t in ts if t.trial.closed_s is None}
     wanted = [i for i, one in enumerate(advice) if one.wanted]
-    sizes = _sizes(
-        look, wanted, at_use, use_s, home.sow_level, np.where(np.isfinite(left), left, 200.0)
-    )
+    spare = np.where(np.isfinite(left), left, f.uncounted_seeds)
+    sizes = _sizes(look, wanted, at_use.a_probit, at_use.use_s(now_s), home.sow_level, spare)
     out = []
     for i, (one, row) in enumerate(zip(advice, look.rows, strict=True)):
         why = sentence(one.reason, home)
@@ -129,14 +137,14 @@ def test_advice(
             size = None
         out.append(
             TestAdvice(
-                one.code,
-                one.wanted,
-                one.due_s,
-                size.seeds if size else None,
-                size.error_before if size else None,
-                size.error_after if size else None,
-                one.chance_below,
-                why,
+                code=one.code,
+                wanted=one.wanted,
+                due_s=one.due_s,
+                seeds=size.seeds if size else None,
+                error_before=size.error_before if size else None,
+                error_after=size.error_after if size else None,
+                chance_below=one.chance_below,
+                why=why,
             )
         )
     return out

@@ -85,19 +85,19 @@ def regrow_plan(lines: list[LotLine], home: Household, session: Session) -> Regr
             why += " It flowers in its second year: two seasons in the ground."
         out.append(
             RegrowLine(
-                r.line,
-                members[0].variety,
-                members[0].kind_name,
-                crop.crossing_group,
-                r.year,
-                r.last_safe_year,
-                seasons(crop.life_cycle),
-                crop.min_plants_viable,
-                [m.code for m in members],
-                [m.lot_id for m in members],
-                why,
-                r.reason.code,
-                members[0].glance.mothers,
+                variety_id=r.line,
+                variety=members[0].variety,
+                kind_name=members[0].kind_name,
+                crossing_group=crop.crossing_group,
+                year=r.year,
+                last_safe_year=r.last_safe_year,
+                seasons=seasons(crop.life_cycle),
+                mothers=crop.min_plants_viable,
+                lots=[m.code for m in members],
+                lot_ids=[m.lot_id for m in members],
+                why=why,
+                code=r.reason.code,
+                chances=members[0].glance.mothers,
             )
         )
     safe = [f"{facts[v][0].variety} {facts[v][0].kind_name}" for v in facts if v not in placed]

@@ -93,19 +93,19 @@ def _due(session: Session, kinds: Kinds, sowing: Sowing, lot: Lot, up: int, now_
         first=day_words(found.first_s), last=day_words(found.last_s)
     )
     return Due(
-        key(sowing),
-        key(lot),
-        lot.code,
-        variety.name,
-        kind.name,
-        sowing.at_s,
-        sowing.n,
-        up,
-        sowing.setting,
-        found.first_s,
-        found.last_s,
-        found.state,
-        says,
+        sowing_id=key(sowing),
+        lot_id=key(lot),
+        code=lot.code,
+        variety=variety.name,
+        kind_name=kind.name,
+        sown_s=sowing.at_s,
+        n=sowing.n,
+        up=up,
+        setting=sowing.setting,
+        first_s=found.first_s,
+        last_s=found.last_s,
+        state=found.state,
+        says=says,
     )
 
 

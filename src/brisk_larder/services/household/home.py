@@ -41,14 +41,14 @@ def describe(larder: Larder) -> Home:
         wanted = ("dry_below_erh", "crisp_below_erh", "middling_below_erh", "wet_from_erh")
         shown = {key: getattr(figures().moisture, key) for key in wanted}
         return Home(
-            home,
-            day.isoformat(),
-            household_year(day, home),
-            people,
-            shown,
-            larder.store.trouble,
-            list(larder.store.notes),
-            file_id(session),
+            household=home,
+            today=day.isoformat(),
+            year=household_year(day, home),
+            people=people,
+            model_figures=shown,
+            trouble=larder.store.trouble,
+            notes=list(larder.store.notes),
+            file_id=file_id(session),
         )
 
 

@@ -110,16 +110,16 @@ def giving_room(larder: Larder) -> GivingRoom:
             ]
             parcels.append(
                 ParcelView(
-                    key(p),
-                    p.code,
-                    p.direction,
-                    p.person,
-                    p.state,
-                    p.made_s,
-                    p.sent_s,
-                    p.note,
-                    packed,
-                    p.version,
+                    parcel_id=key(p),
+                    code=p.code,
+                    direction=p.direction,
+                    person=p.person,
+                    state=p.state,
+                    made_s=p.made_s,
+                    sent_s=p.sent_s,
+                    note=p.note,
+                    lines=packed,
+                    version=p.version,
                 )
             )
         gifts = v.session.exec(

@@ -49,14 +49,14 @@ def recent(larder: Larder, limit: int = 40) -> list[PastAct]:
             )
             out.append(
                 PastAct(
-                    row.id,
-                    row.at_s,
-                    people.get(row.person_id, ""),
-                    row.kind,
-                    row.summary,
-                    undone,
-                    reach and not undone,
-                    row.undoes_act_id is not None,
+                    act_id=row.id,
+                    at_s=row.at_s,
+                    who=people.get(row.person_id, ""),
+                    kind=row.kind,
+                    summary=row.summary,
+                    undone=undone,
+                    undoable=reach and not undone,
+                    is_undo=row.undoes_act_id is not None,
                 )
             )
         return out

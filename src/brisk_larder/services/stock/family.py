@@ -10,7 +10,7 @@ from ...data.queries import key, live
 from ...data.tables import Cohort, Lot, Part, Variety
 from ..air.look import looking_at
 from ..forecast.lines import LotLine, lot_lines, packet_year_of
-from ..household.larder import Larder, is_live
+from ..household.larder import Larder
 from ..household.lineage import Lineage
 
 MOST = 60
@@ -56,31 +56,59 @@ def family(larder: Larder, lot_id: int) -> Family:
         return _family(v.session, lines, lot_id)
 
 
+class _Tree:
+    """All cohorts of the household and the lots they lie in, to walk up and down."""
+
+    def __init__(self, session: Session) -> None:
+        self.cohorts = {key(c): c for c in session.exec(live(Cohort))}
+        self.parts = {key(p): p for p in session.exec(live(Part).order_by(col(Part.id)))}
+        self.lots_of: dict[int, list[int]] = {}
+        self.cohorts_of: dict[int, list[int]] = {}
+        for p in self.parts.values():
+            self.lots_of.setdefault(p.cohort_id, []).append(p.lot_id)
+            self.cohorts_of.setdefault(p.lot_id, []).append(p.cohort_id)
+        self.daughters: dict[int, list[int]] = {}
+        for c in self.cohorts.values():
+            if c.mother_cohort_id is not None:
+                self.daughters.setdefault(c.mother_cohort_id, []).append(key(c))
+
+    def around(self, lot_id: int) -> list[int]:
+        """Cohorts tied to those of a lot, the nearest first, at most MOST."""
+        found: list[int] = []
+        queue = list(dict.fromkeys(self.cohorts_of.get(lot_id, [])))
+        while queue and len(found) < MOST:
+            at = queue.pop(0)
+            if at in found or at not in self.cohorts:
+                continue
+            found.append(at)
+            mother = self.cohorts[at].mother_cohort_id
+            queue += [*([mother] if mother is not None else []), *self.daughters.get(at, [])]
+        return found
+
+    def ties(self, found: list[int], shown: set[int], lineage: Lineage) -> list[Tie]:
+        """Mothers and split-off packets among the lots that are shown, each tie once."""
+        ties: list[Tie] = []
+        for mine in found:
+            mother = self.cohorts[mine].mother_cohort_id
+            if mother in found and mother is not None:
+                origin = self.lots_of.get(mother, [])
+                first = [i for i in self.lots_of.get(mine, []) if i in shown]
+                if origin and first:
+                    ties.append(Tie(origin[0], first[0], "mother"))
+        for child in lineage.parts.values():
+            up = self.parts.get(child.from_part_id) if child.from_part_id else None
+            if up is not None and up.lot_id != child.lot_id and {up.lot_id, child.lot_id} <= shown:
+                ties.append(Tie(up.lot_id, child.lot_id, "split"))
+        return list(dict.fromkeys(ties))
+
+
 def _family(session: Session, lines: dict[int, LotLine], lot_id: int) -> Family:
-    cohorts = {key(c): c for c in session.exec(select(Cohort)) if is_live(c)}
-    parts = list(session.exec(live(Part).order_by(col(Part.id))))
-    lots_of: dict[int, list[int]] = {}
-    cohorts_of: dict[int, list[int]] = {}
-    for p in parts:
-        lots_of.setdefault(p.cohort_id, []).append(p.lot_id)
-        cohorts_of.setdefault(p.lot_id, []).append(p.cohort_id)
-    daughters: dict[int, list[int]] = {}
-    for c in cohorts.values():
-        if c.mother_cohort_id is not None:
-            daughters.setdefault(c.mother_cohort_id, []).append(key(c))
-    found: list[int] = []
-    queue = list(dict.fromkeys(cohorts_of.get(lot_id, [])))
-    while queue and len(found) < MOST:
-        at = queue.pop(0)
-        if at in found or at not in cohorts:
-            continue
-        found.append(at)
-        mother = cohorts[at].mother_cohort_id
-        queue += [*([mother] if mother is not None else []), *daughters.get(at, [])]
-    members = list(dict.fromkeys(lot for c in found for lot in lots_of.get(c, [])))
+    tree = _Tree(session)
+    cohorts, cohorts_of = tree.cohorts, tree.cohorts_of
+    found = tree.around(lot_id)
+    members = list(dict.fromkeys(lot for c in found for lot in tree.lots_of.get(c, [])))
     names = {v.id: v.name for v in session.exec(select(Variety))}
     lots = {x.id: x for x in session.exec(select(Lot).where(col(Lot.id).in_(members)))}
-    rows: dict[int, int] = {}
     taken: dict[int, int] = {}
     relatives = []
     for lot in sorted(members, key=lambda i: (_year(cohorts, cohorts_of, i), i)):
@@ -88,41 +116,24 @@ def _family(session: Session, lines: dict[int, LotLine], lot_id: int) -> Family:
         year = packet_year_of(cohort)
         row = taken.get(year, 0)
         taken[year] = row + 1
-        rows[lot] = row
         line = lines.get(lot)
         relatives.append(
             Relative(
-                lot,
-                lots[lot].code,
-                names.get(cohort.variety_id, ""),
-                year,
-                row,
-                line is not None,
-                lot == lot_id,
-                line.glance.now.mid if line else None,
-                cohort.source,
+                lot_id=lot,
+                code=lots[lot].code,
+                variety=names.get(cohort.variety_id, ""),
+                year=year,
+                row=row,
+                here=line is not None,
+                me=lot == lot_id,
+                germination=line.glance.now.mid if line else None,
+                source=cohort.source,
             )
         )
-    ties: list[Tie] = []
-    for mine in found:
-        mother = cohorts[mine].mother_cohort_id
-        if mother in found and mother is not None:
-            origin = lots_of.get(mother, [])
-            first = [i for i in lots_of.get(mine, []) if i in rows]
-            if origin and first:
-                ties.append(Tie(origin[0], first[0], "mother"))
-    by_id = {p.id: p for p in parts}
-    for child in Lineage(session).parts.values():
-        up = by_id.get(child.from_part_id) if child.from_part_id else None
-        if (
-            up is not None
-            and up.lot_id != child.lot_id
-            and {up.lot_id, child.lot_id} <= rows.keys()
-        ):
-            ties.append(Tie(up.lot_id, child.lot_id, "split"))
+    ties = tree.ties(found, {r.lot_id for r in relatives}, Lineage(session))
     own = [cohorts[c] for c in cohorts_of.get(lot_id, []) if c in cohorts]
     giver = next((c.person_from for c in own if c.person_from), "")
-    return Family(relatives, list(dict.fromkeys(ties)), giver)
+    return Family(relatives, ties, giver)
 
 
 def _year(cohorts: dict[int, Cohort], of: dict[int, list[int]], lot: int) -> int:

@@ -88,21 +88,21 @@ def filed(line: LotLine, kinds: Kinds, home: Household) -> Filed:
     s = line.glance.next_sowing_s
     month = datetime.fromtimestamp(s, UTC).month if s is not None else None
     return Filed(
-        line.lot_id,
-        line.code,
-        line.kind_name,
-        line.variety,
-        line.season,
-        kind.crop.autumn_sow_weeks_before_first_frost is not None
+        lot_id=line.lot_id,
+        code=line.code,
+        kind_name=line.kind_name,
+        variety=line.variety,
+        season=line.season,
+        autumn=kind.crop.autumn_sow_weeks_before_first_frost is not None
         and home.first_frost_day is not None,
-        line.family,
-        line.age_years,
-        line.place,
-        month,
-        tuple(t.strip() for t in line.tags.split(",") if t.strip()),
-        line.intended_use,
-        line.urgency,
-        bulk(line.mass_g or 0.0, figures().amounts),
+        family=line.family,
+        age_years=line.age_years,
+        place=line.place,
+        sowing_month=month,
+        tags=tuple(t.strip() for t in line.tags.split(",") if t.strip()),
+        use=line.intended_use,
+        urgency=line.urgency,
+        bulk=bulk(line.mass_g or 0.0, figures().amounts),
     )
 
 
@@ -228,15 +228,15 @@ def division(larder: Larder, grouping: str, node_ids: list[int]) -> Division:
         node = nodes[s.box]
         boxes.append(
             Boxful(
-                key(node),
-                node.name,
-                capacities[s.box],
-                round(s.fill, 3),
-                [x.code for x in s.lots],
-                list(dict.fromkeys(groups[x.lot_id] for x in s.lots)),
-                f"{s.lots[0].code} {s.lots[0].variety}",
-                f"{s.lots[-1].code} {s.lots[-1].variety}",
-                sum(1 for x in s.lots if here[x.lot_id] != node.id),
+                node_id=key(node),
+                name=node.name,
+                holds=capacities[s.box],
+                fill=round(s.fill, 3),
+                lots=[x.code for x in s.lots],
+                headings=list(dict.fromkeys(groups[x.lot_id] for x in s.lots)),
+                first=f"{s.lots[0].code} {s.lots[0].variety}",
+                last=f"{s.lots[-1].code} {s.lots[-1].variety}",
+                moves=sum(1 for x in s.lots if here[x.lot_id] != node.id),
             )
         )
     moves = sum(b.moves for b in boxes)

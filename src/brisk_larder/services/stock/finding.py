@@ -88,7 +88,16 @@ class Finder:
                 break
             d = self._docs[i]
             hits.append(
-                Hit(d.what, d.row_id, d.code, d.title, d.where, d.state, meant, round(score, 1))
+                Hit(
+                    what=d.what,
+                    row_id=d.row_id,
+                    code=d.code,
+                    title=d.title,
+                    where=d.where,
+                    state=d.state,
+                    meant=meant,
+                    score=round(score, 1),
+                )
             )
         return hits
 

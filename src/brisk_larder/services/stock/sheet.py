@@ -135,16 +135,16 @@ def understand(
         count = "one" if len(twins) == 1 else str(len(twins))
         words = f"You already have {count} of these: " + "; ".join(t.words for t in twins[:3])
     return Understood(
-        line,
-        crop or "",
-        kind.name if crop else "",
-        dates,
-        amount,
-        twins,
-        words,
-        assumed,
-        problems,
-        item,
+        line=line,
+        kind=crop or "",
+        kind_name=kind.name if crop else "",
+        date_words=dates,
+        quantity_words=amount,
+        twins=twins,
+        twin_words=words,
+        assumed=assumed,
+        problems=problems,
+        item=item,
     )
 
 
@@ -203,6 +203,80 @@ def look_at_sheet(text: str, name: str) -> SheetLook:
     )
 
 
+class _Row:
+    """One row of a table under a mapping of our fields to its columns, with what is wrong in it."""
+
+    def __init__(self, cells: list[str], mapping: dict[str, int], width: int) -> None:
+        self.cells, self.mapping = cells, mapping
+        self.problems: dict[str, str] = {}
+        if len(cells) > width:
+            self.problems["row"] = f"{len(cells)} cells, the header has {width}"
+
+    def cell(self, field: str) -> str:
+        """What stands in a field; empty where it has no column."""
+        i = self.mapping.get(field)
+        return self.cells[i].strip() if i is not None and i < len(self.cells) else ""
+
+    def numeric(self, field: str) -> float | None:
+        """The number in a field; None, and a problem, where it is none."""
+        try:
+            return number(self.cell(field).rstrip("% "))
+        except ValueError:
+            self.problems[field] = f"{self.cell(field)!r} is not a number"
+            return None
+
+    def yes(self, field: str) -> bool:
+        """Whether a field says yes."""
+        return self.cell(field).lower() in YES
+
+    def source(self) -> str:
+        """Where its seed comes from, as far as a word says so."""
+        said = self.cell("source").lower()
+        if any(word in said for word in OWN_WORDS):
+            return "own"
+        return "gift" if any(word in said for word in GIFT_WORDS) else "bought"
+
+    def place(self, node_id: int | None, places: dict[str, int]) -> int | None:
+        """The place it names, else the one for all."""
+        where = self.cell("place")
+        if where and where.lower() not in places:
+            self.problems["place"] = f"{where!r} is no place here"
+        return places.get(where.lower()) if where else node_id
+
+
+def _packet(row: _Row, node_id: int | None, places: dict[str, int]) -> NewSeeds:
+    node, stated = row.place(node_id, places), row.numeric("germination")
+    count, depth = row.numeric("packet_count"), row.numeric("packet_depth_cm")
+    variety, quantity = row.cell("variety"), row.cell("quantity")
+    return NewSeeds(
+        kind=row.cell("kind"),
+        variety=re.sub(r"\s*\bF1\b", "", variety).strip(),
+        date=row.cell("year"),
+        quantity="" if quantity.lower() in ("?", "some", "unknown", "-") else quantity,
+        sure=row.cell("sure").lower(),
+        source=row.source(),
+        node_id=node,
+        section=row.cell("section"),
+        slot=row.cell("slot"),
+        stated_germination=None if stated is None else stated / 100,
+        hybrid=row.yes("hybrid") or " F1" in f" {variety}",
+        kept_line=row.yes("kept_line"),
+        treated=row.yes("treated"),
+        intended_use=row.cell("intended_use").lower() or "seed",
+        note=row.cell("note"),
+        tags=row.cell("tags"),
+        code=row.cell("code"),
+        person_from=row.cell("person_from"),
+        seller=row.cell("seller"),
+        price=row.numeric("price"),
+        packet_sow_window=row.cell("packet_sow_window"),
+        packet_depth_cm=depth,
+        packet_days_to_sprout=row.cell("packet_days_to_sprout"),
+        packet_days_to_harvest=row.cell("packet_days_to_harvest"),
+        packet_count=None if count is None else round(count),
+    )
+
+
 def sheet_items(
     text: str, name: str, mapping: dict[str, int], node_id: int | None, places: dict[str, int]
 ) -> list[tuple[int, NewSeeds, dict[str, str]]]:
@@ -220,67 +294,9 @@ def sheet_items(
     for line, cells in rows[1:] if look.has_header else rows:
         if cells == look.header and look.has_header:
             continue
-
-        def cell(field: str, cells: list[str] = cells) -> str:
-            i = mapping.get(field)
-            return cells[i].strip() if i is not None and i < len(cells) else ""
-
-        problems: dict[str, str] = {}
-        if len(cells) > len(look.header):
-            problems["row"] = f"{len(cells)} cells, the header has {len(look.header)}"
-
-        def numeric(field: str, problems: dict[str, str] = problems) -> float | None:
-            try:
-                return number(cell(field).rstrip("% "))
-            except ValueError:
-                problems[field] = f"{cell(field)!r} is not a number"
-                return None
-
-        said = cell("source").lower()
-        source = "bought"
-        if any(word in said for word in OWN_WORDS):
-            source = "own"
-        elif any(word in said for word in GIFT_WORDS):
-            source = "gift"
-        where = cell("place")
-        node = node_id
-        if where:
-            node = places.get(where.lower())
-            if node is None:
-                problems["place"] = f"{where!r} is no place here"
-        stated = numeric("germination")
-        count, depth, price = numeric("packet_count"), numeric("packet_depth_cm"), numeric("price")
-        variety = cell("variety")
-        item = NewSeeds(
-            kind=cell("kind"),
-            variety=re.sub(r"\s*\bF1\b", "", variety).strip(),
-            date=cell("year"),
-            quantity=""
-            if cell("quantity").lower() in ("?", "some", "unknown", "-")
-            else cell("quantity"),
-            sure=cell("sure").lower(),
-            source=source,
-            node_id=node,
-            section=cell("section"),
-            slot=cell("slot"),
-            stated_germination=None if stated is None else stated / 100,
-            hybrid=cell("hybrid").lower() in YES or " F1" in f" {variety}",
-            kept_line=cell("kept_line").lower() in YES,
-            treated=cell("treated").lower() in YES,
-            intended_use=cell("intended_use").lower() or "seed",
-            note=cell("note"),
-            tags=cell("tags"),
-            code=cell("code"),
-            person_from=cell("person_from"),
-            seller=cell("seller"),
-            price=price,
-            packet_sow_window=cell("packet_sow_window"),
-            packet_depth_cm=depth,
-            packet_days_to_sprout=cell("packet_days_to_sprout"),
-            packet_days_to_harvest=cell("packet_days_to_harvest"),
-            packet_count=None if count is None else round(count),
-        )
-        out.append((line, item, problems))
+        row = _Row(cells, mapping, len(look.header))
+        item = _packet(row, node_id, places)
+        out.append((line, item, row.problems))
     if not out:
         raise BadFile(f"{name} has a header and no packets under it")
     return out

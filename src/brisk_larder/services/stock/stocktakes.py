@@ -391,33 +391,33 @@ def stocktake(larder: Larder, stocktake_id: int) -> Take:
             came = m.came_from if m else None
             lines.append(
                 TakeLine(
-                    lot_id,
-                    lot.code,
-                    line.variety if line else "",
-                    line.kind_name if line else "",
-                    line.origin if line else "",
-                    line.seeds if line else None,
-                    line.position if line else "",
-                    m.result if m else "",
-                    m.condition if m else "",
-                    m.as_said if m else "",
-                    node_path(air, came) if came else "",
-                    m.changed if m else "",
-                    order,
+                    lot_id=lot_id,
+                    code=lot.code,
+                    variety=line.variety if line else "",
+                    kind_name=line.kind_name if line else "",
+                    origin=line.origin if line else "",
+                    seeds=line.seeds if line else None,
+                    position=line.position if line else "",
+                    result=m.result if m else "",
+                    condition=m.condition if m else "",
+                    as_said=m.as_said if m else "",
+                    came_from=node_path(air, came) if came else "",
+                    changed=m.changed if m else "",
+                    order=order,
                 )
             )
         lines.sort(key=lambda x: (x.position or "~", x.order))
         return Take(
-            key(take),
-            take.node_id,
-            air.nodes[take.node_id].name,
-            node_path(air, take.node_id),
-            take.state,
-            take.started_s,
-            take.ended_s,
-            lines,
-            sum(1 for x in lines if not x.result),
-            _report(lines) if take.state == "done" else [],
+            stocktake_id=key(take),
+            node_id=take.node_id,
+            name=air.nodes[take.node_id].name,
+            path=node_path(air, take.node_id),
+            state=take.state,
+            started_s=take.started_s,
+            ended_s=take.ended_s,
+            lines=lines,
+            left=sum(1 for x in lines if not x.result),
+            report=_report(lines) if take.state == "done" else [],
         )
 
 

@@ -165,37 +165,38 @@ def _line(
     life = None if g.good_until_s is None else (g.good_until_s - now_s) / YEAR_S
     found = advice(
         LotStanding(
-            opinions,
-            at.mid,
-            home.sow_level,
-            x.seeds,
-            x.kept_line,
-            g.last_safe_year,
-            year,
-            g.advice.wanted,
-            any(t.running for t in g.tests),
-            fit_for_shoots(x.kind, x.known_kind, x.treated, spoilt),
-            fit_for_food(x.kind, x.known_kind, x.treated, spoilt),
-            surplus(x.seeds, life, f),
-            spoilt,
+            opinions=opinions,
+            median=at.mid,
+            level=home.sow_level,
+            seeds=x.seeds,
+            kept_line=x.kept_line,
+            last_safe_year=g.last_safe_year,
+            year=year,
+            test_wanted=g.advice.wanted,
+            test_running=any(t.running for t in g.tests),
+            shoots=fit_for_shoots(x.kind, x.known_kind, x.treated, spoilt),
+            food=fit_for_food(x.kind, x.known_kind, x.treated, spoilt),
+            surplus=surplus(x.seeds, life, f),
+            spoilt=spoilt,
         ),
         f,
     )
     thick = thick_sowing(at.mid, emergence(kind, g.sowing_setting), f)
     followed = by_school(home.school, opinions, found)
     return TriageLine(
-        x,
-        opinions.age_rule,
-        f"{x.age_years:.1f} years; the table says {low:g} to {high:g}",
-        opinions.test,
-        test[2] if test else "never tested",
-        opinions.forecast,
-        f"{percent(at.mid)} at its next sowing, likely {100 * at.low:.0f}\u2013{100 * at.high:.0f}",
-        opinions.disagree,
-        followed,
-        _why(opinions, followed[0], thick),
-        decided,
-        thick,
+        line=x,
+        age_rule=opinions.age_rule,
+        age_words=f"{x.age_years:.1f} years; the table says {low:g} to {high:g}",
+        test=opinions.test,
+        test_words=test[2] if test else "never tested",
+        forecast=opinions.forecast,
+        forecast_words=f"{percent(at.mid)} at its next sowing, "
+        f"likely {100 * at.low:.0f}\u2013{100 * at.high:.0f}",
+        disagree=opinions.disagree,
+        advice=followed,
+        why=_why(opinions, followed[0], thick),
+        decided=decided,
+        thick=thick,
     )
 
 
@@ -227,14 +228,16 @@ def _lots(larder: Larder, lines: list[LotLine], kinds: Kinds) -> Lots:
         rows.append(x)
     crops = [kinds.get(x.kind) for x in rows]
     return Lots(
-        np.array(g),
-        np.array(weight),
-        np.array([x.age_years for x in rows]),
-        np.array([k.crop.years_cool_dry.high for k in crops]),
-        np.array([emergence(k, x.glance.sowing_setting) for k, x in zip(crops, rows, strict=True)]),
-        np.array([np.inf if x.seeds is None else x.seeds for x in rows], dtype=float),
-        np.array([k.crop.typical_initial_germination_pct / 100 for k in crops]),
-        np.array([float(x.glance.advice.seeds or 0) for x in rows]),
+        g=np.array(g),
+        weight=np.array(weight),
+        age_years=np.array([x.age_years for x in rows]),
+        rule_high=np.array([k.crop.years_cool_dry.high for k in crops]),
+        emergence=np.array(
+            [emergence(k, x.glance.sowing_setting) for k, x in zip(crops, rows, strict=True)]
+        ),
+        seeds=np.array([np.inf if x.seeds is None else x.seeds for x in rows], dtype=float),
+        typical=np.array([k.crop.typical_initial_germination_pct / 100 for k in crops]),
+        tested=np.array([float(x.glance.advice.seeds or 0) for x in rows]),
     )
 
 

@@ -180,16 +180,16 @@ def _line(air: Air, node: int, alarm: al.Alarm, lots: int) -> AlarmLine:
     figures = {k: float(str(v)) for k, v in alarm.reason.figures.items()}
     title, evidence, todo = _words(air, alarm, figures)
     return AlarmLine(
-        f"alarm:{alarm.code}:{node}:{int(alarm.since_s)}",
-        alarm.code,
-        node,
-        path,
-        f"{path}: {title}",
-        evidence,
-        todo,
-        alarm.urgency,
-        alarm.since_s,
-        lots,
+        key=f"alarm:{alarm.code}:{node}:{int(alarm.since_s)}",
+        code=alarm.code,
+        node_id=node,
+        path=path,
+        title=f"{path}: {title}",
+        evidence=evidence,
+        todo=todo,
+        urgency=alarm.urgency,
+        since_s=alarm.since_s,
+        lots=lots,
     )
 
 

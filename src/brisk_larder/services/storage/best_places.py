@@ -7,21 +7,24 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 from sqlmodel import col
 
 from ...core import ageing as ag
 from ...core import belief as be
 from ...core.errors import InvalidValue
-from ...core.placement import STAYS, best_use, counted_seeds, good_places, unfit, worth_of_one
+from ...core.moisture import Floats
+from ...core.placement import STAYS, Ints, best_use, counted_seeds, good_places, unfit, worth_of_one
 from ...core.units import YEAR_S
 from ...data.queries import key, live
 from ...data.tables import Job, Lot, Node
 from ..acts.acting import Doing, act
 from ..air.air import Air
-from ..air.look import looking_at
+from ..air.look import Look, looking_at
 from ..air.paths import node_path
+from ..air.standing import NodeRow
 from ..forecast.elsewhere import Option, Setting, open_rows, setting_of, standing, track_in
-from ..forecast.outlook import whole_outlook
+from ..forecast.outlook import Outlook, whole_outlook
 from ..household.kinds import figures
 from ..household.larder import Larder, remembered
 from ..household.quantity import seeds_left
@@ -75,114 +78,155 @@ def _speed(classes: ag.SigmaClasses, setting: Setting) -> float:
     )
 
 
+@dataclass(frozen=True)
+class _Boxes:
+    """Containers with what becomes of seed in each; ``good``: those with room that are much better than
+    the middle one; ``fallback``: the best of the others, for what has to make room."""
+
+    settings: dict[int, Setting]
+    speeds: dict[int, float]
+    good: list[NodeRow]
+    fallback: int | None
+
+
+def _boxes(v: Look) -> _Boxes:
+    classes = ag.reference_classes()
+    boxes = [n for n in v.air.nodes.values() if n.deleted_s is None and n.role == "container"]
+    settings = {n.id: setting_of(v.session, v.air, Option(node_id=n.id), []) for n in boxes}
+    speeds = {i: _speed(classes, s) for i, s in settings.items()}
+    fit = good_places(np.array([speeds[n.id] for n in boxes]), figures().placement)
+    good = [n for n, ok in zip(boxes, fit, strict=True) if n.capacity_lots and ok]
+    ordinary = [i for i in settings if i not in {n.id for n in good}]
+    fallback = min(ordinary, key=speeds.__getitem__) if ordinary else None
+    return _Boxes(settings, speeds, good, fallback)
+
+
+@dataclass(frozen=True)
+class _Living:
+    """Living seeds of each lot [L] at the horizon: where it is, in each good place [L, S] (nan: too damp
+    for it), in the fallback; how many of it count, and which lots are too damp for some place."""
+
+    counted: Floats
+    here: Floats
+    there: Floats
+    outside: Floats
+    damp: NDArray[np.bool_]
+
+
+def _living(v: Look, outlook: Outlook, boxes: _Boxes, stands: list[int]) -> _Living:
+    f = figures().placement
+    lots = [row.part.lot_id for row in outlook.rows]
+    seeds = seeds_left(v.session, lots)
+    counted = np.array([counted_seeds(seeds[i].mean, seeds[i].known, f) for i in lots])
+    use_s = np.array([v.now_s + f.horizon_years * YEAR_S])
+
+    def alive(setting: Setting) -> Floats:
+        tracks = track_in(v.air, outlook, setting)
+        a = np.array([tracks.a_at(i, use_s) for i in range(len(lots))])
+        g = be.quantiles(outlook.belief, a, (0.5,))[:, 0, 0]
+        for i in tracks.blends:
+            g[i] = tracks.quantiles_at(i, use_s, (0.5,))[0, 0]
+        return np.asarray(g * counted)
+
+    here = _here_alive(v.air, outlook.rows, stands, boxes.settings, alive)
+    there = np.stack([alive(boxes.settings[n.id]) for n in boxes.good], axis=1)
+    damp = np.zeros(len(lots), dtype=bool)
+    for column, node in enumerate(boxes.good):
+        setting = boxes.settings[node.id]
+        wet = unfit(outlook.state.erh25, setting.cold, setting.sealed, figures())
+        damp |= wet
+        there[wet, column] = np.nan
+    outside = here if boxes.fallback is None else alive(boxes.settings[boxes.fallback])
+    good = {n.id for n in boxes.good}
+    outside = np.where([n in good for n in stands], outside, here)
+    return _Living(counted, here, there, outside, damp)
+
+
 @remembered
 def best_places(larder: Larder) -> BestUse:
     """Propose which lots should lie in the good places; exact for the worth it counts."""
-    look, f = open_rows(whole_outlook(larder)), figures().placement
+    outlook, f = open_rows(whole_outlook(larder)), figures().placement
     with looking_at(larder) as v:
-        now_s = larder.now_s()
-        air = v.air
-        classes = ag.reference_classes()
-        boxes = [n for n in air.nodes.values() if n.deleted_s is None and n.role == "container"]
-        settings = {n.id: setting_of(v.session, air, Option(node_id=n.id), []) for n in boxes}
-        speeds = {i: _speed(classes, s) for i, s in settings.items()}
-        if not speeds or not look.rows:
-            return BestUse(
-                [], [], 0.0, [], f.horizon_years, "No containers, or no seed in them yet."
-            )
-        fit = good_places(np.array([speeds[n.id] for n in boxes]), f)
-        good = [n for n, ok in zip(boxes, fit, strict=True) if n.capacity_lots and ok]
-        places = [
-            GoodPlace(
-                n.id,
-                node_path(air, n.id),
-                n.capacity_lots or 0,
-                len(air.lots_in(n.id)),
-                round(speeds[n.id], 3),
-            )
-            for n in good
-        ]
-        if not good:
+        boxes = _boxes(v)
+        if not boxes.settings or not outlook.rows:
+            note = "No containers, or no seed in them yet."
+            return BestUse([], [], 0.0, [], f.horizon_years, note)
+        if not boxes.good:
             note = (
                 "No container here is much better than the others (or none says how many packets "
                 "it holds): give the good ones their room first."
             )
             return BestUse([], [], 0.0, [], f.horizon_years, note)
-        lot_ids = [row.part.lot_id for row in look.rows]
-        seeds = seeds_left(v.session, lot_ids)
-        counted = np.array([counted_seeds(seeds[i].mean, seeds[i].known, f) for i in lot_ids])
-        worth_one = np.array([worth_of_one(bool(r.variety.kept_line), f) for r in look.rows])
-        use_s = np.array([now_s + f.horizon_years * YEAR_S])
-        stands = [air.node_of(lot) for lot in lot_ids]
-        columns = {n.id: i for i, n in enumerate(good)}
-
-        def alive(setting: Setting) -> np.ndarray:
-            tracks = track_in(air, look, setting)
-            a = np.array([tracks.a_at(i, use_s) for i in range(len(look.rows))])
-            g = be.quantiles(look.belief, a, (0.5,))[:, 0, 0]
-            for i in tracks.blends:
-                g[i] = tracks.quantiles_at(i, use_s, (0.5,))[0, 0]
-            return np.asarray(g * counted)
-
-        now_here = _here_alive(air, look.rows, stands, settings, alive)
-        living = np.stack([alive(settings[n.id]) for n in good], axis=1)
-        freeze = figures().moisture.freeze_at_or_below_erh25
-        damp = np.zeros(len(lot_ids), dtype=bool)
-        for n, column in columns.items():
-            wet = unfit(look.state.erh25, settings[n].cold, settings[n].sealed, figures())
-            damp |= wet
-            living[wet, column] = np.nan
-        ordinary = [i for i in settings if i not in columns]
-        fallback = min(ordinary, key=speeds.__getitem__) if ordinary else None
-        outside = now_here if fallback is None else alive(settings[fallback])
+        stands = [v.air.node_of(row.part.lot_id) for row in outlook.rows]
+        living = _living(v, outlook, boxes, stands)
+        worth = np.array([worth_of_one(bool(r.variety.kept_line), f) for r in outlook.rows])
+        columns = {n.id: i for i, n in enumerate(boxes.good)}
         now = np.array([columns.get(n, STAYS) for n in stands], dtype=np.int64)
-        outside = np.where(now >= 0, outside, now_here)
+        room = np.array([n.capacity_lots or 0 for n in boxes.good], dtype=np.int64)
         placed = best_use(
-            living * worth_one[:, None],
-            outside * worth_one,
-            now,
-            np.array([n.capacity_lots or 0 for n in good], dtype=np.int64),
-            f.effort_seeds,
+            living.there * worth[:, None], living.outside * worth, now, room, f.effort_seeds
         )
-        codes = air.codes()
-        moves = []
-        for i, row in enumerate(look.rows):
-            if placed.place[i] == now[i]:
-                continue
-            target = good[placed.place[i]].id if placed.place[i] >= 0 else fallback
-            if target is None:
-                continue
-            after = float(living[i, placed.place[i]] if placed.place[i] >= 0 else outside[i])
-            before = float(now_here[i])
-            makes_room = placed.place[i] == STAYS
-            moves.append(
-                Move(
-                    lot_ids[i],
-                    codes[lot_ids[i]],
-                    row.variety.name,
-                    row.kind.name,
-                    node_path(air, stands[i]),
-                    target,
-                    node_path(air, target),
-                    round(before, 1),
-                    round(after, 1),
-                    round(after - before, 1),
-                    "makes room for lots that gain more there"
-                    if makes_room
-                    else f"of {counted[i]:.0f} seeds about {after:.0f} rather than {before:.0f} "
-                    f"would come up in {f.horizon_years:.0f} years",
-                )
+        codes = v.air.codes()
+        moves = _moves(v.air, outlook, boxes, living, placed.place, now, stands, codes)
+        places = [
+            GoodPlace(
+                node_id=n.id,
+                path=node_path(v.air, n.id),
+                capacity_lots=n.capacity_lots or 0,
+                lots=len(v.air.lots_in(n.id)),
+                speed=round(boxes.speeds[n.id], 3),
             )
-        moves.sort(key=lambda m: -m.gain)
-        too_damp = [codes[lot_ids[i]] for i in np.flatnonzero(damp)]
-        note = (
-            f"Counted: seeds that would still come up in {f.horizon_years:.0f} years, at most "
-            f"{f.seeds_cap:.0f} of a lot, kept lines twice; a move must save {f.effort_seeds:.0f} (guesses). "
-            f"Lots above {percent(freeze)} are not offered the freezer: dry them first."
+            for n in boxes.good
+        ]
+        too_damp = [codes[outlook.rows[i].part.lot_id] for i in np.flatnonzero(living.damp)]
+    freeze = figures().moisture.freeze_at_or_below_erh25
+    note = (
+        f"Counted: seeds that would still come up in {f.horizon_years:.0f} years, at most "
+        f"{f.seeds_cap:.0f} of a lot, kept lines twice; a move must save {f.effort_seeds:.0f} (guesses). "
+        f"Lots above {percent(freeze)} are not offered the freezer: dry them first."
+    )
+    saved = round(sum(m.gain for m in moves), 1)
+    return BestUse(places, moves, saved, too_damp, f.horizon_years, note)
+
+
+def _moves(
+    air: Air,
+    outlook: Outlook,
+    boxes: _Boxes,
+    living: _Living,
+    place: Ints,
+    now: Ints,
+    stands: list[int],
+    codes: dict[int, str],
+) -> list[Move]:
+    """The moves that a placing asks for, those that gain most first."""
+    years, moves = figures().placement.horizon_years, []
+    for i, row in enumerate(outlook.rows):
+        makes_room = place[i] == STAYS
+        target = boxes.fallback if makes_room else boxes.good[place[i]].id
+        if place[i] == now[i] or target is None:
+            continue
+        after = float(living.outside[i] if makes_room else living.there[i, place[i]])
+        before = float(living.here[i])
+        moves.append(
+            Move(
+                lot_id=row.part.lot_id,
+                code=codes[row.part.lot_id],
+                name=row.variety.name,
+                kind_name=row.kind.name,
+                from_path=node_path(air, stands[i]),
+                to_node_id=target,
+                to_path=node_path(air, target),
+                living_if_stays=round(before, 1),
+                living_if_moved=round(after, 1),
+                gain=round(after - before, 1),
+                why="makes room for lots that gain more there"
+                if makes_room
+                else f"of {living.counted[i]:.0f} seeds about {after:.0f} rather than {before:.0f} "
+                f"would come up in {years:.0f} years",
+            )
         )
-        return BestUse(
-            places, moves, round(sum(m.gain for m in moves), 1), too_damp, f.horizon_years, note
-        )
+    return sorted(moves, key=lambda m: -m.gain)
 
 
 def _here_alive(

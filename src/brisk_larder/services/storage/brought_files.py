@@ -208,13 +208,13 @@ class BroughtFiles:
 
     def _shown(self, f: _File) -> ImportState:
         return ImportState(
-            f.token,
-            f.node_id,
-            f.state,
-            round(f.share, 3),
-            f.preview,
-            f.result,
-            f.message,
-            f.problems,
-            f.act_id,
+            token=f.token,
+            node_id=f.node_id,
+            state=f.state,
+            share=round(f.share, 3),
+            preview=f.preview,
+            result=f.result,
+            message=f.message,
+            problems=f.problems,
+            act_id=f.act_id,
         )

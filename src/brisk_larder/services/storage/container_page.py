@@ -84,15 +84,15 @@ def node_page(larder: Larder, node_id: int) -> NodePage:
             here = points_by_episode(np.diff(look.a_at(i, whole)), float(g_start), float(g_now))
             lots.append(
                 Inside(
-                    row.part.lot_id,
-                    codes[row.part.lot_id],
-                    row.variety.name,
-                    row.kind.name,
-                    int(came),
-                    float(g_now),
-                    float(here[1]),
-                    float(g_start - g_now),
-                    float(look.state.erh25[i]),
+                    lot_id=row.part.lot_id,
+                    code=codes[row.part.lot_id],
+                    name=row.variety.name,
+                    kind_name=row.kind.name,
+                    since_s=int(came),
+                    now=float(g_now),
+                    lost_here=float(here[1]),
+                    lost_all=float(g_start - g_now),
+                    erh25=float(look.state.erh25[i]),
                 )
             )
         events = [EventLine(e.at_s, e.kind, e.note) for e in reversed(air.events.get(node_id, []))]

@@ -123,14 +123,14 @@ def drying(larder: Larder, node_id: int, target_erh: float | None = None) -> Dry
             dry_bean = cracks(legume, float(moisture[i]), f)
             lots.append(
                 LotDryness(
-                    row.part.lot_id,
-                    codes[row.part.lot_id],
-                    row.variety.name,
-                    row.kind.name,
-                    erh,
-                    round(float(moisture[i]), 1),
-                    dryness(erh),
-                    "so dry that beans and peas crack: over damp paper for a day before sowing"
+                    lot_id=row.part.lot_id,
+                    code=codes[row.part.lot_id],
+                    name=row.variety.name,
+                    kind_name=row.kind.name,
+                    erh=erh,
+                    moisture_pct=round(float(moisture[i]), 1),
+                    word=dryness(erh),
+                    caution="so dry that beans and peas crack: over damp paper for a day before sowing"
                     if dry_bean
                     else "",
                 )

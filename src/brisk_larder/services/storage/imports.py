@@ -259,22 +259,22 @@ def _take_in(
             mark_node(a.session, air, [node_id], since, read=True)
         a.about(f"node:{node_id}", f"batch:{batch.id}")
         taken = TakenIn(
-            key(batch),
-            len(columns.at_s) + columns.repeats,
-            len(new),
-            known + columns.repeats,
-            columns.bad_count,
-            len(conflicts),
-            int(columns.at_s[0]),
-            int(columns.at_s[-1]),
-            int((steps > DAY_S).sum()),
-            round(float(steps.max(initial=0)) / DAY_S, 1),
-            odd,
-            columns.ambiguous,
-            columns.blanks,
-            node_path(air, node_id),
-            columns.bad,
-            conflicts[:MOST_LISTED],
+            batch_id=key(batch),
+            rows=len(columns.at_s) + columns.repeats,
+            new_rows=len(new),
+            known_rows=known + columns.repeats,
+            bad_rows=columns.bad_count,
+            conflicts=len(conflicts),
+            first_s=int(columns.at_s[0]),
+            last_s=int(columns.at_s[-1]),
+            gaps=int((steps > DAY_S).sum()),
+            longest_gap_days=round(float(steps.max(initial=0)) / DAY_S, 1),
+            spikes=odd,
+            ambiguous=columns.ambiguous,
+            blanks=columns.blanks,
+            node=node_path(air, node_id),
+            bad=columns.bad,
+            conflict_list=conflicts[:MOST_LISTED],
         )
         a.result = asdict(taken)
         a.summary = f"Took in {name} for {node.name}: {len(new)} readings"
@@ -310,15 +310,15 @@ def _possible(columns: Columns, low_c: float, high_c: float, now_s: int) -> Colu
     columns.bad.sort(key=lambda b: b["line"])
     good = ~(future | odd)
     return Columns(
-        columns.at_s[good],
-        columns.temperature_c[good],
-        columns.erh[good],
-        columns.lines[good],
-        columns.bad[:MOST_LISTED],
-        columns.bad_count + len(wrong),
-        columns.repeats,
-        columns.ambiguous,
-        columns.blanks,
+        at_s=columns.at_s[good],
+        temperature_c=columns.temperature_c[good],
+        erh=columns.erh[good],
+        lines=columns.lines[good],
+        bad=columns.bad[:MOST_LISTED],
+        bad_count=columns.bad_count + len(wrong),
+        repeats=columns.repeats,
+        ambiguous=columns.ambiguous,
+        blanks=columns.blanks,
     )
 
 

@@ -26,12 +26,12 @@ from ..air.look import looking_at
 from ..air.paths import node_path
 from ..air.reach import kinds_read, previous_s
 from ..forecast.stale import mark_node
+from ..household.kinds import figures
 from ..household.larder import Larder, household
 from ..household.told import get_live, temperature_limits_c
 from .imports import compare, store_rows
 
 MOST_ROWS = 5_000
-SKEW_S = 600.0  # a clock further off than ten minutes is refused: its times would lie (guess)
 A_MINUTE = 60  # batches a device may send in one minute
 WRONG_A_MINUTE = 20  # wrong tokens in one minute, from all senders together
 OLDEST_S = 400 * 86_400
@@ -158,16 +158,16 @@ def devices(larder: Larder) -> list[DeviceLine]:
             last = seen.get(key(device))
             out.append(
                 DeviceLine(
-                    key(device),
-                    device.name,
-                    here.node_id if here else None,
-                    node_path(air, here.node_id if here else None),
-                    last.at_s if last else None,
-                    last.battery_pct if last else None,
-                    last.skew_s if last else 0.0,
-                    last.refused if last else 0,
-                    device.revoked_s is not None,
-                    device.version,
+                    device_id=key(device),
+                    name=device.name,
+                    node_id=here.node_id if here else None,
+                    place=node_path(air, here.node_id if here else None),
+                    last_seen_s=last.at_s if last else None,
+                    battery_pct=last.battery_pct if last else None,
+                    skew_s=last.skew_s if last else 0.0,
+                    refused=last.refused if last else 0,
+                    revoked=device.revoked_s is not None,
+                    version=device.version,
                 )
             )
     return sorted(out, key=lambda d: -(d.last_seen_s or 0))
@@ -237,7 +237,7 @@ def ingest(larder: Larder, limit: RateLimit, token: str, batch: Batch) -> dict[s
     if not 1 <= len(batch.readings) <= MOST_ROWS:
         raise InvalidValue("readings", len(batch.readings), f"1 to {MOST_ROWS} in one batch")
     skew = batch.sent_s - now_s
-    if abs(skew) > SKEW_S:
+    if abs(skew) > figures().places.clock_skew_s:
         _heard(larder, key(device), now_s, batch, skew, len(batch.readings))
         raise Conflict(
             f"The logger's clock is off by {skew / 60:.0f} minutes: set it, then send again",
@@ -275,7 +275,7 @@ def _columns(
     for i, r in enumerate(batch.readings):
         erh = float("nan") if r.humidity_pct is None else round(r.humidity_pct / 100, 6)
         reason = ""
-        if r.at_s > now_s + SKEW_S or r.at_s < now_s - OLDEST_S:
+        if r.at_s > now_s + figures().places.clock_skew_s or r.at_s < now_s - OLDEST_S:
             reason = "time: in the future or over 400 days old"
         elif r.at_s < from_s:
             reason = "time: before this logger stood here"

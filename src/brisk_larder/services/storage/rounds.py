@@ -56,15 +56,17 @@ def round_list(larder: Larder) -> list[Stop]:
             stays = air.node_stays.get(node.id, [])
             out.append(
                 Stop(
-                    node.id,
-                    node.code,
-                    node.name,
-                    node_path(air, node.id),
-                    lots,
-                    *last,
-                    *wide,
-                    logged,
-                    bool(stays and stays[-1].to_s is None and stays[-1].is_out),
+                    node_id=node.id,
+                    code=node.code,
+                    name=node.name,
+                    path=node_path(air, node.id),
+                    lots=lots,
+                    last_at_s=last[0],
+                    last_c=last[1],
+                    last_erh=last[2],
+                    **wide._asdict(),
+                    logged=logged,
+                    out=bool(stays and stays[-1].to_s is None and stays[-1].is_out),
                 )
             )
     return out

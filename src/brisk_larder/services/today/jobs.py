@@ -68,14 +68,14 @@ def _counts_due(room: Bench, now_s: int) -> list[Proposal]:
         last = r.day >= r.days
         out.append(
             Proposal(
-                f"count:{r.trial_id}:{int(r.day)}",
-                "count",
-                f"Count test {r.code} of {r.line.code} {r.line.variety}",
-                f"Day {r.day:.0f} of {r.days:.0f}; {r.up} of {r.n} up so far; {r.verdict}.",
-                "house",
-                float(now_s),
-                f"trial:{r.trial_id}",
-                last,
+                origin_key=f"count:{r.trial_id}:{int(r.day)}",
+                kind="count",
+                title=f"Count test {r.code} of {r.line.code} {r.line.variety}",
+                why=f"Day {r.day:.0f} of {r.days:.0f}; {r.up} of {r.n} up so far; {r.verdict}.",
+                where="house",
+                due_s=float(now_s),
+                subject=f"trial:{r.trial_id}",
+                urgent=last,
             )
         )
     return out
@@ -88,14 +88,14 @@ def _alarms(larder: Larder, now_s: int) -> list[Proposal]:
         reading = a.code == "not_read"
         out.append(
             Proposal(
-                a.key,
-                "read" if reading else "alarm",
-                f"Read {a.path}" if reading else a.title,
-                f"{a.evidence} {a.todo}" + (f" {a.lots} lots inside." if a.lots else ""),
-                "cold store",
-                float(now_s),
-                f"node:{a.node_id}",
-                a.urgency >= 2,
+                origin_key=a.key,
+                kind="read" if reading else "alarm",
+                title=f"Read {a.path}" if reading else a.title,
+                why=f"{a.evidence} {a.todo}" + (f" {a.lots} lots inside." if a.lots else ""),
+                where="cold store",
+                due_s=float(now_s),
+                subject=f"node:{a.node_id}",
+                urgent=a.urgency >= 2,
             )
         )
     return out
@@ -105,8 +105,9 @@ def _moves(larder: Larder, now_s: int) -> list[Proposal]:
     """Moves the keeper planned; done means moved."""
     return [
         Proposal(
-            j.origin_key, "move", j.title, json.loads(j.reason)["why"], j.place,
-            float(j.due_s or now_s), j.subject, False,
+            origin_key=j.origin_key, kind="move", title=j.title, why=json.loads(j.reason)["why"],
+            where=j.place,
+            due_s=float(j.due_s or now_s), subject=j.subject, urgent=False,
         )
         for j in planned_moves(larder)
     ]  # fmt: skip
@@ -214,17 +215,17 @@ def due_list_of(growing: GrowingRoom) -> list[Due]:
 def _settled(job: Job) -> Proposal:
     reason = json.loads(job.reason)
     return Proposal(
-        job.origin_key,
-        job.kind,
-        job.title,
-        reason.get("why", ""),
-        job.place,
-        float(job.due_s) if job.due_s else None,
-        job.subject,
-        False,
-        job.state,
-        job.id,
-        job.version,
+        origin_key=job.origin_key,
+        kind=job.kind,
+        title=job.title,
+        why=reason.get("why", ""),
+        where=job.place,
+        due_s=float(job.due_s) if job.due_s else None,
+        subject=job.subject,
+        urgent=False,
+        state=job.state,
+        job_id=job.id,
+        version=job.version,
     )
 
 

@@ -97,12 +97,12 @@ def ribbon(larder: Larder) -> Ribbon:
     ]
     last, first = _frost(start, home.last_frost_day), _frost(start, home.first_frost_day)
     return Ribbon(
-        start.isoformat(),
-        day.isoformat(),
-        52,
-        last.isoformat() if last else None,
-        home.last_frost_sd_days,
-        first.isoformat() if first else None,
-        home.first_frost_sd_days,
-        marks,
+        start=start.isoformat(),
+        today=day.isoformat(),
+        weeks=52,
+        last_frost=last.isoformat() if last else None,
+        last_frost_sd_days=home.last_frost_sd_days,
+        first_frost=first.isoformat() if first else None,
+        first_frost_sd_days=home.first_frost_sd_days,
+        marks=marks,
     )

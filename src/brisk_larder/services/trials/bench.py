@@ -159,16 +159,16 @@ def _closed(test: TestSoFar, line: LotLine, note: ForecastNote | None) -> Closed
         q = json.loads(note.quantiles)
         before = Likely(q[0], q[1], q[2])
     return ClosedTest(
-        key(test.trial),
-        test.trial.code,
-        line.lot_id,
-        line.code,
-        line.variety,
-        test.trial.closed_s or 0,
-        test.viable,
-        test.trial.n,
-        before,
-        line.glance.now,
+        trial_id=key(test.trial),
+        code=test.trial.code,
+        lot_id=line.lot_id,
+        lot_code=line.code,
+        variety=line.variety,
+        closed_s=test.trial.closed_s or 0,
+        up=test.viable,
+        n=test.trial.n,
+        before=before,
+        after=line.glance.now,
     )
 
 
