@@ -10,10 +10,12 @@ from hypothesis import strategies as st
 
 from brisk_larder.core.amounts import (
     MOST_SEEDS,
+    SPOONS_ML,
     Measures,
     measures_of,
     read_amount,
     replacement_worth,
+    scale_slipped,
     seeds_per_gram,
     typical_packet,
 )
@@ -177,3 +179,82 @@ def test_a_code_fits_on_tape(code):
     with pytest.raises(InvalidValue, match="code"):
         check_code(code)
     assert check_code(" T-12 ") == "T-12"
+
+
+@pytest.mark.parametrize(
+    ("text", "words"),
+    [
+        ("120", "120 seeds"), ("100-150", "about 125 seeds, likely 100–150"),
+        ("~80", "about 80 seeds, likely 70–90"), ("99.7 seeds", "100 seeds"),
+        ("a pinch", "about 30 seeds, likely 6.9–53"), ("half left", "50 % of what it held"),
+        ("0-200", "about 100 seeds, likely 0–200"),
+    ],
+)  # fmt: skip
+def test_an_amount_is_read_back_with_what_is_likely(text, words):
+    assert read_amount(text, KALE).words == words
+
+
+def test_every_spoon_number_word_and_share_means_what_it_says():
+    ml = {u: read_amount(f"1 {u}", KALE).seeds / (0.7 * 250) for u in SPOONS_ML}
+    assert (
+        ml["tsp"] * 3 == ml["tbsp"] == ml["teaspoon"] * 3 == ml["tablespoon"] == pytest.approx(15)
+    )
+    assert ml["cup"] == pytest.approx(16 * 15)
+    assert (
+        ml["cl"] * 100
+        == ml["dl"] * 10
+        == ml["l"]
+        == ml["litre"]
+        == ml["liter"]
+        == pytest.approx(1000)
+    )
+    assert ml["ml"] == pytest.approx(1)
+    assert 1 < ml["thimble"] < ml["tsp"] < ml["cup"] < ml["jar"] < 500
+    counts = [
+        read_amount(f"{w} packets", measures(250, 100)).seeds / 100
+        for w in ("one", "two", "three", "four", "five", "six", "ten")
+    ]
+    assert counts == [1, 2, 3, 4, 5, 6, 10]
+    assert read_amount("a dozen beans", KALE).seeds == 12
+    assert read_amount("half a packet", KALE).seeds == read_amount("an envelope", KALE).seeds / 2
+    share = lambda text: read_amount(f"{text} left", KALE).share  # noqa: E731
+    assert share("all") == share("whole") == share("full") == 1
+    assert (
+        share("a quarter") + share("three quarters") == share("a third") + share("two thirds") == 1
+    )
+    assert share("half") == share("a half") == 0.5
+    assert share("a tenth") < share("little") < share("quarter") < 0.5 < share("most") < 1
+    assert read_amount("empty", KALE).share == read_amount("none", KALE).share == 0
+    for text in ("101 %", "5/4 left"):
+        with pytest.raises(InvalidValue):
+            read_amount(text, KALE)
+    assert [read_amount(t, KALE) for t in ("", " ? ", "unknown", "-")] == [None] * 4
+    assert read_amount("few", KALE).seeds == read_amount("a pinch", KALE).seeds
+    assert read_amount("1 pinch", KALE).mass_g is read_amount("1 tsp", KALE).mass_g is None
+    assert read_amount("2 g", KALE).mass_g == 2
+
+
+def test_measures_are_the_lots_own_before_the_books():
+    a = FIGURES.amounts
+    own = measures_of(250.0, 300.0, None, True, 0.78, a)
+    assert (own.seeds_per_g, own.per_g_sd, own.g_per_ml) == (300.0, 0.05, 0.78)
+    book = measures_of(250.0, None, None, False, 0.78, a)
+    assert (book.seeds_per_g, book.per_g_sd, book.g_per_ml) == (250.0, 0.15, 0.7)
+    assert (book.packet_seeds, book.packet_sd) == (pytest.approx(60 * 250**0.3), 0.5)
+    assert (KALE.packet_seeds, KALE.packet_sd, KALE.pinch_seeds) == (300, 0.1, 30)
+    slipped = [scale_slipped(x, 80.0, a) for x in (9.9, 10, 80, 640, 641)]
+    assert slipped == [True, False, False, False, True]
+
+
+def test_the_least_that_is_weighed_and_the_most_that_is_held():
+    assert seeds_per_gram(10, 99_999) == pytest.approx(1e-4, rel=1e-3)
+    for count, mass in ((9, 1.0), (100, 100_000)):
+        with pytest.raises(InvalidValue):
+            seeds_per_gram(count, mass)
+    assert read_amount("1000000000", KALE).seeds == 1e9
+    with pytest.raises(InvalidValue, match="up to"):
+        read_amount("1000000001", KALE)
+    free = replacement_worth(
+        np.ones(2), np.ones(2), np.array([0.0, 5.0]), ["dill", "dill"], guess=3.0, cap=25.0
+    )
+    assert (free.total, free.guessed) == (10.0, 0.0)  # nobody sells for nothing: the kind's price

@@ -4,12 +4,15 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from scipy.stats import binom
+from scipy.stats import binom, lognorm, norm
 
 from brisk_larder.core import needs as n
 from brisk_larder.core.cover import Demand, Supply, cover
 from brisk_larder.core.errors import InvalidValue
 from brisk_larder.core.regrow import Line, chance_of_mothers, last_safe_year, propose
+from tests.core.book import FIGURES
+
+F = FIGURES.needs
 
 
 def sure(p: float) -> n.Success:
@@ -167,3 +170,70 @@ def test_regrowing_is_as_late_as_safe_and_keeps_groups_apart():
     ]  # fmt: skip
     locked = propose(lines[:1], years, 4, {1: 2027})
     assert locked[0].reason.code == "regrow_locked"
+
+
+def test_ranges_are_of_eighty_in_a_hundred():
+    assert norm.cdf(n.Z80) - norm.cdf(-n.Z80) == pytest.approx(0.8, abs=1e-4)
+    # the chain's range is the exact one of a product of two log-normals
+    one, other = (0.9, 1.3), (0.125, 0.5)
+    got = n.chain(
+        n.FoodTarget(2, 52, "jars", gifts=6, reserve_share=0.25),
+        n.between(*one, "kg", "book", ""), n.between(*other, "kg", "book", ""), 0, None, 0.1,
+    )  # fmt: skip
+    assert got.wanted.mid == 137.5
+    sd = np.hypot(*(np.log(b / a) / (2 * norm.ppf(0.9)) for a, b in (one, other)))
+    middle = 137.5 * np.sqrt(0.9 * 1.3) / np.sqrt(0.125 * 0.5) / 0.9
+    tails = lognorm(sd, scale=middle).ppf([0.1, 0.9])
+    assert (got.plants.low, got.plants.high) == pytest.approx(tails, abs=1.0)
+    assert (got.fresh_kg.low, got.fresh_kg.high) == pytest.approx((137.5 * 0.9, 137.5 * 1.3))
+
+
+def test_emergence_indoors_loses_half_of_what_the_field_does():
+    assert n.emergence(0.6, "outdoors", F) == n.emergence(0.6, None, F) == 0.6
+    assert n.emergence(0.6, "indoors", F) == pytest.approx(0.8)
+    with pytest.raises(InvalidValue, match="emergence"):
+        n.success(np.array([0.5]), np.ones(1), 0.0, 20.0)
+    sure_of_it = n.success(np.array([0.5, 0.5]), np.array([0.5, 0.5]), 1.0, 20.0)
+    assert sure_of_it.p == pytest.approx(0.5)
+    assert len(wide(0.2, 0.9).p) == 24
+    assert wide(0.2, 0.9).weight.sum() == pytest.approx(1)
+
+
+def test_what_a_lot_keeps_for_its_line_and_what_it_may_give():
+    assert n.reserve(20, sure(0.5), 0.9, 500, False) == 0
+    keep = n.reserve(20, sure(0.5), 0.9, 500, True)
+    assert binom.sf(19, keep, 0.5) >= 0.9 > binom.sf(19, keep - 1, 0.5)
+    assert n.reserve(20, sure(0.5), 0.9, 30, True) == 30  # all of them: it cannot promise its own
+    assert not n.others_can_give([(0, 0), (30, 30)])
+    assert n.others_can_give([(30, 30), (52, 53)])
+    assert not n.others_can_give([(0, 100)])  # a lot without a line promises none
+    # of 0.3 usable germination, three in ten of what comes up outdoors
+    assert n.usable(0.18, 0.6, F)
+    assert not n.usable(0.17, 0.6, F)
+
+    def spare(left, used=30, kept=True, treated=False):
+        return n.to_spare(left, used, kept, 20, treated, F)
+
+    assert [spare(100), spare(101)] == [False, True]  # twice twenty mothers and twice thirty
+    assert [spare(60, kept=False), spare(61, kept=False)] == [False, True]
+    assert [spare(40, 3, False), spare(41, 3, False)] == [False, True]  # at least twice twenty
+    assert not spare(1000, treated=True)
+
+
+def test_the_shelf_is_counted_filled_and_emptied():
+    assert n.on_the_shelf(9, "counted", 4) == 4
+    assert n.on_the_shelf(9, "put_up", 4) == 13
+    assert n.on_the_shelf(9, "eaten", 4) == 5
+    assert n.on_the_shelf(3, "eaten", 4) == 0
+    assert n.between(4, 9, "kg", "guess", "").mid == pytest.approx(6)
+    assert n.between(0, 9, "kg", "guess", "").mid == 4.5
+
+
+def test_wishes_of_none_and_of_more_than_there_are():
+    got = n.chances_of_plants(np.array([0, 1, 3, 4]), 3, sure(0.5))
+    assert got == pytest.approx([1.0, 0.875, 0.125, 0.0])
+    assert n.seeds_for(0, sure(0.5), 0.9) == 0
+    assert n.seeds_for(1, sure(0.5), 0.5) == 1
+    assert n.seeds_for(3, sure(0.5), 0.9, at_most=7) is None
+    assert n.seeds_for(3, sure(0.5), 0.9, at_most=8) is None  # 0.855
+    assert n.seeds_for(3, sure(0.5), 0.9, at_most=9) == 9  # 0.910

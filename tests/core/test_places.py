@@ -126,3 +126,17 @@ def test_seedlings_are_awaited_longer_in_the_open(day, setting, state):
         growing.seasons("annual"),
         growing.seasons("perennial"),
     ) == (2, 1, 1)
+
+
+def test_good_and_fitting_places_at_their_limits():
+    f = FIGURES
+    share = f.placement.good_place_speed_share
+    good = placement.good_places(np.array([share, share - 0.01, 1.0, 1.0, 9.0]), f.placement)
+    assert good.tolist() == [False, True, False, False, False]
+    limit = f.moisture.never_seal_above_erh25
+    assert placement.unfit(np.array([limit, limit + 0.01]), False, True, f).tolist() == [
+        False,
+        True,
+    ]
+    assert not placement.unfit(np.array([1.0]), False, False, f).any()
+    assert placement.good_places(np.empty(0), f.placement).size == 0

@@ -6,10 +6,11 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy.stats import betabinom, binom
 
 from brisk_larder.core.edible import fit_for_food, fit_for_shoots
 from brisk_larder.core.errors import InvalidValue
-from brisk_larder.core.filing import GROUPINGS, Filed, arrange, divide, neighbours
+from brisk_larder.core.filing import GROUPINGS, Filed, arrange, bulk, divide, neighbours
 from brisk_larder.core.triage import (
     Lots,
     LotStanding,
@@ -21,6 +22,7 @@ from brisk_larder.core.triage import (
     by_test,
     school_costs,
     surplus,
+    thick_sowing,
 )
 from tests.core.book import FIGURES
 
@@ -240,3 +242,106 @@ def test_a_box_ends_with_a_group_where_it_is_well_filled():
     assert left == []
     with pytest.raises(InvalidValue, match="holds"):
         divide(arrange(pile, "kind"), [10, 0], FIGURES.amounts)
+
+
+def test_each_opinion_turns_exactly_at_its_limit():
+    assert by_test(LEVEL, 10, LEVEL, F) == "good"
+    assert by_test(0.35, 10, LEVEL, F) == "doubtful"
+    assert by_test(0.5, 0, LEVEL, F) == "none"
+    assert by_test(0.8, 1, LEVEL, F) == "good"
+    ninth = 1 - F.sure
+    assert by_forecast(ninth, 0.8, LEVEL, F) == "good"
+    assert by_forecast(0.9, 0.6, LEVEL, F) == "poor"
+    assert by_forecast(0.5, 0.35, LEVEL, F) == "doubtful"
+    assert [by_age(y, 2, 4) for y in (2, 4)] == ["good", "doubtful"]
+
+
+@pytest.mark.parametrize(
+    ("change", "all_of_it"),
+    [
+        ({"surplus": 0.7}, ["give", "keep"]),
+        ({"surplus": 0.5}, ["keep"]),
+        ({"kept_line": True, "last_safe_year": 2028}, ["keep"]),
+        (
+            {"kept_line": True, "last_safe_year": 2027, "test_wanted": True},
+            ["regrow", "test", "keep"],
+        ),
+        ({"test_wanted": True, "test_running": True}, ["keep"]),
+        ({"spoilt": True, "kept_line": True}, ["regrow", "let_go"]),
+        ({"seeds": 2.0, "median": 0.99}, ["let_go"]),
+        ({"seeds": None, "opinions": POOR, "median": 0.35}, ["sow_thick"]),
+        ({"opinions": POOR, "median": 0.2, "food": True}, ["shoots", "food", "let_go"]),
+        (
+            {"opinions": POOR, "median": 0.2, "kept_line": True, "last_safe_year": 2031},
+            ["sow_thick"],
+        ),
+        ({"opinions": Opinions("good", "none", "doubtful"), "surplus": 0.7}, ["sow_thick", "keep"]),
+    ],
+)
+def test_the_whole_advice_for_a_lot(change, all_of_it):
+    assert advice(replace(STANDING, **change), F) == all_of_it
+
+
+def test_surplus_counts_half_a_year_at_least_and_thick_sowing_meets_a_stand():
+    assert surplus(80, 0.1, F) == pytest.approx(0.75)  # half a year of two sowings of twenty
+    assert surplus(80, 1, F) == pytest.approx(0.5)
+    assert surplus(1, 0.5, F) == 0.0
+    assert thick_sowing(0.5, 0.8, F) == 50
+    assert thick_sowing(0.02, 0.8, F) is None
+    assert thick_sowing(0.021, 1.0, F) == 952
+
+
+def test_a_school_sows_throws_and_buys_what_its_rule_says():
+    half = lots(np.full(9, 0.5), seeds=500.0)  # 0.7 emerge; usual 20 / (0.9 x 0.7) = 32 seeds
+    assert cost("age_rule", half).seeds == 32
+    assert cost("count", half).seeds == pytest.approx(32 * 1.6, abs=1)
+    assert cost("forecast", half).seeds == 58  # 20 / 0.35
+    assert cost("age_rule", lots(np.full(9, 0.5), age=4.0)).bought == 0
+    old = cost("age_rule", lots(np.full(9, 0.5), age=4.1))
+    assert (old.bought, old.seeds, old.thrown) == (1, 34, 250)  # 20 / (0.85 x 0.7) bought anew
+    # twelve seeds: the forecast's test takes a quarter of them, and what is left is sown
+    few = cost("forecast", lots(np.full(9, 0.9), seeds=12.0, tested=8.0))
+    assert few.seeds == 12
+    assert few.failed == pytest.approx(binom.cdf(14, 9, 0.63))
+    unknown = cost("age_rule", lots(np.full(9, 0.5), age=9, seeds=np.inf))
+    assert unknown.thrown == 0
+    # tested with five of its ten seeds: k of five up says (k + 1) / 7; one or none is bought anew
+    told = cost("test", lots(np.full(9, 0.5), seeds=10.0))
+    k = np.arange(6)
+    chance = betabinom.pmf(k, 5, 0.5 / 0.02 - 0.5, 0.5 / 0.02 - 0.5)
+    assert told.bought == pytest.approx(chance[(k + 1) / 7 < 0.35].sum(), rel=1e-3)
+    assert told.thrown == pytest.approx(told.bought * 5 * 0.5, rel=1e-3)
+    assert told.seeds == pytest.approx(5 + told.bought * 34 + (1 - told.bought) * 5, rel=1e-3)
+
+
+def test_room_in_a_tin_and_lots_without_a_name():
+    a = FIGURES.amounts
+    assert [bulk(m, a) for m in (0.0, 6.0, 12.0, 999.0, 1000.0, 9000.0)] == [1, 1, 2, 166.5, 40, 40]
+    assert packet(1).bulk == Filed(*([None] * 13)).bulk == 1.0
+    pile = [
+        packet(1, "tomato", variety="Ash"),
+        packet(2, "kale", variety="Ash"),
+        packet(3, variety="Birch"),
+    ]
+    by_name = arrange(pile, "alphabet")
+    assert [(g.name, [x.lot_id for x in g.lots]) for g in by_name] == [("A", [2, 1]), ("B", [3])]
+    ages = [g.name for g in arrange([packet(i, age_years=i) for i in (0, 1, 2)], "age")]
+    assert ages == ["Under a year", "One year", "2 years"]
+    months = arrange([packet(1, sowing_month=12), packet(2, sowing_month=None)], "sowing")
+    assert [g.name for g in months] == ["Sown in December", "No window known"]
+
+
+def test_a_box_is_torn_only_where_it_would_stay_half_empty():
+    a = FIGURES.amounts
+    shelf = arrange(
+        [packet(i, "kale") for i in range(1, 6)] + [packet(i, "leek") for i in range(6, 12)], "kind"
+    )
+    assert [len(s.lots) for s in divide(shelf, [10, 10], a)[0]] == [
+        10,
+        1,
+    ]  # five of ten is not well filled
+    assert [len(s.lots) for s in divide(shelf, [8, 8], a)[0]] == [5, 6]
+    shares, left = divide(shelf, [11], a)
+    assert (len(shares), shares[0].fill, left) == (1, 1.0, [])
+    big = arrange([packet(1, bulk=12.0), packet(2)], "kind")
+    assert [s.box for s in divide(big, [10, 12, 1], a)[0]] == [1, 2]

@@ -96,3 +96,58 @@ def test_expected_error_agrees_with_simulation():
         wrong += min(side.sum(), (~side).sum())
     told = t.wrong_decisions(g[None], weight[None], 0.7, (10,), np.array([99.0]), rho=0.0)
     assert told[0, 0] == pytest.approx(wrong / 40_000, abs=0.01)
+
+
+def test_the_sizes_tried_are_those_a_tray_holds_and_each_bound_is_exact_for_one_seed():
+    assert t.SIZES == (4, 6, 8, 10, 12, 15, 20, 25, 30, 40, 50)
+    assert t.what_n_tells(1, 1).low == pytest.approx(0.05)  # p = 0.05 gives 1 of 1 once in twenty
+    assert t.what_n_tells(1, 0).high == pytest.approx(0.95)
+
+
+def test_a_test_holds_to_the_day():
+    third = 900 / 3
+    assert advise(0.4, known=0.0, use=third - 1, tested=True).code == "still_holds"
+    assert advise(0.4, known=0.0, use=third, tested=True).code == "undecided"
+    assert advise(0.1).code == "certainly_good"
+    assert advise(0.9).code == "certainly_poor"
+    assert advise(0.4, seeds=16).code == "undecided"  # a quarter of 16 is the smallest test
+
+
+def test_a_test_pays_by_what_it_decides_less_what_it_eats():
+    assert t.TestSize(10, 0.20, 0.14).worth_it(FIGURES.trials)
+    assert not t.TestSize(10, 0.20, 0.16).worth_it(FIGURES.trials)
+    assert not t.TestSize(50, 0.20, 0.06).worth_it(FIGURES.trials)  # 0.14 gained for 0.15 of seed
+    g, w = np.array([[0.2, 0.9]]), np.full((1, 2), 0.5)
+    size = lambda kept: t.seeds_to_test(g, w, 0.6, np.array([40.0]), FIGURES.trials, 0.02, kept)[0]  # noqa: E731
+    assert size(0.0).seeds <= 10  # a quarter of forty
+    assert size(20.0).seeds == 4  # of the twenty left beside the reserve, five
+    assert size(30.0) is None
+    assert size(0.0).error_before == pytest.approx(0.5)
+
+
+def test_what_a_count_counts_and_how_far():
+    tally = t.Tally(normal=5, abnormal=3, mouldy=2, hard=4, fresh=1, empty=7, gone=6)
+    assert tally.viable == 10
+    b, f = FIGURES.belief, FIGURES.trials
+    assert t.rho_of("", "paper", b) == b.test_rho_good
+    assert t.rho_of("too dry", "paper", b) == t.rho_of("", "soil", b) == b.test_rho_flawed
+    assert b.test_rho_flawed > b.test_rho_good
+    assert t.weight_of(0.8, False, b) == 0.8
+    assert t.weight_of(0.8, True, b) == pytest.approx(0.4)
+    assert t.ceiling(True, 1, 5, 14, f) == 1.0
+    assert t.ceiling(False, 5, 5, 14, f) == pytest.approx(0.10)
+    assert t.ceiling(False, 0, 5, 14, f) == 1e-3
+
+
+def test_where_a_running_test_stands_and_leans():
+    stages = [t.stage(day, 5, 14) for day in (4.9, 5, 13.9, 14)]
+    assert stages == ["early", "coming", "coming", "over"]
+    leans = [t.leaning(p, FIGURES.trials) for p in (0.95, 0.9, 0.5, 0.1, 0.05)]
+    assert leans == ["below", "undecided", "undecided", "undecided", "above"]
+    warm = [t.likes(c, 20, 25, FIGURES.trials) for c in (16.9, 17, 22, 28, 28.1)]
+    assert warm == [False, True, True, True, False]
+    # counted on day 4, every three days, fourteen in all
+    due = [t.count_due(day, 14, 4, 3) for day in (6.9, 7, 13)]
+    assert due == [False, True, True]
+    assert t.count_due(14, 14, 13.5, 3)
+    assert not t.count_due(13.9, 14, 13.5, 3)

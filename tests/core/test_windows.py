@@ -1,6 +1,6 @@
 """Sowing windows against dates worked by hand; properties of cover, seeds and regrowing."""
 
-from datetime import date, timedelta
+from datetime import UTC, date, datetime, timedelta
 from itertools import pairwise
 
 import numpy as np
@@ -13,12 +13,14 @@ from brisk_larder.core.cover import Demand, Supply, cover
 from brisk_larder.core.errors import InvalidValue
 from brisk_larder.core.regrow import Line, last_safe_year, propose
 from brisk_larder.core.windows import (
+    Climate,
     Window,
     autumn_window,
     gaps_of,
     month_ahead,
     months_open,
     next_sowing,
+    next_sowing_s,
     sowing_windows,
 )
 from tests.core.book import FIGURES
@@ -211,3 +213,28 @@ def test_last_safe_year_is_safe_and_so_is_every_year_before(chances):
         assert all(c >= 0.95 for c in chances[: last - 2027 + 1])
         after = chances[last - 2027 + 1 :]
         assert not after or after[0] < 0.95
+
+
+def test_months_ahead_pass_the_new_year():
+    ahead = [month_ahead(date(2027, 11, 20), i) for i in (0, 1, 2, 14)]
+    assert ahead == [date(2027, 11, 1), date(2027, 12, 1), date(2028, 1, 1), date(2029, 1, 1)]
+
+
+def test_the_next_sowing_looks_at_last_years_this_and_next_years_windows():
+    c = FIGURES.calendar
+    here = Climate("north", "UTC", LAST_FROST)
+    at = lambda day, out=(-2, 4), inside=None, at=here: next_sowing_s(day, at, inside, out, c)  # noqa: E731
+    epoch = lambda *d: datetime(*d, tzinfo=UTC).timestamp()  # noqa: E731
+    assert at(date(2027, 1, 10)) == (epoch(2027, 4, 25), "outdoors", False)
+    assert at(date(2027, 5, 10)) == (epoch(2027, 5, 10), "outdoors", False)
+    assert at(date(2027, 6, 10)).at_s == epoch(
+        2028, 4, 24
+    )  # 8 May in a leap year, two weeks before
+    assert at(date(2027, 1, 1), inside=(8, 10)).setting == "indoors"
+    assert at(date(2027, 1, 10), out=None) is None
+    # the window that began with last year's frost runs into January
+    assert at(date(2028, 1, 3), out=(30, 40)) == (epoch(2028, 1, 3), "outdoors", False)
+    guessed = at(date(2027, 1, 10), inside=(1, 2), at=Climate("north", "UTC", None))
+    assert guessed.guessed
+    assert at(date(2027, 1, 10), at=Climate("north", "UTC", None)).guessed
+    assert not autumn_window(2027, 280, (2, 4)).guessed
