@@ -91,7 +91,7 @@ def test_several_lots_together_are_a_convolution():
 
 
 def lot(key, seeds, oldest, one=None, usable=True, crop="kale"):
-    return Supply(key, crop, seeds, one or sure(0.8), 0.8, oldest, usable)
+    return Supply(key, crop, seeds, one or sure(0.8), oldest, usable)
 
 
 KALE = frozenset({"kale"})

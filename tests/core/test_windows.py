@@ -124,7 +124,7 @@ def test_better_seed_never_needs_more_of_it(plants, p, more):
 )
 def test_a_covered_demand_holds_its_promise(lots, plants):
     supplies = [
-        Supply(i, "kale", seeds, sure(p), p, float(i), True) for i, (seeds, p) in enumerate(lots)
+        Supply(i, "kale", seeds, sure(p), float(i), True) for i, (seeds, p) in enumerate(lots)
     ]
     plan = cover([Demand("d", frozenset({"kale"}), plants)], supplies, 0.9, {"kale": sure(0.8)})
     seeds = [t.seeds for t in plan.taken]
@@ -141,8 +141,8 @@ def test_a_covered_demand_holds_its_promise(lots, plants):
 
 def test_chosen_lots_only_and_two_demands_share_one_lot():
     supplies = [
-        Supply(1, "kale", 100, sure(0.9), 0.9, 1.0, True),
-        Supply(2, "kale", 100, sure(0.9), 0.9, 2.0, True),
+        Supply(1, "kale", 100, sure(0.9), 1.0, True),
+        Supply(2, "kale", 100, sure(0.9), 2.0, True),
     ]
     chosen = Demand("pick", frozenset({"kale"}), 50, frozenset({2}))
     plan = cover([chosen, Demand("food", frozenset({"kale"}), 80)], supplies, 0.9, {})

@@ -29,7 +29,6 @@ class Supply:
     crop: str
     seeds: int
     success: Success
-    mean_germination: float
     oldest_s: float
     usable: bool
 

@@ -14,12 +14,14 @@ from numpy.typing import ArrayLike, NDArray
 
 from .errors import InvalidValue
 from .kernels import balance_loop, relax_loop
+from .units import Z80
 
 Floats = NDArray[np.float64]
 
 ERH_LOW = 0.10  # below this further drying gains nothing: critical low moisture
 ERH_HIGH = 0.85  # above this the seed is wet: the isotherm is not extrapolated
 GRID_POINTS = 1025
+BARE_SEED_TAU_DAYS = 0.5  # a layer of seed in open air is in balance within days (guess)
 
 
 def k(temperature_c: ArrayLike) -> Floats:
@@ -228,14 +230,14 @@ def wall_tau_days(ranges: Sequence[tuple[float, float]]) -> Tau:
     """Time constant of walls one inside the other, from their ranges in days.
 
     Geometric middle of each range, summed; a range is read as +-1.28 sd (an 80 % interval,
-    guess). Bare seed in open air gets half a day (guess). Raises InvalidValue for a bad range.
+    guess). Bare seed in open air: ``BARE_SEED_TAU_DAYS``. Raises InvalidValue for a bad range.
     """
-    total, variance = 0.5, 0.0
+    total, variance = BARE_SEED_TAU_DAYS, 0.0
     for low, high in ranges:
         if not 0 < low <= high:
             raise InvalidValue("time constant", (low, high), "0 < low <= high, in days")
         middle = float(np.sqrt(low * high))
-        sd = float(np.log(high / low) / (2 * 1.2816))
+        sd = float(np.log(high / low) / (2 * Z80))
         total += middle
         variance += (middle * sd) ** 2
     return Tau(total, float(np.sqrt(variance)) / total)

@@ -14,9 +14,7 @@ class Reason:
 
     code: what kind of reason; the services hold one sentence per code.
     figures: quantities in SI units (fractions, days, degC, epoch seconds), named with units.
-    levers: what would change the answer, each a code with its own figure.
     """
 
     code: str
     figures: Mapping[str, Figure] = field(default_factory=dict)
-    levers: Mapping[str, Figure] = field(default_factory=dict)

@@ -19,7 +19,6 @@ CLOCK = re.compile(
 ISO = re.compile(r"^\d{4}-\d{2}-\d{2}[ T]\d{2}:\d{2}(:\d{2})?$")
 MONTHS = ("jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec")
 SHEET_ZERO = datetime(1899, 12, 30, tzinfo=UTC)  # day 0 of spreadsheets' dates
-FORMS = ("text", "epoch_s", "epoch_ms", "serial")
 EXAMPLE = "a time such as 2026-03-01 14:00"
 FAR_APART = 12  # so many times the span under the other order is no record any more (guess)
 

@@ -238,7 +238,6 @@ def _supplies(v: Look, outlook: Outlook, asked: set[str]) -> tuple[list[Supply],
                 crop=row.kind.key,
                 seeds=spare,
                 success=one,
-                mean_germination=mean,
                 oldest_s=float(row.cohort.record_from_s),
                 usable=good and lots[lot].state == "here",
             )
@@ -337,7 +336,7 @@ def _line(
             order_by = max(sowing[0] - home.order_lead_days * 86_400, float(larder.now_s()))
     says, act_words = _outcome(short, plants, covered)
     product = product_of(food.product) if food else None
-    why = []
+    why, lost = [], percent(figures().needs.plants_lost_before_harvest)
     if made is not None:
         why += [
             f"Fresh produce: {made.fresh_kg.mid:.0f} kg, likely {made.fresh_kg.low:.0f}\u2013"
@@ -346,7 +345,7 @@ def _line(
         if made.plants is not None:
             why.append(
                 f"Plants: likely {made.plants.low:.0f}\u2013{made.plants.high:.0f} "
-                f"({made.plants.origin}: {made.plants.note}); a tenth is lost on the way (guess)."
+                f"({made.plants.origin}: {made.plants.note}); {lost} are lost on the way (guess)."
             )
     if plants:
         why.append(

@@ -182,7 +182,8 @@ def best_places(larder: Larder) -> BestUse:
     freeze = figures().moisture.freeze_at_or_below_erh25
     note = (
         f"Counted: seeds that would still come up in {f.horizon_years:.0f} years, at most "
-        f"{f.seeds_cap:.0f} of a lot, kept lines twice; a move must save {f.effort_seeds:.0f} (guesses). "
+        f"{f.seeds_cap:.0f} of a lot, kept lines {f.kept_line_worth:g} times; "
+        f"a move must save {f.effort_seeds:.0f} (guesses). "
         f"Lots above {percent(freeze)} are not offered the freezer: dry them first."
     )
     saved = round(sum(m.gain for m in moves), 1)
