@@ -1,4 +1,4 @@
-"""What if it stood elsewhere: the same projection through another air behind other walls."""
+"""What if, asked in Storage: lots side by side in several places, with what a move there costs."""
 
 from __future__ import annotations
 
