@@ -119,6 +119,18 @@ def test_modules_stay_readable():
     assert long == {}, "split these"
 
 
+def test_a_long_function_says_why():
+    for path in SOURCE.rglob("*.py"):
+        if "versions" in path.parts:
+            continue
+        text = path.read_text()
+        lines = text.splitlines()
+        for node in ast.walk(ast.parse(text)):
+            if isinstance(node, ast.FunctionDef) and node.end_lineno - node.lineno >= 60:
+                said = "\n".join(lines[node.lineno : node.end_lineno])
+                assert "# long: " in said, f"{path.name}: {node.name}"
+
+
 def test_no_address_of_any_registry_or_machine_is_committed():
     for name in ("requirements.lock", "pyproject.toml", "run", ".ci/run", "web/.npmrc"):
         assert not re.search(r"https?://(?!127\.0\.0\.1)", (ROOT / name).read_text()), name

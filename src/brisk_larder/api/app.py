@@ -52,6 +52,7 @@ async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
 
 def make_app(larder: Larder | None) -> FastAPI:
     """The ASGI application of one larder (None: only its OpenAPI schema is wanted)."""
+    # long: the list of what the application is put together from, in the order it must be
     app = FastAPI(
         lifespan=_lifespan,
         title="Brisk Larder",

@@ -262,6 +262,7 @@ def fill(
     neighbours only, so a new reading changes nothing before the one before it. ``memory_erh_days``:
     how long humidity keeps its departure, where a wall makes that longer (None: as the temperature).
     """
+    # long: one walk along the readings, its steps share all they know of the gap
     at = base.panels
     if not len(readings.at_s) or not len(at.hours):
         return base

@@ -86,6 +86,7 @@ def chain(
     ``overrides`` replaces a link (wanted, to_put_up, fresh_kg, plants) by the keeper's own number.
     Ranges are 80 % intervals, multiplied as log-normals. Raises InvalidValue for negatives.
     """
+    # long: one link after the other, as the keeper reads them
     for name, value in (
         ("per week", target.per_week),
         ("weeks", target.weeks),

@@ -26,6 +26,7 @@ TAGS = {
 
 def do(mill: Pellwick) -> None:
     """All of it, at the end of the replay, so that the years before it are left as they were."""
+    # long: a diary, day after day
     larder = mill.larder
 
     def who() -> ActRef:

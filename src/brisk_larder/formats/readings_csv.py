@@ -208,6 +208,7 @@ def read_columns(
     Twice the same time with the same values counts once; with others the first stands and the
     second is a bad row. Raises BadFile when no row at all can be read or it is no text.
     """
+    # long: what a file leaves open is settled once, for all columns together
     check_layout(layout, len(header))
     bad: list[dict[str, Any]] = []
     bad_count = 0

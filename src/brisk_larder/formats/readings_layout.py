@@ -148,6 +148,7 @@ def look(
 
     ``answers``: what the keeper said of its columns goes before the guess.
     """
+    # long: one question after the other, each needs the answers before it
     told = {k: v for k, v in (answers or {}).items() if k in COLUMN_ANSWERS}
     with path.open("rb") as raw:
         encoding, text = _text(raw.read(64 * 1024), name)

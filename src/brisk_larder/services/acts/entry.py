@@ -116,17 +116,17 @@ def check_new(
         raise bad("meant for", item.intended_use, ", ".join(USES))
     if item.wrapper_kind not in reference().storage:
         raise bad("wrapper", item.wrapper_kind, ", ".join(reference().storage))
-    if item.stated_germination is not None and not 0 <= item.stated_germination <= 1:
-        raise bad("stated germination", item.stated_germination, "0 to 100 %")
-    if item.price is not None and not 0 <= item.price < 100_000:
-        raise bad("price", item.price, "zero or more")
-    if item.packet_count is not None and not 1 <= item.packet_count < 10_000_000:
-        raise bad("seeds in the packet", item.packet_count, "1 or more")
-    if item.packet_depth_cm is not None and not 0 <= item.packet_depth_cm <= 50:
-        raise bad("depth", item.packet_depth_cm, "0 to 50 cm")
-    for word, given, most in (("variety", item.variety, NAME), ("note", item.note, NOTE)):
-        if len(given) > most:
-            raise bad(word, f"{len(given)} signs", f"at most {most}")
+    for word, number, least, most, allowed in (
+        ("stated germination", item.stated_germination, 0.0, 1.0, "0 to 100 %"),
+        ("price", item.price, 0.0, 99_999.99, "zero or more"),
+        ("seeds in the packet", item.packet_count, 1, 9_999_999, "1 or more"),
+        ("depth", item.packet_depth_cm, 0.0, 50.0, "0 to 50 cm"),
+    ):
+        if number is not None and not least <= number <= most:
+            raise bad(word, number, allowed)
+    for word, given, longest in (("variety", item.variety, NAME), ("note", item.note, NOTE)):
+        if len(given) > longest:
+            raise bad(word, f"{len(given)} signs", f"at most {longest}")
     unsafe = item.treated or resolve_kind(item.kind, kinds) is None
     if item.intended_use in ("food", "shoots") and unsafe:
         raise bad(

@@ -208,6 +208,7 @@ def _line(
     earmarked: float,
     paths: dict[int | None, str],
 ) -> LotLine:
+    # long: one field after the other of what lists show
     row = parts[0]
     kind = kinds.get(row.crop)
     stays = air.lot_stays.get(row.lot_id, [])

@@ -61,8 +61,9 @@ def _n(figures: dict[str, Figure], key: str) -> float:
     return float(value) if value is not None else 0.0
 
 
-def sentence(reason: Reason, home: Household) -> str:
+def sentence(reason: Reason, home: Household) -> str:  # noqa: C901 - a table
     """One reason as one or two sentences with its figures put in."""
+    # long: a table, one sentence a code
     f = dict(reason.figures)
     level = percent(home.sow_level)
     match reason.code:

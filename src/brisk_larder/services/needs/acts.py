@@ -50,6 +50,7 @@ def set_target(
 
     Raises InvalidValue for negatives, more than 53 weeks, or an own product without a crop.
     """
+    # long: one check a field, then the row
     book = product_of(product)
     made_of = book.crop if book else (crop or "")
     if not product.strip():

@@ -32,7 +32,7 @@ from ...reference import Product
 from ..air.look import Look, looking_at
 from ..forecast.outlook import Outlook, whole_outlook
 from ..forecast.sowing import emergence, seed_success, sowing_of
-from ..household.kinds import Kinds, figures, reference
+from ..household.kinds import Kind, Kinds, figures, reference
 from ..household.larder import Larder, planning_year, remembered, today
 from ..household.quantity import earmarks, seeds_left
 from ..household.wording import often, percent, sentence
@@ -336,25 +336,6 @@ def _line(
             order_by = max(sowing[0] - home.order_lead_days * 86_400, float(larder.now_s()))
     says, act_words = _outcome(short, plants, covered)
     product = product_of(food.product) if food else None
-    why, lost = [], percent(figures().needs.plants_lost_before_harvest)
-    if made is not None:
-        why += [
-            f"Fresh produce: {made.fresh_kg.mid:.0f} kg, likely {made.fresh_kg.low:.0f}\u2013"
-            f"{made.fresh_kg.high:.0f} ({made.fresh_kg.origin}: {made.fresh_kg.note}).",
-        ]
-        if made.plants is not None:
-            why.append(
-                f"Plants: likely {made.plants.low:.0f}\u2013{made.plants.high:.0f} "
-                f"({made.plants.origin}: {made.plants.note}); {lost} are lost on the way (guess)."
-            )
-    if plants:
-        why.append(
-            f"Seeds: enough that {plants} plants stand {often(home.confidence)}, over what is "
-            f"believed of each lot and an emergence of about "
-            f"{percent(kind.crop.field_emergence_factor)} in the open."
-        )
-    if short is not None:
-        why.append(sentence(short.reason, home))
     how = (
         METHOD_WORDS.get(product.method, "")
         if product
@@ -384,9 +365,35 @@ def _line(
         order_by_s=order_by,
         says=says,
         next_act=act_words,
-        why=why,
+        why=_why(made, plants, short, kind, home),
         caution=product.safety_note if product else "",
     )
+
+
+def _why(
+    made: Chain | None, plants: int | None, short: Short | None, kind: Kind, home: Household
+) -> list[str]:
+    """The links of a chain in sentences, each with its likely range and where it comes from."""
+    why, lost = [], percent(figures().needs.plants_lost_before_harvest)
+    if made is not None:
+        why.append(
+            f"Fresh produce: {made.fresh_kg.mid:.0f} kg, likely {made.fresh_kg.low:.0f}\u2013"
+            f"{made.fresh_kg.high:.0f} ({made.fresh_kg.origin}: {made.fresh_kg.note})."
+        )
+        if made.plants is not None:
+            why.append(
+                f"Plants: likely {made.plants.low:.0f}\u2013{made.plants.high:.0f} "
+                f"({made.plants.origin}: {made.plants.note}); {lost} are lost on the way (guess)."
+            )
+    if plants:
+        why.append(
+            f"Seeds: enough that {plants} plants stand {often(home.confidence)}, over what is "
+            f"believed of each lot and an emergence of about "
+            f"{percent(kind.crop.field_emergence_factor)} in the open."
+        )
+    if short is not None:
+        why.append(sentence(short.reason, home))
+    return why
 
 
 def _outcome(short: Short | None, plants: int | None, covered: list[Covered]) -> tuple[str, str]:

@@ -228,6 +228,7 @@ def parcel_file(larder: Larder, parcel_id: int) -> tuple[str, str]:
 
 
 def _lot_out(session: Session, air: Air, kinds: Kinds, home: Household, x: ParcelLine) -> ParcelLot:
+    # long: one field after the other of the file
     lot = get_live(session, Lot, x.lot_id, "lot")
     look = outlook(session, air, kinds, [x.lot_id])
     whole = look.blends[0].parts if 0 in look.blends else look

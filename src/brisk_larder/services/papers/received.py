@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from sqlmodel import select
+from sqlmodel import Session, select
 
 from ...core.errors import Conflict, InvalidValue
 from ...core.units import day_start_s, local_day
@@ -25,7 +25,7 @@ from ...data.tables import (
     Variety,
 )
 from ...data.tables_stock import PACKET_WORDS
-from ...formats.parcel_json import ParcelFile, ParcelLot, read_parcel
+from ...formats.parcel_json import ParcelFile, ParcelLot, ParcelTest, read_parcel
 from ..acts.acting import Doing, act
 from ..acts.codes import codes_in_use, free_code
 from ..acts.entry import known_variety
@@ -83,18 +83,11 @@ def _lot_in(
     parcel_id: int,
     node_id: int | None,
 ) -> int:
+    # long: one row after the other, each needs the one before
     session = a.session
     crop = new.kind if new.kind in kinds.by_key and new.kind != UNKNOWN else None
     crop = crop or guess_kind(new.kind_name, kinds)
-    name = new.variety or new.kind_name or "unnamed"
-    breeding = "hybrid" if new.hybrid else "open"
-    variety = known_variety(session, crop, name, breeding, new.treated)
-    if variety is None:
-        variety = Variety(crop=crop, name=name, breeding=breeding, treated=int(new.treated))
-        for field in PACKET_WORDS:
-            setattr(variety, field, new.packet.get(field, ""))
-        session.add(variety)
-        session.flush()
+    variety = _variety_in(session, crop, new)
     lot = Lot(
         code=free_code(home, kinds.get(crop).name, crop is not None, taken),
         note=new.note,
@@ -106,7 +99,6 @@ def _lot_in(
     if new.spoilt:  # its ageing has borne it already: only that it is no food is told on
         said = "spoilt before it came: never to be eaten"
         session.add(LotEvent(lot_id=key(lot), at_s=start_s, kind="treated", note=said))
-    made = []
     tests = 0
     for p in new.parts:
         low = day_start_s(p.origin_from, home.tz) if p.origin_from else start_s
@@ -137,32 +129,52 @@ def _lot_in(
             start_erh25=p.erh25,
         )
         session.add(part)
-        session.flush()
-        made.append(key(part))
         for t in p.tests:
             tests += 1
-            sown = min(day_start_s(t.day, home.tz), start_s)
-            trial = Trial(
-                code=f"{lot.code}-{tests}",
-                lot_id=key(lot),
-                sown_s=sown,
-                n=t.seeds,
-                medium=t.medium,
-                temperature_c=t.temperature_c,
-                weight=t.weight,
-                closed_s=start_s,
-                a_probit=t.a_probit,
-            )
-            session.add(trial)
-            session.flush()
-            session.add(
-                TrialCount(trial_id=key(trial), at_s=start_s, normal=min(t.viable, t.seeds))
-            )
+            _test_in(a, home, lot, tests, t)
     if node_id is not None:
         session.add(Stay(lot_id=lot.id, parent_node_id=node_id, from_s=start_s))
+    _amount_in(a, lot, new, parcel_id)
+    return key(lot)
+
+
+def _variety_in(session: Session, crop: str | None, new: ParcelLot) -> Variety:
+    name = new.variety or new.kind_name or "unnamed"
+    breeding = "hybrid" if new.hybrid else "open"
+    variety = known_variety(session, crop, name, breeding, new.treated)
+    if variety is None:
+        variety = Variety(crop=crop, name=name, breeding=breeding, treated=int(new.treated))
+        for field in PACKET_WORDS:
+            setattr(variety, field, new.packet.get(field, ""))
+        session.add(variety)
+        session.flush()
+    return variety
+
+
+def _test_in(a: Recorder, home: Household, lot: Lot, number: int, t: ParcelTest) -> None:
+    """A test that the giver made: closed, with the ageing that the seed had when it was sown."""
+    trial = Trial(
+        code=f"{lot.code}-{number}",
+        lot_id=key(lot),
+        sown_s=min(day_start_s(t.day, home.tz), a.now_s),
+        n=t.seeds,
+        medium=t.medium,
+        temperature_c=t.temperature_c,
+        weight=t.weight,
+        closed_s=a.now_s,
+        a_probit=t.a_probit,
+    )
+    a.session.add(trial)
+    a.session.flush()
+    a.session.add(TrialCount(trial_id=key(trial), at_s=a.now_s, normal=min(t.viable, t.seeds)))
+
+
+def _amount_in(a: Recorder, lot: Lot, new: ParcelLot, parcel_id: int) -> None:
+    """What came, in the lot's ledger and on the parcel's list."""
+    session = a.session
     entry = StockEntry(
         lot_id=key(lot),
-        at_s=start_s,
+        at_s=a.now_s,
         kind="found",
         seeds_mean=new.seeds,
         seeds_sd=new.seeds_sd,
@@ -181,4 +193,3 @@ def _lot_in(
             entry_id=entry.id,
         )
     )
-    return key(lot)

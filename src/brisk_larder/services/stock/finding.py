@@ -197,6 +197,7 @@ STATE_WORDS = {
 
 
 def _documents(session: Session, larder: Larder) -> dict[int, _Doc]:
+    # long: a table, one kind of thing that can be found after the other
     home = household(session)
     air, kinds = Air(session, home, larder.now_s()), load_kinds(session)
     others = {key: name.other_names.replace(";", " ") for key, name in reference().names.items()}

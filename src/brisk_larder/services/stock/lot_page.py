@@ -288,6 +288,20 @@ def spell_words(gone: list[Spell]) -> str:
     )
 
 
+CAME_AS = {"bought": "bought seed", "own": "your own seed", "gift": "seed from friends"}
+AIR_IS = {
+    "logged": "read by a logger",
+    "bridged": "read now and then",
+    "usual": "never read lately: the usual curve of such a place, a guess",
+}
+GRADES = {
+    "A": "The figures of this crop are measured ones.",
+    "B": "The figures of this crop are measured, but doubtful.",
+    "C": "The figures of this crop are an educated guess until you have tested it.",
+    "guess": "Nobody has figures for this kind: a wide guess until you have tested it.",
+}
+
+
 def _why(
     air: Air,
     look: Outlook,
@@ -297,12 +311,11 @@ def _why(
     shown: float,
     moisture: float,
 ) -> list[WhyLine]:
+    # long: one sentence after the other, as the page shows them
     g, home, row = line.glance, air.home, look.rows[0]
     years = (air.now_s - row.start_s) / YEAR_S
     out = []
-    source = {"bought": "bought seed", "own": "your own seed", "gift": "seed from friends"}.get(
-        row.cohort.source, "seed of unknown age"
-    )
+    source = CAME_AS.get(row.cohort.source, "seed of unknown age")
     out.append(
         WhyLine(
             f"It set out as {source}: about {percent(g.start)} could come up.",
@@ -310,15 +323,10 @@ def _why(
         )
     )
     place = line.place or "no place named: taken as a cupboard in the house"
-    means = {
-        "logged": "read by a logger",
-        "bridged": "read now and then",
-        "usual": "never read lately: the usual curve of such a place, a guess",
-    }
     out.append(
         WhyLine(
             f"It stands in {place}, now {temperature(now_c, home)}, seed {dryness(shown)} "
-            f"({percent(shown)}); the air there is {means[g.climate_source]}.",
+            f"({percent(shown)}); the air there is {AIR_IS[g.climate_source]}.",
             f"erh25 {g.erh25:.3f}, moisture {moisture:.1f} % of fresh weight; wall time constant "
             f"{row.legs[-1].tau_days:.0f} d",
         )
@@ -341,15 +349,9 @@ def _why(
         )
         for e in sorted(g.episodes, key=lambda e: -e.points)[:3]
     ]
-    grades = {
-        "A": "The figures of this crop are measured ones.",
-        "B": "The figures of this crop are measured, but doubtful.",
-        "C": "The figures of this crop are an educated guess until you have tested it.",
-        "guess": "Nobody has figures for this kind: a wide guess until you have tested it.",
-    }
     out.append(
         WhyLine(
-            grades[kind.grade],
+            GRADES[kind.grade],
             f"grade {kind.grade}; sd of log10 sigma {kind.sd_log10_sigma:.2f}; "
             f"{kind.viability.evidence}",
         )

@@ -28,6 +28,7 @@ def _place(air: Air, node_id: int) -> tuple[str, str]:
 
 def stock_rows(session: Session, air: Air) -> list[dict[str, Any]]:
     """One row of values for each living part of each lot in hand, by code."""
+    # long: one column after the other of the file
     lots = [x for x in session.exec(select(Lot)) if is_live(x) and x.state != "gone"]
     seeds = seeds_left(session, [key(x) for x in lots])
     kinds = load_kinds(session)

@@ -95,6 +95,7 @@ def _evidence(
     weak: dict[int | None, float | None],
     can: dict[str, float] | None,
 ) -> al.Evidence:
+    # long: a table, the evidence of one alarm after the other
     now = air.now_s
     rows, days, logger = [], [], False
     for d in air.deployments.get(node, []):
@@ -200,6 +201,7 @@ def _range(range_c: float, home: Household) -> str:
 
 def _words(air: Air, alarm: al.Alarm, f: dict[str, float]) -> tuple[str, str, str]:
     """Title, evidence and what to do of an alarm, in the household's units."""
+    # long: a table, the words of one alarm after the other
     home, since = air.home, day_words(alarm.since_s)
 
     def c(key: str) -> str:

@@ -11,10 +11,11 @@ from ...core.errors import InvalidValue
 from ...core.handling import can_size_l, dew_advice, fill_cans
 from ...core.moisture import erh_at, moisture_pct_fwb, wall_tau_days
 from ...core.places import cracks, may
-from ..air.look import looking_at
+from ..air.air import Air
+from ..air.look import Look, looking_at
 from ..air.paths import node_path
 from ..air.standing import wall
-from ..forecast.contents import contents
+from ..forecast.contents import Contents, contents
 from ..forecast.elsewhere import dryness_there
 from ..forecast.outlook import states_now
 from ..forecast.parts import load_rows
@@ -72,6 +73,9 @@ class Drying:
     lots: list[LotDryness]
 
 
+TOO_DRY = "so dry that beans and peas crack: over damp paper for a day before sowing"
+
+
 def drying(larder: Larder, node_id: int, target_erh: float | None = None) -> Drying:
     """Drying advice for a container and what stands in it.
 
@@ -89,7 +93,6 @@ def drying(larder: Larder, node_id: int, target_erh: float | None = None) -> Dry
     bring_up_to_date(larder)
     with looking_at(larder) as v:
         air = v.air
-        kinds = v.kinds
         held = contents(v.session, air, node_id)
         air25, air_c = dryness_there(air, node_id)
         bare = wall_tau_days([wall("paper_envelope")]).tau_days
@@ -98,43 +101,8 @@ def drying(larder: Larder, node_id: int, target_erh: float | None = None) -> Dry
             _sachet(kind, held.mass_g, held.dry_basis, held.erh25, target, bare)
             for kind in barrier.DESICCANTS
         ]
-        outside, _ = dryness_there(air, air.parent_now(node_id) or node_id)
-        standing = air.stretch_at(node_id, air.now_s)
-        gel = sachets[0].grams
-        redry = None
-        if standing.wall and gel:
-            settled = barrier.settle(held.mass_g, held.dry_basis, held.erh25, "silica_gel", gel)
-            days = barrier.days_until_spent(
-                standing.tau_days / standing.slow * settled.slow,
-                settled.erh25,
-                outside,
-                figures().walls,
-            )
-            redry = days if np.isfinite(days) else None
-        rows = [r for r in load_rows(v.session, air, kinds, held.lot_ids) if r.part.to_s is None]
-        state, _, _ = states_now(air, kinds, rows)
-        ix = np.array([kinds.classes.iso_ix[r.kind.class_ix] for r in rows], dtype=np.intp)
-        moisture = moisture_pct_fwb(kinds.classes.iso, ix, state.erh25)
-        codes = air.codes()
-        lots = []
-        for i, row in enumerate(rows):
-            erh = float(erh_at(state.erh25[i], f.told_at_c))
-            legume = row.kind.crop.family == "Fabaceae"
-            dry_bean = cracks(legume, float(moisture[i]), f)
-            lots.append(
-                LotDryness(
-                    lot_id=row.part.lot_id,
-                    code=codes[row.part.lot_id],
-                    name=row.variety.name,
-                    kind_name=row.kind.name,
-                    erh=erh,
-                    moisture_pct=round(float(moisture[i]), 1),
-                    word=dryness(erh),
-                    caution="so dry that beans and peas crack: over damp paper for a day before sowing"
-                    if dry_bean
-                    else "",
-                )
-            )
+        redry = _gel_spent_days(air, node_id, held, sachets[0].grams)
+        lots = _lots_dryness(v, held)
         dampest = held.dampest
         home = air.home
         room = float(erh_at(air25, air_c))
@@ -155,6 +123,45 @@ def drying(larder: Larder, node_id: int, target_erh: float | None = None) -> Dry
             stop_when=f"A dial shut in with the seed for a day shows {percent(target)} at room temperature.",
             lots=sorted(lots, key=lambda x: -x.erh),
         )
+
+
+def _gel_spent_days(air: Air, node_id: int, held: Contents, gel_g: float | None) -> float | None:
+    """Days until so much gel is spent by what comes through the wall; None: no wall, or never."""
+    standing = air.stretch_at(node_id, air.now_s)
+    if not standing.wall or not gel_g:
+        return None
+    outside, _ = dryness_there(air, air.parent_now(node_id) or node_id)
+    settled = barrier.settle(held.mass_g, held.dry_basis, held.erh25, "silica_gel", gel_g)
+    slow = standing.tau_days / standing.slow * settled.slow
+    days = barrier.days_until_spent(slow, settled.erh25, outside, figures().walls)
+    return days if np.isfinite(days) else None
+
+
+def _lots_dryness(v: Look, held: Contents) -> list[LotDryness]:
+    """How dry each lot in there is, and which is too dry to be sown as it is."""
+    f, kinds = figures().moisture, v.kinds
+    rows = [r for r in load_rows(v.session, v.air, kinds, held.lot_ids) if r.part.to_s is None]
+    state, _, _ = states_now(v.air, kinds, rows)
+    ix = np.array([kinds.classes.iso_ix[r.kind.class_ix] for r in rows], dtype=np.intp)
+    moisture = moisture_pct_fwb(kinds.classes.iso, ix, state.erh25)
+    codes = v.air.codes()
+    lots = []
+    for i, row in enumerate(rows):
+        erh = float(erh_at(state.erh25[i], f.told_at_c))
+        legume = row.kind.crop.family == "Fabaceae"
+        lots.append(
+            LotDryness(
+                lot_id=row.part.lot_id,
+                code=codes[row.part.lot_id],
+                name=row.variety.name,
+                kind_name=row.kind.name,
+                erh=erh,
+                moisture_pct=round(float(moisture[i]), 1),
+                word=dryness(erh),
+                caution=TOO_DRY if cracks(legume, float(moisture[i]), f) else "",
+            )
+        )
+    return lots
 
 
 def _sachet(

@@ -216,6 +216,7 @@ def _take_in(
     ahead: coming.Coming | None,
     progress: Progress,
 ) -> TakenIn:
+    # long: one transaction, its rows in the order they depend on
     sha256 = _digest(path)
     steps = np.diff(columns.at_s)
     odd = spikes(columns.temperature_c, figures().places)
@@ -236,17 +237,10 @@ def _take_in(
         else:
             series_id, batch = coming.arrived(a.session, ahead, node_id)
             new, known, conflicts = np.arange(len(columns.at_s)), 0, []
-        for field_name, value in {
-            "sha256": sha256,
-            "rows": len(new),
-            "known_rows": known,
-            "first_s": int(columns.at_s[0]),
-            "last_s": int(columns.at_s[-1]),
-            "bad_rows": columns.bad_count,
-            "conflicts": len(conflicts),
-            "mapping": json.dumps({"header": header, "layout": asdict(layout)}),
-        }.items():
-            setattr(batch, field_name, value)
+        batch.sha256, batch.rows, batch.known_rows = sha256, len(new), known
+        batch.first_s, batch.last_s = int(columns.at_s[0]), int(columns.at_s[-1])
+        batch.bad_rows, batch.conflicts = columns.bad_count, len(conflicts)
+        batch.mapping = json.dumps({"header": header, "layout": asdict(layout)})
         a.session.add(batch)
         a.session.flush()
         if ahead is None:
