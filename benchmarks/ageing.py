@@ -16,7 +16,7 @@ from concurrent.futures import ThreadPoolExecutor
 import numpy as np
 
 from brisk_larder.core import ageing, climate, moisture
-from brisk_larder.services.household.kinds import _base
+from brisk_larder.services.household.kinds import Kinds, reference
 
 QUICK = "--quick" in sys.argv
 LOTS, YEARS, BOXES = (200, 1, 4) if QUICK else (2000, 10, 40)
@@ -35,7 +35,7 @@ def rates(classes, c, mean, t, swing):
 
 
 def main() -> None:
-    _, keys, classes = _base()
+    keys, classes = tuple(reference().crops), Kinds({}).classes
     rng = np.random.default_rng(1)
     hours = YEARS * 8766
     at = climate.Panels(np.arange(hours) * 3600, np.full(hours, 1.0))

@@ -17,6 +17,7 @@ def test_a_count_starts_anew_and_all_else_comes_or_goes():
     for kind in ("sown", "eaten", "given", "lost", "thrown", "split", "tested"):
         assert q.after(counted, kind, 20, 4) == q.Seeds(100, 5, True)
     assert q.after(counted, "sown", 500, 4) == q.Seeds(0, 0, True)  # nothing left to doubt
+    assert q.after(counted, "sown", 119.5, 4) == q.Seeds(0.5, 5, True)
     assert not q.after(q.NOTHING_SAID, "sown", 5, 0).known
     assert q.after(q.NOTHING_SAID, "found", 5, 0).known
 
@@ -48,6 +49,7 @@ def test_seeds_are_whole_and_never_less_than_none():
 )
 def test_more_than_there_is_goes_two_sd_beyond_what_is_not_set_aside(wanted, aside, too_much):
     assert q.more_than_there_is(q.Seeds(100, 10, True), wanted, aside) is too_much
+    assert aside or q.more_than_there_is(q.Seeds(100, 10, True), wanted) is too_much
     assert not q.more_than_there_is(q.NOTHING_SAID, wanted, aside)  # nobody ever counted it
 
 
@@ -90,7 +92,7 @@ def test_use_in_a_year_counts_what_went_with_and_without_a_word():
     ("left", "life", "beyond", "code", "spare"),
     [
         (None, 3, False, "nothing", 0), (9, None, False, "longer", 0), (9, 3, True, "longer", 0),
-        (9, 0, False, "over", 0), (9, -1, False, "over", 0), (9, 6, False, "spare", 1 / 3),
+        (9, 0, False, "over", 0), (9, 0.5, False, "spare", 1 - 0.5 / 9), (9, -1, False, "over", 0), (9, 6, False, "spare", 1 / 3),
         (6, 5, False, "in_time", 0), (6.1, 5, False, "spare", 1 - 5 / 6.1),
     ],
 )  # fmt: skip
