@@ -20,7 +20,8 @@ def client(small):
 
 def test_every_room_answers(client, small):
     for path in (
-        "household", "household/places", "kinds", "acts", "stock/lots", f"stock/lots/{small.lots['kale']}",
+        "household", "household/places", "words", "kinds",
+        "acts", "stock/lots", f"stock/lots/{small.lots['kale']}",
         "storage/shelves", "storage/kinds", f"storage/nodes/{small.nodes['tin']}/air", "tests",
         *(f"storage/nodes/{small.nodes['tin']}{x}" for x in ("", "/read", "/code.svg", "/drying", "/dew")),
         "storage/round", "storage/alarms", "storage/best-use", "storage/cans?amount_kg=12",

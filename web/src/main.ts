@@ -4,13 +4,15 @@ import './style.css'
 import { VueQueryPlugin } from '@tanstack/vue-query'
 import { createApp } from 'vue'
 import App from './App.vue'
+import { learnWords } from './parts/words'
 import { router } from './router'
 
-createApp(App)
+const app = createApp(App)
   .use(router)
   .use(VueQueryPlugin, {
     queryClientConfig: {
       defaultOptions: { queries: { staleTime: 20_000, retry: 1, refetchOnWindowFocus: true } },
     },
   })
-  .mount('#app')
+// without an answer the page says itself what is wrong
+void learnWords().finally(() => app.mount('#app'))

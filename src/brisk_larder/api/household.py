@@ -9,6 +9,7 @@ from pydantic import BaseModel
 
 from ..services.household import home
 from ..services.household.home import Home, KindChoice
+from ..services.household.words import WORDS
 from ..services.papers import history, settings_page
 from .deps import ActDep, Answer, LarderDep, answer
 
@@ -63,6 +64,12 @@ class OverruleIn(BaseModel):
 def get_household(larder: LarderDep) -> Home:
     """The household as the app shows it."""
     return home.describe(larder)
+
+
+@router.get("/words")
+def get_words() -> dict[str, dict[str, str]]:
+    """Words for the codes in other answers, by what they are codes of."""
+    return WORDS
 
 
 @router.get("/household/places")

@@ -2,13 +2,8 @@
 import { useElementSize } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { useRibbon } from '../api/queries'
+import { word, wordsOf } from './words'
 
-const KINDS: Record<string, string> = {
-  test: 'tests to start',
-  sow: 'sowing opens',
-  order: 'order by',
-  regrow: 'regrow',
-}
 const ribbon = useRibbon()
 const box = ref<HTMLElement | null>(null)
 const { width } = useElementSize(box)
@@ -69,7 +64,7 @@ function words(date: string) {
   return new Date(date).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', timeZone: 'UTC' })
 }
 const told = computed(() =>
-  shown.value.map((m) => `${weekWords(m.week)}: ${KINDS[m.kind]} ${m.count}`).join('; '),
+  shown.value.map((m) => `${weekWords(m.week)}: ${word('ribbon', m.kind)} ${m.count}`).join('; '),
 )
 function weekWords(w: number) {
   return `week of ${new Date(start.value + w * week).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', timeZone: 'UTC' })}`
@@ -101,7 +96,7 @@ const open = ref<number | null>(null)
         class="week"
         type="button"
         :style="{ left: left(w), width: `${100 / span.weeks}%` }"
-        :aria-label="`${weekWords(w)}: ${marks.map((m) => `${m.count} ${KINDS[m.kind]}`).join(', ')}`"
+        :aria-label="`${weekWords(w)}: ${marks.map((m) => `${m.count} ${word('ribbon', m.kind)}`).join(', ')}`"
         :aria-expanded="open === w"
         @click="open = open === w ? null : w"
         @keydown.esc="open = null"
@@ -115,11 +110,11 @@ const open = ref<number | null>(null)
     <div v-if="open !== null" class="told card" role="status">
       <strong>{{ weekWords(open) }}</strong>
       <p v-for="m in shown.filter((x) => x.week === open)" :key="m.kind">
-        <i :class="m.kind" /> {{ KINDS[m.kind] }}: {{ m.words }}
+        <i :class="m.kind" /> {{ word('ribbon', m.kind) }}: {{ m.words }}
       </p>
     </div>
     <div class="legend small soft">
-      <span v-for="(name, kind) in KINDS" :key="kind"><i :class="kind" /> {{ name }}</span>
+      <span v-for="(name, kind) in wordsOf('ribbon')" :key="kind"><i :class="kind" /> {{ name }}</span>
       <span v-if="!ribbon.data.value?.last_frost && ribbon.data.value"
         >no frost dates set: May stands in</span
       >

@@ -1,7 +1,16 @@
-import { computed } from 'vue'
+import { computed, shallowRef } from 'vue'
+import { api, take } from '../api/client'
 import { useHome } from '../api/queries'
 
 const LOCALE = 'en-GB'
+
+const known = shallowRef<Record<string, Record<string, string>>>({})
+/** Words for the codes in the larder's answers: asked once, before the page is drawn. */
+export async function learnWords() {
+  known.value = await take(api.GET('/api/words'))
+}
+export const word = (of: string, code: string | null | undefined) => known.value[of]?.[code ?? ''] ?? ''
+export const wordsOf = (of: string) => known.value[of] ?? {}
 
 export const percent = (share: number) => `${Math.round(100 * share)} %`
 export const likely = (x: { low: number; high: number }) =>

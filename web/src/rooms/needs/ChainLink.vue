@@ -3,27 +3,13 @@ import { Popover } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 import { api, take, type ChainLine, type Schemas } from '../../api/client'
 import { useAct } from '../../api/queries'
-import { amount } from '../../parts/words'
+import { amount, word } from '../../parts/words'
 
 const props = defineProps<{ line: ChainLine; link: string; value?: Schemas['Amount']; under?: string }>()
 const act = useAct()
 const open = ref(false)
 const own = ref('')
 watch(open, () => (own.value = props.value ? String(Math.round(10 * props.value.mid) / 10) : ''))
-const ORIGINS: Record<string, string> = {
-  own: 'your own record',
-  book: 'the book',
-  guess: 'a guess',
-  set: 'your own number',
-  sum: 'worked out from the links before it',
-}
-const NAMES: Record<string, string> = {
-  wanted: 'wanted',
-  pantry: 'on the shelf',
-  to_put_up: 'to put up',
-  fresh_kg: 'fresh produce',
-  plants: 'plants',
-}
 const range = computed(() =>
   props.value && props.value.high > props.value.low * 1.001
     ? `likely ${amount(props.value.low)}–${amount(props.value.high)}`
@@ -38,7 +24,7 @@ const mark = computed(() =>
 )
 async function save(value: number | null) {
   const id = props.line.target_id!
-  const words = `${props.line.name}: ${NAMES[props.link]} ${value === null ? 'back to the book' : `set to ${value}`}`
+  const words = `${props.line.name}: ${word('chain_link', props.link)} ${value === null ? 'back to the book' : `set to ${value}`}`
   const done =
     props.link === 'pantry'
       ? await act.run(words, () =>
@@ -67,7 +53,7 @@ async function save(value: number | null) {
         class="link"
         type="button"
         :class="mark"
-        :aria-label="`${NAMES[link]} of ${line.name}: ${value ? amount(value.mid) : 'not known'}`"
+        :aria-label="`${word('chain_link', link)} of ${line.name}: ${value ? amount(value.mid) : 'not known'}`"
       >
         <strong>{{ value ? amount(value.mid) : '?' }}</strong>
         <span class="small">{{ value && link !== 'plants' ? value.unit : '' }}</span>
@@ -75,7 +61,7 @@ async function save(value: number | null) {
       <template #content>
         <div class="panel">
           <p v-if="value">
-            {{ ORIGINS[value.origin] }}<template v-if="value.note">: {{ value.note }}</template
+            {{ word('origin', value.origin) }}<template v-if="value.note">: {{ value.note }}</template
             >. <template v-if="range">{{ range }} {{ value.unit }}.</template>
           </p>
           <p v-else>Nobody knows a yield for this kind: set the plants yourself.</p>
@@ -84,7 +70,7 @@ async function save(value: number | null) {
               v-model="own"
               class="plain"
               inputmode="decimal"
-              :aria-label="`your own number for ${NAMES[link]}`"
+              :aria-label="`your own number for ${word('chain_link', link)}`"
             />
             <button class="btn" type="submit" :disabled="own.trim() === ''">
               {{ link === 'pantry' ? 'That is on the shelf' : 'Use my number' }}

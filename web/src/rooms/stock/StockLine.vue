@@ -2,7 +2,7 @@
 import { useRouter } from 'vue-router'
 import type { Glance, StockRow } from '../../api/client'
 import FadeStrip from '../../parts/FadeStrip.vue'
-import { iso, likely, percent, seedsWords } from '../../parts/words'
+import { iso, likely, percent, seedsWords, word } from '../../parts/words'
 
 defineProps<{
   row: StockRow
@@ -12,7 +12,6 @@ defineProps<{
 }>()
 defineEmits<{ pick: []; step: [event: KeyboardEvent, by: number] }>()
 const router = useRouter()
-const STATES: Record<string, string> = { fetched: 'fetched, not put back', missing: 'could not be found' }
 </script>
 
 <template>
@@ -49,7 +48,7 @@ const STATES: Record<string, string> = { fetched: 'fetched, not put back', missi
       ></span
     >
     <span class="where soft"
-      ><span v-if="STATES[row.state]" class="act">{{ STATES[row.state] }}</span
+      ><span v-if="word('lot_state', row.state)" class="act">{{ word('lot_state', row.state) }}</span
       ><template v-else
         >{{ row.place || 'no place named'
         }}<template v-if="row.position">, {{ row.position }}</template></template

@@ -6,16 +6,12 @@ import { useRouter } from 'vue-router'
 import { api, take, type StockRow } from '../../api/client'
 import { useAct, useRows, useViews } from '../../api/queries'
 import { useAxis } from '../../parts/axis'
-import { percent } from '../../parts/words'
+import { percent, word, wordsOf } from '../../parts/words'
 import DivideTins from './DivideTins.vue'
 import SeasonGaps from './SeasonGaps.vue'
 import StockLine from './StockLine.vue'
 import { useStrips } from './strips'
 
-const GROUPS = {
-  season: 'Season', kind: 'Kind', family: 'Family', alphabet: 'Alphabet', age: 'Age', place: 'Place',
-  sowing: 'Sowing month', tag: 'Own tags', use: 'What it is for', urgency: 'Urgency',
-} as const // prettier-ignore
 /** So many rows are drawn at once; a larger stock is drawn as far as it is in sight. */
 const ALL_AT_ONCE = 150
 const router = useRouter()
@@ -108,7 +104,7 @@ function useView(e: Event) {
   words.value = view.words
 }
 async function keepView() {
-  const name = window.prompt('Name of this view', words.value || GROUPS[group.value as keyof typeof GROUPS])
+  const name = window.prompt('Name of this view', words.value || word('grouping', group.value))
   if (!name?.trim()) return
   const filing = window.confirm('Do your packets stand in this order? Then lists and labels follow it.')
   await act.run(`Kept the view ${name}`, () =>
@@ -159,7 +155,7 @@ const num = (n: number) => (n === 1 ? 'One falls' : `${n} fall`)
         <label class="order small soft"
           >in order of
           <select v-model="group" class="plain" aria-label="Group by">
-            <option v-for="(label, key) in GROUPS" :key="key" :value="key">{{ label }}</option>
+            <option v-for="(label, key) in wordsOf('grouping')" :key="key" :value="key">{{ label }}</option>
           </select></label
         >
         <input

@@ -3,7 +3,7 @@ import { computed, nextTick, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, take, type Schemas } from '../../api/client'
 import { useAct, useTake } from '../../api/queries'
-import { amount } from '../../parts/words'
+import { amount, word } from '../../parts/words'
 
 /** One container, packet by packet: there, counted, not here; unexpected ones by their code. */
 type Line = Schemas['TakeLine']
@@ -23,15 +23,9 @@ const list = ref<HTMLElement | null>(null)
 const path = computed(() => ({ params: { path: { stocktake_id: id.value } } }))
 const done = computed(() => t.value?.state === 'done')
 const marked = computed(() => (t.value?.lines ?? []).filter((l) => l.result).length)
-const WORDS: Record<string, string> = {
-  found: 'there',
-  counted: 'counted',
-  missing: 'not here',
-  moved: 'moved here',
-}
 
 async function mark(l: Line, result: string, condition = l.condition, said = '') {
-  const words = `${l.code} ${l.variety}: ${said ? `counted ${said}` : (WORDS[result] ?? result)}${condition ? `, ${condition}` : ''}`
+  const words = `${l.code} ${l.variety}: ${said ? `counted ${said}` : word('found', result) || result}${condition ? `, ${condition}` : ''}`
   const body = { lot_id: l.lot_id, result, condition, amount: said }
   const ok = await act.run(words, () =>
     take(api.POST('/api/stock/stocktakes/{stocktake_id}/lots', { ...path.value, body })),
@@ -44,7 +38,7 @@ async function mark(l: Line, result: string, condition = l.condition, said = '')
 }
 /** What was said of a packet, in words. */
 const said = (l: Line) =>
-  [[WORDS[l.result], l.as_said].filter(Boolean).join(' '), l.condition].filter(Boolean).join(', ') +
+  [[word('found', l.result), l.as_said].filter(Boolean).join(' '), l.condition].filter(Boolean).join(', ') +
   (l.came_from ? ` (from ${l.came_from})` : '')
 /** The next packet that waits comes under the thumb. */
 function focusNext(after: number) {

@@ -4,17 +4,12 @@ import { api, take, type Schemas } from '../../api/client'
 import { useAct, useTriage } from '../../api/queries'
 import { useAxis } from '../../parts/axis'
 import FadeStrip from '../../parts/FadeStrip.vue'
-import { amount, seedsWords } from '../../parts/words'
+import { amount, seedsWords, word } from '../../parts/words'
 
 /** Three opinions of each lot side by side; one key each for what follows. */
 type Line = Schemas['TriageLine']
-const WORDS: Record<string, string> = {
-  keep: 'Keep', sow_thick: 'Sow thick', test: 'Test', regrow: 'Regrow first', shoots: 'Use as shoots', food: 'Use as food',
-  give: 'Give away', let_go: 'Let go',
-} // prettier-ignore
 const KEYS: Record<string, string> = { k: 'keep', s: 'sow_thick', t: 'test', r: 'regrow', o: 'shoots', f: 'food', g: 'give', l: 'let_go' } // prettier-ignore
 const keyOf = (d: string) => Object.entries(KEYS).find(([, v]) => v === d)?.[0]
-const SAY: Record<string, string> = { good: 'good', doubtful: 'doubtful', poor: 'over', none: 'none' }
 const room = useTriage()
 const act = useAct()
 const { level, nowS, fromS, toS } = useAxis()
@@ -30,8 +25,9 @@ async function decide(l: Line, decision: string) {
   const rows = [...(list.value?.querySelectorAll<HTMLElement>('[data-lot]') ?? [])]
   const at = rows.findIndex((r) => r.dataset.lot === String(l.line.lot_id))
   const next = rows[at + 1]?.dataset.lot ?? rows[at - 1]?.dataset.lot
-  const done = await act.run(`${l.line.code} ${l.line.variety}: ${WORDS[decision]?.toLowerCase()}`, () =>
-    take(api.POST('/api/stock/triage', { body: { lot_id: l.line.lot_id, decision } })),
+  const done = await act.run(
+    `${l.line.code} ${l.line.variety}: ${word('follows', decision).toLowerCase()}`,
+    () => take(api.POST('/api/stock/triage', { body: { lot_id: l.line.lot_id, decision } })),
   )
   if (!done) return
   await nextTick()
@@ -113,7 +109,7 @@ const school = (key: string, words: string) =>
       <p class="small soft desk">
         Arrows to move, <kbd>Enter</kbd> takes the first advice,
         <span v-for="(d, k) in KEYS" :key="k" class="key"
-          ><kbd>{{ k }}</kbd> {{ WORDS[d]?.toLowerCase() }}</span
+          ><kbd>{{ k }}</kbd> {{ word('follows', d).toLowerCase() }}</span
         >
       </p>
       <p v-if="!lines.length">Nothing left to decide here.</p>
@@ -145,31 +141,31 @@ const school = (key: string, words: string) =>
             <div :class="l.age_rule">
               <dt>age rule</dt>
               <dd>
-                <strong>{{ SAY[l.age_rule] }}</strong> {{ l.age_words }}
+                <strong>{{ word('opinion', l.age_rule) }}</strong> {{ l.age_words }}
               </dd>
             </div>
             <div :class="l.test">
               <dt>last test</dt>
               <dd>
-                <strong v-if="l.test !== 'none'">{{ SAY[l.test] }}</strong> {{ l.test_words }}
+                <strong v-if="l.test !== 'none'">{{ word('opinion', l.test) }}</strong> {{ l.test_words }}
               </dd>
             </div>
             <div :class="l.forecast">
               <dt>forecast</dt>
               <dd>
-                <strong>{{ SAY[l.forecast] }}</strong> {{ l.forecast_words }}
+                <strong>{{ word('opinion', l.forecast) }}</strong> {{ l.forecast_words }}
               </dd>
             </div>
           </dl>
           <div class="follows">
             <div class="small">{{ l.why }}</div>
-            <span v-if="l.decided" class="soft">decided: {{ WORDS[l.decided]?.toLowerCase() }}</span>
+            <span v-if="l.decided" class="soft">decided: {{ word('follows', l.decided).toLowerCase() }}</span>
             <div class="row">
               <button class="btn" type="button" @click="decide(l, l.advice[0]!)">
-                {{ WORDS[l.advice[0]!] }} <kbd>{{ keyOf(l.advice[0]!) }}</kbd>
+                {{ word('follows', l.advice[0]) }} <kbd>{{ keyOf(l.advice[0]!) }}</kbd>
               </button>
               <button v-for="d in others(l)" :key="d" class="btn plain" type="button" @click="decide(l, d)">
-                {{ WORDS[d] }}
+                {{ word('follows', d) }}
               </button>
               <button
                 v-if="!l.advice.includes('let_go')"

@@ -13,7 +13,7 @@ import { computed } from 'vue'
 import VChart from 'vue-echarts'
 import type { Schemas } from '../../api/client'
 import { dark } from '../../parts/theme'
-import { useUnits } from '../../parts/words'
+import { useUnits, word } from '../../parts/words'
 import type { Span } from '../../api/queries'
 
 use([
@@ -31,19 +31,6 @@ const props = defineProps<{ read: Schemas['ReadOut']; air: Schemas['AirOverTime'
 const emit = defineEmits<{ zoom: [span: Span] }>()
 const units = useUnits()
 const css = (name: string) => getComputedStyle(document.documentElement).getPropertyValue(name).trim()
-const EVENTS: Record<string, string> = {
-  opened: 'opened',
-  sealed: 'sealed',
-  gone_through: 'gone through',
-  wet: 'got wet',
-  cleaned: 'cleaned',
-  airtight: 'closed',
-  vented: 'ajar',
-  breathing: 'left open',
-  desiccant: 'desiccant in',
-  desiccant_out: 'desiccant out',
-  note: 'note',
-}
 
 const option = computed(() => {
   void dark.value
@@ -119,7 +106,7 @@ const option = computed(() => {
   )
   const marks = props.read.events.map((e) => ({
     xAxis: e.at_s * 1000,
-    label: { formatter: EVENTS[e.kind] ?? e.kind, color: soft, fontSize: 11, position: 'end' },
+    label: { formatter: word('event', e.kind) || e.kind, color: soft, fontSize: 11, position: 'end' },
   }))
   return {
     animation: false,
@@ -190,11 +177,6 @@ const rows = computed(() => {
   const step = Math.max(1, Math.floor(props.air.at_s.length / 24))
   return props.air.at_s.filter((_, i) => i % step === 0).map((s, k) => ({ s, i: k * step }))
 })
-const READ_AS: Record<string, string> = {
-  logged: 'logger',
-  bridged: 'between readings',
-  usual: 'not read: a guess',
-}
 </script>
 
 <template>
@@ -232,7 +214,7 @@ const READ_AS: Record<string, string> = {
             </td>
             <td data-label="humidity">{{ Math.round(100 * (air.erh[r.i] ?? 0)) }} %</td>
             <td data-label="ageing speed">{{ (air.speed[r.i] ?? 0).toFixed(2) }}</td>
-            <td data-label="from">{{ READ_AS[air.source[r.i] ?? ''] }}</td>
+            <td data-label="from">{{ word('air_then', air.source[r.i]) }}</td>
           </tr>
         </tbody>
       </table>

@@ -3,7 +3,7 @@ import { computed, defineAsyncComponent, onMounted, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import { api, take } from '../../api/client'
 import { useAct, useAir, useHome, useNode, useRead, useShelves, type Span } from '../../api/queries'
-import { day, percent, useUnits } from '../../parts/words'
+import { day, percent, useUnits, word } from '../../parts/words'
 import AlarmList from './AlarmList.vue'
 import DeviceList from './DeviceList.vue'
 import DialForm from './DialForm.vue'
@@ -50,13 +50,6 @@ function shift(share: number) {
 const dial = ref<InstanceType<typeof DialForm> | null>(null)
 onMounted(() => setTimeout(() => window.innerWidth > 760 && dial.value?.focus(), 50))
 
-const CLOSED: Record<string, string> = {
-  airtight: 'closed',
-  sealed: 'sealed',
-  vented: 'lid ajar',
-  breathing: 'standing open',
-  desiccant: 'a desiccant inside',
-}
 async function event(kind: string, words: string) {
   await act.run(`${box.value?.name}: ${words}`, () =>
     take(
@@ -116,7 +109,7 @@ const lotIds = computed(() => (page.value?.lots ?? []).map((l) => l.lot_id))
         <h1>{{ box.name }}</h1>
         <span class="soft">
           <span class="code">{{ box.code }}</span> · {{ box.path }} · {{ box.kind_words
-          }}<template v-if="CLOSED[box.closing]">, {{ CLOSED[box.closing] }}</template> ·
+          }}<template v-if="word('closing', box.closing)">, {{ word('closing', box.closing) }}</template> ·
           {{ box.lots }} lots<template v-if="box.capacity_lots"> of {{ box.capacity_lots }}</template
           ><template v-if="box.former_use">, held {{ box.former_use }} before</template>
         </span>

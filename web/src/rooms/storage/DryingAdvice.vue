@@ -3,7 +3,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, toRef } from 'vue'
 import { api, take } from '../../api/client'
 import { useAct } from '../../api/queries'
-import { percent, useUnits } from '../../parts/words'
+import { percent, useUnits, word, wordsOf } from '../../parts/words'
 
 /** How dry, what this place allows, how much desiccant and how long, when to stop, seal, freeze. */
 const props = defineProps<{ nodeId: number; container: boolean }>()
@@ -24,11 +24,6 @@ const drying = useQuery({
     ),
 })
 const d = computed(() => drying.data.value)
-const WORDS: Record<string, string> = {
-  silica_gel: 'silica gel',
-  zeolite_beads: 'zeolite beads',
-  dried_rice: 'oven-dried rice',
-}
 const days = (n: number | null | undefined) =>
   n === null || n === undefined ? 'never' : n < 1 ? 'within a day' : `about ${Math.round(n)} days`
 const shown = ref('')
@@ -51,7 +46,7 @@ async function found() {
 }
 async function put() {
   const mass = Number(gel.value.replace(',', '.'))
-  const done = await act.run(`${mass} g of ${WORDS[kind.value]} put in`, () =>
+  const done = await act.run(`${mass} g of ${word('desiccant', kind.value)} put in`, () =>
     take(
       api.POST('/api/storage/nodes/{node_id}/desiccant', {
         params: { path: { node_id: id.value } },
@@ -82,7 +77,8 @@ async function put() {
       </li>
       <li v-for="s in d.sachets" :key="s.kind">
         <template v-if="d.now_erh > d.target_erh">
-          <b>{{ WORDS[s.kind] }}</b> {{ s.says }}<template v-if="s.grams">: {{ days(s.days) }}</template
+          <b>{{ word('desiccant', s.kind) }}</b> {{ s.says
+          }}<template v-if="s.grams">: {{ days(s.days) }}</template
           >.
         </template>
       </li>
@@ -97,7 +93,7 @@ async function put() {
       <label class="field"
         >put in
         <select v-model="kind">
-          <option v-for="(w, k) in WORDS" :key="k" :value="k">{{ w }}</option>
+          <option v-for="(w, k) in wordsOf('desiccant')" :key="k" :value="k">{{ w }}</option>
         </select>
       </label>
       <label class="field">grams, freshly dried<input v-model="gel" inputmode="decimal" /></label>

@@ -3,7 +3,7 @@ import { computed, inject, nextTick, ref, watch, type Ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { Box } from '../../api/client'
 import { useAlarms, useRows, useShelves } from '../../api/queries'
-import { day, percent, useUnits } from '../../parts/words'
+import { day, percent, useUnits, word } from '../../parts/words'
 import AddPlace from './AddPlace.vue'
 import AlarmList from './AlarmList.vue'
 import BestUse from './BestUse.vue'
@@ -57,12 +57,6 @@ function nested(boxes: Box[], parent: number): Box[] {
 /** The bar of a shelf: full at eight times a steady bedroom; a tick at one. */
 const bar = (speed: number) => `${Math.min(100, (100 * Math.log2(1 + speed)) / Math.log2(9))}%`
 const tick = `${100 / Math.log2(9)}%`
-const SOURCES: Record<string, string> = {
-  logged: 'logger',
-  bridged: 'read now and then',
-  usual: 'not read: a guess',
-}
-const CLOSED: Record<string, string> = { vented: 'ajar', breathing: 'open', desiccant: 'desiccant in' }
 </script>
 
 <template>
@@ -120,7 +114,7 @@ const CLOSED: Record<string, string> = { vented: 'ajar', breathing: 'open', desi
               <span class="small soft"
                 >{{ units.temperature(s.place.now_temperature_c) }}, {{ percent(s.place.now_erh) }}</span
               >
-              <span class="small soft">{{ SOURCES[s.place.source] }}</span>
+              <span class="small soft">{{ word('air_source', s.place.source) }}</span>
             </button>
             <div class="boxes">
               <button
@@ -139,7 +133,8 @@ const CLOSED: Record<string, string> = { vented: 'ajar', breathing: 'open', desi
                 <span class="small soft"
                   >{{ b.lots }} {{ b.lots === 1 ? 'lot' : 'lots'
                   }}<template v-if="b.source === 'usual'"> · a guess</template
-                  ><template v-if="CLOSED[b.closing]"> · {{ CLOSED[b.closing] }}</template
+                  ><template v-if="word('closing_short', b.closing)">
+                    · {{ word('closing_short', b.closing) }}</template
                   ><template v-if="b.is_out"> · out</template></span
                 >
                 <span v-if="rung.has(b.node_id)" class="small act">look at it</span>

@@ -3,7 +3,7 @@ import { computed, ref } from 'vue'
 import { api, take, type Proposal, type Schemas } from '../../api/client'
 import { useAct } from '../../api/queries'
 import StartTest from '../trials/StartTest.vue'
-import { day, iso } from '../../parts/words'
+import { day, iso, word } from '../../parts/words'
 
 const props = defineProps<{ job: Proposal; nowS: number; people: Schemas['Person'][] }>()
 const act = useAct()
@@ -11,11 +11,6 @@ const asking = ref<'' | 'move' | 'hand'>('')
 const date = ref('')
 const starting = ref(false)
 const lotId = computed(() => Number(props.job.subject.startsWith('lot:') ? props.job.subject.slice(4) : 0))
-const STATES: Record<string, string> = {
-  in_progress: 'in progress',
-  moved: 'moved',
-  handed_over: 'handed over',
-}
 const go = computed(() => {
   const [what, id] = props.job.subject.split(':')
   if (props.job.kind === 'count') return { to: '/tests', words: 'Count' }
@@ -28,7 +23,7 @@ const go = computed(() => {
     : { to: '/needs', words: 'See the chain' }
 })
 async function set(state: string, more: { moved_to_s?: number; person_id?: number | null } = {}) {
-  const words = `${props.job.title}: ${STATES[state] ?? state}`
+  const words = `${props.job.title}: ${word('job_state', state) || state}`
   const done = await act.run(words, () =>
     take(api.PUT('/api/jobs', { body: { origin_key: props.job.origin_key, state, ...more } })),
   )
@@ -44,7 +39,8 @@ async function set(state: string, more: { moved_to_s?: number; person_id?: numbe
         · {{ job.due_s <= nowS + 86400 ? 'now' : `by ${day(job.due_s)}` }}</span
       >
       <span v-if="job.state && job.state !== 'open'" class="state small"
-        >{{ STATES[job.state] ?? job.state }}<template v-if="job.person"> to {{ job.person }}</template></span
+        >{{ word('job_state', job.state) || job.state
+        }}<template v-if="job.person"> to {{ job.person }}</template></span
       >
       <div class="why small soft">{{ job.why }}</div>
     </div>

@@ -3,19 +3,12 @@ import { computed, reactive, ref } from 'vue'
 import { api, take, type Running } from '../../api/client'
 import { useAct } from '../../api/queries'
 import Modal from '../../parts/Modal.vue'
+import { word } from '../../parts/words'
 
 const props = defineProps<{ open: boolean; test: Running }>()
 const emit = defineEmits<{ close: [] }>()
 const act = useAct()
 const ODD = ['abnormal', 'mouldy', 'hard', 'fresh', 'empty', 'gone'] as const
-const ODD_WORDS: Record<string, string> = {
-  abnormal: 'misshapen',
-  mouldy: 'mouldy',
-  hard: 'hard, not swollen',
-  fresh: 'swollen, firm, not grown',
-  empty: 'empty',
-  gone: 'went missing',
-}
 const up = ref(props.test.up)
 const odd = reactive<Record<string, number>>({ ...props.test.odd })
 const showOdd = ref(Object.values(props.test.odd).some((n) => n > 0))
@@ -83,7 +76,7 @@ async function drop() {
     </button>
     <div v-if="showOdd" class="odd">
       <label v-for="k in ODD" :key="k" class="field"
-        >{{ ODD_WORDS[k] }}<input v-model.number="odd[k]" type="number" min="0"
+        >{{ word('seed_in_test', k) }}<input v-model.number="odd[k]" type="number" min="0"
       /></label>
     </div>
     <p v-if="waiting < 0" class="warn">That is {{ -waiting }} more than the {{ test.n }} sown.</p>

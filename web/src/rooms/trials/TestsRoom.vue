@@ -5,7 +5,7 @@ import { useBench } from '../../api/queries'
 import { useAxis } from '../../parts/axis'
 import FadeStrip from '../../parts/FadeStrip.vue'
 import Why from '../../parts/Why.vue'
-import { day, likely, percent } from '../../parts/words'
+import { day, likely, percent, word } from '../../parts/words'
 import CountCurve from './CountCurve.vue'
 import CountPad from './CountPad.vue'
 import StartTest from './StartTest.vue'
@@ -19,15 +19,6 @@ watch(newAsked!, () => {
   if (first) starting.value = { id: first.line.lot_id, name: `${first.line.code} ${first.line.variety}` }
 })
 const { level, nowS, fromS, toS } = useAxis()
-const REASONS: Record<string, string> = {
-  certainly_good: 'surely good enough',
-  certainly_poor: 'surely poor: sow thickly or replace',
-  unused: 'no food, pick or line asks for it',
-  not_worth: 'a test would seldom change what you do',
-  still_holds: 'the last test still holds',
-  too_few_seeds: 'too few seeds to spend',
-  running: 'on the bench',
-}
 const left = computed(() =>
   Object.entries(bench.data.value?.untested_reasons ?? {}).filter(([k]) => k !== 'running'),
 )
@@ -136,7 +127,7 @@ const left = computed(() =>
       <p v-if="left.length" class="small soft">
         Left alone:
         <template v-for="([k, n], i) in left" :key="k"
-          >{{ i ? ', ' : '' }}{{ n }} {{ REASONS[k] ?? k }}</template
+          >{{ i ? ', ' : '' }}{{ n }} {{ word('untested', k) || k }}</template
         >.
       </p>
 

@@ -1,0 +1,22 @@
+"""Every code that core or a room gives out has its word, and no word is for nothing."""
+
+import re
+from dataclasses import fields
+from typing import get_args
+
+from brisk_larder.core import barrier, filing, needs, triage, trials
+from brisk_larder.services.household.words import WORDS
+
+
+def test_every_code_has_its_word():
+    assert set(WORDS["origin"]) == set(get_args(needs.Origin))
+    assert set(WORDS["chain_link"]) == {f.name for f in fields(needs.Chain)}
+    assert set(WORDS["seed_in_test"]) == {f.name for f in fields(trials.Tally)} - {"normal"}
+    assert tuple(WORDS["grouping"]) == filing.GROUPINGS
+    assert set(WORDS["desiccant"]) == set(barrier.DESICCANTS)
+    assert set(WORDS["opinion"]) == {"good", "doubtful", "poor", "none"}
+    said = triage.advice.__doc__.split(": ", 1)[1].split(".")[0]
+    assert set(WORDS["follows"]) == {w.strip() for w in said.split(",")}
+    codes = re.sub(r"\([^)]*\)", "", trials.Advice.__doc__.split("codes: ")[1])
+    left_alone = set(re.findall("[a-z_]+", codes)) - {"undecided"}
+    assert set(WORDS["untested"]) == left_alone | {"running", "not_worth"}  # said by the bench
