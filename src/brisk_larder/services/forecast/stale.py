@@ -220,7 +220,17 @@ def _node_event(s: Stale, c: Changed) -> None:
 
 
 def _deployment(s: Stale, c: Changed) -> None:
-    since = c.earliest("from_s", "to_s")
+    # nothing is known of the air by a logger that stands there, only by what it read from then on
+    since = min(
+        s.ids(
+            "SELECT at_s FROM reading WHERE series_id = ? AND at_s >= ? ORDER BY at_s LIMIT 1",
+            c.after["series_id"],
+            c.earliest("from_s", "to_s"),
+        ),
+        default=None,
+    )
+    if since is None:
+        return
     for node in {row["node_id"] for row in (c.before, c.after) if row is not None}:
         s.read[int(node)] = min(s.read.get(int(node), since), since)
 
