@@ -14,6 +14,7 @@ from brisk_larder.core.errors import BadFile, Conflict, InvalidValue, NotFound
 from brisk_larder.data.acts import ActRef
 from brisk_larder.formats.local_times import utc_of_local
 from brisk_larder.services.air.buckets import rebuild_buckets
+from brisk_larder.services.forecast.rebuild import bring_up_to_date
 from brisk_larder.services.papers import history
 from brisk_larder.services.storage import charts, imports
 from brisk_larder.services.storage.brought_files import BroughtFiles
@@ -64,6 +65,18 @@ def test_the_order_of_files_cut_from_one_record_changes_nothing(small):
     assert len(seen[0][0][2]) == 900
     assert all(s == seen[0] for s in seen)
     assert stored(larder) == [[], [], []]
+
+
+def test_a_first_dial_where_a_logger_reads_reaches_back_to_its_last_reading_only(small):
+    larder = small.larder
+    imports.import_readings(larder, ActRef(), small.nodes["tin"], "a.csv", rows(0, 900))
+    bring_up_to_date(larder)
+    small.read("tin", 13, 52)
+    with larder.store.read() as session:
+        since = session.connection().exec_driver_sql("SELECT part_id, from_s FROM dirty").fetchall()
+    last = NOW - 90 * DAY + 1800 * 899
+    assert since
+    assert {s for _, s in since} == {last}
 
 
 def test_hours_and_days_are_the_same_however_they_were_summed(small):
