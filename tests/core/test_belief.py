@@ -7,6 +7,7 @@ from scipy.special import ndtr
 from scipy.stats import betabinom, binom, norm
 
 from brisk_larder.core import belief as b
+from tests.core.book import FIGURES
 
 
 def prior(rows=1, ki=2.0, ki_sd=0.4, d_sd=0.3, living=0.95):
@@ -162,3 +163,10 @@ def test_weight_and_overdispersion_only_ever_soften_a_test():
     assert mid() < mid(rho=0.2) < mid(rho=0.2, weight=0.5) < mid(weight=0.0)
     untested = b.quantiles(b.fit(prior(), b.Counts.none()), at, (0.5,))[0, 0, 0]
     assert mid(weight=0.0) == pytest.approx(untested)
+
+
+def test_a_record_hardly_begun_takes_the_doubt_of_the_years_ahead():
+    f = FIGURES.belief
+    assert b.doubt_of_record(0.1, 0.3, 29.9, f) == 0.3
+    assert b.doubt_of_record(0.1, 0.3, 30, f) == 0.1
+    assert b.doubt_of_record(0.4, 0.3, 5, f) == 0.4

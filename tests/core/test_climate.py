@@ -79,6 +79,10 @@ def test_hourly_days_get_hour_panels_with_what_was_read():
     hourly = p.hours < 24
     assert got.temperature_c[hourly] == pytest.approx(np.linspace(5, 28, 48))
     assert set(got.source[hourly]) == {c.LOGGED}
+    # of the day's swing little is left inside an hour whose mean was read; usually half of it
+    assert got.swing_sd_c[hourly].max() <= 0.3
+    assert set(c.usual(LARDER, p).swing_sd_c[hourly]) == {0.4}
+    assert set(c.usual(LARDER, p).swing_sd_c[~hourly]) == {0.8}
 
 
 def test_min_max_widens_the_swing_within_limits():

@@ -27,6 +27,13 @@ def test_a_frozen_jar_waits_about_three_hours_and_a_cool_one_not():
     frozen = handling.dew_advice(-18.0, 20.0, 0.5, 0.5, FIGURES.handling)
     assert 1.5 < frozen.wait_hours < 4
     assert handling.dew_advice(-18, 20, 0.5, 5, FIGURES.handling).wait_hours > frozen.wait_hours
+    wait = lambda kilos: handling.dew_advice(-18, 20, 0.5, kilos, FIGURES.handling).wait_hours  # noqa: E731
+    assert wait(8) == pytest.approx(2 * wait(1))  # heat by volume, through a surface: cube root
+    # Newton's law gone through in small steps, from the freezer to a degree above the dew point
+    c, t, target = -18.0, 0.0, handling.dew_point_c(20, 0.5) + 1
+    while c < target:
+        c, t = c + (20 - c) * 0.001 / 2, t + 0.001
+    assert wait(1) == pytest.approx(t, abs=0.01)
     assert handling.dew_advice(12.0, 20.0, 0.5, 1, FIGURES.handling).wait_hours == 0
     with pytest.raises(InvalidValue, match="humidity"):
         handling.dew_point_c(20, 0)

@@ -232,6 +232,9 @@ def test_the_next_sowing_looks_at_last_years_this_and_next_years_windows():
     )  # 8 May in a leap year, two weeks before
     assert at(date(2027, 1, 1), inside=(8, 10)).setting == "indoors"
     assert at(date(2027, 1, 10), out=None) is None
+    # with a fortnight left it is still open, a day later it is over
+    assert at(date(2027, 5, 23)).at_s == epoch(2027, 5, 23)
+    assert at(date(2027, 5, 24)).at_s == epoch(2028, 4, 24)
     # the window that began with last year's frost runs into January
     assert at(date(2028, 1, 3), out=(30, 40)) == (epoch(2028, 1, 3), "outdoors", False)
     guessed = at(date(2027, 1, 10), inside=(1, 2), at=Climate("north", "UTC", None))

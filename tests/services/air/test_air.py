@@ -205,6 +205,10 @@ def test_what_if_says_what_would_change_and_changes_nothing(small):
     assert any("before freezing" in c for c in found.options[2].cautions)
     assert not any("before freezing" in c for c in found.options[3].cautions)
     assert found.lots[0].fates[1].at_sowing.mid < found.lots[0].fates[0].at_sowing.mid
+    hot_fate = found.lots[0].fates[
+        1
+    ]  # new seed has all of its life before it, old seed what is left
+    assert hot_fate.new_until_s > hot_fate.good_until_s + 30 * DAY
     assert (months(larder), small.line("kale").glance) == before
     stays = found.lots[0].fates[0].good_until_s
     assert stays == pytest.approx(before[1].good_until_s, abs=40 * DAY)
