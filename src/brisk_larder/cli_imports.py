@@ -144,10 +144,8 @@ def import_packets(
     larder = open_larder(data, clock_of(today))
     with taking_in(file), _placed(larder, place, kind) as node:
         done = files.import_packets(larder, ActRef(), file.name, file.read_bytes(), node)
-    lots, assumed = done.lot_ids, getattr(done, "assumed", [])
-    assert isinstance(lots, list) and isinstance(assumed, list), "import_packets answers with lists"  # noqa: PT018
-    typer.echo(f"{file.name}: {len(lots)} packets brought in")
-    for note in assumed:
+    typer.echo(f"{file.name}: {len(done.lot_ids)} packets brought in")
+    for note in done.assumed:
         typer.echo(f"  {note}")
 
 
@@ -166,9 +164,7 @@ def import_parcel(
     larder = open_larder(data, clock_of(today))
     with taking_in(file), _placed(larder, place, kind) as node:
         done = received.receive(larder, ActRef(), file.name, file.read_bytes(), node)
-    lots = done.lot_ids
-    assert isinstance(lots, list), "receive answers with a list"
-    typer.echo(f"{file.name}: {len(lots)} lots taken in")
+    typer.echo(f"{file.name}: {len(done.lot_ids)} lots taken in")
 
 
 @importing.command("everything")

@@ -140,9 +140,7 @@ def _plan_stock(mill: Pellwick, start_s: int) -> None:
                 else None,
             )
             made = acts_entry.add_seeds(mill.larder, mill.ref(), [new])
-            ids = made.lot_ids
-            assert isinstance(ids, list), "add_seeds answers with a list of ids"
-            mill.lots[kept.variety] = int(ids[0])
+            mill.lots[kept.variety] = made.lot_ids[0]
 
         mill.at(max(came_s, start_s + 3600), add)
         source = {"bought": "bought", "own": "own"}.get(kept.source, "gift")

@@ -34,9 +34,7 @@ def do(mill: Pellwick) -> None:
 
     def add(**more: object) -> int:
         done = entry.add_seeds(larder, who(), [entry.NewSeeds(**more)])  # type: ignore[arg-type]
-        ids = done.lot_ids
-        assert isinstance(ids, list), "add_seeds answers with a list of ids"
-        return int(ids[0])
+        return done.lot_ids[0]
 
     settings_page.change_household(larder, who(), {"currency": "crowns"})
     year = _year(mill)

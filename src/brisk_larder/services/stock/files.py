@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 from sqlalchemy.exc import IntegrityError
@@ -25,9 +25,10 @@ from .stock_csv import SEPARATOR
 
 @dataclass(frozen=True)
 class LotsMade:
-    """The lots that were made."""
+    """The lots that were made, and what was assumed: nothing, for a stock written by this program."""
 
     lot_ids: list[int]
+    assumed: list[str] = field(default_factory=list)
 
 
 @act("import_stock")
