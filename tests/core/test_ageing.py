@@ -13,7 +13,7 @@ from scipy.stats import norm
 from brisk_larder.core import ageing as a
 from brisk_larder.core import climate as c
 from brisk_larder.core import moisture as m
-from tests.core.book import CLASSES, ISO, KEYS, REF, ix
+from tests.core.book import CLASSES, FIGURES, ISO, KEYS, REF, ix
 
 DAY = 86_400
 
@@ -190,3 +190,27 @@ def test_points_by_episode_add_up():
     points = a.points_by_episode(np.array([0.1, 0.5, 0.2]), 0.93, 0.71)
     assert points.sum() == pytest.approx(0.22)
     assert points[1] == pytest.approx(0.22 * 0.5 / 0.8)
+
+
+def test_spells_are_months_far_above_the_usual_one_and_worth_telling():
+    f = FIGURES.growing
+    calm = np.full(12, 0.01)
+    hot = calm.copy()
+    hot[[3, 11]] = 0.1, 0.2  # the last month is under way
+    ((month, lost),) = a.hard_months(hot, 0.9, 0.4, f)
+    assert (month, lost) == (3, pytest.approx(0.4 * 0.1 / hot.sum()))
+    assert a.hard_months(calm, 0.9, 0.4, f) == []
+    assert a.hard_months(hot, 0.9, f.memorable_points - 0.001, f) == []
+    assert a.hard_months(np.array([0.01, 0.01, 0.2, 0.01]), 0.9, 0.4, f) == []
+    (spell,) = a.hard_months(np.array([0.01, 0.01, 0.2, 0.01, 0.01]), 0.9, 0.4, f)
+    assert spell[0] == 2
+
+
+def test_when_a_falling_median_comes_below_a_level():
+    day = 86_400.0
+    line = lambda s: 0.9 - 0.001 * s / day  # noqa: E731
+    assert a.falls_to(line, 0.0, 400 * day, 0.7) == pytest.approx(200 * day, abs=day)
+    assert a.falls_to(line, 0.0, 100 * day, 0.7) == np.inf
+    assert a.falls_to(lambda s: 0.7, 0.0, 100 * day, 0.7) == np.inf  # at the level is not below it
+    ends = np.arange(0, 800, 10) * day
+    assert a.last_rate(ends, 2e-8 * ends) == pytest.approx(2e-8)

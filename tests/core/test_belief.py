@@ -170,3 +170,24 @@ def test_a_record_hardly_begun_takes_the_doubt_of_the_years_ahead():
     assert b.doubt_of_record(0.1, 0.3, 29.9, f) == 0.3
     assert b.doubt_of_record(0.1, 0.3, 30, f) == 0.1
     assert b.doubt_of_record(0.4, 0.3, 5, f) == 0.4
+
+
+def test_damage_keeps_mean_and_variance_and_adds_its_own():
+    fitted = b.fit(prior(), counts([0], 0.8, 20, 11))
+    w, ki, sd, d = fitted.weight[0], fitted.ki_mean[0], fitted.ki_sd[0], fitted.d[0]
+    rng = np.random.default_rng(3)
+    at = rng.choice(len(w), 400_000, p=w / w.sum())
+    drawn = rng.normal(ki[at], sd[at]) - rng.normal(0.3, 0.4, 400_000)
+    after = b.after_shock(fitted, 0.3, 0.4)
+    assert after.ki_mean[0] == pytest.approx(drawn.mean(), abs=0.01)
+    assert after.ki_sd[0] == pytest.approx(drawn.std(), rel=0.01)
+    assert after.d_mean[0] == pytest.approx(d[at].mean(), abs=0.01)
+    assert after.d_sd[0] == pytest.approx(d[at].std(), rel=0.02)
+
+
+def test_even_values_are_of_equal_weight_and_one_distribution():
+    fitted = b.fit(prior(), b.Counts.none())
+    even, nodes = b.even(fitted, np.array([0.7])), b.nodes(fitted, np.array([0.7]))
+    assert even.weight.sum() == pytest.approx(1)
+    mean = (nodes.g * nodes.weight).sum() / nodes.weight.sum()
+    assert (even.g * even.weight).sum() == pytest.approx(mean, abs=0.005)
