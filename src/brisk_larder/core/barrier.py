@@ -54,7 +54,7 @@ class Stretch:
     @property
     def tau_days(self) -> float:
         """Time constant of what is inside, days."""
-        return wall_tau_days([self.wall] if self.wall else []).tau_days * self.slow
+        return wall_tau_days([self.wall] if self.wall else []) * self.slow
 
 
 def closed(
@@ -249,7 +249,7 @@ def sachet_for(
 
 def shuts_in(walls: Sequence[tuple[float, float]], f: WallsFigures) -> bool:
     """Whether walls let so little moisture through that what is in them is sealed."""
-    return bool(walls) and wall_tau_days(walls).tau_days > f.sealed_tau_days
+    return bool(walls) and wall_tau_days(walls) > f.sealed_tau_days
 
 
 def keeps_its_dryness(stretch: Stretch, f: WallsFigures) -> bool:

@@ -14,7 +14,6 @@ from numpy.typing import ArrayLike, NDArray
 
 from .errors import InvalidValue
 from .kernels import balance_loop, relax_loop
-from .units import Z80
 
 Floats = NDArray[np.float64]
 
@@ -218,26 +217,15 @@ def relax(erh25_0: ArrayLike, air_erh25: Floats, hours: Floats, tau_days: ArrayL
     return Relaxed(mean, end)
 
 
-@dataclass(frozen=True)
-class Tau:
-    """Summed time constant of walls in days, and the sd of its natural logarithm."""
+def wall_tau_days(ranges: Sequence[tuple[float, float]]) -> float:
+    """Time constant in days of walls one inside the other, from their ranges in days.
 
-    tau_days: float
-    log_sd: float
-
-
-def wall_tau_days(ranges: Sequence[tuple[float, float]]) -> Tau:
-    """Time constant of walls one inside the other, from their ranges in days.
-
-    Geometric middle of each range, summed; a range is read as +-1.28 sd (an 80 % interval,
-    guess). Bare seed in open air: ``BARE_SEED_TAU_DAYS``. Raises InvalidValue for a bad range.
+    The geometric middle of each range, summed. Bare seed in open air: ``BARE_SEED_TAU_DAYS``.
+    Raises InvalidValue for a bad range.
     """
-    total, variance = BARE_SEED_TAU_DAYS, 0.0
+    total = BARE_SEED_TAU_DAYS
     for low, high in ranges:
         if not 0 < low <= high:
             raise InvalidValue("time constant", (low, high), "0 < low <= high, in days")
-        middle = float(np.sqrt(low * high))
-        sd = float(np.log(high / low) / (2 * Z80))
-        total += middle
-        variance += (middle * sd) ** 2
-    return Tau(total, float(np.sqrt(variance)) / total)
+        total += float(np.sqrt(low * high))
+    return total

@@ -354,7 +354,7 @@ class Standing:
         """The known air around a lot in its wrapper in a node, and the time constant up to it."""
         known, walls = self.walls_up(node, at_s)
         ranges = [wall(wrapper), *((low * slow, high * slow) for low, high, slow in walls)]
-        return known, wall_tau_days(ranges).tau_days
+        return known, wall_tau_days(ranges)
 
     def wrapper_of(self, lot_id: int) -> str:
         """The wrapper a lot lies in now."""

@@ -114,10 +114,7 @@ def track_in(air: Air, look: Outlook, setting: Setting) -> Outlook:
     rows, state = look.rows, look.state
     class_ix = np.array([r.kind.class_ix for r in rows], dtype=np.intp)
     tau = np.array(
-        [
-            wall_tau_days([wall(air.wrapper_of(r.part.lot_id)), *setting.walls]).tau_days
-            for r in rows
-        ]
+        [wall_tau_days([wall(air.wrapper_of(r.part.lot_id)), *setting.walls]) for r in rows]
     )
     if setting.erh25 is not None:
         state = replace(state, erh25=np.full(len(rows), setting.erh25))

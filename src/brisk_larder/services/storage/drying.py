@@ -95,7 +95,7 @@ def drying(larder: Larder, node_id: int, target_erh: float | None = None) -> Dry
         air = v.air
         held = contents(v.session, air, node_id)
         air25, air_c = dryness_there(air, node_id)
-        bare = wall_tau_days([wall("paper_envelope")]).tau_days
+        bare = wall_tau_days([wall("paper_envelope")])
         in_air = barrier.days_to_dry(bare, held.erh25, air25, target)
         sachets = [
             _sachet(kind, held.mass_g, held.dry_basis, held.erh25, target, bare)
