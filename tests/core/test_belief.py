@@ -191,3 +191,13 @@ def test_even_values_are_of_equal_weight_and_one_distribution():
     assert even.weight.sum() == pytest.approx(1)
     mean = (nodes.g * nodes.weight).sum() / nodes.weight.sum()
     assert (even.g * even.weight).sum() == pytest.approx(mean, abs=0.005)
+
+
+def test_seed_of_unknown_year_or_with_a_past_sets_out_worse_and_wider():
+    f = FIGURES.belief
+    assert b.quality("bought", None, None, f) == (f.ki_mean_bought, f.ki_sd_bought)
+    mean, sd = b.quality("unknown", 4, None, f)
+    assert (mean, sd) == pytest.approx((1.4 - 4 * 0.15, 0.5 + 4 * 0.15))
+    assert b.quality("unknown", 0.2, None, f) == b.quality("unknown", 1, None, f)
+    mean, sd = b.quality("own", None, (0.3, 0.4), f)
+    assert (mean, sd) == pytest.approx((f.ki_mean_own - 0.3, np.hypot(f.ki_sd_own, 0.4)))

@@ -237,3 +237,24 @@ def test_wishes_of_none_and_of_more_than_there_are():
     assert n.seeds_for(3, sure(0.5), 0.9, at_most=7) is None
     assert n.seeds_for(3, sure(0.5), 0.9, at_most=8) is None  # 0.855
     assert n.seeds_for(3, sure(0.5), 0.9, at_most=9) == 9  # 0.910
+
+
+def test_mothers_of_several_lots_are_counted_together():
+    # equal seed of two lots is as one lot of all of it; the border of a year's rules is exact
+    two = chance_of_mothers([12, 18], [sure(0.5), sure(0.5)], 15)
+    assert two == pytest.approx(binom.sf(14, 30, 0.5))
+    assert chance_of_mothers([2, 3], [sure(0.5)] * 2, 5) == pytest.approx(0.5**5)
+    assert chance_of_mothers([2, 3], [sure(0.5)] * 2, 6) == 0
+    assert chance_of_mothers([10**6, 10**6], [sure(0.5)] * 2, 20) == pytest.approx(1)
+    assert last_safe_year([2027, 2028], [0.95, 0.9499]) == 2027
+    same = [Line(i, "lactuca", 1, 2028, False) for i in (1, 2, 3)]
+    plan = propose(same, [2027, 2028, 2029], per_year=1)
+    assert [(r.line, r.year, r.reason.code) for r in plan] == [
+        (2, 2027, "regrow_moved_forward"), (1, 2028, "regrow_last_safe"), (3, 2028, "regrow_crowded"),
+    ]  # fmt: skip
+    (kept,) = propose([Line(1, "lactuca", 2, 2028, False)], [2027, 2028, 2029], 4)
+    assert kept.reason.figures == {"last_safe_year": 2028, "year": 2028, "seasons": 2}
+    now = propose([Line(1, "a", 1, None, True), Line(2, "a", 1, 2027, True)], [2027, 2028], 4)
+    assert [(r.line, r.year, r.reason.code) for r in now] == [
+        (1, 2027, "regrow_already_unsafe"), (2, 2027, "regrow_crowded"),
+    ]  # fmt: skip
