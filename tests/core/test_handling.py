@@ -155,3 +155,31 @@ def test_each_alarm_has_its_evidence():
     assert codes(can={"sealed_s": NOW - 70 * DAY, "opened_s": NOW - 60 * DAY}) == [
         "can_opened_early"
     ]
+
+
+def test_how_urgent_each_alarm_is_and_when_a_weak_battery_is_told_again():
+    def urgency(**more):
+        return [(a.code, a.urgency) for a in al.of_node(evidence(**more), FIGURES)]
+
+    f = FIGURES.alarms
+    assert urgency(airtight=True, inside_erh25=0.66) == [("airtight_damp", 3)]
+    assert urgency(**read(0.6, 0.74, erh=True)) == [("too_damp", 2)]
+    assert urgency(day_s=np.array([NOW]), day_range_c=np.array([19.0])) == [("swinging", 1)]
+    assert urgency(last_read_s=NOW - f.silent_dial_days * DAY) == []
+    assert urgency(last_read_s=NOW - f.silent_dial_days * DAY - 60) == [("not_read", 1)]
+    assert urgency(battery_pct=9.0) == [("battery_low", 1)]
+    assert urgency(battery_pct=f.battery_pct) == []
+    # the same alarm all through its days, a new one after them
+    again_s = f.battery_again_days * DAY
+    now = int(NOW // again_s * again_s)
+    since = [
+        al.of_node(evidence(now_s=now + s, last_read_s=now + s, battery_pct=9.0), FIGURES)[
+            0
+        ].since_s
+        for s in (0, again_s - 1, again_s)
+    ]
+    assert since == [now, now, now + again_s]
+    least = FIGURES.handling.can_least_shut_days
+    assert handling.can_state(NOW - DAY, NOW, None, FIGURES.handling, least).state == "resting"
+    with pytest.raises(InvalidValue, match="days shut"):
+        handling.can_state(NOW - DAY, NOW, None, FIGURES.handling, least - 1)
