@@ -132,3 +132,95 @@ def test_a_sealed_dry_lot_ignores_the_humidity_of_the_room():
     ends = [c.lagged(air, sealed, 0.25)[1][-1] for air in (damp, wet)]
     assert ends[1] - ends[0] < 0.02
     assert c.lagged(wet, 5.0, 0.25)[1][-1] - c.lagged(damp, 5.0, 0.25)[1][-1] > 0.15
+
+
+def test_each_event_changes_the_wall_as_it_is_told():
+    w = FIGURES.walls
+    hours = w.opening_hours_without_lid * 3600.0
+    made = [
+        b.Change(10.0, "vented"),
+        b.Change(20 * DAY, "opened"),
+        b.Change(20 * DAY + hours / 2, "opened"),  # again, before the lid was on
+        b.Change(30 * DAY, "desiccant", 0.2, 5.0),
+        b.Change(40 * DAY, "desiccant_out"),
+        b.Change(50 * DAY, "breathing"),
+        b.Change(60 * DAY, "sealed"),
+    ]
+    vented = tuple(x * w.vented_share_of_wall for x in TIN)
+    found = [(s.start_s, s.wall, s.slow, s.dried, s.reset) for s in b.stretches(TIN, made, w)]
+    assert found == [
+        (-np.inf, TIN, 1.0, False, None),
+        (10.0, vented, 1.0, False, None),
+        (20 * DAY, None, 1.0, False, None),
+        (20 * DAY + hours / 2, None, 1.0, False, None),
+        (20 * DAY + hours, None, 1.0, False, None),
+        (20 * DAY + 1.5 * hours, vented, 1.0, False, None),
+        (30 * DAY, vented, 5.0, True, 0.2),
+        (40 * DAY, vented, 1.0, False, None),
+        (50 * DAY, None, 1.0, False, None),
+        (60 * DAY, TIN, 1.0, False, None),
+    ]
+    assert b.closed(None, "vented", w) is None
+
+
+def test_a_wall_that_changes_inside_a_panel_is_the_mean_of_its_rates():
+    parts = b.stretches(TIN, [b.Change(0.0, "airtight"), b.Change(6 * 3600.0, "breathing"),
+                              b.Change(9 * 3600.0, "airtight")], FIGURES.walls)  # fmt: skip
+    shut, open_ = 1 / parts[0].tau_days, 1 / parts[2].tau_days
+    tau = b.tau_per_panel(parts, np.array([0, 86_400], dtype=np.int64), np.array([24.0, 12.0]))
+    assert 1 / tau == pytest.approx([(21 * shut + 3 * open_) / 24, shut])
+    before = b.tau_per_panel(parts, np.array([-86_400], dtype=np.int64), np.array([30.0]))
+    assert 1 / before == pytest.approx([shut])
+
+
+def test_how_much_slower_a_wall_works_is_the_slope_of_both_against_that_of_seed():
+    found = b.settle(200.0, WHEAT, 0.5, "dried_rice", 100.0, loaded_pct=2.0)
+    dry_g = 200.0 / (1 + np.interp(0.5, GRID, WHEAT) / 100)
+    lo, hi = max(found.erh25 - 0.05, 0.0), found.erh25 + 0.20
+    seed = dry_g * (np.interp(hi, GRID, WHEAT) - np.interp(lo, GRID, WHEAT)) / 100
+    rice = 100.0 * (b.loading_pct("dried_rice", hi) - b.loading_pct("dried_rice", lo)) / 100
+    assert found.slow == pytest.approx(1 + rice / seed, rel=0.05)
+    # water that is in the rice already counts
+    assert found.erh25 > b.settle(200.0, WHEAT, 0.5, "dried_rice", 100.0).erh25
+    had = dry_g * np.interp(0.5, GRID, WHEAT) / 100 + 2.0
+    now = dry_g * np.interp(found.erh25, GRID, WHEAT) / 100 + b.loading_pct(
+        "dried_rice", found.erh25
+    )
+    assert now == pytest.approx(had, rel=5e-3)
+    for seed_g, gel_g in ((0, 5), (5, 0), (-1, 5), (float("nan"), 5)):
+        with pytest.raises(InvalidValue, match="above 0 g"):
+            b.settle(seed_g, WHEAT, 0.5, "silica_gel", gel_g)
+
+
+def test_a_sachet_is_ample_and_says_when_it_never_gets_there():
+    w = FIGURES.walls
+    job = (100.0, WHEAT, 0.6)
+    just = b.desiccant_needed_g(*job, 0.3, "silica_gel")
+    got = b.sachet_for(*job, 0.3, "silica_gel", 2.0, w)
+    assert got.grams == pytest.approx(w.ample_desiccant_times * just)
+    air = b.settle(*job, "silica_gel", got.grams).erh25
+    assert got.days == pytest.approx(2.0 * np.log((0.6 - air) / (0.3 - air)))
+    assert b.sachet_for(*job, 0.6, "silica_gel", 2.0, w) == b.Sachet(0.0, 0.0)
+    assert b.sachet_for(*job, 0.0, "silica_gel", 2.0, w) == b.Sachet(None, np.inf)
+    assert b.desiccant_needed_g(*job, 0.6, "silica_gel") == 0
+    assert b.desiccant_needed_g(*job, 0.0, "silica_gel") == np.inf
+
+
+def test_what_is_tight_sealed_or_spent_at_the_limit():
+    w = FIGURES.walls
+
+    own = m.wall_tau_days([])  # what a lot takes by itself is added to each wall
+
+    def stretch(tau_days):
+        return b.Stretch(0, 1, (tau_days - own,) * 2, 1.0, False, None)
+
+    assert b.keeps_its_dryness(stretch(w.tight_tau_days), w)
+    assert not b.keeps_its_dryness(stretch(w.tight_tau_days - 0.01), w)
+    assert not b.keeps_its_dryness(b.Stretch(0, 1, None, 1e9, False, None), w)
+    assert not b.shuts_in([], w)
+    assert b.shuts_in([(w.sealed_tau_days * 1.01,) * 2], w)
+    assert not b.shuts_in([(w.sealed_tau_days * 0.99,) * 2], w)
+    assert b.days_until_spent(400.0, w.desiccant_spent_above_erh25, 0.65, w) == 0
+    assert b.days_until_spent(400.0, 0.1, w.desiccant_spent_above_erh25, w) == np.inf
+    assert b.days_to_dry(2.0, 0.4, 0.2, 0.4) == 0
+    assert b.days_to_dry(2.0, 0.5, 0.4, 0.4) == np.inf

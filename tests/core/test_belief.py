@@ -201,3 +201,51 @@ def test_seed_of_unknown_year_or_with_a_past_sets_out_worse_and_wider():
     assert b.quality("unknown", 0.2, None, f) == b.quality("unknown", 1, None, f)
     mean, sd = b.quality("own", None, (0.3, 0.4), f)
     assert (mean, sd) == pytest.approx((f.ki_mean_own - 0.3, np.hypot(f.ki_sd_own, 0.4)))
+
+
+def test_new_weights_of_nodes_keep_mean_and_variance_at_each_d():
+    fitted = b.fit(prior(), counts([0], 0.6, 20, 15))
+    same = b.reweighted(fitted, b.nodes(fitted, np.array([0.0])).weight[0])
+    assert same.weight == pytest.approx(fitted.weight)
+    assert same.ki_mean == pytest.approx(fitted.ki_mean)
+    assert same.ki_sd == pytest.approx(fitted.ki_sd)  # three nodes hold two moments exactly
+    # a fresh test told through the nodes comes near to one told on the grid
+    a, n, k = 0.9, 30, 17
+    seen = b.nodes(fitted, np.array([a]))
+    told = b.reweighted(fitted, (seen.weight * binom.pmf(k, n, seen.g))[0])
+    grid = b.fit(prior(), counts([0, 0], [0.6, a], [20, n], [15, k], rho=[0.02, 0.0]))
+    at = np.array([[a]])
+    assert b.quantiles(told, at, (0.5,)) == pytest.approx(b.quantiles(grid, at, (0.5,)), abs=0.03)
+
+
+def test_a_share_that_can_grow_stands_at_the_known_probit_and_has_a_cap():
+    f = FIGURES.belief
+    low = b.living_share(60.0, f)
+    assert low * norm.cdf(f.typical_at_probit) == pytest.approx(0.60)
+    assert b.living_share(100.0, f) == f.living_at_most < 1
+
+
+def test_each_test_teaches_the_stretch_between_two_damages_in_which_its_day_lies():
+    when = np.array([5.0, 10.0, 15.0, 20.0, 1.0])
+    data = counts([0] * 5, [0.1, 0.2, 0.3, 0.4, 0.05], 20, [18, 12, 11, 9, 17])
+    shocks = {0: [b.Shock(10.0, 0.3, 0.4), b.Shock(20.0, 0.2, 0.3)]}
+    got = b.shaken(prior(2), data, when, shocks)
+    first = b.fit(prior(), data.of(when < 10))
+    second = b.fit(b.after_shock(first, 0.3, 0.4), data.of((when >= 10) & (when < 20)))
+    third = b.fit(b.after_shock(second, 0.2, 0.3), data.of(when >= 20))
+    assert got.ki_mean[0] == pytest.approx(third.ki_mean[0])
+    assert got.weight[0] == pytest.approx(third.weight[0])
+    assert got.ki_mean[1] == pytest.approx(b.fit(prior(), b.Counts.none()).ki_mean[0])
+
+
+def test_only_events_that_hurt_are_damage():
+    f = FIGURES.belief
+    assert b.shock_of("mould", 7.0, f) == b.Shock(7.0, f.shock_mean_mould, f.shock_sd_mould)
+    assert b.shock_of("moved", 7.0, f) is None
+
+
+def test_many_dates_are_drawn_between_knots_near_enough():
+    fitted = b.fit(prior(2, ki_sd=0.8), counts([0], 0.4, 20, 18))
+    a = np.vstack([np.linspace(0, 6, 200), np.linspace(0.5, 2, 200)])
+    q = (0.1, 0.5, 0.9)
+    assert b.quantile_curve(fitted, a, q) == pytest.approx(b.quantiles(fitted, a, q), abs=0.004)

@@ -123,6 +123,43 @@ def test_a_shortfall_says_how_many_plants_and_seeds():
     assert unsure.reason.code == "short_too_unsure"
 
 
+def test_cover_takes_the_fewest_seeds_that_keep_the_promise_and_no_lot_of_another_crop():
+    lots = [lot(1, 15, 1, sure(0.6)), lot(2, 60, 2), lot(3, 90, 0, crop="leek"), lot(4, 0, 0)]
+    plan = cover([Demand("soup", KALE, 20)], lots, 0.9, {})
+    (first, second) = plan.taken
+    assert (first.lot, first.seeds, second.lot) == (1, 15, 2)
+    promised = lambda n_: float(n.plants_pmf([15, n_], [sure(0.6), sure(0.8)])[20:].sum())  # noqa: E731
+    assert promised(second.seeds) >= 0.9 > promised(second.seeds - 1)
+    assert plan.left == {1: 0, 2: 60 - second.seeds, 3: 90, 4: 0}
+    assert plan.chance == {"soup": 0.9}
+    # the whole of a lot is enough when its last seed is needed, and one less is not
+    exact = second.seeds
+    assert not cover([Demand("s", KALE, 20)], [lots[0], lot(2, exact, 2)], 0.9, {}).short
+    (short,) = cover([Demand("s", KALE, 20)], [lots[0], lot(2, exact - 1, 2)], 0.9, {}).short
+    assert short.chance == pytest.approx(promised(exact - 1))
+    assert short.reason.figures["plants_promised"] == 19
+    assert short.plants == 1
+
+
+def test_a_demand_takes_only_what_the_keeper_chose_and_nothing_when_nothing_is_wanted():
+    lots = [lot(1, 500, 1), lot(2, 500, 2)]
+    plan = cover([Demand("a", KALE, 5, frozenset({2})), Demand("b", KALE, 0)], lots, 0.9, {})
+    assert [t.lot for t in plan.taken] == [2]
+    assert plan.chance == {"a": 0.9, "b": 0.9}
+    # of equal age the lower number; what is taken by the first is gone for the second
+    twice = cover(
+        [Demand("a", KALE, 40), Demand("b", KALE, 40)], [lot(9, 60, 1), lot(3, 60, 1)], 0.9, {}
+    )
+    assert [(t.demand, t.lot) for t in twice.taken] == [("a", 3), ("b", 3), ("b", 9)]
+
+
+def test_seed_to_buy_is_of_the_first_crop_that_is_sold():
+    both = frozenset({"kale", "chard"})
+    (short,) = cover([Demand("s", both, 6)], [], 0.9, {"kale": sure(0.5), "rye": sure(1.0)}).short
+    assert short.seeds == n.seeds_for(6, sure(0.5), 0.9)
+    assert cover([Demand("s", both, 6)], [], 0.9, {"rye": sure(1.0)}).short[0].seeds is None
+
+
 @settings(deadline=None, max_examples=30)
 @given(
     st.lists(st.integers(1, 60), min_size=1, max_size=4), st.lists(st.integers(1, 90), max_size=5)

@@ -10,8 +10,6 @@ from ...data.queries import live
 from ...data.tables import Cohort, Lot, Part, Variety
 from .kinds import Kind, figures, load_kinds
 
-pass
-
 PULSES = {"Fabaceae", "Poaceae"}
 
 

@@ -14,7 +14,6 @@ from ..air.air import Air
 from ..air.look import looking_at
 from ..household.kinds import load_kinds
 from ..household.larder import Larder, is_live
-from ..household.measures import parts_of
 from ..household.quantity import seeds_left
 
 SEPARATOR = " / "
@@ -26,6 +25,10 @@ def _place(air: Air, node_id: int) -> tuple[str, str]:
     return SEPARATOR.join(n.name for n in chain), SEPARATOR.join(kinds)
 
 
+def _largest_first(row: tuple[Part, Cohort, Variety]) -> tuple[float, int]:
+    return -row[0].share_mean, key(row[0])
+
+
 def stock_rows(session: Session, air: Air) -> list[dict[str, Any]]:
     """One row of values for each living part of each lot in hand, by code."""
     # long: one column after the other of the file
@@ -33,12 +36,24 @@ def stock_rows(session: Session, air: Air) -> list[dict[str, Any]]:
     seeds = seeds_left(session, [key(x) for x in lots])
     kinds = load_kinds(session)
     codes_of: dict[int, str] = {}
-    for part, code in session.exec(
-        select(Part, Lot.code)
+    parts: dict[int, list[tuple[Part, Cohort, Variety]]] = {}
+    for part, code, cohort, variety in session.exec(
+        select(Part, Lot.code, Cohort, Variety)
         .join(Lot, col(Part.lot_id) == Lot.id)
+        .join(Cohort, col(Part.cohort_id) == Cohort.id)
+        .join(Variety, col(Cohort.variety_id) == Variety.id)
         .where(col(Part.deleted_s).is_(None))
+        .order_by(col(Part.id))
     ):
         codes_of.setdefault(part.cohort_id, code)
+        if part.to_s is None:
+            parts.setdefault(part.lot_id, []).append((part, cohort, variety))
+    said_last = {
+        entry.lot_id: entry
+        for entry in session.exec(
+            live(StockEntry).order_by(col(StockEntry.at_s), col(StockEntry.id))
+        )
+    }
     aside: dict[int, list[str]] = {}
     for mark_ in session.exec(live(Earmark)):
         said = f"{mark_.intended_use}:{mark_.seeds_mean!r}"
@@ -48,16 +63,8 @@ def stock_rows(session: Session, air: Air) -> list[dict[str, Any]]:
         stays = air.lot_stays.get(key(lot), [])
         stay = stays[-1] if stays and stays[-1].to_s is None else None
         have = seeds[key(lot)]
-        last = session.exec(
-            live(StockEntry)
-            .where(StockEntry.lot_id == lot.id)
-            .order_by(col(StockEntry.at_s).desc(), col(StockEntry.id).desc())
-        ).first()
-        for part in parts_of(session, key(lot)):
-            cohort = session.get(Cohort, part.cohort_id)
-            assert cohort is not None, "a part has a cohort"
-            variety = session.get(Variety, cohort.variety_id)
-            assert variety is not None, "a cohort has a variety"
+        last = said_last.get(key(lot))
+        for part, cohort, variety in sorted(parts.get(key(lot), []), key=_largest_first):
             path, place_kinds = _place(air, stay.parent_node_id) if stay else ("", "")
             mother = cohort.mother_cohort_id
             row = {
