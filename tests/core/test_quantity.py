@@ -5,7 +5,9 @@ import pytest
 
 from brisk_larder.core import quantity as q
 from brisk_larder.core.units import YEAR_S
+from tests.core.book import FIGURES
 
+F = FIGURES.quantity
 NOW = 1_795_507_200.0
 
 
@@ -48,9 +50,9 @@ def test_seeds_are_whole_and_never_less_than_none():
     ],
 )
 def test_more_than_there_is_goes_two_sd_beyond_what_is_not_set_aside(wanted, aside, too_much):
-    assert q.more_than_there_is(q.Seeds(100, 10, True), wanted, aside) is too_much
-    assert aside or q.more_than_there_is(q.Seeds(100, 10, True), wanted) is too_much
-    assert not q.more_than_there_is(q.NOTHING_SAID, wanted, aside)  # nobody ever counted it
+    assert q.more_than_there_is(q.Seeds(100, 10, True), wanted, F, aside) is too_much
+    assert aside or q.more_than_there_is(q.Seeds(100, 10, True), wanted, F) is too_much
+    assert not q.more_than_there_is(q.NOTHING_SAID, wanted, F, aside)  # nobody ever counted it
 
 
 @pytest.mark.parametrize(
@@ -74,18 +76,18 @@ def test_use_in_a_year_counts_what_went_with_and_without_a_word():
         q.Entry(ago(1.5), "counted", 300, 0), q.Entry(ago(1), "eaten", 20, 0), q.Entry(ago(1), "given", 30, 0),
         q.Entry(ago(0.5), "tested", 10, 0), q.Entry(ago(0.1), "counted", 260, 0),
     ]  # fmt: skip
-    use = q.use_of(entries, NOW)
+    use = q.use_of(entries, NOW, F)
     # sown 100, gone without a word 60, eaten 20, given 30, tested 10; found again is no use; lost is none
     assert use.a_year == pytest.approx((100 + 60 + 20 + 30 + 10) / 4)
     assert use.years_left == pytest.approx(260 / use.a_year)
     assert [round(s.mean) for s in use.after] == [500, 400, 360, 300, 280, 250, 240, 260]
-    young = q.use_of([q.Entry(ago(0.4), "found", 90, 0), q.Entry(ago(0.2), "sown", 10, 0)], NOW)
+    young = q.use_of([q.Entry(ago(0.4), "found", 90, 0), q.Entry(ago(0.2), "sown", 10, 0)], NOW, F)
     assert (young.a_year, young.years_left) == (None, None)
-    half = q.use_of([q.Entry(ago(0.5), "found", 90, 0), q.Entry(ago(0.2), "sown", 10, 0)], NOW)
+    half = q.use_of([q.Entry(ago(0.5), "found", 90, 0), q.Entry(ago(0.2), "sown", 10, 0)], NOW, F)
     assert half.a_year == pytest.approx(20)
-    first_count = q.use_of([q.Entry(ago(1), "counted", 90, 0)], NOW)
+    first_count = q.use_of([q.Entry(ago(1), "counted", 90, 0)], NOW, F)
     assert first_count.a_year is None  # what was there before it is not known, so nothing went
-    assert q.use_of([], NOW) == q.Use([], None, None)
+    assert q.use_of([], NOW, F) == q.Use([], None, None)
 
 
 @pytest.mark.parametrize(
@@ -97,4 +99,4 @@ def test_use_in_a_year_counts_what_went_with_and_without_a_word():
     ],
 )  # fmt: skip
 def test_use_against_life(left, life, beyond, code, spare):
-    assert q.use_against_life(left, life, beyond) == (code, pytest.approx(spare))
+    assert q.use_against_life(left, life, beyond, F) == (code, pytest.approx(spare))

@@ -261,6 +261,26 @@ class AmountsFigures:
 
 
 @dataclass(frozen=True)
+class QuantityFigures:
+    """How a ledger is read: when a record says something, and what may leave a lot."""
+
+    most_sd_beyond_a_count: float
+    use_record_years: float
+    spare_beyond_life_times: float
+
+
+@dataclass(frozen=True)
+class TellingFigures:
+    """Below which nothing is told: a sentence about next to nothing is noise."""
+
+    hard_days_share: float
+    unread_share: float
+    lost_points: float
+    heavy_stay_share: float
+    container_cost: float
+
+
+@dataclass(frozen=True)
 class Figures:
     """All of them, by what they are about."""
 
@@ -277,6 +297,8 @@ class Figures:
     growing: GrowingFigures
     calendar: CalendarFigures
     amounts: AmountsFigures
+    quantity: QuantityFigures
+    telling: TellingFigures
 
 
 GROUPS: dict[str, type] = {
@@ -293,6 +315,8 @@ GROUPS: dict[str, type] = {
     "growing": GrowingFigures,
     "calendar": CalendarFigures,
     "amounts": AmountsFigures,
+    "quantity": QuantityFigures,
+    "telling": TellingFigures,
 }
 
 

@@ -6,6 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from math import hypot
 
+from .figures import QuantityFigures
 from .units import YEAR_S, Z80
 
 COMES = frozenset({"found", "joined"})
@@ -46,10 +47,11 @@ def after(before: Seeds, kind: str, mean: float, sd: float) -> Seeds:
     return Seeds(left, hypot(before.sd, sd) if left > 0 else 0.0, before.known or kind in COMES)
 
 
-def more_than_there_is(have: Seeds, wanted: float, aside: float = 0.0) -> bool:
-    """Whether more is to leave a lot than can be in it beside what is set aside (two sd above its
+def more_than_there_is(have: Seeds, wanted: float, f: QuantityFigures, aside: float = 0.0) -> bool:
+    """Whether more is to leave a lot than can be in it beside what is set aside (some sd above its
     count). A lot that nobody ever counted gives what is asked of it."""
-    return have.known and wanted > have.mean - aside + 2 * have.sd + ROUNDING
+    most = have.mean - aside + f.most_sd_beyond_a_count * have.sd + ROUNDING
+    return have.known and wanted > most
 
 
 def held_when_full(entries: Iterable[tuple[str, float]]) -> float | None:
@@ -84,9 +86,9 @@ class Use:
     years_left: float | None
 
 
-def use_of(entries: Iterable[Entry], now_s: float) -> Use:
+def use_of(entries: Iterable[Entry], now_s: float, f: QuantityFigures) -> Use:
     """The ledger of a lot gone through. Used is what was sown, eaten, given or tested, and what a count
-    found to be gone without a word; half a year of record at least."""
+    found to be gone without a word; nothing from a young record."""
     now, balances = NOTHING_SAID, []
     used, first_s = 0.0, None
     for e in entries:
@@ -99,17 +101,17 @@ def use_of(entries: Iterable[Entry], now_s: float) -> Use:
         elif e.kind == "counted" and before.known and now.mean < before.mean:
             used += before.mean - now.mean
     years = (now_s - first_s) / YEAR_S if first_s is not None else 0.0
-    a_year = used / years if years >= 0.5 and used > 0 else None
+    a_year = used / years if years >= f.use_record_years and used > 0 else None
     return Use(balances, a_year, now.mean / a_year if a_year else None)
 
 
 def use_against_life(
-    years_left: float | None, life_years: float | None, beyond: bool
+    years_left: float | None, life_years: float | None, beyond: bool, f: QuantityFigures
 ) -> tuple[str, float]:
     """Yearly use against the life left: a code and the share that could be given away.
 
     nothing (no use known), longer (it keeps for longer than can be said), over (its good years are),
-    spare (a fifth and more lasts beyond its life) or in_time.
+    spare (it lasts well beyond its life) or in_time.
     """
     if years_left is None:
         return "nothing", 0.0
@@ -117,6 +119,6 @@ def use_against_life(
         return "longer", 0.0
     if life_years <= 0:
         return "over", 0.0
-    if years_left > life_years * 1.2:
+    if years_left > life_years * f.spare_beyond_life_times:
         return "spare", 1 - life_years / years_left
     return "in_time", 0.0

@@ -192,7 +192,7 @@ def refuse_sowing(session: Session, lot: Lot, seeds: float) -> None:
         )
     have = seeds_left(session, [key(lot)])[key(lot)]
     aside = earmarks(session).get(key(lot), 0.0)
-    if aside and more_than_there_is(have, seeds, aside):
+    if aside and more_than_there_is(have, seeds, figures().quantity, aside):
         raise InvalidValue(
             "seeds",
             round(seeds),
@@ -276,7 +276,9 @@ def balance(
         .where(StockEntry.lot_id == lot_id)
         .order_by(col(StockEntry.at_s), col(StockEntry.id))
     ).all()
-    use = use_of((Entry(r.at_s, r.kind, r.seeds_mean, r.seeds_sd) for r in rows), now_s)
+    use = use_of(
+        (Entry(r.at_s, r.kind, r.seeds_mean, r.seeds_sd) for r in rows), now_s, figures().quantity
+    )
     lines = [
         LedgerLine(
             entry_id=key(row), at_s=row.at_s, kind=row.kind, words=ENTRY_WORDS[row.kind],
@@ -306,7 +308,7 @@ def balance(
 
 def use_words(years_left: float | None, life_years: float | None, beyond: bool) -> str:
     """Yearly use against life left: nine years of seed, six of life."""
-    code, spare = use_against_life(years_left, life_years, beyond)
+    code, spare = use_against_life(years_left, life_years, beyond, figures().quantity)
 
     def said(years: float | None) -> str:
         many = years or 0.0

@@ -8,6 +8,7 @@ from sqlmodel import Session
 
 from ...core.errors import InvalidValue
 from ...core.quantity import NOTHING_SAID, Seeds, after, more_than_there_is
+from .kinds import figures
 
 
 def seeds_left(session: Session, lot_ids: Iterable[int]) -> dict[int, Seeds]:
@@ -36,5 +37,5 @@ def earmarks(session: Session) -> dict[int, float]:
 def check_in_hand(session: Session, lot_id: int, wanted: float, field: str, given: object) -> None:
     """Raises InvalidValue when more seed is to leave a lot than can be in it."""
     have = seeds_left(session, [lot_id])[lot_id]
-    if more_than_there_is(have, wanted):
+    if more_than_there_is(have, wanted, figures().quantity):
         raise InvalidValue(field, given, f"at most the {have.mean:.0f} seeds in hand")

@@ -274,12 +274,13 @@ def _guide(session: Session, lot_id: int, now_s: int) -> list[str]:
 def spell_words(gone: list[Spell]) -> str:
     """The dearest stay in a sentence: 11 of 18 points since 2024 were lost in the nine days there.
 
-    Of those that took a fifth or more, the one that took most a day.
+    Of those that took no small share, the one that took most a day.
     """
+    f = figures().telling
     total = sum(s.points for s in gone)
-    if total < 0.015 or len(gone) < 2:
+    if total < f.lost_points or len(gone) < 2:
         return ""
-    heavy = [s for s in gone if s.points >= total / 5]
+    heavy = [s for s in gone if s.points >= f.heavy_stay_share * total]
     worst = max(heavy, key=lambda s: s.points / max(s.days, 0.1))
     long = f"{worst.days:.0f} days" if worst.days < 90 else f"{worst.days / 365.25:.1f} years"
     return (

@@ -19,6 +19,7 @@ from ...data.tables import Node
 from ..air.air import Air
 from ..air.look import looking_at
 from ..air.standing import DeploymentRow
+from ..household.kinds import figures
 from ..household.larder import Larder
 from ..household.told import get_live
 
@@ -205,6 +206,7 @@ def air(larder: Larder, node_id: int, from_s: float | None, to_s: float | None) 
 
 def _said(speed: np.ndarray, span: cl.Climate) -> str:
     """The worst stretch of the span in a sentence: how few days did how much of the ageing."""
+    f = figures().telling
     if not len(speed):
         return "No record in this span."
     cost = speed * span.panels.hours
@@ -215,11 +217,11 @@ def _said(speed: np.ndarray, span: cl.Climate) -> str:
     days = hours[min(third, len(hours) - 1)] / 24
     whole_days = span.panels.hours.sum() / 24
     share = days / whole_days
-    if share < 0.2:
+    if share < f.hard_days_share:
         when = span.panels.middle_s[order[: third + 1]].mean()
         month = np.datetime64(int(when), "s").astype(object).strftime("%B")
         return f"The {days:.0f} hardest days, around {month}, did a third of this span's ageing."
     unread = float(np.mean(span.source == cl.USUAL))
-    if unread > 0.5:
+    if unread > f.unread_share:
         return "Mostly not read: the curve is the usual one of such a place, a guess."
     return "No single spell stands out: ageing was spread over the span."

@@ -10,6 +10,7 @@ from ...core.ageing import points_by_episode
 from ...core.errors import NotFound
 from ..air.look import looking_at
 from ..forecast.outlook import whole_outlook
+from ..household.kinds import figures
 from ..household.larder import Larder
 from ..household.past_acts import HistoryLine, history_of
 from ..household.wording import day_words
@@ -125,7 +126,7 @@ def _cost(lots: list[Inside]) -> str:
     total = 100 * float(np.mean([x.lost_here for x in lots]))
     worst = lots[0]
     since = day_words(min(x.since_s for x in lots))
-    if total < 0.5:
+    if total < 100 * figures().telling.container_cost:
         return f"Since {since} it has cost its lots next to nothing."
     return (
         f"Since {since} it has cost its lots {total:.0f} points on average; most of all "
