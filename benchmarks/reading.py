@@ -34,7 +34,7 @@ def states(larder):
 
 
 def main() -> None:
-    larder = make(*SIZE)
+    larder = make(*SIZE, own="reading")
 
     def everything() -> None:
         with larder.store.write() as session:

@@ -22,9 +22,16 @@ NOW = 1_795_507_200
 YEAR = 31_557_600
 
 
-def make(lots: int, boxes: int, readings: int, years: float) -> larder.Larder:
-    """A larder of that size, made anew unless it is there; ageing not yet computed."""
-    path = Path(tempfile.gettempdir()) / f"larder-scale-{lots}-{boxes}-{readings}.sqlite3"
+def make(lots: int, boxes: int, readings: int, years: float, own: str = "") -> larder.Larder:
+    """A larder of that size, made anew unless it is there; ageing not yet computed.
+
+    ``own``: the name of a script that changes what is in it; its file is made anew each time.
+    """
+    size = f"{lots}-{boxes}-{readings}"
+    path = Path(tempfile.gettempdir()) / f"larder-scale-{own and own + '-'}{size}.sqlite3"
+    if own:
+        for end in ("", "-wal", "-shm"):
+            path.with_name(path.name + end).unlink(missing_ok=True)
     fresh_file = not path.exists()
     store = Store(path)
     ensure_model_rev(store)

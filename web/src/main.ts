@@ -15,4 +15,6 @@ const app = createApp(App)
     },
   })
 // without an answer the page says itself what is wrong
-void learnWords().finally(() => app.mount('#app'))
+void learnWords()
+  .catch(() => undefined)
+  .then(() => app.mount('#app'))

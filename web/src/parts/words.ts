@@ -5,9 +5,15 @@ import { useHome } from '../api/queries'
 const LOCALE = 'en-GB'
 
 const known = shallowRef<Record<string, Record<string, string>>>({})
-/** Words for the codes in the larder's answers: asked once, before the page is drawn. */
+const AGAIN_MS = 3000
+/** Words for the codes in the larder's answers: asked before the page is drawn, and again until told. */
 export async function learnWords() {
-  known.value = await take(api.GET('/api/words'))
+  try {
+    known.value = await take(api.GET('/api/words'))
+  } catch (error) {
+    setTimeout(() => void learnWords().catch(() => undefined), AGAIN_MS)
+    throw error
+  }
 }
 export const word = (of: string, code: string | null | undefined) => known.value[of]?.[code ?? ''] ?? ''
 export const wordsOf = (of: string) => known.value[of] ?? {}
