@@ -184,8 +184,8 @@ def test_the_version_covers_all_that_the_form_of_a_lot_shows(small, client, fiel
     version = client.get(path).json()["version"]
     assert client.patch(path, json={**field, "version": version}).status_code == 200
     assert client.patch(path, json={**field, "version": version}).status_code == 409
-    bring_up_to_date = client.get(path).json()["version"]
-    assert client.patch(path, json={"note": "a", "version": bring_up_to_date}).status_code == 200
+    newest = client.get(path).json()["version"]
+    assert client.patch(path, json={"note": "a", "version": newest}).status_code == 200
 
 
 def test_an_act_id_used_again_for_another_kind_of_act_is_refused(small, client):

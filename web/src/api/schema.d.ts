@@ -2723,10 +2723,10 @@ export interface components {
              */
             hard: number;
             /**
-             * Bring Up To Date
+             * Fresh
              * @default 0
              */
-            bring_up_to_date: number;
+            fresh: number;
             /**
              * Empty
              * @default 0

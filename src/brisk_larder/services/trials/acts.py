@@ -107,7 +107,7 @@ class CountEntry:
     abnormal: int = 0
     mouldy: int = 0
     hard: int = 0
-    bring_up_to_date: int = 0
+    fresh: int = 0
     empty: int = 0
     gone: int = 0
 
