@@ -118,3 +118,90 @@ def test_a_container_lags_the_humidity_and_not_the_temperature():
 def test_clip_cuts_panels_at_the_edges_only():
     cut = c.clip(base(), 3.25 * DAY, 7.5 * DAY)
     assert cut.panels.hours == pytest.approx([18, 24, 24, 24, 12])
+
+
+def test_a_day_is_read_by_the_hour_from_six_readings_on():
+    at = lambda day, n: [day * DAY + 3600 * i for i in range(n)]  # noqa: E731
+    assert c.hourly_days(np.array([*at(3, 6), *at(7, 5), *at(9, 24)])) == {3, 9}
+
+
+def test_panels_of_the_future_are_even_and_reach_as_far_as_asked():
+    p = c.future_panels(1000.0, 2.0)
+    assert len(p.hours) == 74  # 730.5 days in steps of ten
+    assert set(p.hours) == {240.0}
+    assert set(np.diff(p.start_s)) == {10 * DAY}
+    assert p.start_s[0] == 1000
+    assert len(c.future_panels(0.0, 2.0, 30.0).hours) == 25
+
+
+def test_a_base_is_looked_up_where_it_holds_each_middle():
+    b = base(30)
+    hours = c.panels(2 * DAY, 4 * DAY, {2})
+    got = c.resample(b, hours)
+    assert got.temperature_c[:24] == pytest.approx(b.temperature_c[2])
+    assert got.temperature_c[24] == b.temperature_c[3]
+    assert set(got.swing_sd_c[:24]) == {0.4}  # half of a day's swing is left inside an hour
+    assert got.swing_sd_c[24] == 0.8
+    assert set(c.resample(got, hours).swing_sd_c[:24]) == {0.4}  # of an hour all that it had
+    far = c.resample(b, c.panels(100 * DAY, 101 * DAY, set()))
+    assert far.temperature_c[0] == b.temperature_c[-1]
+    assert c.resample(b, c.panels(-9 * DAY, -8 * DAY, set())).temperature_c[0] == b.temperature_c[0]
+
+
+def test_readings_beyond_the_panels_still_bridge_and_each_gap_is_named_by_the_reading_before():
+    b = c.usual(LARDER, c.panels(100 * DAY, 140 * DAY, set()))
+    got = c.fill(b, readings([96.5, 110.5, 145.5], [20, 15, 9], [0.6, 0.6, 0.7]), 35)
+    lone = c.fill(b, readings([110.5], [15], [0.6]), 35)
+    assert got.temperature_c[0] > lone.temperature_c[0] + 1  # drawn up by the one before
+    assert got.temperature_c[-1] != pytest.approx(lone.temperature_c[-1], abs=0.1)
+    assert set(got.gap[:10]) == {int(96.5 * DAY)}
+    assert set(got.gap[11:]) == {int(110.5 * DAY)}
+    # a humidity read alone begins a gap too
+    nan = float("nan")
+    both = c.fill(b, readings([105.5, 120.5], [15, nan], [nan, 0.7]), 35)
+    assert (both.gap[3], both.gap[10], both.gap[30]) == (0, int(105.5 * DAY), int(120.5 * DAY))
+
+
+def test_a_long_window_of_min_and_max_gives_up_what_the_season_did():
+    b = base()
+    r = readings([50.0, 60.0], [14, 14], [0.6, 0.6], [14, 6], [14, 16])
+    got = c.fill(b, r, 35)
+    inside = slice(50, 60)
+    spread = 10 - np.ptp(b.temperature_c[inside]) - 3 * 1.2
+    assert got.swing_sd_c[inside] == pytest.approx(np.clip(spread / c.SINE_RANGE_PER_SD, 0.4, 1.6))
+    assert got.swing_sd_c[60] == pytest.approx(0.8)  # the window ends as that day begins
+    # two days and no longer: the whole range is the day's own
+    short = c.fill(b, readings([50.0, 52.0], [14, 14], [0.6, 0.6], [14, 12], [14, 15]), 35)
+    assert short.swing_sd_c[50] == pytest.approx(3 / c.SINE_RANGE_PER_SD)
+
+
+def test_a_learned_offset_counts_a_memory_once_and_humidity_too():
+    b = base()
+    warm = LARDER.temperature_c(np.array([300.5, 301.5, 302.5]) * DAY) + 3
+    three = c.offset_ahead(b, readings([300.5, 301.5, 302.5], warm, [0.9, 0.9, 0.9]), 365 * DAY, 35)
+    one = c.offset_ahead(b, readings([301.5], warm[1:2], [0.9]), 365 * DAY, 35)
+    assert three == pytest.approx(one, abs=0.01)  # three days running say no more than one
+    damp = m.erh25(np.array([0.9]), warm[1:2])[0] - b.erh25[301]
+    assert one[1] == pytest.approx(damp / 2)
+    old = readings([5.5], [30.0], [0.9])
+    assert c.offset_ahead(b, old, 380 * DAY, 35) == (0.0, 0.0)  # more than a year ago
+    nothing = readings([300.5], [float("nan")], [float("nan")])
+    assert c.offset_ahead(b, nothing, 365 * DAY, 35) == (0.0, 0.0)
+
+
+def test_in_balance_with_the_first_year_and_damped_by_the_wall():
+    b = base(800)
+    inside, _ = c.lagged(b, 1e9)
+    assert inside.erh25 == pytest.approx(b.erh25[:366].mean(), abs=1e-3)
+    assert c.lagged(b, 90.0)[0].sd_erh == pytest.approx(b.sd_erh / 2)
+    assert c.lagged(b, 1e9, 0.2)[0].erh25[0] == pytest.approx(0.2)
+    empty = b.slice(0, 0)
+    assert c.lagged(empty, 5.0)[0] is empty
+
+
+def test_clip_leaves_out_what_lies_outside():
+    b = base(20)
+    assert c.clip(b, 5 * DAY, 7 * DAY).panels.start_s.tolist() == [5 * DAY, 6 * DAY]
+    assert not len(c.clip(b, 30 * DAY, 40 * DAY).panels.hours)
+    assert c.clip(b, -5 * DAY, 1.5 * DAY).panels.hours == pytest.approx([24, 12])
+    assert c.clip(b, 4.5 * DAY, 5 * DAY).temperature_c[0] == b.temperature_c[4]

@@ -149,3 +149,25 @@ def test_sunflower_has_no_published_row_and_takes_the_equation():
     oil = REF.crops["sunflower"].seed_oil_pct_dry / 100
     got = m.moisture_pct_fwb(iso, np.array([0]), np.array([0.6]))[0]
     assert got == pytest.approx(float(m.equation_pct_fwb(oil, 0.6)), abs=0.01)
+
+
+@pytest.mark.parametrize(
+    ("rh", "mc"),
+    [((0.2, 0.2, 0.6), (5, 7, 9)), ((0.2, 0.4, 0.6), (5, 9, 8)), ((0.2, 0.4, 0.6), (5, 5, 8)),
+     ((0.6, 0.4, 0.2), (5, 7, 9))],
+)  # fmt: skip
+def test_points_that_do_not_rise_are_no_isotherm(rh, mc):
+    with pytest.raises(InvalidValue, match="both rise"):
+        m.build_isotherms([m.SeedKind("x", 0.05, rh, mc)])
+
+
+def test_beyond_what_was_observed_the_equation_is_drawn_to_meet_it():
+    seed = m.SeedKind("x", 0.05, (0.3, 0.6), (8.0, 13.0))
+    iso = m.build_isotherms([seed])
+    at = lambda u: np.interp(u, np.linspace(0, 1, m.GRID_POINTS), iso.dry_basis[0])  # noqa: E731
+    db = lambda fwb: 100 * fwb / (100 - fwb)  # noqa: E731
+    assert at(0.3) == pytest.approx(db(8.0), rel=1e-3)
+    assert at(0.6) == pytest.approx(db(13.0), rel=1e-3)
+    for u, end in ((0.2, 0.3), (0.8, 0.6)):
+        ratio = db(m.equation_pct_fwb(0.05, u)) / db(m.equation_pct_fwb(0.05, end))
+        assert at(u) / at(end) == pytest.approx(ratio, rel=2e-3)
