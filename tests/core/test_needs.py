@@ -173,10 +173,14 @@ def test_no_lot_gives_more_than_it_has(plants, seeds):
     assert {d.key for d in demands} == set(plan.chance)
 
 
+def counted(*seeds):
+    return [n.at_hand(x, 0.0) for x in seeds]
+
+
 def test_chance_of_mothers_over_all_lots_of_a_line():
-    assert chance_of_mothers([30], [sure(0.5)], 12) == pytest.approx(binom.sf(11, 30, 0.5))
-    two = chance_of_mothers([30, 10], [sure(0.5), sure(0.9)], 20)
-    assert two > chance_of_mothers([30], [sure(0.5)], 20)
+    assert chance_of_mothers(counted(30), [sure(0.5)], 12) == pytest.approx(binom.sf(11, 30, 0.5))
+    two = chance_of_mothers(counted(30, 10), [sure(0.5), sure(0.9)], 20)
+    assert two > chance_of_mothers(counted(30), [sure(0.5)], 20)
     assert chance_of_mothers([], [], 3) == 0
 
 
@@ -248,14 +252,6 @@ def test_what_a_lot_keeps_for_its_line_and_what_it_may_give():
     assert n.usable(0.18, 0.6, F)
     assert not n.usable(0.17, 0.6, F)
 
-    def spare(left, used=30, kept=True, treated=False):
-        return n.to_spare(left, used, kept, 20, treated, F)
-
-    assert [spare(100), spare(101)] == [False, True]  # twice twenty mothers and twice thirty
-    assert [spare(60, kept=False), spare(61, kept=False)] == [False, True]
-    assert [spare(40, 3, False), spare(41, 3, False)] == [False, True]  # at least twice twenty
-    assert not spare(1000, treated=True)
-
 
 def test_the_shelf_is_counted_filled_and_emptied():
     assert n.on_the_shelf(9, "counted", 4) == 4
@@ -278,11 +274,11 @@ def test_wishes_of_none_and_of_more_than_there_are():
 
 def test_mothers_of_several_lots_are_counted_together():
     # equal seed of two lots is as one lot of all of it; the border of a year's rules is exact
-    two = chance_of_mothers([12, 18], [sure(0.5), sure(0.5)], 15)
+    two = chance_of_mothers(counted(12, 18), [sure(0.5), sure(0.5)], 15)
     assert two == pytest.approx(binom.sf(14, 30, 0.5))
-    assert chance_of_mothers([2, 3], [sure(0.5)] * 2, 5) == pytest.approx(0.5**5)
-    assert chance_of_mothers([2, 3], [sure(0.5)] * 2, 6) == 0
-    assert chance_of_mothers([10**6, 10**6], [sure(0.5)] * 2, 20) == pytest.approx(1)
+    assert chance_of_mothers(counted(2, 3), [sure(0.5)] * 2, 5) == pytest.approx(0.5**5)
+    assert chance_of_mothers(counted(2, 3), [sure(0.5)] * 2, 6) == 0
+    assert chance_of_mothers(counted(10**6, 10**6), [sure(0.5)] * 2, 20) == pytest.approx(1)
     assert last_safe_year([2027, 2028], [0.95, 0.9499]) == 2027
     same = [Line(i, "lactuca", 1, 2028, False) for i in (1, 2, 3)]
     plan = propose(same, [2027, 2028, 2029], per_year=1)

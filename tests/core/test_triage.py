@@ -1,7 +1,5 @@
 """The schools against simulation; opinions and what follows; filing and dividing."""
 
-from dataclasses import replace
-
 import numpy as np
 import pytest
 from hypothesis import given
@@ -13,15 +11,11 @@ from brisk_larder.core.errors import InvalidValue
 from brisk_larder.core.filing import GROUPINGS, Filed, arrange, bulk, divide, neighbours
 from brisk_larder.core.triage import (
     Lots,
-    LotStanding,
     Opinions,
-    advice,
     by_age,
     by_forecast,
-    by_school,
     by_test,
     school_costs,
-    surplus,
     thick_sowing,
 )
 from tests.core.book import FIGURES
@@ -58,59 +52,6 @@ def test_opinions_of_the_three_rules():
     assert by_forecast(0.8, 0.3, LEVEL, F) == "poor"
     assert Opinions("poor", "good", "doubtful").disagree
     assert not Opinions("doubtful", "none", "good").disagree
-
-
-POOR = Opinions("poor", "none", "poor")
-STANDING = LotStanding(
-    Opinions("good", "none", "good"), 0.85, LEVEL, 200.0, False, None, 2026, False, False, True, False,
-    0.0, False,
-)  # fmt: skip
-
-
-@pytest.mark.parametrize(
-    ("change", "first"),
-    [
-        ({}, "keep"),
-        ({"surplus": 0.7}, "give"),
-        ({"kept_line": True, "last_safe_year": 2027}, "regrow"),
-        ({"kept_line": True, "last_safe_year": 2031, "surplus": 0.7}, "keep"),
-        (
-            {"test_wanted": True, "opinions": Opinions("good", "none", "doubtful"), "median": 0.66},
-            "test",
-        ),
-        ({"opinions": Opinions("good", "none", "doubtful"), "median": 0.5}, "sow_thick"),
-        ({"opinions": POOR, "median": 0.2}, "shoots"),
-        (
-            {
-                "opinions": POOR,
-                "median": 0.2,
-                "shoots": False,
-                "food": True,
-            },
-            "food",
-        ),
-        ({"opinions": POOR, "median": 0.2, "shoots": False}, "let_go"),
-        ({"spoilt": True}, "let_go"),
-        ({"seeds": 0.0}, "let_go"),
-        ({"kept_line": True, "last_safe_year": None, "median": 0.001}, "let_go"),  # nothing alive
-    ],
-)
-def test_what_follows_for_a_lot(change, first):
-    assert advice(replace(STANDING, **change), F)[0] == first
-
-
-def test_the_schools_order_the_advice_and_surplus_is_what_life_cannot_use():
-    old = Opinions("poor", "good", "good")
-    assert by_school("forecast", old, ["keep"]) == ["keep"]
-    assert by_school("age_rule", old, ["keep"]) == ["let_go", "keep"]
-    assert by_school("test", old, ["sow_thick"]) == ["keep", "sow_thick"]
-    assert by_school("test", Opinions("poor", "none", "good"), ["keep"])[0] == "test"
-    assert by_school("count", old, ["keep"]) == ["sow_thick", "keep"]
-    assert by_school("age_rule", old, ["regrow", "keep"])[0] == "regrow"
-    assert by_school("test", old, ["let_go"]) == ["let_go"]  # spoilt or empty
-    assert surplus(400, 5, F) == pytest.approx(0.5)
-    assert surplus(100, 5, F) == 0
-    assert surplus(None, 5, F) == surplus(400, None, F) == 0
 
 
 def test_what_is_unsafe_never_reaches_the_table():
@@ -256,36 +197,7 @@ def test_each_opinion_turns_exactly_at_its_limit():
     assert [by_age(y, 2, 4) for y in (2, 4)] == ["good", "doubtful"]
 
 
-@pytest.mark.parametrize(
-    ("change", "all_of_it"),
-    [
-        ({"surplus": 0.7}, ["give", "keep"]),
-        ({"surplus": 0.5}, ["keep"]),
-        ({"kept_line": True, "last_safe_year": 2028}, ["keep"]),
-        (
-            {"kept_line": True, "last_safe_year": 2027, "test_wanted": True},
-            ["regrow", "test", "keep"],
-        ),
-        ({"test_wanted": True, "test_running": True}, ["keep"]),
-        ({"spoilt": True, "kept_line": True}, ["regrow", "let_go"]),
-        ({"seeds": 2.0, "median": 0.99}, ["let_go"]),
-        ({"seeds": None, "opinions": POOR, "median": 0.35}, ["sow_thick"]),
-        ({"opinions": POOR, "median": 0.2, "food": True}, ["shoots", "food", "let_go"]),
-        (
-            {"opinions": POOR, "median": 0.2, "kept_line": True, "last_safe_year": 2031},
-            ["sow_thick"],
-        ),
-        ({"opinions": Opinions("good", "none", "doubtful"), "surplus": 0.7}, ["sow_thick", "keep"]),
-    ],
-)
-def test_the_whole_advice_for_a_lot(change, all_of_it):
-    assert advice(replace(STANDING, **change), F) == all_of_it
-
-
-def test_surplus_counts_half_a_year_at_least_and_thick_sowing_meets_a_stand():
-    assert surplus(80, 0.1, F) == pytest.approx(0.75)  # half a year of two sowings of twenty
-    assert surplus(80, 1, F) == pytest.approx(0.5)
-    assert surplus(1, 0.5, F) == 0.0
+def test_thick_sowing_meets_a_stand():
     assert thick_sowing(0.5, 0.8, F) == 50
     assert thick_sowing(0.02, 0.8, F) is None
     assert thick_sowing(0.021, 1.0, F) == 952

@@ -4,10 +4,21 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from types import MappingProxyType
 
 import numpy as np
 
-from .needs import SEED_CAP, Success, chances_of_plants, plants_pmf, seeds_for
+from .moisture import Floats
+from .needs import (
+    SEED_CAP,
+    Ints,
+    Success,
+    at_hand,
+    chance_beside,
+    plants_of_doubtful,
+    plants_pmf,
+    seeds_for,
+)
 from .reasons import Reason
 
 
@@ -23,7 +34,8 @@ class Demand:
 
 @dataclass(frozen=True)
 class Supply:
-    """A lot in hand: seeds to hand out after its reserve, success per seed, age for the order."""
+    """A lot in hand: seeds to hand out after its reserve with their doubt, success per seed, age for the
+    order."""
 
     lot: int
     crop: str
@@ -31,6 +43,7 @@ class Supply:
     success: Success
     oldest_s: float
     usable: bool
+    seeds_sd: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -47,8 +60,9 @@ class Short:
     """What is missing for one demand.
 
     plants: the plants that cannot be promised; seeds: bought seed that would cover them (None:
-    unknown); chance: P(enough plants) with what is in hand; reason: no_seed, too_few or
-    too_unsure (so wide a belief that a test comes first).
+    unknown); chance: P(enough plants) with what is in hand; reason: no_seed, too_few, too_unsure (so wide
+    a belief that a test comes first), uncounted (a lot that nobody ever counted may hold it) or
+    amount_unsure (it would do if as much is there as is thought: count first).
     """
 
     demand: str
@@ -68,18 +82,31 @@ class CoverPlan:
     chance: Mapping[str, float]
 
 
+@dataclass
+class _Given:
+    """What has been given to a demand: seeds, what may really be there, success of each lot."""
+
+    seeds: list[int]
+    held: list[Ints]
+    lots: list[Success]
+
+    def plants(self) -> Floats:
+        """Distribution of the plants of all of it together."""
+        total = np.ones(1)
+        for n, held, one in zip(self.seeds, self.held, self.lots, strict=True):
+            total = np.convolve(total, plants_of_doubtful(n, held, one))
+        return total
+
+
 def _needed_with(
-    plants: int, seeds: list[int], lots: list[Success], lot: Supply, confidence: float, most: int
+    plants: int, given: _Given, one: Success, held: Ints, confidence: float, most: int
 ) -> int | None:
-    """Fewest seeds of ``lot`` that reach the confidence beside what other lots already give."""
-    if not lots:
-        return seeds_for(plants, lot.success, confidence, most) if most >= plants else None
-    base = plants_pmf(seeds, lots)
-    held = np.arange(len(base))
+    """Fewest seeds of a lot that reach the confidence beside what other lots already give."""
+    base = given.plants()
+    wanting = np.maximum(plants - np.arange(len(base)), 0)
 
     def chance(n: int) -> float:
-        own = chances_of_plants(np.maximum(plants - held, 0), n, lot.success)
-        return float(base @ own)
+        return chance_beside(base, wanting, n, held, one)
 
     if chance(most) < confidence:
         return None
@@ -95,21 +122,23 @@ def cover(
     supplies: Sequence[Supply],
     confidence: float,
     bought: Mapping[str, Success],
+    uncounted_lots: Mapping[int, str] = MappingProxyType({}),
 ) -> CoverPlan:
     """Give lots to demands in the order given, oldest usable lot first.
 
     A lot covers alone where it can; else it gives all it has and the next one fills up. The
-    promise is P(at least the plants wanted) >= confidence over all lots together (binomial
-    mixtures convolved). ``bought``: success of fresh bought seed per crop, for the missing seeds.
+    promise is P(at least the plants wanted) >= confidence over all lots together, over what is believed
+    of each lot and of how much is in it. ``bought``: success of fresh bought seed per crop, for the
+    missing seeds; ``uncounted_lots``: crop of each lot that nobody ever counted.
     """
     left = {s.lot: s.seeds for s in supplies}
+    there = {s.lot: at_hand(s.seeds, s.seeds_sd) for s in supplies}
     order = sorted((s for s in supplies if s.usable), key=lambda s: (s.oldest_s, s.lot))
     taken: list[Taken] = []
     short: list[Short] = []
     chances: dict[str, float] = {}
     for demand in demands:
-        seeds: list[int] = []
-        used: list[Success] = []
+        given = _Given([], [], [])
         done = demand.plants <= 0
         for lot in order:
             if done:
@@ -118,31 +147,39 @@ def cover(
                 continue
             if demand.lots and lot.lot not in demand.lots:
                 continue
-            most = left[lot.lot]
-            need = _needed_with(demand.plants, seeds, used, lot, confidence, min(most, SEED_CAP))
+            most, held = left[lot.lot], there[lot.lot]
+            need = _needed_with(
+                demand.plants, given, lot.success, held, confidence, min(most, SEED_CAP)
+            )
             done = need is not None
-            give = need if need is not None else most
+            give = need if need is not None else min(most, SEED_CAP)
             if give > 0:
                 taken.append(Taken(demand.key, lot.lot, give))
                 left[lot.lot] -= give
-                seeds.append(give)
-                used.append(lot.success)
+                there[lot.lot] = np.maximum(held - give, 0)
+                given.seeds.append(give)
+                given.held.append(held)
+                given.lots.append(lot.success)
         if done:
             chances[demand.key] = confidence
             continue
-        short.append(_missing(demand, seeds, used, confidence, bought))
+        uncounted = any(
+            c in demand.crops and (not demand.lots or i in demand.lots)
+            for i, c in uncounted_lots.items()
+        )
+        short.append(_missing(demand, given, confidence, bought, uncounted))
         chances[demand.key] = short[-1].chance
     return CoverPlan(tuple(taken), tuple(short), left, chances)
 
 
 def _missing(
     demand: Demand,
-    seeds: list[int],
-    used: list[Success],
+    given: _Given,
     confidence: float,
     bought: Mapping[str, Success],
+    uncounted: bool,
 ) -> Short:
-    pmf = plants_pmf(seeds, used) if used else np.ones(1)
+    pmf = given.plants()
     at_least = float(pmf[demand.plants :].sum()) if len(pmf) > demand.plants else 0.0
     # the plants that what is in hand promises at that confidence
     reverse = np.cumsum(pmf[::-1])[::-1]
@@ -150,7 +187,15 @@ def _missing(
     missing = max(demand.plants - promised, 1)
     new = next((bought[c] for c in sorted(demand.crops) if c in bought), None)
     expected = float(pmf @ np.arange(len(pmf)))
-    code = "no_seed" if not used else "too_unsure" if expected >= demand.plants else "too_few"
+    certain = plants_pmf(given.seeds, given.lots) if given.lots else np.ones(1)
+    if uncounted:
+        code = "uncounted"
+    elif not given.lots:
+        code = "no_seed"
+    elif float(certain[demand.plants :].sum()) >= confidence:
+        code = "amount_unsure"  # with as much as is thought to be there it would do
+    else:
+        code = "too_unsure" if expected >= demand.plants else "too_few"
     return Short(
         demand.key,
         missing,

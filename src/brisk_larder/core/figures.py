@@ -185,7 +185,7 @@ class TriageFigures:
     enough_share: float
     extra_times: float
     alive_at_all_seeds: float
-    yearly_test_seeds: float
+    yearly_test_seeds: int
     replace_below_share: float
     new_packet_germination: float
     usual_sowings_a_year: float
@@ -270,6 +270,20 @@ class QuantityFigures:
 
 
 @dataclass(frozen=True)
+class VerdictFigures:
+    """When seed is dead, fit to be given, wanted, or more than can be used."""
+
+    dead_median: float
+    dead_high: float
+    give_median: float
+    wet_days: float
+    sown_lately_years: float
+    longest_use_years: float
+    many_packets: int
+    many_times: float
+
+
+@dataclass(frozen=True)
 class TellingFigures:
     """Below which nothing is told: a sentence about next to nothing is noise."""
 
@@ -299,6 +313,7 @@ class Figures:
     amounts: AmountsFigures
     quantity: QuantityFigures
     telling: TellingFigures
+    verdict: VerdictFigures
 
 
 GROUPS: dict[str, type] = {
@@ -317,6 +332,7 @@ GROUPS: dict[str, type] = {
     "amounts": AmountsFigures,
     "quantity": QuantityFigures,
     "telling": TellingFigures,
+    "verdict": VerdictFigures,
 }
 
 

@@ -8,7 +8,8 @@ from math import ceil, exp, log, sqrt
 from typing import Literal
 
 import numpy as np
-from scipy.special import bdtrc, betaincinv, gammaln
+from numpy.typing import NDArray
+from scipy.special import bdtrc, betaincinv, gammaln, ndtri
 
 from .errors import InvalidValue
 from .figures import NeedsFigures
@@ -18,6 +19,8 @@ from .units import Z80
 Origin = Literal["own", "book", "guess", "set", "sum"]
 SEED_CAP = 20_000
 PACK_NODES = 24
+AMOUNT_NODES = 20  # the tenth part that a promise may fail is two of them
+Ints = NDArray[np.int64]
 
 
 @dataclass(frozen=True)
@@ -218,6 +221,32 @@ def seeds_for(plants: int, one: Success, confidence: float, at_most: int = SEED_
     return high
 
 
+def at_hand(mean: float, sd: float) -> Ints:
+    """What may be in a packet: whole numbers of equal weight for a normal amount, never below zero; one
+    number where it is counted."""
+    if sd <= 0:
+        return np.array([max(0, round(mean))], dtype=np.int64)
+    middles = (np.arange(AMOUNT_NODES) + 0.5) / AMOUNT_NODES
+    return np.asarray(np.maximum(np.floor(mean + sd * ndtri(middles)), 0), dtype=np.int64)
+
+
+def chance_beside(base: Floats, wanting: Ints, n: int, held: Ints, one: Success) -> float:
+    """P(enough plants) of ``n`` seeds of a packet in which ``held`` may be, beside plants that others give
+    with ``base`` [K], where so many are still wanting [K]."""
+    sown, times = np.unique(np.minimum(n, held), return_counts=True)
+    each = [float(base @ chances_of_plants(wanting, m, one)) for m in sown.tolist()]
+    return float(np.dot(each, times) / len(held))
+
+
+def plants_of_doubtful(n: int, held: Ints, one: Success) -> Floats:
+    """Distribution of the plants that come of ``n`` seeds of a packet in which ``held`` may be, F[n + 1]."""
+    out = np.zeros(n + 1)
+    sown, times = np.unique(np.minimum(n, held), return_counts=True)
+    for m, weight in zip(sown.tolist(), (times / len(held)).tolist(), strict=True):
+        out[: m + 1] += weight * plants_pmf([m], [one])
+    return out
+
+
 def plants_pmf(seeds: Sequence[int], lots: Sequence[Success]) -> Floats:
     """Distribution of the plants that several lots give together, F[sum(seeds) + 1].
 
@@ -249,15 +278,6 @@ def others_can_give(lots: Sequence[tuple[int, int]]) -> bool:
 def usable(mean_plants: float, field: float, f: NeedsFigures) -> bool:
     """Whether a lot is good enough to be counted on: plants per seed against its field emergence."""
     return mean_plants >= f.usable_mean_germination * field
-
-
-def to_spare(
-    left: int, used: int, kept_line: bool, good_mothers: int, treated: bool, f: NeedsFigures
-) -> bool:
-    """Whether so much is left of a lot beside its uses that some may be given away; never of dressed
-    seed."""
-    keep = good_mothers * f.spare_good_lines_times if kept_line else 0
-    return left > keep + f.spare_uses * max(used, f.spare_least_use_seeds) and not treated
 
 
 def on_the_shelf(before: float, kind: str, units: float) -> float:

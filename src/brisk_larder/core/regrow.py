@@ -5,7 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from .needs import Success, chance_of_plants, plants_pmf
+import numpy as np
+
+from .needs import Ints, Success, chance_beside, plants_of_doubtful
 from .reasons import Reason
 
 
@@ -34,16 +36,18 @@ class Regrow:
     reason: Reason
 
 
-def chance_of_mothers(seeds: Sequence[int], lots: Sequence[Success], min_plants: int) -> float:
-    """P(all lots of a line together give at least ``min_plants`` mother plants)."""
-    if not seeds:
-        return 0.0
-    if len(seeds) == 1:
-        return chance_of_plants(min_plants, seeds[0], lots[0])
+def chance_of_mothers(seeds: Sequence[Ints], lots: Sequence[Success], min_plants: int) -> float:
+    """P(all lots of a line together give at least ``min_plants`` mother plants). ``seeds``: what may be
+    in each lot, as ``at_hand`` gives it."""
     # a few hundred seeds settle the question; larger lots only cost time
-    held = [min(int(n), 40 * min_plants + 200) for n in seeds]
-    pmf = plants_pmf(held, lots)
-    return float(pmf[min_plants:].sum()) if len(pmf) > min_plants else 0.0
+    held = [np.minimum(n, 40 * min_plants + 200) for n in seeds]
+    if not held:
+        return 0.0
+    pmf = np.ones(1)
+    for n, one in zip(held[1:], lots[1:], strict=True):
+        pmf = np.convolve(pmf, plants_of_doubtful(int(n.max()), n, one))
+    wanting = np.maximum(min_plants - np.arange(len(pmf)), 0)
+    return chance_beside(pmf, wanting, int(held[0].max()), held[0], lots[0])
 
 
 def last_safe_year(

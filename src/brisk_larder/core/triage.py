@@ -1,4 +1,4 @@
-"""Three opinions of a lot side by side, what follows from them, and what each school costs.
+"""Three opinions of a lot side by side, and what each school of deciding costs.
 
 The schools: a fixed age rule; test everything each year; the forecast (tests where they pay);
 just sow extra, count and learn. Their ways of sowing are written down here so that their cost can
@@ -61,76 +61,6 @@ def by_forecast(chance_below: float, median: float, level: float, f: TriageFigur
         return "good"
     poor = chance_below >= f.sure or median < f.poor_share_of_level * level
     return "poor" if poor else "doubtful"
-
-
-@dataclass(frozen=True)
-class LotStanding:
-    """What triage needs of one lot."""
-
-    opinions: Opinions
-    median: float
-    level: float
-    seeds: float | None
-    kept_line: bool
-    last_safe_year: int | None
-    year: int
-    test_wanted: bool
-    test_running: bool
-    shoots: bool
-    food: bool
-    surplus: float
-    spoilt: bool
-
-
-def advice(s: LotStanding, f: TriageFigures) -> list[str]:
-    """What follows, the best first: keep, sow_thick, test, regrow, shoots, food, give, let_go.
-
-    A line at its last safe year is regrown first; seed that may still be good is never let go
-    before it was tested; what cannot be sown goes to the table where that is safe.
-    """
-    out: list[str] = []
-    if s.spoilt:
-        return ["regrow", "let_go"] if s.kept_line else ["let_go"]
-    if s.seeds is not None and s.seeds * s.median < f.alive_at_all_seeds:
-        return ["let_go"]  # nothing to regrow from: a kept line wants fresh seed from elsewhere
-    if s.kept_line and (s.last_safe_year is None or s.last_safe_year <= s.year + 1):
-        out.append("regrow")
-    if s.test_wanted and not s.test_running:
-        out.append("test")
-    if s.opinions.forecast == "good":
-        out.append("give" if s.surplus > f.give_above_surplus and not s.kept_line else "keep")
-        if out[-1] == "give":
-            out.append("keep")
-    elif s.median >= f.poor_share_of_level * s.level:
-        out.append("sow_thick")
-    else:
-        if not s.kept_line:
-            out += ["shoots"] * s.shoots + ["food"] * s.food
-            out.append("let_go")
-        else:
-            out.append("sow_thick")
-    if s.opinions.forecast == "doubtful" and s.surplus > f.give_above_surplus and "give" not in out:
-        out.append("keep")
-    return list(dict.fromkeys(out))
-
-
-def surplus(seeds: float | None, life_years: float | None, f: TriageFigures) -> float:
-    """Share of a lot that its good years cannot use up at the usual sowings; zero where nobody
-    counted it or it keeps for longer than can be said."""
-    if not seeds or life_years is None:
-        return 0.0
-    wanted = f.usual_sowings_a_year * f.stand_plants * max(life_years, 0.5)
-    return max(0.0, 1 - wanted / seeds)
-
-
-def by_school(school: str, said: Opinions, found: list[str]) -> list[str]:
-    """The advice in the order of the household's school; what keeps a line alive stays first, and
-    what is spoilt or empty is let go whatever the school."""
-    if school == "forecast" or found[0] == "regrow" or found == ["let_go"]:
-        return found
-    follows = {"none": "test", "good": "keep", "doubtful": "sow_thick", "poor": "let_go"}
-    rule = {"age_rule": said.age_rule, "test": said.test, "count": "doubtful"}[school]
-    return list(dict.fromkeys([follows[rule], *found]))
 
 
 @dataclass(frozen=True)

@@ -176,16 +176,17 @@ def test_yearly_use_is_set_against_the_life_left(small):
     assert b.a_year == pytest.approx(20 * 3 / 4.73, rel=0.06)
     assert b.years_left == pytest.approx(340 / b.a_year)
     assert "years of seed" in b.says
-    assert ledger.use_words(9.0, 6.0, False) == (
-        "9 years of seed, 6 years of life: about 33 % could be given away."
+    assert ledger.use_words(9.0, 6.0, False, 120) == (
+        "9 years of seed, 6 years of life: about 120 seeds could be given away."
     )
-    assert ledger.use_words(3.0, 6.0, False).endswith("you will use it in time.")
-    assert "are over" in ledger.use_words(3.0, 0.0, False)
-    assert "longer than that" in ledger.use_words(3.0, None, True)
-    assert ledger.use_words(None, 6.0, False) == ""
-    assert ledger.use_words(0.5, 1.0, False).startswith("6 months of seed, 12 months of life")
+    assert ledger.use_words(9.0, 6.0, False, 0) == "9 years of seed, 6 years of life."
+    assert ledger.use_words(3.0, 6.0, False, 0).endswith("you will use it in time.")
+    assert "are over" in ledger.use_words(3.0, 0.0, False, 0)
+    assert "longer than that" in ledger.use_words(3.0, None, True, 0)
+    assert ledger.use_words(None, 6.0, False, 0) == ""
+    assert ledger.use_words(0.5, 1.0, False, 0).startswith("6 months of seed, 12 months of life")
     with small.larder.store.read() as session, pytest.raises(NotFound):
-        ledger.balance(session, 999, small.larder.now_s(), None, False)
+        ledger.balance(session, 999, small.larder.now_s(), None, False, 0)
 
 
 def test_states_codes_tags_and_positions_are_written_and_taken_back(small):

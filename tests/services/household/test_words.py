@@ -4,7 +4,7 @@ import re
 from dataclasses import fields
 from typing import get_args
 
-from brisk_larder.core import barrier, filing, needs, triage, trials
+from brisk_larder.core import barrier, filing, needs, trials, verdict
 from brisk_larder.services.household.words import WORDS
 
 
@@ -15,8 +15,8 @@ def test_every_code_has_its_word():
     assert tuple(WORDS["grouping"]) == filing.GROUPINGS
     assert set(WORDS["desiccant"]) == set(barrier.DESICCANTS)
     assert set(WORDS["opinion"]) == {"good", "doubtful", "poor", "none"}
-    said = triage.advice.__doc__.split(": ", 1)[1].split(".")[0]
-    assert set(WORDS["follows"]) == {w.strip() for w in said.split(",")}
+    assert set(WORDS["follows"]) == set(verdict.ACTS)
     codes = re.sub(r"\([^)]*\)", "", trials.Advice.__doc__.split("codes: ")[1])
-    left_alone = set(re.findall("[a-z_]+", codes)) - {"undecided"}
-    assert set(WORDS["untested"]) == left_alone | {"running", "not_worth"}  # said by the bench
+    by_verdict = set(verdict.STANDINGS) - {"good", "doubtful", "poor"}
+    left_alone = set(re.findall("[a-z_]+", codes))
+    assert set(WORDS["untested"]) == left_alone | by_verdict | {"not_worth", "sibling"}

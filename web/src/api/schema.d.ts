@@ -3734,6 +3734,10 @@ export interface components {
             next_code: string;
             /** Urgency */
             urgency: number;
+            verdict: components["schemas"]["Verdict"];
+            opinions: components["schemas"]["Opinions"];
+            /** Spare */
+            spare: number;
             glance: components["schemas"]["Glance"];
         };
         /**
@@ -4103,6 +4107,18 @@ export interface components {
             out_since_s: number | null;
             /** Note */
             note: string;
+        };
+        /**
+         * Opinions
+         * @description good, doubtful, poor or none of: the age rule, the last test, the forecast.
+         */
+        Opinions: {
+            /** Age Rule */
+            age_rule: string;
+            /** Test */
+            test: string;
+            /** Forecast */
+            forecast: string;
         };
         /**
          * OptionIn
@@ -4597,6 +4613,8 @@ export interface components {
             why: string;
             /** Code */
             code: string;
+            /** Says */
+            says: string;
             /** Chances */
             chances: number[];
         };
@@ -5478,6 +5496,23 @@ export interface components {
             input?: unknown;
             /** Context */
             ctx?: Record<string, never>;
+        };
+        /**
+         * Verdict
+         * @description standing: one of STANDINGS; code: of the sentence; acts: in order, of ACTS; group: for lists;
+         *     urgency 0 (calm) to 3.
+         */
+        Verdict: {
+            /** Standing */
+            standing: string;
+            /** Code */
+            code: string;
+            /** Acts */
+            acts: string[];
+            /** Group */
+            group: string;
+            /** Urgency */
+            urgency: number;
         };
         /**
          * View

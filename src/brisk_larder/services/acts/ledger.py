@@ -265,7 +265,12 @@ def weigh_seeds(a: Doing, lot_id: int, count: float, mass_g: float) -> Weighed:
 
 
 def balance(
-    session: Session, lot_id: int, now_s: int, good_until_s: float | None, beyond: bool
+    session: Session,
+    lot_id: int,
+    now_s: int,
+    good_until_s: float | None,
+    beyond: bool,
+    spare: int,
 ) -> Balance:
     """The ledger of a lot with its balance, and its yearly use against the life left to it."""
     lot = session.get(Lot, lot_id)
@@ -301,14 +306,15 @@ def balance(
         a_year=use.a_year,
         years_left=use.years_left,
         life_years=life,
-        says=use_words(use.years_left, life, beyond),
+        says=use_words(use.years_left, life, beyond, spare),
         lines=lines[::-1],
     )
 
 
-def use_words(years_left: float | None, life_years: float | None, beyond: bool) -> str:
-    """Yearly use against life left: nine years of seed, six of life."""
-    code, spare = use_against_life(years_left, life_years, beyond, figures().quantity)
+def use_words(years_left: float | None, life_years: float | None, beyond: bool, spare: int) -> str:
+    """Yearly use against life left: nine years of seed, six of life; ``spare``: seeds that nothing asks
+    for, by the verdict."""
+    code, _ = use_against_life(years_left, life_years, beyond, figures().quantity)
 
     def said(years: float | None) -> str:
         many = years or 0.0
@@ -319,6 +325,7 @@ def use_words(years_left: float | None, life_years: float | None, beyond: bool) 
         "nothing": "",
         "longer": f"{left} of seed at your usual use; it keeps longer than that can be said.",
         "over": f"{left} of seed at your usual use, and its good years are over.",
-        "spare": f"{left} of seed, {life} of life: about {100 * spare:.0f} % could be given away.",
+        "spare": f"{left} of seed, {life} of life"
+        + (f": about {spare} seeds could be given away." if spare else "."),
         "in_time": f"{left} of seed, {life} of life: you will use it in time.",
     }[code]

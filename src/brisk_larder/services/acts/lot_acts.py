@@ -9,7 +9,7 @@ from zlib import crc32
 from sqlmodel import Session, col, select
 
 from ...core.codes import check_code
-from ...core.edible import SPOILS, TABLE, refusal
+from ...core.edible import TABLE, refusal
 from ...core.errors import Conflict, InvalidValue
 from ...data.acts import Recorder, row_json
 from ...data.queries import key
@@ -18,7 +18,7 @@ from ...data.tables_stock import USES
 from ..air.stays import end_stay, open_stay
 from ..household.kinds import figures, load_kinds, reference
 from ..household.larder import household
-from ..household.lineage import Lineage
+from ..household.lineage import spoilt_lots
 from ..household.measures import main_part
 from ..household.told import get_live, within_records
 from .acting import Doing, Done, act
@@ -269,27 +269,6 @@ def refuse_circle(session: Session, cohort: Cohort, mother: Cohort) -> None:
             raise InvalidValue("grown from", "itself", "seed that is older than this")
         up = at.mother_cohort_id
         at = session.get(Cohort, up) if up is not None else None
-
-
-def spoilt_lots(session: Session, lot_ids: list[int]) -> dict[int, str]:
-    """Lots whose seed is no food any more, with what spoilt it: also in a lot it was split from or
-    that was poured into it."""
-    session.flush()
-    events = session.exec(
-        select(LotEvent.lot_id, LotEvent.kind).where(
-            col(LotEvent.deleted_s).is_(None), col(LotEvent.kind).in_(SPOILS)
-        )
-    ).all()
-    kinds = dict(events)
-    if not kinds:
-        return {}
-    lineage = Lineage(session)
-    out = {}
-    for lot in lot_ids:
-        found = [kinds[i] for i in sorted(lineage.lots_behind([lot])) if i in kinds]
-        if found:
-            out[lot] = found[0]
-    return out
 
 
 def refuse_unsafe(session: Session, lot: Lot, use: str) -> None:

@@ -14,6 +14,7 @@ from ...core import belief as be
 from ...core.ageing import beyond_telling, hard_months
 from ...core.errors import CannotWrite
 from ...core.moisture import Floats
+from ...core.needs import at_hand
 from ...core.quantity import Seeds
 from ...core.regrow import chance_of_mothers, last_safe_year
 from ...core.units import DAY_S, YEAR_S, month_start_s
@@ -30,7 +31,8 @@ from .glance_data import Episode, Glance, Likely, Strip, TestMark, freeze, thaw
 from .outlook import Outlook, outlook
 from .rebuild import bring_up_to_date
 from .sowing import seed_success, sowing_of
-from .test_advice import test_advice, uses_of
+from .test_advice import test_advice
+from .wishes import wishes
 
 STRIP_YEARS_BACK, STRIP_YEARS_AHEAD, STRIP_STEP_DAYS = 3, 7, 73.05
 REGROW_YEARS = 8
@@ -85,9 +87,9 @@ def _lines(
         held = [i for i in members if seeds[look.rows[i].part.lot_id].whole > 0]
         first = sowings[members[0]]
         assert first is not None, "filtered above"
+        counts = [at_hand(s.mean, s.sd) for s in (seeds[look.rows[i].part.lot_id] for i in held)]
         chances = []
         for at_s in _later_sowings(look.rows[members[0]].kind, first[0]):
-            counts = [seeds[look.rows[i].part.lot_id].whole for i in held]
             lots = [seed_success(look, i, float(at_s), first[1]) for i in held]
             need = look.rows[members[0]].kind.crop.min_plants_viable
             chances.append(chance_of_mothers(counts, lots, need))
@@ -170,8 +172,8 @@ def make_glances(
     windows = {name: sowing_of(kind, day, home) for name, kind in by_kind.items()}
     sowings = [windows[row.kind.key] for row in look.rows]
     curves, dates = _curves(look, home, now_s, sowings), strip_dates(now_s)
-    uses = uses_of(session, planning_year(day, home))
-    advice = test_advice(look, home, now_s, seeds, tests, sowings, uses)
+    asked = wishes(session, kinds, planning_year(day, home), now_s)
+    advice = test_advice(look, home, now_s, seeds, tests, sowings, asked)
     lines = _lines(look, seeds, sowings, home.line_confidence, day)
     around: dict[int, tuple[str, bool]] = {}
     doubt, out = look.state.sd_log10_a, []

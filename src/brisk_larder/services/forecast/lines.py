@@ -2,26 +2,29 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from datetime import UTC, datetime
+from dataclasses import dataclass, replace
 from typing import NamedTuple, Protocol
 
 from ...core.codes import natural
 from ...core.edible import cautions
-from ...core.next_act import LotNow, NextAct, next_act
 from ...core.origins import packet_year
 from ...core.quantity import Seeds
+from ...core.triage import Opinions
 from ...core.units import YEAR_S
+from ...core.verdict import Verdict
 from ...data.tables import Cohort, Variety
 from ..air.air import Air
 from ..air.look import looking_at
 from ..air.paths import node_path, position_of
 from ..household.kinds import Kind, Kinds, figures
-from ..household.larder import Larder, remembered
+from ..household.larder import Larder, planning_year, remembered
+from ..household.lineage import spoilt_lots
 from ..household.quantity import earmarks, seeds_left
 from ..household.wording import day_words
 from .glance import glances
-from .glance_data import Glance
+from .glance_data import Glance, TestAdvice
+from .verdicts import Judged, judge, seen
+from .wishes import wishes
 
 
 @dataclass(frozen=True)
@@ -63,6 +66,9 @@ class LotLine:
     next_act: str
     next_code: str
     urgency: int
+    verdict: Verdict
+    opinions: Opinions
+    spare: int
     glance: Glance
 
 
@@ -91,45 +97,65 @@ def origin_words(cohort: Origin, now_s: float) -> str:
     )
 
 
-def next_act_of(seeds: Seeds, glance: Glance, now_s: float) -> NextAct:
-    """What the keeper would do next with a lot."""
-    advice, year = glance.advice, datetime.fromtimestamp(now_s, UTC).year
-    return next_act(
-        LotNow(
-            test_running=any(t.running for t in glance.tests),
-            seeds_known=seeds.known,
-            seeds=seeds.mean,
-            regrow_asked=glance.regrow_asked,
-            last_safe_year=glance.last_safe_year,
-            test_due_s=advice.due_s if advice.wanted else None,
-            advice=advice.code,
-            good_until_s=glance.good_until_s,
-            beyond=glance.good_beyond,
-        ),
-        now_s,
-        year,
-        figures().growing,
-    )
-
-
 NEXT_ACTS = {
-    "running": "test is running", "empty": "used up",
+    "running": "wait for {waits}", "sibling": "the test of {waits} settles it", "empty": "used up",
+    "few": "too few left to go on with", "table": "for the table", "spoilt": "spoilt: let it go",
+    "spoilt_regrow": "spoilt: regrow at once", "dead": "dead: let it go",
+    "dead_find": "dead: find seed of this line again", "dry": "dry it",
+    "dry_test": "dry it first, then test it", "count": "count it first",
     "regrow_unsafe": "regrow: not enough mothers to be safe",
     "regrow": "regrow {safe}: last safe year", "test": "test {seeds} seeds by {due}",
-    "poor": "sow thickly or replace", "good_beyond": "good for longer than can be said",
-    "below": "below the level you sow at", "good": "good to {until}", "none": "no forecast",
+    "test_school": "test {seeds} seeds", "over": "too little comes up: let it go or replace it",
+    "thick": "sow thickly", "poor": "sow thickly or replace",
+    "good_beyond": "good for longer than can be said", "below": "below the level you sow at",
+    "good": "good to {until}", "none": "no forecast",
 }  # fmt: skip
 
 
-def next_words(act: NextAct, glance: Glance) -> str:
+def next_words(said: Judged, glance: Glance) -> str:
     """The next act in words."""
     due, until = glance.advice.due_s, glance.good_until_s
-    return NEXT_ACTS[act.code].format(
+    code = said.verdict.code
+    if code == "test" and due is None:
+        code = "test_school"
+    return NEXT_ACTS[code].format(
+        waits=said.waits_for,
         safe=glance.last_safe_year,
-        seeds=glance.advice.seeds,
+        seeds=test_seeds(glance),
         due=day_words(due) if due is not None else "",
         until=day_words(until)[-4:] if until is not None else "",
     )
+
+
+NO_TEST = {
+    "running": "A test of this seed is running: {waits}.",
+    "sibling": "{waits} is the same seed: a test of it settles this one too.",
+    "empty": "There is nothing left to test.", "few": "There is too little left to test.",
+    "table": "Meant for the table: no germination test is asked of it.",
+    "spoilt": "It is spoilt: nothing a test says would change that.",
+    "spoilt_regrow": "It is spoilt: regrow it at once, a test would only cost time.",
+    "dead": "Nothing comes up any more, for all that is known: a test would only confirm it.",
+    "dead_find": "Nothing comes up any more, for all that is known: a test would only confirm it.",
+    "dry": "It got wet: dry it first.", "dry_test": "It got wet: dry it first, then test it.",
+    "count": "Nobody counted it: count it first, then it is known whether a test is worth its seeds.",
+}  # fmt: skip
+
+
+def advice_of(said: Judged, glance: Glance) -> TestAdvice:
+    """The advice on a test as the verdict leaves it: no room asks for one that the verdict does not."""
+    advice, code = glance.advice, said.verdict.code
+    if code in NO_TEST:
+        why = NO_TEST[code].format(waits=said.waits_for)
+        standing = code if code in ("running", "sibling") else said.verdict.standing
+        return replace(advice, code=standing, wanted=False, due_s=None, seeds=None, why=why)
+    if not said.verdict.test:
+        return replace(advice, wanted=False, due_s=None, seeds=None)
+    return advice
+
+
+def test_seeds(glance: Glance) -> int:
+    """Seeds for a test: what pays best, else what the household's habit takes."""
+    return glance.advice.seeds or int(figures().triage.yearly_test_seeds)
 
 
 class LineRow(NamedTuple):
@@ -140,6 +166,8 @@ class LineRow(NamedTuple):
     note: str
     state: str
     intended_use: str
+    cohort_id: int
+    variety_id: int
     seeds_per_g: float | None
     tags: str
     share: float
@@ -157,7 +185,8 @@ class LineRow(NamedTuple):
 
 
 LINE_ROWS = (
-    "SELECT lot.id, lot.code, lot.note, lot.state, lot.intended_use, lot.seeds_per_g, lot.tags, "
+    "SELECT lot.id, lot.code, lot.note, lot.state, lot.intended_use, part.cohort_id, variety.id, "
+    "lot.seeds_per_g, lot.tags, "
     "part.share_mean, cohort.source, cohort.origin_lo_s, cohort.origin_hi_s, cohort.record_from_s, "
     "cohort.year_guessed, cohort.crossed_risk, variety.crop, variety.name, variety.breeding, "
     "variety.kept_line, variety.treated FROM lot JOIN part ON part.lot_id = lot.id "
@@ -183,6 +212,18 @@ def lines_with(larder: Larder, found: dict[int, Glance]) -> list[LotLine]:
         for columns in v.session.connection().exec_driver_sql(LINE_ROWS):
             if columns[0] in found:
                 whole.setdefault(columns[0], []).append(LineRow(*columns))
+        judged = judge(
+            whole,
+            found,
+            seeds,
+            set_aside,
+            wishes(v.session, kinds, planning_year(v.today, v.home), v.now_s),
+            seen(v.session, spoilt_lots(v.session, list(whole)), v.now_s),
+            kinds,
+            v.home,
+            v.now_s,
+        )
+        codes = {lot: parts[0].code for lot, parts in whole.items()}
         paths: dict[int | None, str] = {}
         out = [
             _line(
@@ -193,10 +234,18 @@ def lines_with(larder: Larder, found: dict[int, Glance]) -> list[LotLine]:
                 seeds[lot],
                 set_aside.get(lot, 0.0),
                 paths,
+                _named(judged[lot], codes),
             )
             for lot, parts in whole.items()
         ]
     return sorted(out, key=lambda x: natural(x.code))
+
+
+def _named(said: Judged, codes: dict[int, str]) -> Judged:
+    """With the code of the packet whose test settles it instead of its number."""
+    if said.verdict.code != "sibling":
+        return said
+    return replace(said, waits_for=codes[int(said.waits_for)])
 
 
 def _line(
@@ -207,6 +256,7 @@ def _line(
     seeds: Seeds,
     earmarked: float,
     paths: dict[int | None, str],
+    said: Judged,
 ) -> LotLine:
     # long: one field after the other of what lists show
     row = parts[0]
@@ -216,7 +266,6 @@ def _line(
     node = stay.parent_node_id if stay else None
     if node not in paths:
         paths[node] = node_path(air, node)
-    act = next_act_of(seeds, glance, air.now_s)
     years = sorted({packet_year_of(p) for p in parts if not p.year_guessed})
     per_g = row.seeds_per_g or kind.crop.seeds_per_g
     origin = origin_words(row, air.now_s)
@@ -259,10 +308,13 @@ def _line(
         years=years,
         earmarked=earmarked,
         seeds_per_g=per_g,
-        next_act=next_words(act, glance),
-        next_code=act.group,
-        urgency=act.urgency,
-        glance=glance,
+        next_act=next_words(said, glance),
+        next_code=said.verdict.group,
+        urgency=said.verdict.urgency,
+        verdict=said.verdict,
+        opinions=said.opinions,
+        spare=said.spare,
+        glance=replace(glance, advice=advice_of(said, glance)),
     )
 
 

@@ -277,18 +277,8 @@ def _trial_count(s: Stale, c: Changed) -> None:
 
 
 def _wanted(s: Stale, c: Changed) -> None:
-    """What is wanted decides what deserves a test. While nothing was said every lot may be wanted, so
-    the first food or pick of a year, and the last that goes, change it for all."""
-    year = c.after["year"]
-    live = "year = ? AND deleted_s IS NULL"
-    wants = s.ids(
-        f"SELECT id FROM food_target WHERE {live} UNION ALL SELECT id FROM pick WHERE {live}",
-        year,
-        year,
-    )
-    if len(wants) <= 1:
-        s.all_lists = True
-    elif c.table == "pick":
+    """What is wanted decides what deserves a test."""
+    if c.table == "pick":
         s.lots.add(int(c.after["lot_id"]))
     else:
         crops = {row["crop"] for row in (c.before, c.after) if row is not None}
@@ -300,6 +290,25 @@ def _wanted(s: Stale, c: Changed) -> None:
                     crop,
                 )
             )
+
+
+def _sown(s: Stale, c: Changed) -> None:
+    """A kind that was sown is wanted; the first sowing of all, and the last that goes, change it for all."""
+    lot = int(c.after["lot_id"])
+    s.lots.add(lot)
+    if not c.any_of("at_s", "lot_id"):
+        return
+    if len(s.ids("SELECT id FROM sowing WHERE deleted_s IS NULL LIMIT 2")) <= 1:
+        s.all_lists = True
+        return
+    kin = "JOIN cohort ON cohort.id = part.cohort_id JOIN variety ON variety.id = cohort.variety_id"
+    s.lots.update(
+        s.ids(
+            f"SELECT part.lot_id FROM part {kin} WHERE variety.crop IN "
+            f"(SELECT variety.crop FROM part {kin} WHERE part.lot_id = ?)",
+            lot,
+        )
+    )
 
 
 def _nothing(s: Stale, c: Changed) -> None:
@@ -325,7 +334,7 @@ TABLE: dict[str, Callable[[Stale, Changed], None]] = {
     "earmark": _of_lot,
     "trial": _of_lot,
     "trial_count": _trial_count,
-    "sowing": _of_lot,
+    "sowing": _sown,
     "food_target": _wanted,
     "pick": _wanted,
     "series": _nothing,

@@ -6,7 +6,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from sqlmodel import Session, col, select
 
 from ...core import belief as be
 from ...core.moisture import Floats
@@ -15,43 +14,14 @@ from ...core.reasons import Reason
 from ...core.trials import Advice, TestSize, retest, seeds_to_test
 from ...core.units import DAY_S, YEAR_DAYS
 from ...core.windows import Sown
-from ...data.tables import FoodTarget, Household, Pick
+from ...data.tables import Household
 from ..household.kinds import figures
 from ..household.wording import sentence
 from .counts import TestSoFar
 from .glance_data import TestAdvice
 from .outlook import Outlook
 from .parts import PartRecord
-
-
-@dataclass(frozen=True)
-class Uses:
-    """What the household means to grow: kinds for foods, picked lots; ``any_use``: nothing was
-    said yet, so every lot may be wanted."""
-
-    kinds: frozenset[str]
-    lots: frozenset[int]
-    any_use: bool
-
-    def wants(self, row: PartRecord) -> bool:
-        """Whether a lot has a use in sight: a food, a pick, or a line to keep."""
-        return (
-            self.any_use
-            or row.kind.key in self.kinds
-            or row.part.lot_id in self.lots
-            or bool(row.variety.kept_line)
-        )
-
-
-def uses_of(session: Session, year: int) -> Uses:
-    """Foods and picks of a planning year."""
-    foods = session.exec(
-        select(FoodTarget.crop).where(FoodTarget.year == year, col(FoodTarget.deleted_s).is_(None))
-    ).all()
-    picks = session.exec(
-        select(Pick.lot_id).where(Pick.year == year, col(Pick.deleted_s).is_(None))
-    ).all()
-    return Uses(frozenset(foods), frozenset(picks), not foods and not picks)
+from .wishes import Wishes
 
 
 @dataclass(frozen=True)
@@ -67,11 +37,15 @@ class _AtUse:
         return np.where(np.isfinite(self.next_use_s), self.next_use_s, float(now_s))
 
 
+def _wants(asked: Wishes, row: PartRecord) -> bool:
+    return asked.wants(row.part.lot_id, row.kind.key, bool(row.variety.kept_line))
+
+
 def _at_use(
-    look: Outlook, level: float, now_s: float, sowings: list[Sown | None], uses: Uses
+    look: Outlook, level: float, now_s: float, sowings: list[Sown | None], asked: Wishes
 ) -> _AtUse:
     pairs = zip(sowings, look.rows, strict=True)
-    next_use = np.array([s.at_s if s and uses.wants(row) else np.nan for s, row in pairs])
+    next_use = np.array([s.at_s if s and _wants(asked, row) else np.nan for s, row in pairs])
     use_s = np.where(np.isfinite(next_use), next_use, float(now_s))
     a = np.array([look.a_at(i, use_s[i : i + 1])[0] for i in range(len(look.rows))])
     below = be.chance_below(look.belief, a[:, None], level)[:, 0]
@@ -107,11 +81,11 @@ def test_advice(
     seeds: dict[int, Seeds],
     tests: dict[int, list[TestSoFar]],
     sowings: list[Sown | None],
-    uses: Uses,
+    asked: Wishes,
 ) -> list[TestAdvice]:
     """Whether each row deserves a test, by when and how many seeds, with the reason in words."""
     f = figures().trials
-    at_use = _at_use(look, home.sow_level, now_s, sowings, uses)
+    at_use = _at_use(look, home.sow_level, now_s, sowings, asked)
     known, fall, tested = _last_known(look, tests)
     have = [seeds[row.part.lot_id] for row in look.rows]
     left = np.array([s.mean if s.known else np.inf for s in have])

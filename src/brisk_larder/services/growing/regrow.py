@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 
 from sqlmodel import Session, col, select
 
 from ...core.growing import seasons
-from ...core.regrow import Line, propose
+from ...core.reasons import Reason
+from ...core.regrow import Line, Regrow, propose
 from ...data.tables import Cohort, Household, Part
 from ..forecast.glance import REGROW_YEARS
 from ..forecast.lines import LotLine
@@ -32,6 +33,7 @@ class RegrowLine:
     lot_ids: list[int]
     why: str
     code: str
+    says: str
     chances: list[float]
 
 
@@ -44,8 +46,23 @@ class RegrowPlan:
     years: list[int]
 
 
+SAYS = {
+    "regrow_find_again": "no living seed left: find it again",
+    "regrow_count": "count it first",
+    "regrow_already_unsafe": "not safe any more",
+}
+
+
+def _says(code: str, last_safe_year: int | None, members: list[LotLine]) -> str:
+    """How a line stands, in a few words."""
+    if code == "regrow_wait":
+        return next(m.next_act for m in members if m.verdict.code == "running")
+    return SAYS.get(code, f"safe to {last_safe_year}")
+
+
 def regrow_plan(lines: list[LotLine], home: Household, session: Session) -> RegrowPlan:
-    """First proposal by year for all kept lines, from the glances of their lots."""
+    """First proposal by year for all kept lines, from the verdicts on their lots and their glances."""
+    # long: lines asked for, then lines that no year can be given, then a row each
     variety_of = dict(
         session.exec(
             select(Part.lot_id, Cohort.variety_id).join(Cohort, col(Part.cohort_id) == Cohort.id)
@@ -57,10 +74,20 @@ def regrow_plan(lines: list[LotLine], home: Household, session: Session) -> Regr
         if line.glance.regrow_asked:
             by_variety.setdefault(variety_of[line.lot_id], []).append(line)
     asked, facts, first_years = [], {}, []
-    for variety, members in by_variety.items():
-        one = members[0]
+    others: dict[int, str] = {}  # lines that no year can be given, and why
+    for variety, whole in by_variety.items():
+        members = [m for m in whole if m.verdict.alive]
+        facts[variety] = members or whole
+        one = facts[variety][0]
         crop = kinds.get(one.kind).crop
-        facts[variety] = members
+        if one.glance.next_sowing_s is not None:
+            first_years.append(datetime.fromtimestamp(one.glance.next_sowing_s, UTC).year)
+        if not members:
+            others[variety] = "regrow_find_again"
+            continue
+        if one.glance.last_safe_year is None and any(m.seeds is None for m in members):
+            others[variety] = "regrow_count"
+            continue
         asked.append(
             Line(
                 variety,
@@ -70,17 +97,19 @@ def regrow_plan(lines: list[LotLine], home: Household, session: Session) -> Regr
                 crop.breeding == "outcrossing",
             )
         )
-        if one.glance.next_sowing_s is not None:
-            first_years.append(datetime.fromtimestamp(one.glance.next_sowing_s, UTC).year)
     start = min(first_years, default=datetime.fromtimestamp(0, UTC).year)
     years = list(range(start, start + REGROW_YEARS))
     plan = propose(asked, years, figures().growing.lines_a_year) if asked else ()
+    plan += tuple(Regrow(v, start, None, Reason(code, {})) for v, code in others.items())
     placed = {r.line for r in plan}
     out = []
     for r in plan:
         members = facts[r.line]
         crop = kinds.get(members[0].kind).crop
-        why = sentence(r.reason, home)
+        code = r.reason.code
+        if code not in others.values() and any(m.verdict.code == "running" for m in members):
+            code = "regrow_wait"
+        why = sentence(replace(r.reason, code=code), home)
         if seasons(crop.life_cycle) > 1:
             why += " It flowers in its second year: two seasons in the ground."
         out.append(
@@ -93,10 +122,15 @@ def regrow_plan(lines: list[LotLine], home: Household, session: Session) -> Regr
                 last_safe_year=r.last_safe_year,
                 seasons=seasons(crop.life_cycle),
                 mothers=crop.min_plants_viable,
-                lots=[m.code for m in members],
+                lots=[
+                    m.code
+                    for m in members
+                    if m.verdict.alive and (m.seeds is not None or code == "regrow_count")
+                ],
                 lot_ids=[m.lot_id for m in members],
                 why=why,
-                code=r.reason.code,
+                code=code,
+                says=_says(code, r.last_safe_year, members),
                 chances=members[0].glance.mothers,
             )
         )

@@ -5,7 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import NamedTuple
 
-from sqlmodel import Session
+from sqlmodel import Session, col, select
+
+from ...core.edible import SPOILS
+from ...data.tables import LotEvent
 
 
 class PartRow(NamedTuple):
@@ -112,3 +115,24 @@ def with_descendants(session: Session, part_ids: Iterable[int]) -> list[int]:
         "SELECT id FROM below"
     )
     return [int(row[0]) for row in found]
+
+
+def spoilt_lots(session: Session, lot_ids: list[int]) -> dict[int, str]:
+    """Lots whose seed is no food any more, with what spoilt it: also in a lot it was split from or
+    that was poured into it."""
+    session.flush()
+    events = session.exec(
+        select(LotEvent.lot_id, LotEvent.kind).where(
+            col(LotEvent.deleted_s).is_(None), col(LotEvent.kind).in_(SPOILS)
+        )
+    ).all()
+    kinds = dict(events)
+    if not kinds:
+        return {}
+    lineage = Lineage(session)
+    out = {}
+    for lot in lot_ids:
+        found = [kinds[i] for i in sorted(lineage.lots_behind([lot])) if i in kinds]
+        if found:
+            out[lot] = found[0]
+    return out

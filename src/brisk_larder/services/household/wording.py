@@ -106,6 +106,13 @@ def sentence(reason: Reason, home: Household) -> str:  # noqa: C901 - a table
                 f"What is in hand promises {_n(f, 'plants_promised'):.0f} of "
                 f"{_n(f, 'plants_wanted'):.0f} plants, {often(_n(f, 'confidence'))}."
             )
+        case "short_uncounted":
+            return "A lot of this kind was never counted: count it, and it is known what can be promised."
+        case "short_amount_unsure":
+            return (
+                f"If as much is there as is thought it would do ({_n(f, 'plants_expected'):.0f} plants "
+                f"expected), but no more than {_n(f, 'plants_promised'):.0f} can be promised: count it first."
+            )
         case "short_too_unsure":
             return (
                 f"There may be enough ({_n(f, 'plants_expected'):.0f} plants expected), but nobody can "
@@ -131,6 +138,12 @@ def sentence(reason: Reason, home: Household) -> str:  # noqa: C901 - a table
                 "Even this year its seed may not give enough mother plants: sow all of it, or find "
                 "fresh seed of the same line."
             )
+        case "regrow_find_again":
+            return "No living seed of this line is left here: find seed of it again, from whoever has it."
+        case "regrow_count":
+            return "It is not known how much there is of it: count it, then its last safe year can be told."
+        case "regrow_wait":
+            return "A test of it is running: its result says when it must be grown."
         case "regrow_locked":
             return f"Set by you for {_n(f, 'year'):.0f}."
         case _:

@@ -74,6 +74,14 @@ UNTESTED = {
     "still_holds": "the last test still holds",
     "too_few_seeds": "too few seeds to spend",
     "running": "on the bench",
+    "sibling": "a test of the same seed settles it",
+    "undecided": "another rule of yours goes first",
+    "uncounted": "to be counted first",
+    "wet": "to be dried first",
+    "table": "meant for the table",
+    "dead": "dead",
+    "spoilt": "spoilt",
+    "empty": "nothing left",
 }
 FOLLOWS = {
     "keep": "Keep",
@@ -84,6 +92,10 @@ FOLLOWS = {
     "food": "Use as food",
     "give": "Give away",
     "let_go": "Let go",
+    "count": "Count first",
+    "wait": "Wait",
+    "dry": "Dry first",
+    "find_again": "Find seed of it again",
 }
 OPINION = {"good": "good", "doubtful": "doubtful", "poor": "over", "none": "none"}
 FOUND = {

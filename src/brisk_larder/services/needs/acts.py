@@ -11,9 +11,10 @@ from ...data.tables import ChainOverride, Lot, PantryEntry, Pick
 from ...data.tables import FoodTarget as FoodRow
 from ...reference import Product
 from ..acts.acting import Doing, Done, act
+from ..forecast.wishes import pantry_units, product_of
 from ..household.kinds import reference
 from ..household.told import get_live, whole
-from .chains import LINKS, METHOD_WORDS, PURPOSES, pantry_units, product_of, target_year
+from .chains import LINKS, METHOD_WORDS, PURPOSES, target_year
 
 
 @dataclass(frozen=True)

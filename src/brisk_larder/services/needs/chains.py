@@ -2,37 +2,27 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
-from sqlmodel import Session, col, select
 
 from ...core import belief as be
-from ...core.cover import CoverPlan, Demand, Short, Supply, cover
+from ...core.cover import CoverPlan, Short, Supply, cover
 from ...core.needs import (
-    Amount,
     Chain,
-    FoodTarget,
-    Origin,
     Success,
-    between,
-    chain,
-    on_the_shelf,
     reserve,
     seeds_for,
     success,
-    to_spare,
     usable,
 )
-from ...data.queries import key, live
-from ...data.tables import ChainOverride, Household, Lot, PantryEntry, Pick
-from ...data.tables import FoodTarget as FoodRow
-from ...reference import Product
+from ...data.tables import Household
 from ..air.look import Look, looking_at
+from ..forecast.lines import LotLine, lot_lines
 from ..forecast.outlook import Outlook, whole_outlook
 from ..forecast.sowing import emergence, seed_success, sowing_of
-from ..household.kinds import Kind, Kinds, figures, reference
+from ..forecast.wishes import Wishes, product_of, wishes
+from ..household.kinds import Kind, Kinds, figures
 from ..household.larder import Larder, planning_year, remembered, today
 from ..household.quantity import earmarks, seeds_left
 from ..household.wording import often, percent, sentence
@@ -104,56 +94,13 @@ def target_year(larder: Larder) -> int:
         return planning_year(today(larder, home), home)
 
 
-def product_of(name: str) -> Product | None:
-    """A product of the book by name."""
-    return reference().products.get(name)
-
-
-def pantry_units(session: Session) -> dict[str, float]:
-    """What stands on the shelf per product: the last count plus what came and went since."""
-    out: dict[str, float] = {}
-    query = live(PantryEntry).order_by(col(PantryEntry.at_s), col(PantryEntry.id))
-    for e in session.exec(query):
-        out[e.product] = on_the_shelf(out.get(e.product, 0.0), e.kind, e.units)
-    return out
-
-
-def food_chain(row: FoodRow, own: Mapping[str, float], kinds: Kinds, pantry: float) -> Chain:
-    """The chain of one food: own numbers before the book's, the book's before a guess."""
-    product, f = product_of(row.product), figures().needs
-    kind = kinds.get(row.crop)
-    if "fresh_kg_per_unit" in own:
-        per_unit = Amount.exact(own["fresh_kg_per_unit"], "kg", "set", "set by the keeper")
-    elif product is not None:
-        span = product.fresh_kg_per_unit_as_harvested
-        per_unit = between(span.low, span.high, "kg", "book", product.source)
-    else:
-        per_unit = between(
-            f.unit_kg_low, f.unit_kg_high, "kg", "guess", "no figure known: about a kilo a unit"
-        )
-    yields = kind.crop.food_yield_kg_per_plant
-    if "yield_kg_per_plant" in own:
-        value = own["yield_kg_per_plant"]
-        per_plant: Amount | None = Amount.exact(value, "kg", "set", "set by the keeper")
-    elif yields is not None:
-        origin: Origin = "book" if kind.known else "guess"
-        per_plant = between(
-            yields.low, yields.high, "kg", origin, "kilos per plant, the book's range"
-        )
-    else:
-        per_plant = None
-    target = FoodTarget(row.per_week, row.weeks, row.unit, row.gifts, row.reserve_share)
-    links = {k: v for k, v in own.items() if k in ("wanted", "to_put_up", "fresh_kg", "plants")}
-    return chain(target, per_unit, per_plant, pantry, links, f.plants_lost_before_harvest)
-
-
 @dataclass(frozen=True)
 class _Planned:
-    wishes: _Wishes
+    wishes: Wishes
     plan: CoverPlan
     bought: dict[str, Success]
     look: Outlook
-    idle: dict[int, int]
+    uncounted: dict[int, str]
 
 
 def _bought_success(kinds: Kinds, key: str, setting: str | None) -> Success:
@@ -172,57 +119,27 @@ def _bought_success(kinds: Kinds, key: str, setting: str | None) -> Success:
 
 
 @dataclass(frozen=True)
-class _Wishes:
-    """What is wanted, by name: picks first, then foods in the household's order."""
+class _Hand:
+    """Lots that may be counted on, and the kinds of those that nobody ever counted."""
 
-    demands: list[Demand]
-    chains: dict[str, Chain]
-    foods: dict[str, FoodRow]
-    picks: dict[str, Pick]
-
-    @property
-    def crops(self) -> set[str]:
-        """Kinds that are asked for."""
-        return {c for d in self.demands for c in d.crops} - {""}
+    supplies: list[Supply]
+    uncounted: dict[int, str]
 
 
-def _wishes(v: Look, outlook: Outlook, year: int) -> _Wishes:
-    pantry = pantry_units(v.session)
-    overrides: dict[int, dict[str, float]] = {}
-    for own in v.session.exec(live(ChainOverride)):
-        overrides.setdefault(own.food_target_id, {})[own.link] = own.value
-    crop_of = {r.part.lot_id: r.kind.key for r in outlook.rows}
-    out = _Wishes([], {}, {}, {})
-    for pick in sorted(v.session.exec(live(Pick).where(Pick.year == year)), key=key):
-        name, crop = f"pick:{pick.id}", crop_of.get(pick.lot_id, "")
-        out.demands.append(Demand(name, frozenset([crop]), pick.plants, frozenset([pick.lot_id])))
-        out.picks[name] = pick
-    foods = v.session.exec(live(FoodRow).where(FoodRow.year == year))
-    for food in sorted(foods, key=lambda x: (x.priority, key(x))):
-        name = f"food:{food.id}"
-        own_links, stock = overrides.get(key(food), {}), pantry.get(food.product, 0.0)
-        made = food_chain(food, own_links, v.kinds, stock)
-        out.chains[name], out.foods[name] = made, food
-        if made.plants is not None:
-            out.demands.append(Demand(name, frozenset([food.crop]), int(made.plants.mid)))
-    return out
-
-
-def _supplies(v: Look, outlook: Outlook, asked: set[str]) -> tuple[list[Supply], dict[int, int]]:
-    """What lots can give to what is asked for, and seeds of the lots that nothing asks for."""
+def _in_hand(v: Look, outlook: Outlook, lines: dict[int, LotLine], asked: set[str]) -> _Hand:
+    """What lots can give to what is asked for: the verdict says which may be counted on."""
     seeds = seeds_left(v.session, [row.part.lot_id for row in outlook.rows])
-    lots = {key(x): x for x in v.session.exec(live(Lot)) if x.state != "gone"}
-    aside, f = earmarks(v.session), figures().needs
-    supplies, idle = [], {}
+    aside, f, out = earmarks(v.session), figures().needs, _Hand([], {})
     for i, row in enumerate(outlook.rows):
         lot = row.part.lot_id
-        if lot not in lots or not seeds[lot].known:
+        line = lines.get(lot)
+        if line is None or row.kind.key not in asked:
             continue
-        if row.kind.key not in asked:
-            idle[lot] = seeds[lot].whole
+        if line.intended_use != "seed" or not line.verdict.may_sow:
+            continue  # meant for the table, for sale or for a swap; or dead
+        if not seeds[lot].known:
+            out.uncounted[lot] = row.kind.key
             continue
-        if lots[lot].intended_use != "seed":
-            continue  # meant for the table, for sale or for a swap
         sowing = sowing_of(row.kind, v.today, v.home)
         at_s, setting = (sowing.at_s, sowing.setting) if sowing else (float(v.now_s), None)
         one = seed_success(outlook, i, at_s, setting)
@@ -232,53 +149,60 @@ def _supplies(v: Look, outlook: Outlook, asked: set[str]) -> tuple[list[Supply],
         kept, mothers = bool(row.variety.kept_line), row.kind.crop.min_plants_viable
         spare = max(0, spare - reserve(mothers, one, v.home.line_confidence, spare, kept))
         good = usable(mean, row.kind.crop.field_emergence_factor, f)
-        supplies.append(
+        out.supplies.append(
             Supply(
                 lot=lot,
                 crop=row.kind.key,
                 seeds=spare,
                 success=one,
                 oldest_s=float(row.cohort.record_from_s),
-                usable=good and lots[lot].state == "here",
+                usable=good and line.state == "here",
+                seeds_sd=seeds[lot].sd,
             )
         )
-    return supplies, idle
+    return out
 
 
-def _plan(v: Look, outlook: Outlook, year: int) -> _Planned:
-    wishes = _wishes(v, outlook, year)
-    supplies, idle = _supplies(v, outlook, wishes.crops)
+def _plan(v: Look, outlook: Outlook, lines: dict[int, LotLine], year: int) -> _Planned:
+    asked = wishes(v.session, v.kinds, year, v.now_s)
+    hand = _in_hand(v, outlook, lines, asked.crops)
     bought = {}
-    for crop in sorted(wishes.crops):
+    for crop in sorted(asked.crops):
         sowing = sowing_of(v.kinds.get(crop), v.today, v.home)
         bought[crop] = _bought_success(v.kinds, crop, sowing.setting if sowing else None)
-    plan = cover(wishes.demands, supplies, v.home.confidence, bought)
-    return _Planned(wishes, plan, bought, outlook, idle)
+    plan = cover(asked.demands, hand.supplies, v.home.confidence, bought, hand.uncounted)
+    return _Planned(asked, plan, bought, outlook, hand.uncounted)
 
 
 @remembered
 def needs_room(larder: Larder) -> NeedsRoom:
     """All foods and picks of the planning year with what covers them, shortfalls first."""
     year, outlook = target_year(larder), whole_outlook(larder)
+    stock = {x.lot_id: x for x in lot_lines(larder)}
     with looking_at(larder) as v:
         home, kinds = v.home, v.kinds
-        planned = _plan(v, outlook, year)
-        lots = {lot.id: lot for lot in v.session.exec(select(Lot))}
+        planned = _plan(v, outlook, stock, year)
         names = {row.part.lot_id: row.variety.name for row in planned.look.rows}
 
         def covered(key: str) -> list[Covered]:
             return [
-                Covered(t.lot, lots[t.lot].code, names.get(t.lot, ""), t.seeds)
+                Covered(t.lot, stock[t.lot].code, names.get(t.lot, ""), t.seeds)
                 for t in planned.plan.taken
                 if t.demand == key
             ]
 
         keys = [*planned.wishes.foods, *planned.wishes.picks]
-        lines = [_line(k, planned, kinds, home, covered(k), larder, names) for k in keys]
+        lines = [_line(k, planned, kinds, home, covered(k), larder, names, stock) for k in keys]
+        taken: dict[int, int] = {}
+        for t in planned.plan.taken:
+            taken[t.lot] = taken.get(t.lot, 0) + t.seeds
         surplus = [
-            Covered(lot, lots[lot].code, names.get(lot, ""), left)
-            for lot, left in [*planned.plan.left.items(), *planned.idle.items()]
-            if left > 0 and _to_spare(planned, lot, left)
+            Covered(x.lot_id, x.code, x.variety, x.spare)
+            for x in stock.values()
+            # the verdict leaves what its kind is asked for; a lot that gives more than its share says so
+            if x.spare > 0
+            and x.state == "here"
+            and x.spare + taken.get(x.lot_id, 0) <= (x.seeds or 0)
         ]
     lines.sort(key=lambda x: (x.short_plants == 0, x.kind != "food", -(x.short_seeds or 0)))
     orders = [x.order_by_s for x in lines if x.order_by_s is not None and x.short_plants]
@@ -295,21 +219,6 @@ def needs_room(larder: Larder) -> NeedsRoom:
     )
 
 
-def _to_spare(planned: _Planned, lot: int, left: int) -> bool:
-    row = next((r for r in planned.look.rows if r.part.lot_id == lot), None)
-    if row is None:
-        return False
-    used = sum(t.seeds for t in planned.plan.taken if t.lot == lot)
-    return to_spare(
-        left,
-        used,
-        bool(row.variety.kept_line),
-        row.kind.crop.min_plants_good,
-        bool(row.variety.treated),
-        figures().needs,
-    )
-
-
 def _line(
     key: str,
     planned: _Planned,
@@ -318,6 +227,7 @@ def _line(
     covered: list[Covered],
     larder: Larder,
     names: dict[int, str],
+    stock: dict[int, LotLine],
 ) -> ChainLine:
     food, pick = planned.wishes.foods.get(key), planned.wishes.picks.get(key)
     demand = next((d for d in planned.wishes.demands if d.key == key), None)
@@ -334,7 +244,9 @@ def _line(
         sowing = sowing_of(kind, today(larder, home), home)
         if sowing is not None:
             order_by = max(sowing[0] - home.order_lead_days * 86_400, float(larder.now_s()))
-    says, act_words = _outcome(short, plants, covered)
+    to_count = [stock[i].code for i, c in planned.uncounted.items() if demand and c in demand.crops]
+    waits = [c.code for c in covered if stock[c.lot_id].verdict.code == "running"]
+    says, act_words = _outcome(short, plants, covered, to_count, waits)
     product = product_of(food.product) if food else None
     how = (
         METHOD_WORDS.get(product.method, "")
@@ -396,14 +308,29 @@ def _why(
     return why
 
 
-def _outcome(short: Short | None, plants: int | None, covered: list[Covered]) -> tuple[str, str]:
+def _outcome(
+    short: Short | None,
+    plants: int | None,
+    covered: list[Covered],
+    to_count: list[str],
+    waits: list[str],
+) -> tuple[str, str]:
+    """What a food or pick comes to, and the next act; ``to_count``: codes nobody ever counted, ``waits``:
+    codes with a test under way."""
     if plants is None:
         return "no yield known", "set the plants yourself"
     if plants == 0:
         return "nothing to grow", "the pantry holds it all"
+    codes = ", ".join(c.code for c in covered)
     if short is None:
-        return "covered", "oldest first: " + ", ".join(c.code for c in covered)
+        return "covered", f"oldest first: {codes}"
+    if short.reason.code == "short_uncounted":
+        return "not counted", "count first: " + ", ".join(to_count)
+    if short.reason.code == "short_amount_unsure":
+        return "not sure enough", f"count first: {codes}"
     if short.reason.code == "short_too_unsure":
-        return "not sure enough", "test first: " + ", ".join(c.code for c in covered)
+        if waits:
+            return "not sure enough", "wait for the test of " + ", ".join(waits)
+        return "not sure enough", f"test first: {codes}"
     missing = "seeds" if short.seeds is None else f"{short.seeds} seeds"
     return f"{missing} short", f"{short.plants} plants missing: order or regrow"

@@ -26,7 +26,6 @@ from ...formats.parcel_json import (
 )
 from ..acts.acting import Doing, Done, act
 from ..acts.ledger import leaving
-from ..acts.lot_acts import spoilt_lots
 from ..air.air import Air
 from ..air.look import looking_at
 from ..forecast.counts import all_tests
@@ -35,6 +34,7 @@ from ..forecast.rebuild import bring_up_to_date
 from ..forecast.sowing import seed_success, sowing_of
 from ..household.kinds import Kinds
 from ..household.larder import Larder, is_live, today
+from ..household.lineage import spoilt_lots
 from ..household.quantity import check_in_hand, earmarks, seeds_left
 from ..household.told import get_live
 

@@ -15,13 +15,13 @@ from ...core.units import DAY_S
 from ...data.tables import Cohort
 from ...formats.labels_pdf import Label, ListPage, cards_pdf, labels_pdf, lists_pdf
 from ...formats.sheets import SHEETS, sheet_of
-from ..acts.lot_acts import spoilt_lots
 from ..air.air import Air
 from ..air.look import looking_at
 from ..air.paths import node_path
 from ..forecast.lines import LotLine, lot_lines
 from ..household.kinds import Kinds
 from ..household.larder import Larder
+from ..household.lineage import spoilt_lots
 from ..household.measures import main_part
 from ..household.wording import percent
 from .filing import all_filed, filing_order

@@ -157,7 +157,7 @@ def lot_page(larder: Larder, lot_id: int) -> LotPage:
             line=line,
             version=lot_version(v.session, lot_id),
             why=_why(air, look, line, kind, now_c, shown, moisture),
-            elsewhere=_elsewhere(air, look, line),
+            elsewhere=_elsewhere(air, look, line) if line.verdict.may_move else [],
             tests=[_test_line(t) for t in line.glance.tests],
             history=history_of(v.session, f"lot:{lot_id}"),
             cautions=cautions_of(kind, variety, cohort),
@@ -169,7 +169,12 @@ def lot_page(larder: Larder, lot_id: int) -> LotPage:
             where_it_went=spells(air, look, line),
             guide=_guide(v.session, lot_id, air.now_s),
             balance=balance(
-                v.session, lot_id, air.now_s, line.glance.good_until_s, line.glance.good_beyond
+                v.session,
+                lot_id,
+                air.now_s,
+                line.glance.good_until_s,
+                line.glance.good_beyond,
+                line.spare,
             ),
             family=kin_tree,
             files_at=files,
@@ -400,8 +405,9 @@ def _test_line(test: TestMark) -> TestLine:
     if test.share is None:
         says = "running"
     else:
-        low = what_n_tells(test.n, min(test.up, test.n)).low
-        says = f"by itself says: at least {100 * low:.0f} %, nineteen times in twenty"
+        told = what_n_tells(test.n, min(test.up, test.n))
+        bound = f"at least {percent(told.low)}" if test.up else f"at most {percent(told.high)}"
+        says = f"by itself says: {bound}, nineteen times in twenty"
     return TestLine(
         test.trial_id, test.code, test.at_s, test.share is not None, test.n, test.up, says
     )

@@ -14,26 +14,19 @@ from ...core.triage import (
     SCHOOLS,
     Cost,
     Lots,
-    LotStanding,
     Opinions,
-    advice,
-    by_age,
-    by_forecast,
-    by_school,
-    by_test,
     school_costs,
-    surplus,
     thick_sowing,
 )
-from ...core.units import DAY_S, YEAR_S
+from ...core.units import DAY_S
 from ...data.acts import ActRef
 from ...data.queries import key, live
-from ...data.tables import Household, Job, Lot
+from ...data.tables import Job, Lot
 from ..acts.acting import Doing, Done, act
-from ..acts.lot_acts import LotEdit, edit_lot, refuse_unsafe, spoilt_lots
+from ..acts.lot_acts import LotEdit, edit_lot, refuse_unsafe
 from ..air.look import looking_at
 from ..forecast.counts import all_tests
-from ..forecast.lines import LotLine, lot_lines
+from ..forecast.lines import LotLine, lot_lines, test_seeds
 from ..forecast.outlook import whole_outlook
 from ..forecast.sowing import emergence
 from ..household.kinds import Kinds, figures
@@ -44,12 +37,14 @@ from ..household.wording import day_words, percent
 DECISIONS = {
     "keep": "keep", "sow_thick": "sow thickly", "test": "test first", "regrow": "regrow first",
     "shoots": "use up as shoots", "food": "use up as food", "give": "give away", "let_go": "let go",
+    "count": "count first", "wait": "wait", "dry": "dry first", "find_again": "find seed of it again",
 }  # fmt: skip
 SCHOOL_WORDS = {
     "age_rule": "the age rule", "test": "test everything each year", "forecast": "the forecast",
     "count": "just sow, count and learn",
 }  # fmt: skip
 JOBS = {
+    "count": "Count {name}", "dry": "Dry {name}", "find_again": "Find seed of {name} again",
     "sow_thick": "Sow {name} thickly: about {thick} seeds for {stand} plants",
     "test": "Test {seeds} seeds of {name}", "regrow": "Regrow {name}",
     "shoots": "Use {name} up as shoots", "food": "Use {name} up as food", "give": "Give some of {name} away",
@@ -102,15 +97,11 @@ def triage_room(larder: Larder) -> TriageRoom:
     lines = [x for x in lot_lines(larder) if x.state != "missing"]
     with looking_at(larder) as v:
         home, kinds = v.home, v.kinds
-        spoilt = spoilt_lots(v.session, [x.lot_id for x in lines])
-        last: dict[int, tuple[float | None, int, str]] = {}
+        last: dict[int, str] = {}
         for t in all_tests(v.session, [x.lot_id for x in lines], larder.now_s()):
             if t.trial.closed_s is not None and t.n > 0 and t.count is not None:
-                last[t.trial.lot_id] = (
-                    t.viable / t.n,
-                    t.n,
-                    f"{t.viable} of {t.n} in {day_words(t.trial.sown_s)[-8:]}",
-                )
+                told = f"{t.viable} of {t.n} in {day_words(t.trial.sown_s)[-8:]}"
+                last[t.trial.lot_id] = told
         jobs = v.session.exec(live(Job).where(col(Job.origin_key).like("triage:%"))).all()
     season = today(larder, home).year
     mine = f"triage:{season}:"
@@ -121,11 +112,7 @@ def triage_room(larder: Larder) -> TriageRoom:
         _line(
             x,
             kinds,
-            home,
-            last.get(x.lot_id),
-            x.lot_id in spoilt,
-            larder.now_s(),
-            season,
+            last.get(x.lot_id, ""),
             decided.get(x.lot_id, ""),
         )
         for x in lines
@@ -146,55 +133,26 @@ def triage_room(larder: Larder) -> TriageRoom:
 def _line(
     x: LotLine,
     kinds: Kinds,
-    home: Household,
-    test: tuple[float | None, int, str] | None,
-    spoilt: bool,
-    now_s: int,
-    year: int,
+    test: str,
     decided: str,
 ) -> TriageLine:
     kind, g, f = kinds.get(x.kind), x.glance, figures().triage
     low, high = kind.crop.years_cool_dry
-    guessed = x.origin == "year unknown"
-    at = g.at_sowing or g.now
-    opinions = Opinions(
-        by_age(x.age_years, low, high, guessed),
-        by_test(test[0], test[1], home.sow_level, f) if test else "none",
-        by_forecast(g.advice.chance_below, at.mid, home.sow_level, f),
-    )
-    life = None if g.good_until_s is None else (g.good_until_s - now_s) / YEAR_S
-    found = advice(
-        LotStanding(
-            opinions=opinions,
-            median=at.mid,
-            level=home.sow_level,
-            seeds=x.seeds,
-            kept_line=x.kept_line,
-            last_safe_year=g.last_safe_year,
-            year=year,
-            test_wanted=g.advice.wanted,
-            test_running=any(t.running for t in g.tests),
-            shoots=fit_for_shoots(x.kind, x.known_kind, x.treated, spoilt),
-            food=fit_for_food(x.kind, x.known_kind, x.treated, spoilt),
-            surplus=surplus(x.seeds, life, f),
-            spoilt=spoilt,
-        ),
-        f,
-    )
+    at, opinions = g.at_sowing or g.now, x.opinions
     thick = thick_sowing(at.mid, emergence(kind, g.sowing_setting), f)
-    followed = by_school(home.school, opinions, found)
+    acts = list(x.verdict.acts)
     return TriageLine(
         line=x,
         age_rule=opinions.age_rule,
         age_words=f"{x.age_years:.1f} years; the table says {low:g} to {high:g}",
         test=opinions.test,
-        test_words=test[2] if test else "never tested",
+        test_words=test or "never tested",
         forecast=opinions.forecast,
         forecast_words=f"{percent(at.mid)} at its next sowing, "
         f"likely {100 * at.low:.0f}\u2013{100 * at.high:.0f}",
         disagree=opinions.disagree,
-        advice=followed,
-        why=_why(opinions, followed[0], thick),
+        advice=acts,
+        why=_why(opinions, acts[0], thick) if acts else "",
         decided=decided,
         thick=thick,
     )
@@ -237,7 +195,7 @@ def _lots(larder: Larder, lines: list[LotLine], kinds: Kinds) -> Lots:
         ),
         seeds=np.array([np.inf if x.seeds is None else x.seeds for x in rows], dtype=float),
         typical=np.array([k.crop.typical_initial_germination_pct / 100 for k in crops]),
-        tested=np.array([float(x.glance.advice.seeds or 0) for x in rows]),
+        tested=np.array([float(test_seeds(x.glance)) if x.verdict.test else 0.0 for x in rows]),
     )
 
 
@@ -284,9 +242,9 @@ def _decide(a: Doing, lot_id: int, decision: str, found: TriageLine | None) -> D
         name=name,
         stand=f.stand_plants,
         thick=(found.thick if found else None) or "more",
-        seeds=(found.line.glance.advice.seeds if found else None) or 10,
+        seeds=test_seeds(found.line.glance) if found else f.yearly_test_seeds,
     )
-    job.state = "done" if decision == "keep" else "open"
+    job.state = "done" if decision in ("keep", "wait") else "open"
     a.session.add(job)
     if decision in ("shoots", "food"):
         lot.intended_use = decision

@@ -24,7 +24,8 @@ from ..air.look import Look, looking_at
 from ..air.paths import node_path
 from ..air.standing import NodeRow
 from ..forecast.elsewhere import Option, Setting, open_rows, setting_of, standing, track_in
-from ..forecast.outlook import Outlook, whole_outlook
+from ..forecast.lines import lot_lines
+from ..forecast.outlook import Outlook, part_of, whole_outlook
 from ..household.kinds import figures
 from ..household.larder import Larder, remembered
 from ..household.quantity import seeds_left
@@ -145,7 +146,12 @@ def _living(v: Look, outlook: Outlook, boxes: _Boxes, stands: list[int]) -> _Liv
 @remembered
 def best_places(larder: Larder) -> BestUse:
     """Propose which lots should lie in the good places; exact for the worth it counts."""
-    outlook, f = open_rows(whole_outlook(larder)), figures().placement
+    f = figures().placement
+    gains = {x.lot_id for x in lot_lines(larder) if x.verdict.may_move}
+    outlook = open_rows(whole_outlook(larder))
+    outlook = part_of(
+        outlook, [i for i, row in enumerate(outlook.rows) if row.part.lot_id in gains]
+    )
     with looking_at(larder) as v:
         boxes = _boxes(v)
         if not boxes.settings or not outlook.rows:

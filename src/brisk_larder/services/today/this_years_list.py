@@ -48,6 +48,19 @@ class YearList:
     season: str
 
 
+REGROW = {
+    "": "Regrow {name} in {year}: {mothers} mothers or more, from {lots}",
+    "regrow_find_again": "Find seed of {name} again",
+    "regrow_count": "Count {lots}, {name}",
+}
+
+
+def _kind_of(says: str, act: str) -> str:
+    if says in ("not sure enough", "not counted"):
+        return "test" if act.startswith("test") else "count"
+    return "order"
+
+
 def year_of(
     larder: Larder,
     room: Bench | None = None,
@@ -76,23 +89,27 @@ def year_of(
     regrow = [
         Proposal(
             origin_key=f"regrow:{r.variety_id}:{r.year}",
-            kind="regrow",
-            title=f"Regrow {r.variety} ({r.kind_name}) in {r.year}: {r.mothers} mothers or more, "
-            f"from {' + '.join(r.lots)}",
+            kind={"regrow_find_again": "order", "regrow_count": "count"}.get(r.code, "regrow"),
+            title=REGROW.get(r.code, REGROW[""]).format(
+                name=f"{r.variety} ({r.kind_name})",
+                year=r.year,
+                mothers=r.mothers,
+                lots=" + ".join(r.lots),
+            ),
             why=r.why,
             where="garden",
             due_s=None,
             subject=f"lot:{r.lot_ids[0]}",
-            urgent=r.code in ("regrow_already_unsafe", "regrow_crowded"),
+            urgent=r.code in ("regrow_already_unsafe", "regrow_crowded", "regrow_find_again"),
         )
         for r in growing.regrow
-        if r.year <= first + 1
+        if r.year <= first + 1 and r.code != "regrow_wait"
     ]
     order_soon_s = figures().growing.order_soon_days * DAY_S
     shortfalls = [
         Proposal(
             origin_key=f"order:{x.key}:{needs.year}",
-            kind="order" if x.says != "not sure enough" else "test",
+            kind=_kind_of(x.says, x.next_act),
             title=f"{x.name}: {x.says}; {x.next_act}",
             why=" ".join(x.why[-2:]),
             where="house",

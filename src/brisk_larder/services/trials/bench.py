@@ -17,7 +17,7 @@ from ...data.tables import ForecastNote, TrialCount
 from ..air.look import looking_at
 from ..forecast.counts import TestSoFar, all_tests
 from ..forecast.glance_data import Likely
-from ..forecast.lines import LotLine, lot_lines
+from ..forecast.lines import LotLine, lot_lines, test_seeds
 from ..forecast.outlook import Outlook, outlook
 from ..household.kinds import figures
 from ..household.larder import Larder, remembered
@@ -124,18 +124,19 @@ def bench(larder: Larder) -> Bench:
     wanted = [
         Wanted(
             line,
-            line.glance.advice.due_s or 0.0,
-            line.glance.advice.seeds or 0,
+            line.glance.advice.due_s or float(now_s),
+            test_seeds(line.glance),
             _decides(line),
             line.glance.advice.why,
         )
         for line in lines
-        if line.glance.advice.wanted and line.state == "here"
+        if line.verdict.test and line.state == "here"
     ]
     reasons: dict[str, int] = {}
     for line in lines:
-        if not line.glance.advice.wanted:
-            reasons[line.glance.advice.code] = reasons.get(line.glance.advice.code, 0) + 1
+        if not line.verdict.test:
+            code = line.glance.advice.code
+            reasons[code] = reasons.get(code, 0) + 1
     return Bench(
         running,
         sorted(wanted, key=lambda w: (w.due_s, w.line.code)),

@@ -71,12 +71,11 @@ const years = computed(() =>
             <RouterLink :to="`/stock/${r.lot_ids[0]}`" class="name">{{ r.variety }}</RouterLink>
             <span class="soft">{{ r.kind_name }}</span>
             <div class="small">
-              from {{ r.lots.join(' + ') }}, {{ r.mothers }} mothers or more<template v-if="r.seasons > 1"
-                >, two seasons</template
-              >
+              <template v-if="r.lots.length">from {{ r.lots.join(' + ') }}, </template>{{ r.mothers }} mothers
+              or more<template v-if="r.seasons > 1">, two seasons</template>
             </div>
             <div class="small" :class="r.last_safe_year ? 'soft' : 'act'">
-              {{ r.last_safe_year ? `safe to ${r.last_safe_year}` : 'not safe any more' }}
+              {{ r.says }}
             </div>
             <Why :lines="[{ text: r.why }]" />
           </div>

@@ -23,6 +23,16 @@ const asking = ref<Asking>('')
 const exact = ref(false)
 const newAsked = inject<Ref<number>>('newAsked')
 watch(newAsked!, () => (asking.value = 'test'))
+const alive = computed(() => !['dead', 'empty', 'spoilt'].includes(line.value?.verdict.standing ?? ''))
+// the one thing to do next, a touch away
+const nextAsk = computed(() => {
+  const first = line.value?.verdict.acts[0]
+  if (first === 'count') return { words: 'Count it', go: () => (asking.value = 'count') }
+  if (first === 'test') return { words: 'Start the test', go: () => (asking.value = 'test') }
+  if (line.value?.verdict.acts.includes('let_go'))
+    return { words: 'Let it go', go: () => acts.value?.state('gone', 'let go') }
+  return null
+})
 const untilWords = (s: number | null | undefined) => (s ? year(s) : 'longer than can be said')
 </script>
 
@@ -45,12 +55,20 @@ const untilWords = (s: number | null | undefined) => (s ? year(s) : 'longer than
           >files under {{ page.files_at.heading }}, {{ page.files_at.words }}</span
         >
       </div>
+      <p class="next" :class="{ act: line.urgency >= 2 }" data-next role="status">
+        <strong>{{ line.next_act }}</strong>
+        <button v-if="nextAsk" class="btn" type="button" @click="nextAsk.go">
+          {{ nextAsk.words }}
+        </button>
+      </p>
       <div class="row acts">
-        <button class="btn" type="button" @click="asking = 'test'">Start a test <kbd>n</kbd></button>
+        <button class="btn quiet" type="button" @click="asking = 'test'">Start a test <kbd>n</kbd></button>
         <button class="btn quiet" type="button" @click="asking = 'count'">Count seeds</button>
         <button class="btn quiet" type="button" @click="asking = 'move'">Move</button>
-        <button class="btn quiet" type="button" @click="asking = 'sow'">Sow</button>
-        <button class="btn quiet" type="button" @click="asking = 'pick'">Grow this year</button>
+        <template v-if="alive">
+          <button class="btn quiet" type="button" @click="asking = 'sow'">Sow</button>
+          <button class="btn quiet" type="button" @click="asking = 'pick'">Grow this year</button>
+        </template>
         <button class="btn plain" type="button" @click="asking = 'split'">Split</button>
         <button class="btn plain" type="button" @click="asking = 'pour'">Pour together</button>
         <button
@@ -90,7 +108,7 @@ const untilWords = (s: number | null | undefined) => (s ? year(s) : 'longer than
               <span :title="iso(g.next_sowing_s)">{{ day(g.next_sowing_s) }}</span>
             </div>
           </div>
-          <div>
+          <div v-if="alive">
             <span class="figure">{{
               g.good_beyond ? 'longer than can be said' : untilWords(g.good_until_s)
             }}</span>
@@ -104,7 +122,7 @@ const untilWords = (s: number | null | undefined) => (s ? year(s) : 'longer than
           </div>
           <div v-if="g.regrow_asked">
             <span class="figure" :class="{ act: !g.last_safe_year || g.last_safe_year <= thisYear + 1 }">{{
-              g.last_safe_year ?? 'not safe any more'
+              g.last_safe_year ?? (alive ? 'not safe any more' : 'none left to regrow')
             }}</span>
             <div class="soft">last safe year to regrow the line</div>
           </div>
@@ -359,5 +377,11 @@ ul {
     gap: 12px;
     flex-direction: column;
   }
+}
+.next {
+  display: flex;
+  gap: 12px;
+  align-items: center;
+  margin: 4px 0 8px;
 }
 </style>

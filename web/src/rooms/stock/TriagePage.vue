@@ -8,7 +8,7 @@ import { amount, seedsWords, word } from '../../parts/words'
 
 /** Three opinions of each lot side by side; one key each for what follows. */
 type Line = Schemas['TriageLine']
-const KEYS: Record<string, string> = { k: 'keep', s: 'sow_thick', t: 'test', r: 'regrow', o: 'shoots', f: 'food', g: 'give', l: 'let_go' } // prettier-ignore
+const KEYS: Record<string, string> = { k: 'keep', s: 'sow_thick', t: 'test', r: 'regrow', o: 'shoots', f: 'food', g: 'give', l: 'let_go', c: 'count', d: 'dry', a: 'find_again', w: 'wait' } // prettier-ignore
 const keyOf = (d: string) => Object.entries(KEYS).find(([, v]) => v === d)?.[0]
 const room = useTriage()
 const act = useAct()
