@@ -280,6 +280,7 @@ class VerdictFigures:
     sown_lately_years: float
     longest_use_years: float
     many_packets: int
+    packets_a_year: float
     many_times: float
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import date
 
 from sqlmodel import Session
@@ -17,7 +17,10 @@ from ...data.queries import key, live
 from ...data.tables import Cohort, Household, Lot, Node, Part, Stay, StockEntry, Variety
 from ...data.tables_stock import PACKET, USES
 from ..air.standing import EPOCH_S
+from ..forecast.plenty import plenty
+from ..forecast.wishes import wishes
 from ..household.kinds import UNKNOWN, Kinds, figures, guess_kind, reference
+from ..household.larder import planning_year, today
 from ..household.measures import measures_of
 from ..household.told import EARLIEST_YEAR, get_live
 from .acting import Doing, act
@@ -158,10 +161,12 @@ def resolve_kind(word: str, kinds: Kinds) -> str | None:
 
 @dataclass(frozen=True)
 class SeedsAdded:
-    """The lots that were made."""
+    """The lots that were made; ``too_many``: a sentence for each kind the house has more of than it can
+    use while it lives."""
 
     lot_ids: list[int]
     codes: list[str]
+    too_many: list[str] = field(default_factory=list)
 
 
 @act("add_seeds")
@@ -181,7 +186,11 @@ def add_seeds(a: Doing, items: list[NewSeeds]) -> SeedsAdded:
         first = first_name(item, kinds)
         codes.append(lot.code)
     a.summary = f"Added {first}" if len(items) == 1 else f"Added {len(items)} packets"
-    return SeedsAdded(lot_ids=ids, codes=codes)
+    added = {resolve_kind(item.kind, kinds) for item in items if item.intended_use == "seed"}
+    asked = wishes(a.session, kinds, planning_year(today(a.of, home), home), a.now_s)
+    found = plenty(a.session, kinds, asked, a.now_s)
+    many = [found[k].words(kinds.get(k).name) for k in sorted(found.keys() & added)]
+    return SeedsAdded(lot_ids=ids, codes=codes, too_many=many)
 
 
 def first_name(item: NewSeeds, kinds: Kinds) -> str:

@@ -23,6 +23,7 @@ from ..household.quantity import earmarks, seeds_left
 from ..household.wording import day_words
 from .glance import glances
 from .glance_data import Glance, TestAdvice
+from .plenty import plenty
 from .verdicts import Judged, judge, seen
 from .wishes import wishes
 
@@ -69,6 +70,7 @@ class LotLine:
     verdict: Verdict
     opinions: Opinions
     spare: int
+    plenty: str
     glance: Glance
 
 
@@ -212,18 +214,23 @@ def lines_with(larder: Larder, found: dict[int, Glance]) -> list[LotLine]:
         for columns in v.session.connection().exec_driver_sql(LINE_ROWS):
             if columns[0] in found:
                 whole.setdefault(columns[0], []).append(LineRow(*columns))
+        asked = wishes(v.session, kinds, planning_year(v.today, v.home), v.now_s)
         judged = judge(
             whole,
             found,
             seeds,
             set_aside,
-            wishes(v.session, kinds, planning_year(v.today, v.home), v.now_s),
+            asked,
             seen(v.session, spoilt_lots(v.session, list(whole)), v.now_s),
             kinds,
             v.home,
             v.now_s,
         )
         codes = {lot: parts[0].code for lot, parts in whole.items()}
+        many = {
+            k: p.words(kinds.get(k).name)
+            for k, p in plenty(v.session, kinds, asked, v.now_s).items()
+        }
         paths: dict[int | None, str] = {}
         out = [
             _line(
@@ -235,6 +242,7 @@ def lines_with(larder: Larder, found: dict[int, Glance]) -> list[LotLine]:
                 set_aside.get(lot, 0.0),
                 paths,
                 _named(judged[lot], codes),
+                many,
             )
             for lot, parts in whole.items()
         ]
@@ -257,6 +265,7 @@ def _line(
     earmarked: float,
     paths: dict[int | None, str],
     said: Judged,
+    many: dict[str, str],
 ) -> LotLine:
     # long: one field after the other of what lists show
     row = parts[0]
@@ -314,6 +323,7 @@ def _line(
         verdict=said.verdict,
         opinions=said.opinions,
         spare=said.spare,
+        plenty=many.get(kind.key, "") if row.intended_use == "seed" else "",
         glance=replace(glance, advice=advice_of(said, glance)),
     )
 

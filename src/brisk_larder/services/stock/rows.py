@@ -75,6 +75,8 @@ def _row(x: LotLine) -> StockRow:
         marks.append("mixed")
     if x.treated:
         marks.append("dressed")
+    if x.plenty:
+        marks.append("more than can be used")
     if x.crossed_risk:
         marks.append("may have crossed")
     return StockRow(

@@ -61,7 +61,8 @@ async function keep() {
   if (!done) return
   const [lotId] = done.result.lot_ids as number[]
   const [code] = done.result.codes as string[]
-  const said = [seen.value?.date_words, seen.value?.quantity_words].filter(Boolean).join(', ')
+  const many = (done.result.too_many as string[] | undefined) ?? []
+  const said = [seen.value?.date_words, seen.value?.quantity_words, ...many].filter(Boolean).join(', ')
   kept.value.unshift({
     id: done.act_id, code: code!, lotId: lotId!, words: `${words}${said ? `, ${said}` : ''}`, line: { ...line }, gone: false,
   }) // prettier-ignore

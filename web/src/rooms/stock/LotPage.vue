@@ -61,6 +61,7 @@ const untilWords = (s: number | null | undefined) => (s ? year(s) : 'longer than
           {{ nextAsk.words }}
         </button>
       </p>
+      <p v-if="line.plenty" class="soft small">{{ line.plenty }}.</p>
       <div class="row acts">
         <button class="btn quiet" type="button" @click="asking = 'test'">Start a test <kbd>n</kbd></button>
         <button class="btn quiet" type="button" @click="asking = 'count'">Count seeds</button>
