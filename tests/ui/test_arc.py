@@ -85,7 +85,7 @@ def test_from_a_hot_damp_spell_to_a_regrow_and_back(mill, page):
     dialog.get_by_label("seeds").fill("20")
     dialog.get_by_label("seeds").press("Tab")
     expect(dialog).to_contain_text("20 of 20 up would say: at least 86 %")
-    dialog.get_by_role("button", name="Sown today: start").click()
+    dialog.get_by_role("button", name="Sown: start").click()
     bench = page.locator("article.running", has_text="Winter Pillar")
     expect(bench).to_contain_text("0 of 20 up")
 

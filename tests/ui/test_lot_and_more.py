@@ -30,7 +30,7 @@ def act_on(page, button, fields, save):
 def test_everything_one_does_with_a_lot(mill, page):
     page.goto(f"{mill.url}/stock/{lot_id(mill, 'Noon Gold')}")
     expect(page.get_by_role("heading", level=1)).to_contain_text("Noon Gold")
-    act_on(page, "Sow", {"seeds": "15", "where": "outdoors"}, "Sown today")
+    act_on(page, "Sow", {"seeds": "15", "where": "outdoors"}, "Sown")
     expect(page.get_by_text("Sowed 15 of")).to_be_visible()
     act_on(page, "Grow this year", {"plants": "25", "for": "gift"}, "Put it on the list")
     expect(page.get_by_text("Grow 25 of")).to_be_visible()

@@ -20,6 +20,7 @@ class SowIn(BaseModel):
     setting: str = "outdoors"
     cells: int | None = None
     at_s: int | None = None
+    on: str = ""
 
 
 class UpIn(BaseModel):
@@ -27,6 +28,7 @@ class UpIn(BaseModel):
 
     up: int
     settled: bool = False
+    on: str = ""
 
 
 @router.get("/growing")
@@ -44,4 +46,4 @@ def post_sowing(larder: LarderDep, ref: ActDep, body: SowIn) -> Answer:
 @router.post("/sowings/{sowing_id}/counts")
 def post_up(larder: LarderDep, ref: ActDep, sowing_id: int, body: UpIn) -> Answer:
     """Enter how many are up."""
-    return answer(ref, sowings.count_sowing(larder, ref, sowing_id, body.up, body.settled))
+    return answer(ref, sowings.count_sowing(larder, ref, sowing_id, body.up, body.settled, body.on))

@@ -9,6 +9,7 @@ from pydantic import BaseModel
 
 from ..services.household import home
 from ..services.household.home import Home, KindChoice
+from ..services.household.naming import Candidate
 from ..services.household.words import WORDS
 from ..services.papers import history, settings_page
 from .deps import ActDep, Answer, LarderDep, answer
@@ -100,6 +101,12 @@ def post_person(larder: LarderDep, ref: ActDep, body: PersonIn) -> Answer:
 def get_kinds(larder: LarderDep) -> list[KindChoice]:
     """All kinds, own ones first."""
     return home.kinds(larder)
+
+
+@router.get("/kinds/meant")
+def get_meant(larder: LarderDep, word: Annotated[str, Query(max_length=120)]) -> list[Candidate]:
+    """The kinds that a word may mean."""
+    return home.meant(larder, word)
 
 
 @router.post("/kinds")

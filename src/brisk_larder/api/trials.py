@@ -5,7 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter
 from pydantic import BaseModel
 
-from ..services.trials import acts, bench
+from ..services.trials import acts, bench, past
 from ..services.trials.acts import CountEntry
 from ..services.trials.bench import Bench, TestSetup
 from .deps import ActDep, Answer, LarderDep, answer
@@ -21,6 +21,7 @@ class StartIn(BaseModel):
     medium: str = "paper"
     temperature_c: float = 20.0
     sown_s: int | None = None
+    on: str = ""
 
 
 class CountIn(BaseModel):
@@ -30,6 +31,27 @@ class CountIn(BaseModel):
     close: bool = False
     at_s: int | None = None
     flaws: str = ""
+    on: str = ""
+
+
+class PastIn(BaseModel):
+    """A test that is over: how many of how many came up, by a day."""
+
+    lot_id: int
+    up: int
+    n: int
+    on: str = ""
+    medium: str = "paper"
+    temperature_c: float = 20.0
+    took_seeds: bool = True
+
+
+class ToldIn(BaseModel):
+    """A germination (fraction) that somebody wrote down once, with or without its day."""
+
+    lot_id: int
+    germination: float
+    on: str = ""
 
 
 class DropIn(BaseModel):
@@ -56,10 +78,24 @@ def post_test(larder: LarderDep, ref: ActDep, body: StartIn) -> Answer:
     return answer(ref, acts.start_trial(larder, ref, **body.model_dump()))
 
 
+@router.post("/past")
+def post_past(larder: LarderDep, ref: ActDep, body: PastIn) -> Answer:
+    """Enter a test that is over."""
+    return answer(ref, past.past_test(larder, ref, **body.model_dump()))
+
+
+@router.post("/told")
+def post_told(larder: LarderDep, ref: ActDep, body: ToldIn) -> Answer:
+    """Keep a germination that was written down before."""
+    return answer(ref, past.told_before(larder, ref, body.lot_id, body.germination, body.on))
+
+
 @router.post("/{trial_id}/counts")
 def post_count(larder: LarderDep, ref: ActDep, trial_id: int, body: CountIn) -> Answer:
     """Enter a count, and close the test if asked."""
-    done = acts.count_trial(larder, ref, trial_id, body.count, body.close, body.at_s, body.flaws)
+    done = acts.count_trial(
+        larder, ref, trial_id, body.count, body.close, body.at_s, body.flaws, body.on
+    )
     return answer(ref, done)
 
 

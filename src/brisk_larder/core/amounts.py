@@ -9,7 +9,6 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass
-from fractions import Fraction
 
 import numpy as np
 
@@ -17,11 +16,12 @@ from .errors import InvalidValue
 from .figures import AmountsFigures
 from .moisture import Floats
 from .units import GRAMS, Z80, grams
+from .writing import PLAIN, Way, read_number
 
 SPOONS_ML = {
     "tsp": 5.0, "teaspoon": 5.0, "tbsp": 15.0, "tablespoon": 15.0, "cup": 240.0, "ml": 1.0,
     "l": 1000.0, "litre": 1000.0, "liter": 1000.0, "cl": 10.0, "dl": 100.0, "thimble": 2.5,
-    "jar": 400.0,
+    "jar": 400.0, "handful": 60.0,
 }  # fmt: skip
 COUNTS = {
     "",
@@ -40,15 +40,22 @@ COUNTS = {
 PACKS = {"packet", "packets", "pack", "packs", "pkt", "pkts", "envelope", "envelopes"}
 PINCHES = {"pinch", "pinches"}
 WORDS = {
+    "half a dozen": 6.0, "a couple of": 2.0, "a couple": 2.0, "a dozen": 12.0, "two dozen": 24.0,
+    "a hundred": 100.0, "two hundred": 200.0, "five hundred": 500.0, "a thousand": 1000.0,
+    "a half": 0.5, "a quarter of a": 0.25, "a quarter": 0.25, "quarter of a": 0.25, "quarter": 0.25,
+    "seven": 7.0, "eight": 8.0, "nine": 9.0, "twelve": 12.0, "twenty": 20.0,
     "a": 1.0, "an": 1.0, "one": 1.0, "two": 2.0, "three": 3.0, "four": 4.0, "five": 5.0, "six": 6.0,
-    "half a": 0.5, "half": 0.5, "ten": 10.0, "a dozen": 12.0,
+    "half a": 0.5, "half": 0.5, "ten": 10.0, "three quarters of a": 0.75, "three quarters": 0.75,
 }  # fmt: skip
 SHARES = {
     "full": 1.0, "all": 1.0, "whole": 1.0, "half": 0.5, "a half": 0.5, "a third": 1 / 3,
     "two thirds": 2 / 3, "a quarter": 0.25, "quarter": 0.25, "three quarters": 0.75,
     "a tenth": 0.1, "most": 0.8, "little": 0.15, "a little": 0.15, "empty": 0.0, "none": 0.0,
 }  # fmt: skip
-NUMBER = r"\d+(?:[.,]\d+)?(?:\s*/\s*\d+)?"
+_PLAIN = "\\d[\\d.,]*(?:[ \u00a0\u202f\u2009'\u2019]\\d{3}(?!\\d))*|[.,]\\d+"
+NUMBER = (
+    f"(?:(?:\\d+\\s+)?\\d+\\s*/\\s*\\d+|(?:\\d+\\s?)?[\u00bd\u00bc\u00be\u2153\u2154]|{_PLAIN})"
+)
 RANGE = re.compile(rf"^({NUMBER})\s*(?:-|\u2013|to)\s*({NUMBER})\s*([a-z]*)$")
 SINGLE = re.compile(rf"^({NUMBER})\s*([a-z%]*)$")
 LEFT = re.compile(
@@ -116,27 +123,33 @@ def scale_slipped(own_per_g: float, book_per_g: float, f: AmountsFigures) -> boo
     return not book_per_g / times <= own_per_g <= book_per_g * times
 
 
-def _value(text: str) -> float:
-    plain = text.replace(",", ".").replace(" ", "")
+def _value(text: str, unit: str, way: Way) -> float:
+    counted = unit in COUNTS
     try:
-        return float(Fraction(plain)) if "/" in plain else float(plain)
-    except ZeroDivisionError:
-        raise InvalidValue("quantity", text, "a number that can be divided") from None
+        value = read_number(text, way, whole=counted)
+    except InvalidValue as error:
+        raise InvalidValue("quantity", text, error.allowed) from error
+    if counted and value != int(value):
+        raise InvalidValue("quantity", text, "whole seeds; did you mean grams, or thousands?")
+    return value
 
 
 def _one_word(text: str) -> str:
-    """Number words at the start as figures: "two pinches" -> "2 pinches"."""
+    """Number words at the start as figures: "two pinches" -> "2 pinches", "a dozen" -> "12"."""
+    if found := re.match(r"^(\d+) dozen\b(.*)$", text):
+        return f"{12 * int(found[1])} {found[2].removeprefix(' of').strip()}".strip()
     for word in sorted(WORDS, key=len, reverse=True):
-        if text.startswith(word + " "):
-            return f"{WORDS[word]:g} {text[len(word) + 1 :]}"
+        if text == word or text.startswith(word + " "):
+            return f"{WORDS[word]:g} {text[len(word) + 1 :].removeprefix('of ')}".strip()
     return text
 
 
-def read_amount(text: str, measures: Measures, sure: str = "") -> Said | None:
+def read_amount(text: str, measures: Measures, sure: str = "", way: Way = PLAIN) -> Said | None:
     """What an amount means; None when it says nothing. ``sure``: counted, about or guess.
 
     Counts (120, 100-150), masses (3.5 g, 2 kg), volumes (2 tsp), packets, pinches, and shares of
-    what was there ("about half left"). Raises InvalidValue for what cannot be understood.
+    what was there ("about half left"); numbers by the household's ``way`` of writing. Raises
+    InvalidValue for what cannot be understood: it is asked, never guessed.
     """
     plain = " ".join(text.strip().lower().split())
     if plain in SAYS_NOTHING:
@@ -154,7 +167,7 @@ def read_amount(text: str, measures: Measures, sure: str = "") -> Said | None:
     if plain in ("few", "a few"):
         plain = "1 pinch"
     if found := RANGE.match(plain):
-        low, high = _value(found[1]), _value(found[2])
+        low, high = (_value(found[i], found[3], way) for i in (1, 2))
         if high < low:
             raise InvalidValue("quantity", text, "a range from low to high, such as 100-150")
         one = _measured((low + high) / 2, found[3], measures, text)
@@ -165,7 +178,7 @@ def read_amount(text: str, measures: Measures, sure: str = "") -> Said | None:
         raise InvalidValue(
             "quantity", text, "write a count (120), a mass (3.5 g), packets, a pinch, or half left"
         )
-    return _said(_measured(_value(found[1]), found[2], measures, text), loose)
+    return _said(_measured(_value(found[1], found[2], way), found[2], measures, text), loose)
 
 
 def _share(plain: str) -> float | None:
@@ -174,8 +187,8 @@ def _share(plain: str) -> float | None:
         left = left.strip()
         if left in SHARES:
             return SHARES[left]
-        if re.fullmatch(r"\d+/\d+", left) and 0 <= _value(left) <= 1:
-            return _value(left)
+        if re.fullmatch(r"\d+/\d+", left) and 0 <= read_number(left) <= 1:
+            return read_number(left)
     if (found := re.fullmatch(r"(\d{1,3})\s*%(?:\s*left)?", plain)) and int(found[1]) <= 100:
         return int(found[1]) / 100
     return None

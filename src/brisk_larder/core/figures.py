@@ -171,6 +171,7 @@ class TrialsFigures:
     longest_hold_years: float
     uncounted_seeds: float
     optimum_margin_c: float
+    unknown_size_seeds: int
     share_up_by_first_count: float
     share_up_by_final_count: float
 

@@ -11,11 +11,16 @@ from typing import NamedTuple
 from .errors import InvalidValue
 from .figures import CalendarFigures
 from .units import YEAR_DAYS, day_start_s, local_day
+from .writing import MONTHS, PLAIN, Way, parts_of_day
 
-MONTHS = ("jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec")
 SAYS_NOTHING = {"", "?", "-", "unknown", "old", "none", "no date", "who knows"}
 YEAR = re.compile(r"(?<!\d)((?:19|20)\d\d)(?!\d)|'(\d\d)(?!\d)")
-MIXED = re.compile(r"^((?:19|20)\d\d)\s*(?::|=|\s)?\s*(\d{1,3})?\s*%?$")
+MIXED = re.compile(r"^((?:19|20)?\d\d)\s*(?::|=|\s)?\s*(\d{1,3})?\s*%?$")
+YEARS = re.compile(
+    r"^((?:19|20)\d\d)\s*(?:-|\u2013|to)\s*((?:19|20)\d\d|1[3-9]|[2-9]\d)$"
+)  # 2005-12 is a month
+SEASON = re.compile(r"^((?:19|20)\d\d)/((?:19|20)?\d\d)$")
+MOST_YEARS = 12  # more in one bag is a slip of the pen
 EARLIEST_YEAR = 1990
 
 
@@ -30,7 +35,13 @@ class Origin:
     @property
     def is_year(self) -> bool:
         """A whole calendar year: no month was given."""
-        return (self.low.month, self.low.day, self.high.month, self.high.day) == (1, 1, 12, 31)
+        one = self.low.year == self.high.year
+        return one and (self.low.month, self.low.day, self.high.month, self.high.day) == (
+            1,
+            1,
+            12,
+            31,
+        )
 
     @property
     def words(self) -> str:
@@ -39,6 +50,8 @@ class Origin:
             return str(self.low.year)
         if self.low == self.high:
             return f"{self.low.day} {self.low:%b %Y}"
+        if self.low.year != self.high.year:
+            return f"{self.low.year}/{self.high.year % 100:02d}"
         return f"{self.low:%B %Y}"
 
 
@@ -50,22 +63,34 @@ def _span(year: int, month: int | None = None, day: int | None = None) -> Origin
     return Origin(date(year, month, day), date(year, month, day))
 
 
-def read_origin(text: str, today: date) -> list[Origin]:
+def read_origin(text: str, today: date, way: Way = PLAIN) -> list[Origin]:
     """Origins of what is in one packet; empty when nobody knows. Several years: with shares.
 
-    "2024", "Sep 2024", "9/2024", "2024-09", "2024-09-12", "packed for 2025", "'23",
-    "2021, 2022, 2023" (equal shares), "2021: 50, 2022: 30, 2023: 20".
-    Raises InvalidValue for a year out of reach or text without one.
+    "2024", "24", "Sep 2024", "Sept 24", "9/2024", "2024-09", "2024-09-12", "03/04/2025" by the
+    household's ``way``, "4.9.2025", "packed for 2025", "'23", "2022/23" (one season), "2021, 2022, 2023"
+    or "2021-2023" (a bag of several years, equal shares), "2021: 50, 2022: 30, 2023: 20".
+    Raises InvalidValue for a year out of reach, a day that there is not, or text without one.
     """
     plain = " ".join(text.strip().lower().split())
     if plain in SAYS_NOTHING:
         return []
+    if found := YEARS.match(plain):
+        first, last = int(found[1]), _four(found[2])
+        if not first < last <= first + MOST_YEARS:
+            raise bad(text, today)
+        plain = ", ".join(map(str, range(first, last + 1)))
+    if found := SEASON.match(plain):
+        if _four(found[2]) != int(found[1]) + 1:
+            raise bad(text, today)
+        low = date(int(found[1]), 1, 1)
+        high = min(date(_four(found[2]), 12, 31), today)
+        return [_checked(Origin(low, max(high, low)), text, today)]
     pieces = [p.strip() for p in re.split(r"[,;+]", plain) if p.strip()]
     if len(pieces) > 1:
-        found = [MIXED.match(p) for p in pieces]
-        if not all(found):
+        mixed = [MIXED.match(p) for p in pieces]
+        if not all(mixed):
             raise bad(text, today)
-        given = [float(m[2]) if m and m[2] else None for m in found]
+        given = [float(m[2]) if m and m[2] else None for m in mixed]
         known = sum(s for s in given if s is not None)
         if any(s is None for s in given) and known:
             raise InvalidValue("date", text, "a share for each year, or for none of them")
@@ -74,9 +99,13 @@ def read_origin(text: str, today: date) -> list[Origin]:
             _checked(
                 Origin(o.low, o.high, (s if known and s is not None else 1.0) / total), text, today
             )
-            for o, s in ((_span(int(m[1])), s) for m, s in zip(found, given, strict=True) if m)
+            for o, s in ((_span(_four(m[1])), s) for m, s in zip(mixed, given, strict=True) if m)
         ]
-    return [_checked(_one(plain, text, today), text, today)]
+    return [_checked(_one(plain, text, today, way), text, today)]
+
+
+def _four(year: str) -> int:
+    return int(year) if len(year) == 4 else 2000 + int(year)
 
 
 def bad(text: str, today: date) -> InvalidValue:
@@ -88,28 +117,34 @@ def bad(text: str, today: date) -> InvalidValue:
     )
 
 
-def _one(plain: str, text: str, today: date) -> Origin:
-    if found := re.fullmatch(r"(\d{4})-(\d{1,2})(?:-(\d{1,2}))?", plain):
-        year, month, day = int(found[1]), int(found[2]), found[3]
-    elif found := re.fullmatch(r"(\d{1,2})[/.](\d{4})", plain):
-        year, month, day = int(found[2]), int(found[1]), None
-    else:
-        years = YEAR.findall(plain)
-        if not years:
-            raise bad(text, today)
-        whole, short = years[-1]
-        year, day = int(whole) if whole else 2000 + int(short), None
-        named = [i for i, m in enumerate(MONTHS, start=1) if re.search(rf"\b{m}[a-z]*\b", plain)]
-        month = named[0] if len(named) == 1 else 0
-        if not month:
-            # packed for a season to come: the seed itself is there by now
-            if year == today.year + 1 and "for" in plain.split():
-                year = today.year
-            return _span(year)
+def _one(plain: str, text: str, today: date, way: Way) -> Origin:
     try:
-        return _span(year, month, int(day) if day else None)
+        if found := re.fullmatch(r"(\d{4})-(\d{1,2})", plain):
+            return _span(int(found[1]), int(found[2]))
+        if found := re.fullmatch(r"(\d{1,2})[/.-](\d{4})", plain):
+            return _span(int(found[2]), int(found[1]))
+        if re.fullmatch(r"\d\d", plain) and int(plain) <= today.year % 100:
+            return _span(2000 + int(plain))
+        whole = parts_of_day(plain, way)
+        if whole is not None and whole[0] is not None:
+            return _span(whole[0], whole[1], whole[2])
+        if whole is not None and (short := re.search(r"[a-z]\.? '?(\d\d)$", plain)):
+            # a month and two figures on a packet are a year: Sept 24
+            return _span(2000 + int(short[1]), whole[1])
     except ValueError:
         raise bad(text, today) from None
+    years = YEAR.findall(plain)
+    if not years or whole is not None:
+        raise bad(text, today)
+    last, short_year = years[-1]
+    year = int(last) if last else 2000 + int(short_year)
+    named = [i for i, m in enumerate(MONTHS, start=1) if re.search(rf"\b{m}[a-z]*\b", plain)]
+    if len(named) == 1:
+        return _span(year, named[0])
+    # packed for a season to come: the seed itself is there by now
+    if year == today.year + 1 and "for" in plain.split():
+        year = today.year
+    return _span(year)
 
 
 def _checked(origin: Origin, text: str, today: date) -> Origin:

@@ -15,6 +15,7 @@ from pydantic import BaseModel, ValidationError
 
 from ..core.figures import Figures, figures_of
 from .tables import (
+    Alias,
     Crop,
     IsothermRow,
     ModelFigure,
@@ -41,6 +42,7 @@ class Reference:
 
     crops: Mapping[str, Crop]
     names: Mapping[str, Name]
+    aliases: tuple[Alias, ...]
     viability: Mapping[str, Viability]
     isotherms: Mapping[str, IsothermRow]
     storage: Mapping[str, StorageKind]
@@ -115,6 +117,16 @@ def _same_crops(name: str, keys: Iterable[str], crops: Mapping[str, Crop]) -> No
         )
 
 
+def _one_crop_each(aliases: Iterable[Alias], crops: Mapping[str, Crop]) -> None:
+    whose: dict[str, str] = {}
+    for alias in aliases:
+        if alias.crop not in crops:
+            raise ReferenceError(f"aliases.csv: {alias.crop!r} is not in species.csv")
+        for name in alias.names.split(";"):
+            if whose.setdefault(name, alias.crop) != alias.crop:
+                raise ReferenceError(f"aliases.csv: {name!r} names {whose[name]} and {alias.crop}")
+
+
 @lru_cache(maxsize=1)
 def load_reference() -> Reference:
     """Load all tables shipped with the package.
@@ -139,6 +151,8 @@ def load_reference() -> Reference:
     products = table("preserve.csv", Product, "product")
     _same_crops("names.csv", names, crops)
     _same_crops("viability.csv", viability, crops)
+    aliases = tuple(parse_rows("aliases.csv", text("aliases.csv"), Alias))
+    _one_crop_each(aliases, crops)
     isotherms = {row.crop: row for row in parse_isotherms("isotherms.csv", text("isotherms.csv"))}
     isotherms |= {
         row.crop: row for row in parse_isotherms("isotherms_grain.csv", text("isotherms_grain.csv"))
@@ -157,6 +171,7 @@ def load_reference() -> Reference:
     return Reference(
         crops=crops,
         names=names,
+        aliases=aliases,
         viability=viability,
         isotherms=isotherms,
         storage=table("storage.csv", StorageKind, "container_kind"),

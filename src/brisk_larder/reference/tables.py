@@ -74,6 +74,15 @@ class Name(Row):
     other_names: str
 
 
+class Alias(Row):
+    """Other names of a crop (``same``), or of plants that may be reckoned like it (``stand_in``)."""
+
+    crop: str
+    match: Literal["same", "stand_in"]
+    names: Annotated[str, Field(min_length=2)]
+    source: Annotated[str, Field(min_length=4)]
+
+
 class Crop(Row):
     """Biology, growing and hazards of one crop; column names carry the units."""
 

@@ -15,8 +15,9 @@ from brisk_larder.services.acts.entry import NewSeeds, add_seeds, record_of
 from brisk_larder.services.acts.lot_acts import LotEdit
 from brisk_larder.services.forecast import lines as forecast_lines
 from brisk_larder.services.household import home
-from brisk_larder.services.household.kinds import guess_kind, load_kinds
+from brisk_larder.services.household.kinds import load_kinds
 from brisk_larder.services.household.larder import household_year, planning_year
+from brisk_larder.services.household.naming import guess_kind
 from brisk_larder.services.household.quantity import seeds_left
 from brisk_larder.services.household.wording import (
     day_words,

@@ -132,6 +132,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/kinds/meant": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Meant
+         * @description The kinds that a word may mean.
+         */
+        get: operations["get_meant_api_kinds_meant_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crops/overrule": {
         parameters: {
             query?: never;
@@ -1740,6 +1760,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tests/past": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Past
+         * @description Enter a test that is over.
+         */
+        post: operations["post_past_api_tests_past_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tests/told": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Told
+         * @description Keep a germination that was written down before.
+         */
+        post: operations["post_told_api_tests_told_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tests/{trial_id}/counts": {
         parameters: {
             query?: never;
@@ -2587,6 +2647,21 @@ export interface components {
             says: string;
         };
         /**
+         * Candidate
+         * @description A kind that a word may mean. how: same (that is its name), near (written much like it) or stand_in
+         *     (another plant, reckoned like this one); ``called``: the name that was matched.
+         */
+        Candidate: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** How */
+            how: string;
+            /** Called */
+            called: string;
+        };
+        /**
          * Chain
          * @description One food's chain; each link an Amount. plants is None where the book knows no yield.
          */
@@ -2756,6 +2831,11 @@ export interface components {
              * @default
              */
             flaws: string;
+            /**
+             * On
+             * @default
+             */
+            on: string;
         };
         /**
          * Counts
@@ -3025,6 +3105,11 @@ export interface components {
              * @default
              */
             note: string;
+            /**
+             * On
+             * @default
+             */
+            on: string;
         };
         /**
          * EventLine
@@ -3605,41 +3690,59 @@ export interface components {
         };
         /**
          * LotEdit
-         * @description What is written of a lot; None leaves a field as it is. ``state`` gone: let it go.
+         * @description What is written of a lot and of its seed; None leaves a field as it is. ``state`` gone: let it go.
          *
          *     ``version``: of the lot as it was seen, against a stale page.
          */
         LotEdit: {
+            /** Kind */
+            kind?: string | null;
+            /** Variety */
+            variety?: string | null;
+            /** Description */
+            description?: string | null;
+            /** Hybrid */
+            hybrid?: boolean | null;
+            /** Treated */
+            treated?: boolean | null;
+            /** Kept Line */
+            kept_line?: boolean | null;
+            /** Crossed Risk */
+            crossed_risk?: boolean | null;
+            /** Source */
+            source?: string | null;
+            /** Person From */
+            person_from?: string | null;
+            /** Seller */
+            seller?: string | null;
+            /** Price */
+            price?: number | null;
+            /** Date */
+            date?: string | null;
+            /** Mother Lot Id */
+            mother_lot_id?: number | null;
+            /** Stated Germination */
+            stated_germination?: number | null;
+            /** Packet */
+            packet?: {
+                [key: string]: string | number | null;
+            } | null;
             /** Version */
             version?: number | null;
             /** Note */
             note?: string | null;
             /** State */
             state?: string | null;
-            /** Variety */
-            variety?: string | null;
-            /** Kept Line */
-            kept_line?: boolean | null;
-            /** Kind */
-            kind?: string | null;
             /** Code */
             code?: string | null;
             /** Tags */
             tags?: string | null;
             /** Intended Use */
             intended_use?: string | null;
-            /** Treated */
-            treated?: boolean | null;
-            /** Hybrid */
-            hybrid?: boolean | null;
-            /** Crossed Risk */
-            crossed_risk?: boolean | null;
             /** Section */
             section?: string | null;
             /** Slot */
             slot?: string | null;
-            /** Mother Lot Id */
-            mother_lot_id?: number | null;
         };
         /**
          * LotFates
@@ -3738,6 +3841,8 @@ export interface components {
             opinions: components["schemas"]["Opinions"];
             /** Spare */
             spare: number;
+            /** Plenty */
+            plenty: string;
             glance: components["schemas"]["Glance"];
         };
         /**
@@ -3780,6 +3885,7 @@ export interface components {
             parts: components["schemas"]["PartLine"][];
             /** Uses */
             uses: string[];
+            written: components["schemas"]["Written"];
         };
         /**
          * MarkIn
@@ -4054,6 +4160,11 @@ export interface components {
             figures?: {
                 [key: string]: number | string;
             } | null;
+            /**
+             * On
+             * @default
+             */
+            on: string;
         };
         /**
          * NodeIn
@@ -4082,6 +4193,11 @@ export interface components {
             parent_id: number;
             /** At S */
             at_s?: number | null;
+            /**
+             * On
+             * @default
+             */
+            on: string;
         };
         /**
          * NodePage
@@ -4337,6 +4453,38 @@ export interface components {
             is_undo: boolean;
         };
         /**
+         * PastIn
+         * @description A test that is over: how many of how many came up, by a day.
+         */
+        PastIn: {
+            /** Lot Id */
+            lot_id: number;
+            /** Up */
+            up: number;
+            /** N */
+            n: number;
+            /**
+             * On
+             * @default
+             */
+            on: string;
+            /**
+             * Medium
+             * @default paper
+             */
+            medium: string;
+            /**
+             * Temperature C
+             * @default 20
+             */
+            temperature_c: number;
+            /**
+             * Took Seeds
+             * @default true
+             */
+            took_seeds: boolean;
+        };
+        /**
          * PastReading
          * @description A reading that was corrected or voided.
          */
@@ -4539,6 +4687,11 @@ export interface components {
              * @default
              */
             sure: string;
+            /**
+             * On
+             * @default
+             */
+            on: string;
         };
         /**
          * ReadOut
@@ -4904,6 +5057,11 @@ export interface components {
             cells?: number | null;
             /** At S */
             at_s?: number | null;
+            /**
+             * On
+             * @default
+             */
+            on: string;
         };
         /**
          * Spell
@@ -4961,6 +5119,11 @@ export interface components {
             temperature_c: number;
             /** Sown S */
             sown_s?: number | null;
+            /**
+             * On
+             * @default
+             */
+            on: string;
         };
         /**
          * StockRow
@@ -5386,6 +5549,21 @@ export interface components {
             places: number;
         };
         /**
+         * ToldIn
+         * @description A germination (fraction) that somebody wrote down once, with or without its day.
+         */
+        ToldIn: {
+            /** Lot Id */
+            lot_id: number;
+            /** Germination */
+            germination: number;
+            /**
+             * On
+             * @default
+             */
+            on: string;
+        };
+        /**
          * TriageLine
          * @description One lot with three opinions, the household's school's choice and what else could be done.
          */
@@ -5446,7 +5624,8 @@ export interface components {
         };
         /**
          * Understood
-         * @description One line as it will be kept: kind, date and amount in words; what is wrong, by field.
+         * @description One line as it will be kept: kind, date and amount in words; what is wrong, by field; where the kind is
+         *     not known for sure, the likeliest ones.
          */
         Understood: {
             /** Line */
@@ -5469,6 +5648,8 @@ export interface components {
             problems: {
                 [key: string]: string;
             };
+            /** Candidates */
+            candidates: components["schemas"]["Candidate"][];
             item: components["schemas"]["NewSeeds"];
         };
         /**
@@ -5483,6 +5664,11 @@ export interface components {
              * @default false
              */
             settled: boolean;
+            /**
+             * On
+             * @default
+             */
+            on: string;
         };
         /** ValidationError */
         ValidationError: {
@@ -5637,6 +5823,28 @@ export interface components {
             says: string;
         };
         /**
+         * Written
+         * @description What is written of a packet's seed, as its form shows it: texts, empty where nothing is known.
+         */
+        Written: {
+            /** Description */
+            description: string;
+            /** Date */
+            date: string;
+            /** Person From */
+            person_from: string;
+            /** Seller */
+            seller: string;
+            /** Mother */
+            mother: string;
+            /** Stated Germination */
+            stated_germination: string;
+            /** Packet */
+            packet: {
+                [key: string]: string;
+            };
+        };
+        /**
          * YearList
          * @description This year's list: tests, regrowing and shortfalls, each with its reason.
          */
@@ -5673,6 +5881,11 @@ export interface components {
              * @default
              */
             slot: string;
+            /**
+             * On
+             * @default
+             */
+            on: string;
         };
         /**
          * Mark
@@ -5950,6 +6163,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_meant_api_kinds_meant_get: {
+        parameters: {
+            query: {
+                word: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Candidate"][];
                 };
             };
             /** @description Validation Error */
@@ -9062,6 +9306,86 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TestSetup"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    post_past_api_tests_past_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PastIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    post_told_api_tests_told_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ToldIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
                 };
             };
             /** @description Validation Error */

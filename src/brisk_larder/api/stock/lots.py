@@ -36,6 +36,7 @@ class MoveIn(BaseModel):
     at_s: int | None = None
     section: str = ""
     slot: str = ""
+    on: str = ""
 
 
 class QuantityIn(BaseModel):
@@ -44,6 +45,7 @@ class QuantityIn(BaseModel):
     kind: str = "counted"
     amount: str
     sure: str = ""
+    on: str = ""
 
 
 class EventIn(BaseModel):
@@ -51,6 +53,7 @@ class EventIn(BaseModel):
 
     kind: str
     note: str = ""
+    on: str = ""
 
 
 class SplitIn(BaseModel):
@@ -141,7 +144,7 @@ def post_move(larder: LarderDep, ref: ActDep, lot_id: int, body: MoveIn) -> Answ
 @router.post("/lots/{lot_id}/quantity")
 def post_quantity(larder: LarderDep, ref: ActDep, lot_id: int, body: QuantityIn) -> Answer:
     """Count a lot, or book what was given, eaten, lost, thrown out or found."""
-    done = ledger.book_quantity(larder, ref, lot_id, body.kind, body.amount, body.sure)
+    done = ledger.book_quantity(larder, ref, lot_id, body.kind, body.amount, body.sure, body.on)
     return answer(ref, done)
 
 
@@ -160,7 +163,7 @@ def post_weigh(larder: LarderDep, ref: ActDep, lot_id: int, body: WeighIn) -> An
 @router.post("/lots/{lot_id}/events")
 def post_event(larder: LarderDep, ref: ActDep, lot_id: int, body: EventIn) -> Answer:
     """Note something that happened to a lot."""
-    return answer(ref, lot_acts.log_event(larder, ref, lot_id, body.kind, body.note))
+    return answer(ref, lot_acts.log_event(larder, ref, lot_id, **body.model_dump()))
 
 
 @router.post("/lots/{lot_id}/split")

@@ -32,6 +32,7 @@ class NodeMoveIn(BaseModel):
 
     parent_id: int
     at_s: int | None = None
+    on: str = ""
 
 
 class NodeEditIn(BaseModel):
@@ -51,6 +52,7 @@ class NodeEventIn(BaseModel):
     note: str = ""
     at_s: int | None = None
     figures: dict[str, float | str] | None = None
+    on: str = ""
 
 
 class OutIn(BaseModel):
@@ -188,7 +190,9 @@ def delete_node(larder: LarderDep, ref: ActDep, node_id: int) -> Answer:
 @router.post("/nodes/{node_id}/move")
 def post_node_move(larder: LarderDep, ref: ActDep, node_id: int, body: NodeMoveIn) -> Answer:
     """Put a container with all in it somewhere else."""
-    return answer(ref, containers.move_node(larder, ref, node_id, body.parent_id, body.at_s))
+    return answer(
+        ref, containers.move_node(larder, ref, node_id, body.parent_id, body.at_s, body.on)
+    )
 
 
 @router.post("/nodes/{node_id}/out")

@@ -12,6 +12,7 @@ from ...core.codes import check_code
 from ...core.errors import InvalidValue
 from ...core.origins import Origin, Span, read_origin, record_start
 from ...core.units import local_day
+from ...core.writing import Way, way_of
 from ...data.limits import NAME, NOTE
 from ...data.queries import key, live
 from ...data.tables import Cohort, Household, Lot, Node, Part, Stay, StockEntry, Variety
@@ -19,9 +20,10 @@ from ...data.tables_stock import PACKET, USES
 from ..air.standing import EPOCH_S
 from ..forecast.plenty import plenty
 from ..forecast.wishes import wishes
-from ..household.kinds import UNKNOWN, Kinds, figures, guess_kind, reference
+from ..household.kinds import UNKNOWN, Kinds, figures, reference
 from ..household.larder import planning_year, today
 from ..household.measures import measures_of
+from ..household.naming import guess_kind
 from ..household.told import EARLIEST_YEAR, get_live
 from .acting import Doing, act
 from .codes import codes_in_use, free_code
@@ -71,10 +73,10 @@ class NewSeeds:
     packet_count: int | None = None
 
 
-def origins_of(item: NewSeeds, today: date) -> list[Origin]:
+def origins_of(item: NewSeeds, today: date, home: Household) -> list[Origin]:
     """Where its seed comes from in time; empty when nobody knows. Raises InvalidValue."""
     if item.date.strip():
-        return read_origin(item.date, today)
+        return read_origin(item.date, today, way_of(home.locale))
     if item.year is None:
         return []
     if not EARLIEST_YEAR <= item.year <= today.year:
@@ -139,14 +141,14 @@ def check_new(
             "unknown kind are never for food or shoots",
         )
     try:
-        origins_of(item, today)
+        origins_of(item, today, home)
         if item.code:
             code = check_code(item.code)
             if taken is not None and code in taken:
                 raise InvalidValue("code", code, "a code that no lot has or had")
         if item.quantity.strip():
             kind = kinds.get(resolve_kind(item.kind, kinds))
-            read_amount(item.quantity, measures_of(kind), item.sure)
+            read_amount(item.quantity, measures_of(kind), item.sure, way_of(home.locale))
     except InvalidValue as error:
         field = "quantity" if error.field == "unit" else error.field
         raise InvalidValue(f"{line}{field}", error.given, error.allowed) from error
@@ -275,7 +277,8 @@ def add_one(
                 from_s=begin_s,
             )
         )
-    _add_quantity(session, item, lot, measures_of(kind, variety), max(starts))
+    measures, way = measures_of(kind, variety), way_of(home.locale)
+    _add_quantity(session, item, lot, measures, max(starts), way)
     session.flush()
     return lot
 
@@ -284,7 +287,7 @@ def _add_parts(
     session: Session, item: NewSeeds, lot: Lot, variety: Variety, home: Household, now_s: int
 ) -> list[int]:
     """One cohort and part for each origin of a packet; where the records begin."""
-    origins: list[Origin | None] = list(origins_of(item, local_day(now_s, home.tz)))
+    origins: list[Origin | None] = list(origins_of(item, local_day(now_s, home.tz), home))
     starts = []
     for origin in origins or [None]:
         low_s, high_s, start_s = record_of(origin, item.source, home, now_s)
@@ -321,12 +324,12 @@ def _add_parts(
 
 
 def _add_quantity(
-    session: Session, item: NewSeeds, lot: Lot, measures: Measures, at_s: int
+    session: Session, item: NewSeeds, lot: Lot, measures: Measures, at_s: int, way: Way
 ) -> None:
-    said = read_amount(item.quantity, measures, item.sure)
+    said = read_amount(item.quantity, measures, item.sure, way)
     if said is not None and said.seeds is None:
         # "half a packet" of a lot never seen before: half of what such a packet holds
-        said = read_amount(f"{(said.share or 0) * measures.packet_seeds:.1f}", measures, "guess")
+        said = read_amount(f"{(said.share or 0) * measures.packet_seeds:.0f}", measures, "guess")
     if said is not None and said.seeds is not None:
         session.add(
             StockEntry(

@@ -18,13 +18,15 @@ from ...core.quantity import (
     use_of,
 )
 from ...core.units import YEAR_S
+from ...core.writing import way_of
 from ...data.queries import key, live
 from ...data.tables import Earmark, Lot, StockEntry
 from ...data.tables_stock import USES
 from ..household.kinds import figures
+from ..household.larder import household
 from ..household.measures import kind_of_lot, measures_of, measures_of_lot
 from ..household.quantity import check_in_hand, earmarks, seeds_left
-from ..household.told import get_live
+from ..household.told import get_live, moment_on
 from .acting import Doing, Done, act
 from .lot_acts import refuse_unsafe
 
@@ -70,7 +72,8 @@ class Balance:
 
 
 def _understood(session: Session, lot_id: int, amount: str, sure: str) -> Said:
-    said = read_amount(amount, measures_of_lot(session, lot_id), sure)
+    way = way_of(household(session).locale)
+    said = read_amount(amount, measures_of_lot(session, lot_id), sure, way)
     if said is None:
         raise InvalidValue("quantity", amount, "write a count (120), a mass (3.5 g) or half left")
     return said
@@ -120,14 +123,17 @@ class Booked:
 
 
 @act("quantity")
-def book_quantity(a: Doing, lot_id: int, kind: str, amount: str, sure: str = "") -> Booked:
-    """Count a lot, or book what was given, eaten, lost, thrown or found. ``amount`` as said.
+def book_quantity(
+    a: Doing, lot_id: int, kind: str, amount: str, sure: str = "", on: str = ""
+) -> Booked:
+    """Count a lot, or book what was given, eaten, lost, thrown or found, ``on`` a day. ``amount`` as said.
 
     Eating is refused from seed that is dressed, of unknown kind, or meant for something else.
     """
     if kind not in LEDGER_WORDS:
         raise InvalidValue("kind", kind, ", ".join(LEDGER_WORDS))
     lot = get_live(a.session, Lot, lot_id, "lot")
+    when = moment_on(on, None, a.home, a.now_s)
     said = _understood(a.session, lot_id, amount, sure)
     if said.seeds is None and kind != "counted":
         have = seeds_left(a.session, [lot_id])[lot_id]
@@ -141,7 +147,7 @@ def book_quantity(a: Doing, lot_id: int, kind: str, amount: str, sure: str = "")
     a.session.add(
         StockEntry(
             lot_id=lot_id,
-            at_s=a.now_s,
+            at_s=when,
             kind=kind,
             seeds_mean=mean,
             seeds_sd=sd,

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 from zlib import crc32
 
 from sqlmodel import Session, col, select
@@ -20,10 +20,11 @@ from ..household.kinds import figures, load_kinds, reference
 from ..household.larder import household
 from ..household.lineage import spoilt_lots
 from ..household.measures import main_part
-from ..household.told import get_live, within_records
+from ..household.told import get_live, moment_on, within_records
 from .acting import Doing, Done, act
 from .codes import codes_in_use
 from .entry import tidy_tags
+from .mend_seed import SeedEdit, mend_seed
 
 
 @act("move_lot")
@@ -35,12 +36,14 @@ def move_lot(
     at_s: int | None = None,
     section: str = "",
     slot: str = "",
+    on: str = "",
 ) -> Done:
-    """Put a lot somewhere else, from a time on (now when none is given). A move is no opening.
+    """Put a lot somewhere else, from a time or day on (now when none is given). A move is no opening.
 
     Raises InvalidValue when the time lies before its present stay began.
     """
-    put_lot(a, lot_id, node_id, wrapper_kind, at_s, section, slot)
+    when = moment_on(on, at_s, a.home, a.now_s)
+    put_lot(a, lot_id, node_id, wrapper_kind, when, section, slot)
     return Done()
 
 
@@ -83,8 +86,8 @@ def put_lot(
 
 
 @act("lot_event")
-def log_event(a: Doing, lot_id: int, kind: str, note: str) -> Done:
-    """Note something that happened to a lot. Raises InvalidValue for an unknown kind."""
+def log_event(a: Doing, lot_id: int, kind: str, note: str, on: str = "") -> Done:
+    """Note something that happened to a lot, ``on`` a day. Raises InvalidValue for an unknown kind."""
     allowed = (
         "wet",
         "mould",
@@ -98,14 +101,15 @@ def log_event(a: Doing, lot_id: int, kind: str, note: str) -> Done:
     if kind not in allowed:
         raise InvalidValue("event", kind, ", ".join(allowed))
     lot = get_live(a.session, Lot, lot_id, "lot")
-    a.session.add(LotEvent(lot_id=lot_id, at_s=a.now_s, kind=kind, note=note.strip()))
+    when = moment_on(on, None, a.home, a.now_s)
+    a.session.add(LotEvent(lot_id=lot_id, at_s=when, kind=kind, note=note.strip()))
     if kind == "wet":
         # known damage goes through the climate: it is damp from now on and dries behind its walls
         f = figures().moisture
         a.session.add(
             MoistureObs(
                 lot_id=lot_id,
-                at_s=a.now_s,
+                at_s=when,
                 erh25=f.wet_event_erh25,
                 sd=f.wet_event_erh25_sd,
                 how="stated",
@@ -123,8 +127,8 @@ STATES = {
 
 
 @dataclass(frozen=True)
-class LotEdit:
-    """What is written of a lot; None leaves a field as it is. ``state`` gone: let it go.
+class LotEdit(SeedEdit):
+    """What is written of a lot and of its seed; None leaves a field as it is. ``state`` gone: let it go.
 
     ``version``: of the lot as it was seen, against a stale page.
     """
@@ -132,18 +136,11 @@ class LotEdit:
     version: int | None = None
     note: str | None = None
     state: str | None = None
-    variety: str | None = None
-    kept_line: bool | None = None
-    kind: str | None = None
     code: str | None = None
     tags: str | None = None
     intended_use: str | None = None
-    treated: bool | None = None
-    hybrid: bool | None = None
-    crossed_risk: bool | None = None
     section: str | None = None
     slot: str | None = None
-    mother_lot_id: int | None = None
 
 
 @act("edit_lot")
@@ -223,52 +220,13 @@ def _edit_lot(a: Recorder, lot: Lot, edit: LotEdit) -> list[str]:
 
 
 def _edit_seed(a: Recorder, lot: Lot, edit: LotEdit) -> list[str]:
-    _, cohort, row = main_part(a.session, key(lot))
-    said = []
-    if edit.variety is not None and edit.variety.strip() and edit.variety.strip() != row.name:
-        row.name = edit.variety.strip()
-        said.append(f"named {row.name}")
-    if edit.kept_line is not None and int(edit.kept_line) != row.kept_line:
-        row.kept_line = int(edit.kept_line)
-        said.append("a line to keep" if edit.kept_line else "no longer a kept line")
-    if edit.treated is not None and int(edit.treated) != row.treated:
-        row.treated = int(edit.treated)
-        said.append("dressed seed" if edit.treated else "not dressed")
-    if edit.hybrid is not None and edit.hybrid != (row.breeding == "hybrid"):
-        row.breeding = "hybrid" if edit.hybrid else "open"
-        said.append("a hybrid" if edit.hybrid else "open-pollinated")
-    if edit.crossed_risk is not None and int(edit.crossed_risk) != cohort.crossed_risk:
-        cohort.crossed_risk = int(edit.crossed_risk)
-        said.append("may have crossed" if edit.crossed_risk else "kept apart")
-    if edit.mother_lot_id is not None:
-        found = get_live(a.session, Lot, edit.mother_lot_id, "lot")
-        mother = main_part(a.session, edit.mother_lot_id)[1]
-        refuse_circle(a.session, cohort, mother)
-        cohort.mother_cohort_id = mother.id
-        said.append(f"grown from {found.code}")
-    if edit.kind is not None and edit.kind != (row.crop or ""):
-        kinds = load_kinds(a.session)
-        if edit.kind not in kinds.by_key:
-            raise InvalidValue("kind", edit.kind, "a kind of the table or one of your own")
-        row.crop = edit.kind
-        said.append(f"it is {kinds.get(edit.kind).name}")
-    a.session.add_all([row, cohort])
-    a.session.flush()
+    asked = {f.name: getattr(edit, f.name) for f in fields(SeedEdit)}
+    if all(value is None for value in asked.values()):
+        return []
+    said = mend_seed(a, lot, SeedEdit(**asked))
     if edit.treated or edit.kind is not None:
         refuse_unsafe(a.session, lot, lot.intended_use)
     return said
-
-
-def refuse_circle(session: Session, cohort: Cohort, mother: Cohort) -> None:
-    """Raises InvalidValue when seed would be its own ancestor."""
-    at: Cohort | None = mother
-    seen = set[int | None]()
-    while at is not None and at.id not in seen:
-        seen.add(at.id)
-        if at.id == cohort.id:
-            raise InvalidValue("grown from", "itself", "seed that is older than this")
-        up = at.mother_cohort_id
-        at = session.get(Cohort, up) if up is not None else None
 
 
 def refuse_unsafe(session: Session, lot: Lot, use: str) -> None:

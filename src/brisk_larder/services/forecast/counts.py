@@ -13,6 +13,8 @@ from ...data.queries import key, live
 from ...data.tables import Trial, TrialCount
 from ..household.kinds import Kind, figures
 
+SIZE_UNKNOWN = "of how many nobody wrote"  # a test of which only a germination was written down
+
 
 @dataclass(frozen=True)
 class TestSoFar:

@@ -26,7 +26,7 @@ from ..air.look import looking_at
 from ..household.kinds import Kind, Kinds, figures
 from ..household.larder import Larder, planning_year, today
 from ..household.quantity import seeds_left
-from .counts import TestSoFar, all_tests
+from .counts import SIZE_UNKNOWN, TestSoFar, all_tests
 from .glance_data import Episode, Glance, Likely, Strip, TestMark, freeze, thaw
 from .outlook import Outlook, outlook
 from .rebuild import bring_up_to_date
@@ -143,6 +143,7 @@ def _marks(tests: list[TestSoFar]) -> list[TestMark]:
             up=t.viable,
             n=t.trial.n,
             running=t.trial.closed_s is None,
+            told=t.trial.flaws if t.trial.flaws.startswith(SIZE_UNKNOWN) else "",
         )
         for t in tests
     ]

@@ -29,7 +29,8 @@ class Strip:
 
 @dataclass(frozen=True)
 class TestMark:
-    """A test on the strip: when sown, share viable (None: still running), counts."""
+    """A test on the strip: when sown, share viable (None: still running), counts; ``told``: what nobody
+    wrote of it, where it was only written down before."""
 
     trial_id: int
     code: str
@@ -38,6 +39,7 @@ class TestMark:
     up: int
     n: int
     running: bool
+    told: str = ""
 
 
 @dataclass(frozen=True)

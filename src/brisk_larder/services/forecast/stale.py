@@ -164,7 +164,8 @@ class Stale:
 # the air of all places hangs on these, what lists show on all the others but what is only for people
 ABOUT_AIR = ("hemisphere", "outdoor_mean_c", "unplaced_kind")
 FOR_PEOPLE = {
-    "name", "school", "code_scheme", "currency", "page_size", "address", "settled", "version",
+    "name", "code_scheme", "currency", "page_size", "address", "settled", "version", "locale",
+    "school",
 }  # fmt: skip
 
 

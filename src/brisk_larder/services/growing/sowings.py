@@ -18,7 +18,7 @@ from ..household.kinds import Kinds, figures, load_kinds
 from ..household.larder import Larder, is_live, remembered
 from ..household.measures import main_part
 from ..household.quantity import check_in_hand
-from ..household.told import get_live, whole, within_records
+from ..household.told import get_live, moment_on, whole
 from ..household.wording import day_words
 from .regrow import RegrowLine, regrow_plan
 
@@ -133,14 +133,17 @@ def sow(
     setting: str = "outdoors",
     cells: int | None = None,
     at_s: int | None = None,
+    on: str = "",
 ) -> SowingMade:
-    """Sow seed of a lot for growing. Raises InvalidValue for the future or more than there is."""
+    """Sow seed of a lot for growing, ``on`` a day.
+
+    Raises InvalidValue for the future or more than there is.
+    """
     whole("seeds", n, 1, 100_000)
     if setting not in ("indoors", "outdoors"):
         raise InvalidValue("where", setting, "indoors or outdoors")
     lot = get_live(a.session, Lot, lot_id, "lot")
-    when = at_s if at_s is not None else a.now_s
-    within_records("sown on", when, a.now_s, a.home)
+    when = moment_on(on, at_s, a.home, a.now_s)
     check_in_hand(a.session, lot_id, n, "seeds", n)
     refuse_sowing(a.session, lot, n)
     sowing = Sowing(lot_id=lot_id, at_s=when, n=n, cells=cells, setting=setting)
@@ -155,15 +158,18 @@ def sow(
 
 
 @act("count_sowing")
-def count_sowing(a: Doing, sowing_id: int, up: int, settled: bool = False) -> Done:
-    """Enter how many are up so far; ``settled`` ends the watching."""
+def count_sowing(a: Doing, sowing_id: int, up: int, settled: bool = False, on: str = "") -> Done:
+    """Enter how many were up ``on`` a day; ``settled`` ends the watching."""
     sowing = get_live(a.session, Sowing, sowing_id, "sowing")
     if sowing.settled_s is not None:
         raise Conflict("This sowing was already settled")
     whole("up", up, 0, sowing.n)
-    a.session.add(SowingCount(sowing_id=sowing_id, at_s=a.now_s, up=up))
+    when = moment_on(on, None, a.home, a.now_s)
+    if when < sowing.at_s:
+        raise InvalidValue("day", on, f"after it was sown, {day_words(sowing.at_s)}")
+    a.session.add(SowingCount(sowing_id=sowing_id, at_s=when, up=up))
     if settled:
-        sowing.settled_s = a.now_s
+        sowing.settled_s = when
     lot = get_live(a.session, Lot, sowing.lot_id, "lot")
     a.about(f"lot:{sowing.lot_id}", f"sowing:{sowing_id}")
     a.summary = f"{up} of {sowing.n} of {lot.code} are up"

@@ -12,6 +12,7 @@ from ...data.queries import live
 from ...data.tables import Household, Meta, Person, Series
 from .kinds import UNKNOWN, figures, load_kinds
 from .larder import Larder, household, household_year
+from .naming import Candidate, candidates, guess_kind
 
 
 @dataclass(frozen=True)
@@ -82,6 +83,16 @@ class KindChoice:
     season: str
     known: bool
     grade: str
+
+
+def meant(larder: Larder, word: str) -> list[Candidate]:
+    """The kinds that a word may mean, the best first; one alone when it is its name."""
+    with larder.store.read() as session:
+        found = load_kinds(session)
+    sure = guess_kind(word, found)
+    if sure is not None:
+        return [Candidate(sure, found.get(sure).name, "same", word.strip())]
+    return candidates(word, found)
 
 
 def kinds(larder: Larder) -> list[KindChoice]:

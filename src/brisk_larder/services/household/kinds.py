@@ -6,7 +6,6 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
-from rapidfuzz import fuzz, process
 from sqlmodel import Session, col, select
 
 from ...core.ageing import SigmaClasses
@@ -181,30 +180,6 @@ def _overlaid(
         hazard=UNKNOWN_HAZARD,
     )
     return Kinds(out)
-
-
-def guess_kind(text: str, kinds: Kinds) -> str | None:
-    """The kind that a word on a packet most likely means; None when nothing is close."""
-    wanted = text.strip().lower()
-    if not wanted:
-        return None
-    ref = reference()
-    words: dict[str, str] = {}
-    for key, kind in kinds.by_key.items():
-        if key == UNKNOWN:
-            continue
-        words.setdefault(kind.name.lower(), key)
-        words.setdefault(key.replace("_", " "), key)
-    for key, name in ref.names.items():
-        for other in filter(None, name.other_names.split(";")):
-            words.setdefault(other.lower(), key)
-    if wanted in words:
-        return words[wanted]
-    singular = wanted.removesuffix("es") if wanted.endswith("oes") else wanted.removesuffix("s")
-    if singular in words:
-        return words[singular]
-    found = process.extractOne(wanted, list(words), scorer=fuzz.token_sort_ratio, score_cutoff=84)
-    return words[found[0]] if found else None
 
 
 def check_overrule(crop: str, field: str, value: float) -> None:

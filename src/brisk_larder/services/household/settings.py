@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from ...core.codes import SCHEMES
 from ...core.errors import InvalidValue
 from ...core.units import zone
+from ...core.writing import WAYS
 from ...formats.sheets import PAGES_MM
 from .kinds import reference
 
@@ -68,7 +69,7 @@ NUMBERS = {
 }
 WORDS = {
     "hemisphere": ("north", "south"), "temperature_unit": ("C", "F"), "mass_unit": ("g", "oz"),
-    "code_scheme": tuple(SCHEMES), "page_size": tuple(PAGES_MM),
+    "code_scheme": tuple(SCHEMES), "page_size": tuple(PAGES_MM), "locale": tuple(WAYS),
 }  # fmt: skip
 TEXTS = {"name": (1, 80), "currency": (0, 20), "address": (0, 200)}
 

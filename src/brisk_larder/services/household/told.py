@@ -7,7 +7,8 @@ from typing import TypeVar
 from sqlmodel import Session, SQLModel
 
 from ...core.errors import InvalidValue, NotFound
-from ...core.units import DAY_S, YEAR_S, c_from_f, f_from_c, local_day
+from ...core.units import DAY_S, YEAR_S, c_from_f, day_start_s, f_from_c, local_day
+from ...core.writing import read_day, way_of
 from ...data.tables import Household
 from .kinds import reference
 from .larder import is_live
@@ -33,6 +34,22 @@ def within_records(field: str, at_s: float, now_s: float, home: Household) -> No
         raise InvalidValue(field, given, f"today ({local_day(now_s, home.tz)}) or earlier")
     if at_s < (EARLIEST_YEAR - 1970) * 365.25 * DAY_S:
         raise InvalidValue(field, round(at_s), f"{EARLIEST_YEAR} or later")
+
+
+def moment_on(on: str, at_s: int | None, home: Household, now_s: int) -> int:
+    """When something happened: ``on`` as people say a day (empty: ``at_s``, else now), epoch s. Of a past
+    day its noon, for nobody notes the hour.
+
+    Raises InvalidValue for a day that there is not, still to come, or before the records begin.
+    """
+    if not on.strip():
+        when = now_s if at_s is None else at_s
+    else:
+        today = local_day(now_s, home.tz)
+        day = read_day(on, today, way_of(home.locale))
+        when = now_s if day == today else day_start_s(day, home.tz) + DAY_S // 2
+    within_records("day", when, now_s, home)
+    return when
 
 
 def temperature_limits_c(place_kind: str) -> tuple[float, float]:

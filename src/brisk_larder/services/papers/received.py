@@ -29,7 +29,8 @@ from ...formats.parcel_json import ParcelFile, ParcelLot, ParcelTest, read_parce
 from ..acts.acting import Doing, act
 from ..acts.codes import codes_in_use, free_code
 from ..acts.entry import known_variety
-from ..household.kinds import UNKNOWN, Kinds, guess_kind
+from ..household.kinds import UNKNOWN, Kinds
+from ..household.naming import guess_kind
 
 
 @dataclass(frozen=True)

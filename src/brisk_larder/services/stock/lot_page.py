@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from sqlmodel import Session, col
+from sqlmodel import Session, col, select
 
 from ...core import belief as be
 from ...core.ageing import points_by_episode
@@ -15,10 +15,12 @@ from ...core.moisture import erh_at, moisture_pct_fwb
 from ...core.trials import what_n_tells
 from ...core.units import DAY_S, YEAR_S, month_start_s, next_month_s
 from ...data.queries import live
-from ...data.tables import Cohort, Lot, LotEvent, Variety
+from ...data.tables import Cohort, Household, Lot, LotEvent, Part, Variety
+from ...data.tables_stock import PACKET
 from ...formats.labels_pdf import Label
 from ..acts.ledger import Balance, balance
 from ..acts.lot_acts import lot_version
+from ..acts.mend_seed import origin_now
 from ..air.air import Air
 from ..air.look import looking_at
 from ..air.paths import node_path
@@ -93,6 +95,20 @@ class LotPage:
     label: Label
     parts: list[PartLine]
     uses: list[str]
+    written: Written
+
+
+@dataclass(frozen=True)
+class Written:
+    """What is written of a packet's seed, as its form shows it: texts, empty where nothing is known."""
+
+    description: str
+    date: str
+    person_from: str
+    seller: str
+    mother: str
+    stated_germination: str
+    packet: dict[str, str]
 
 
 @dataclass(frozen=True)
@@ -181,7 +197,36 @@ def lot_page(larder: Larder, lot_id: int) -> LotPage:
             label=label_of(v.session, air, kinds, line, home.address or ""),
             parts=_parts(look, air.now_s),
             uses=uses_of(line.kind, line.known_kind, line.treated),
+            written=_written(v.session, look, variety, cohort, home),
         )
+
+
+def _written(
+    session: Session, look: Outlook, variety: Variety, cohort: Cohort, home: Household
+) -> Written:
+    mother = None
+    if cohort.mother_cohort_id is not None:
+        mother = session.exec(
+            select(Lot.code)
+            .join(Part, col(Part.lot_id) == Lot.id)
+            .where(Part.cohort_id == cohort.mother_cohort_id, col(Part.deleted_s).is_(None))
+        ).first()
+    blend = look.blends.get(0)
+    if blend is None:
+        origin = origin_now(cohort, home)
+        date = origin.words if origin else ""
+    else:
+        date = ", ".join(str(packet_year_of(r.cohort)) for r in blend.parts.rows)
+    stated = cohort.stated_germination
+    return Written(
+        description=cohort.description,
+        date=date,
+        person_from=cohort.person_from,
+        seller=cohort.seller,
+        mother=mother or "",
+        stated_germination="" if stated is None else f"{100 * stated:g}",
+        packet={f: str(getattr(variety, f) or "") for f in PACKET},
+    )
 
 
 def _parts(look: Outlook, now_s: int) -> list[PartLine]:
@@ -404,12 +449,20 @@ def _elsewhere(air: Air, look: Outlook, line: LotLine) -> list[Elsewhere]:
 def _test_line(test: TestMark) -> TestLine:
     if test.share is None:
         says = "running"
+    elif test.told:
+        says = f"{percent(test.share)} was written down, {test.told}"
     else:
         told = what_n_tells(test.n, min(test.up, test.n))
         bound = f"at least {percent(told.low)}" if test.up else f"at most {percent(told.high)}"
         says = f"by itself says: {bound}, nineteen times in twenty"
     return TestLine(
-        test.trial_id, test.code, test.at_s, test.share is not None, test.n, test.up, says
+        trial_id=test.trial_id,
+        code=test.code,
+        sown_s=test.at_s,
+        closed=test.share is not None,
+        n=0 if test.told else test.n,
+        up=0 if test.told else test.up,
+        says=says,
     )
 
 

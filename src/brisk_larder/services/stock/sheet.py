@@ -11,6 +11,7 @@ from sqlmodel import Session, col, select
 from ...core.amounts import read_amount
 from ...core.errors import BadFile, InvalidValue
 from ...core.units import local_day
+from ...core.writing import way_of
 from ...data.acts import ActRef
 from ...data.queries import key
 from ...data.tables import Cohort, Household, Lot, Part, Variety
@@ -27,6 +28,7 @@ from ..air.paths import node_path
 from ..household.kinds import Kinds
 from ..household.larder import Larder, household
 from ..household.measures import measures_of
+from ..household.naming import Candidate, candidates
 from ..household.quantity import seeds_left
 
 ALIKE = 88.0  # likeness of names that are taken for the same (0-100)
@@ -44,7 +46,8 @@ class Twin:
 
 @dataclass(frozen=True)
 class Understood:
-    """One line as it will be kept: kind, date and amount in words; what is wrong, by field."""
+    """One line as it will be kept: kind, date and amount in words; what is wrong, by field; where the kind is
+    not known for sure, the likeliest ones."""
 
     line: int
     kind: str
@@ -55,6 +58,7 @@ class Understood:
     twin_words: str
     assumed: list[str]
     problems: dict[str, str]
+    candidates: list[Candidate]
     item: NewSeeds
 
 
@@ -108,14 +112,14 @@ def understand(
     kind = kinds.get(crop)
     dates, amount = "", ""
     try:
-        origins = origins_of(item, local_day(now_s, home.tz))
+        origins = origins_of(item, local_day(now_s, home.tz), home)
         dates = ", ".join(
             f"{o.words} ({100 * o.share:.0f} %)" if len(origins) > 1 else o.words for o in origins
         )
     except InvalidValue as error:
         problems["date"] = error.allowed
     try:
-        said = read_amount(item.quantity, measures_of(kind), item.sure)
+        said = read_amount(item.quantity, measures_of(kind), item.sure, way_of(home.locale))
         amount = said.words if said else ""
         if said is not None and said.share is not None:
             full = measures_of(kind).packet_seeds or 0.0
@@ -144,6 +148,7 @@ def understand(
         twin_words=words,
         assumed=assumed,
         problems=problems,
+        candidates=candidates(item.kind, kinds) if crop is None else [],
         item=item,
     )
 

@@ -9,6 +9,7 @@ from sqlmodel import Session, col, select
 
 from ...core.amounts import read_amount
 from ...core.errors import Conflict, InvalidValue, NotFound
+from ...core.writing import way_of
 from ...data.acts import ActRef, Recorder
 from ...data.queries import key, live
 from ...data.tables import (
@@ -31,7 +32,7 @@ from ..air.paths import node_path
 from ..air.stays import open_stay
 from ..forecast.lines import LotLine, lot_lines
 from ..household.kinds import figures
-from ..household.larder import Larder, is_live
+from ..household.larder import Larder, household, is_live
 from ..household.measures import measures_of_lot
 from ..household.quantity import seeds_left
 from ..household.told import get_live
@@ -237,7 +238,8 @@ def _missing(lot: Lot) -> list[str]:
 
 
 def _count(a: Recorder, lot_id: int, amount: str) -> list[str]:
-    said = read_amount(amount, measures_of_lot(a.session, lot_id))
+    way = way_of(household(a.session).locale)
+    said = read_amount(amount, measures_of_lot(a.session, lot_id), "", way)
     if said is None:
         raise InvalidValue("quantity", amount, "write a count (120), a mass (3.5 g) or half left")
     before = seeds_left(a.session, [lot_id])[lot_id]

@@ -17,7 +17,7 @@ from ..air.air import Air
 from ..air.stays import end_stay, open_node_stay
 from ..household.kinds import figures, reference
 from ..household.larder import household, is_live
-from ..household.told import get_live, whole, within_records
+from ..household.told import get_live, moment_on, whole
 
 HAZARDOUS_USE = ("fuel", "petrol", "paraffin", "pesticide", "poison", "bait", "paint", "ammunition")
 PLAIN_EVENTS = {
@@ -113,15 +113,16 @@ def add_node(a: Doing, new: NewNode) -> NodeMade:
 
 
 @act("move_node")
-def move_node(a: Doing, node_id: int, parent_id: int, at_s: int | None = None) -> Done:
-    """Put a container with all in it somewhere else. A move is no opening.
+def move_node(
+    a: Doing, node_id: int, parent_id: int, at_s: int | None = None, on: str = ""
+) -> Done:
+    """Put a container with all in it somewhere else, from a day on. A move is no opening.
 
     Raises InvalidValue when it would stand inside itself or before it came to where it stands.
     """
     node = get_live(a.session, Node, node_id, "container")
     parent = get_live(a.session, Node, parent_id, "place or container")
-    when = at_s if at_s is not None else a.now_s
-    within_records("moved on", when, a.now_s, a.home)
+    when = moment_on(on, at_s, a.home, a.now_s)
     _stand(a.session, a.now_s, node, parent, when, is_out=0)
     a.about(f"node:{node_id}", f"node:{parent_id}")
     a.summary = f"Moved {node.name} to {parent.name}"
@@ -268,8 +269,9 @@ def node_event(
     note: str = "",
     at_s: int | None = None,
     figures: dict[str, float | str] | None = None,
+    on: str = "",
 ) -> Done:
-    """Note what happened to a container; openings and closings change the climate inside.
+    """Note what happened to a container, ``on`` a day; openings and closings change the climate inside.
 
     ``figures`` of a sealed can: food_kg, shut_days. Raises InvalidValue for an unknown kind.
     """
@@ -277,8 +279,7 @@ def node_event(
         raise InvalidValue("event", kind, ", ".join(PLAIN_EVENTS))
     _can_figures_allowed(kind, figures or {})
     node = get_live(a.session, Node, node_id, "place or container")
-    when = a.now_s if at_s is None else at_s
-    within_records("happened on", when, a.now_s, a.home)
+    when = moment_on(on, at_s, a.home, a.now_s)
     a.session.add(
         NodeEvent(
             node_id=node_id,

@@ -6,7 +6,7 @@ import json
 from dataclasses import dataclass
 
 import numpy as np
-from sqlmodel import select
+from sqlmodel import Session, select
 
 from ...core.errors import Conflict, InvalidValue
 from ...data.acts import ActRef
@@ -19,7 +19,7 @@ from ..forecast.rebuild import bring_up_to_date, model_rev
 from ..household.kinds import figures
 from ..household.larder import Larder
 from ..household.quantity import check_in_hand
-from ..household.told import get_live, within_records
+from ..household.told import get_live, moment_on
 from ..household.wording import day_words
 
 MEDIA = ("paper", "sand", "compost")
@@ -41,8 +41,9 @@ def start_trial(
     medium: str = "paper",
     temperature_c: float = 20.0,
     sown_s: int | None = None,
+    on: str = "",
 ) -> TrialMade:
-    """Start a test: takes the seeds from the lot and notes the forecast made before it.
+    """Start a test (``on`` a day): takes the seeds from the lot and notes the forecast made before it.
 
     Raises InvalidValue for a future test, an impossible number or more seeds than there are.
     """
@@ -53,22 +54,24 @@ def start_trial(
     if not 0 <= temperature_c <= 45:
         raise InvalidValue("temperature", temperature_c, "0 to 45 °C")
     bring_up_to_date(larder, [lot_id])
-    return _start(larder, ref, lot_id, n, medium, temperature_c, sown_s)
+    return _start(larder, ref, lot_id, n, medium, temperature_c, sown_s, on)
+
+
+def next_trial_code(session: Session) -> str:
+    """The next free number on the bench."""
+    codes = {t.code for t in session.exec(select(Trial))}
+    return f"T-{next(i for i in range(1, 100_000) if f'T-{i}' not in codes)}"
 
 
 @act("start_test")
 def _start(
-    a: Doing, lot_id: int, n: int, medium: str, temperature_c: float, sown_s: int | None
+    a: Doing, lot_id: int, n: int, medium: str, temperature_c: float, sown_s: int | None, on: str
 ) -> TrialMade:
-    home = a.home
     lot = get_live(a.session, Lot, lot_id, "lot")
-    when = sown_s if sown_s is not None else a.now_s
-    within_records("sown on", when, a.now_s, home)
+    when = moment_on(on, sown_s, a.home, a.now_s)
     check_in_hand(a.session, lot_id, n, "seeds", n)
-    codes = {t.code for t in a.session.exec(select(Trial))}
-    number = next(i for i in range(1, 100_000) if f"T-{i}" not in codes)
     trial = Trial(
-        code=f"T-{number}",
+        code=next_trial_code(a.session),
         lot_id=lot_id,
         sown_s=when,
         n=n,
@@ -120,8 +123,9 @@ def count_trial(
     close: bool = False,
     at_s: int | None = None,
     flaws: str = "",
+    on: str = "",
 ) -> Done:
-    """Enter a count (cumulative since sowing), and close the test if asked.
+    """Enter a count (cumulative since sowing) made ``on`` a day, and close the test if asked.
 
     Raises InvalidValue for negatives, more than were sown, fewer up than before, or a count
     before the sowing; Conflict when the test is closed.
@@ -129,8 +133,7 @@ def count_trial(
     trial = get_live(a.session, Trial, trial_id, "test")
     if trial.closed_s is not None:
         raise Conflict(f"Test {trial.code} was closed on {day_words(trial.closed_s)}")
-    when = at_s if at_s is not None else a.now_s
-    within_records("counted on", when, a.now_s, a.home)
+    when = moment_on(on, at_s, a.home, a.now_s)
     if when < trial.sown_s:
         raise InvalidValue(
             "counted on", day_words(when), f"after sowing, {day_words(trial.sown_s)}"

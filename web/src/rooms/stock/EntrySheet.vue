@@ -3,10 +3,10 @@ import { useDebounceFn } from '@vueuse/core'
 import { computed, nextTick, onMounted, reactive, ref, watch } from 'vue'
 import { api, take, type Schemas } from '../../api/client'
 import { useAct, useKinds, useShelves, useUndo } from '../../api/queries'
-import NewKind from './NewKind.vue'
+import KindQuestion from './KindQuestion.vue'
 import PacketMore from './PacketMore.vue'
 import SheetImport from './SheetImport.vue'
-import { blank, kindKey, packet, REMEMBERED, type Line } from './entry'
+import { blank, packet, REMEMBERED, type Line } from './entry'
 
 /** A pile of packets, one line each, by keyboard: Enter keeps the line and opens the next. */
 const act = useAct()
@@ -20,13 +20,17 @@ const more = ref(false)
 const sheet = ref('')
 const sheetName = ref('the paste')
 const form = ref<HTMLFormElement | null>(null)
+const question = ref<InstanceType<typeof KindQuestion> | null>(null)
 const places = computed(() =>
   (shelves.data.value ?? []).flatMap((s) => (s.boxes.length ? s.boxes : [s.place])),
 )
 const allKinds = computed(() => kinds.data.value ?? [])
-const key = computed(() => kindKey(line.kind, allKinds.value))
-const kindName = computed(() => allKinds.value.find((k) => k.key === key.value)?.name ?? '')
-const stranger = computed(() => line.kind.trim().length > 2 && !key.value && !seen.value?.kind)
+// a word that no kind is called: one question, and never an unknown kind by Enter alone
+const stranger = computed(() => {
+  const word = line.kind.trim()
+  return word.length > 1 && word !== '?' && seen.value?.item.kind === word && !seen.value.kind
+})
+const settled = ref('') // the word that was said to stay unknown
 const empty = computed(() => !line.kind.trim() && !line.variety.trim() && !line.note.trim())
 const problems = computed(() => Object.entries(seen.value?.problems ?? {}))
 
@@ -36,7 +40,7 @@ async function look() {
     return
   }
   const asked = JSON.stringify(line)
-  const body = { packets: [packet(line, allKinds.value)] } as never
+  const body = { packets: [packet(line)] } as never
   const [got] = await take(api.POST('/api/stock/sheet/lines', { body })).catch(() => [])
   if (got && asked === JSON.stringify(line)) seen.value = got
 }
@@ -55,8 +59,12 @@ async function keep() {
     if (!field) more.value = true
     return
   }
-  const words = [kindName.value || line.kind, line.variety].filter(Boolean).join(' ')
-  const body = { packets: [packet(line, allKinds.value)] } as never
+  if (stranger.value && settled.value !== line.kind.trim()) {
+    question.value?.ask()
+    return
+  }
+  const words = [seen.value?.kind_name || line.kind, line.variety].filter(Boolean).join(' ')
+  const body = { packets: [packet(line)] } as never
   const done = await act.run(`Added ${words}`, () => take(api.POST('/api/stock/lots', { body })))
   if (!done) return
   const [lotId] = done.result.lot_ids as number[]
@@ -73,6 +81,15 @@ async function keep() {
   more.value = false
   await nextTick()
   first()?.focus()
+}
+/** The question was answered: the line is of that kind, and is kept. */
+async function answered(name: string) {
+  line.kind = name
+  await keep()
+}
+async function stays() {
+  settled.value = line.kind.trim()
+  await keep()
 }
 async function takeBack(i: number) {
   const k = kept.value[i]
@@ -187,8 +204,7 @@ async function opened(e: Event) {
       <div class="wide row under">
         <span class="understood" aria-live="polite">
           <template v-if="!empty">
-            <strong v-if="kindName || seen?.kind_name">{{ kindName || seen?.kind_name }}</strong><template
-              v-if="seen?.date_words"
+            <strong v-if="seen?.kind_name">{{ seen.kind_name }}</strong><template v-if="seen?.date_words"
               >, {{ seen.date_words }}</template
             ><template v-if="seen?.quantity_words">, {{ seen.quantity_words }}</template>
             <span v-if="seen?.twin_words" class="act"> {{ seen.twin_words }}.</span>
@@ -210,7 +226,14 @@ async function opened(e: Event) {
         <button class="btn" type="submit" :disabled="empty || act.busy.value">Keep it</button>
       </div>
     </form>
-    <NewKind v-if="stranger" :name="line.kind.trim()" @added="look" />
+    <KindQuestion
+      v-if="stranger && settled !== line.kind.trim()"
+      ref="question"
+      :word="line.kind.trim()"
+      :candidates="seen?.candidates ?? []"
+      @is="answered"
+      @unknown="stays"
+    />
     <ol v-if="kept.length" class="kept" aria-label="Kept so far">
       <li v-for="(k, i) in kept" :key="k.id" :class="{ gone: k.gone }">
         <RouterLink :to="`/stock/${k.lotId}`" class="code">{{ k.code }}</RouterLink>

@@ -2,9 +2,11 @@
 import { computed, ref, watch } from 'vue'
 import { api, take, type Schemas } from '../../api/client'
 import { useAct, useShelves } from '../../api/queries'
+import DayField from '../../parts/DayField.vue'
 import Modal from '../../parts/Modal.vue'
 import StartTest from '../trials/StartTest.vue'
 import LotForms from './LotForms.vue'
+import MendForm from './MendForm.vue'
 
 export type Asking =
   | '' | 'test' | 'count' | 'move' | 'event' | 'pick' | 'sow' | 'edit' | 'split' | 'pour' | 'aside' | 'weigh' // prettier-ignore
@@ -18,6 +20,8 @@ const places = computed(() =>
   (shelves.data.value ?? []).flatMap((s) => (s.boxes.length ? s.boxes : [s.place])),
 )
 const amount = ref('')
+const on = ref('')
+watch(asking, () => (on.value = ''))
 const booking = ref('counted')
 const sure = ref('')
 const node = ref<number | null>(null)
@@ -38,7 +42,7 @@ const book = () =>
     take(
       api.POST('/api/stock/lots/{lot_id}/quantity', {
         ...path.value,
-        body: { kind: booking.value, amount: amount.value, sure: sure.value },
+        body: { kind: booking.value, amount: amount.value, sure: sure.value, on: on.value },
       }),
     ),
   )
@@ -49,7 +53,7 @@ const move = (to: number | null, words: string) =>
     () =>
     take(
       api.POST('/api/stock/lots/{lot_id}/move', {
-        ...path.value, body: { node_id: to, section: section.value, slot: slot.value },
+        ...path.value, body: { node_id: to, section: section.value, slot: slot.value, on: on.value },
       }),
     ), // prettier-ignore
   )
@@ -58,7 +62,7 @@ const tell = () =>
     take(
       api.POST('/api/stock/lots/{lot_id}/events', {
         ...path.value,
-        body: { kind: event.value, note: note.value },
+        body: { kind: event.value, note: note.value, on: on.value },
       }),
     ),
   )
@@ -73,7 +77,9 @@ const pick = () =>
 const sow = () =>
   finish(`Sowed ${sowSeeds.value} of ${name.value}`, () =>
     take(
-      api.POST('/api/sowings', { body: { lot_id: id.value, n: sowSeeds.value, setting: sowWhere.value } }),
+      api.POST('/api/sowings', {
+        body: { lot_id: id.value, n: sowSeeds.value, setting: sowWhere.value, on: on.value },
+      }),
     ),
   )
 const edit = (body: Record<string, unknown>, words: string) =>
@@ -87,19 +93,9 @@ const edit = (body: Record<string, unknown>, words: string) =>
   )
 const section = ref('')
 const slot = ref('')
-const newCode = ref('')
-const newTags = ref('')
-const newUse = ref('seed')
-const newName = ref('')
-const newNote = ref('')
 watch(
   line,
   (l) => {
-    newName.value = l.variety
-    newNote.value = l.note
-    newCode.value = l.code
-    newTags.value = l.tags
-    newUse.value = l.intended_use
     node.value = l.node_id ?? null
   },
   { immediate: true },
@@ -135,7 +131,8 @@ defineExpose({ move, state })
             <option value="guess">a guess</option>
           </select></label
         >
-        <button class="btn" type="submit" :disabled="!amount.trim()">Save</button>
+        <DayField v-model="on" />
+        <button class="btn" type="submit" :disabled="!amount.trim() || act.busy.value">Save</button>
       </form>
     </Modal>
     <Modal :open="asking === 'move'" :title="`Move ${name}`" @close="asking = ''">
@@ -149,7 +146,8 @@ defineExpose({ move, state })
         >
         <label class="field">section, if it has one<input v-model="section" /></label>
         <label class="field">slot<input v-model="slot" /></label>
-        <button class="btn" type="submit">Move it</button>
+        <DayField v-model="on" label="since when" />
+        <button class="btn" type="submit" :disabled="node === null || act.busy.value">Move it</button>
       </form>
     </Modal>
     <Modal :open="asking === 'sow'" :title="`Sow ${name}`" @close="asking = ''">
@@ -161,7 +159,8 @@ defineExpose({ move, state })
             <option>indoors</option>
           </select></label
         >
-        <button class="btn" type="submit">Sown today</button>
+        <DayField v-model="on" label="sown on" />
+        <button class="btn" type="submit" :disabled="!(sowSeeds >= 1) || act.busy.value">Sown</button>
       </form>
     </Modal>
     <Modal :open="asking === 'pick'" :title="`Grow ${name} this year`" @close="asking = ''">
@@ -172,7 +171,9 @@ defineExpose({ move, state })
             <option v-for="p in ['table', 'joy', 'bees', 'soil', 'gift', 'trial']" :key="p">{{ p }}</option>
           </select></label
         >
-        <button class="btn" type="submit">Put it on the list</button>
+        <button class="btn" type="submit" :disabled="!(plants >= 1) || act.busy.value">
+          Put it on the list
+        </button>
       </form>
     </Modal>
     <Modal :open="asking === 'event'" :title="`What happened to ${name}?`" @close="asking = ''">
@@ -191,64 +192,13 @@ defineExpose({ move, state })
         <p class="small soft">
           Mouldy seed: no sniffing, discard outdoors. Mouse droppings: wet-clean, no sweeping.
         </p>
-        <button class="btn" type="submit">Note it</button>
+        <DayField v-model="on" />
+        <button class="btn" type="submit" :disabled="act.busy.value">Note it</button>
       </form>
     </Modal>
-    <Modal :open="asking === 'edit'" :title="name" @close="asking = ''">
-      <form
-        class="form"
-        @submit.prevent="
-          edit(
-            { variety: newName, note: newNote, code: newCode, tags: newTags, intended_use: newUse },
-            `Changed ${name}`,
-          )
-        "
-      >
-        <label class="field">name<input v-model="newName" /></label>
-        <label class="field">code<input v-model="newCode" /></label>
-        <label class="field">tags<input v-model="newTags" placeholder="early, for Tam" /></label>
-        <label class="field"
-          >meant for<select v-model="newUse">
-            <option v-for="u in page.uses" :key="u">{{ u }}</option>
-          </select></label
-        >
-        <label class="field">note<input v-model="newNote" /></label>
-        <button class="btn" type="submit">Save</button>
-      </form>
+    <Modal :open="asking === 'edit'" :title="`Put ${name} right`" :width="720" @close="asking = ''">
+      <MendForm :page="page" @save="edit" />
       <div class="row">
-        <button
-          class="btn plain"
-          type="button"
-          @click="
-            edit(
-              { kept_line: !line.kept_line },
-              `${name}: ${line.kept_line ? 'no longer a kept line' : 'a line to keep'}`,
-            )
-          "
-        >
-          {{ line.kept_line ? 'No longer a line to keep' : 'Keep this line alive' }}
-        </button>
-        <button
-          class="btn plain"
-          type="button"
-          @click="
-            edit({ treated: !line.treated }, `${name}: ${line.treated ? 'not dressed' : 'dressed seed'}`)
-          "
-        >
-          {{ line.treated ? 'Not dressed' : 'Dressed seed' }}
-        </button>
-        <button
-          class="btn plain"
-          type="button"
-          @click="
-            edit(
-              { crossed_risk: !line.crossed_risk },
-              `${name}: ${line.crossed_risk ? 'kept apart' : 'may have crossed'}`,
-            )
-          "
-        >
-          {{ line.crossed_risk ? 'It was kept apart' : 'May have crossed' }}
-        </button>
         <button
           class="btn plain"
           type="button"

@@ -1,5 +1,3 @@
-import type { Schemas } from '../../api/client'
-
 export type Line = {
   kind: string
   variety: string
@@ -40,30 +38,13 @@ export const REMEMBERED = ['source', 'node_id', 'section', 'date', 'seller', 'pe
 
 const number = (text: string) => (text.trim() === '' ? null : Number(text.replace(',', '.').replace('%', '')))
 
-/** Kinds as a few typed letters find them: whole names first, then beginnings of any word. */
-export function kindKey(text: string, kinds: Schemas['KindChoice'][]): string | null {
-  const t = text.trim().toLowerCase()
-  if (!t) return null
-  const whole = kinds.find((k) => k.name.toLowerCase() === t || k.key === t)
-  if (whole) return whole.key
-  const starts = kinds.filter((k) => k.name.toLowerCase().startsWith(t))
-  const inside = kinds.filter((k) =>
-    k.name
-      .toLowerCase()
-      .split(/[\s(]+/)
-      .some((w) => w.startsWith(t)),
-  )
-  const best = [...(starts.length ? starts : inside)].sort((a, b) => a.name.length - b.name.length)[0]
-  return t.length >= 3 && best ? best.key : null
-}
-
 /** A typed line as the larder takes it. */
-export function packet(line: Line, kinds: Schemas['KindChoice'][]): Record<string, unknown> {
+export function packet(line: Line): Record<string, unknown> {
   const { stated, packet_depth_cm, packet_count, price, ...rest } = line
   const germination = number(stated)
   return {
     ...rest,
-    kind: kindKey(line.kind, kinds) ?? line.kind.trim(),
+    kind: line.kind.trim(),
     stated_germination: germination === null ? null : germination / 100,
     packet_depth_cm: number(packet_depth_cm),
     packet_count: number(packet_count),

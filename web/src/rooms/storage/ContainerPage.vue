@@ -3,6 +3,7 @@ import { computed, defineAsyncComponent, onMounted, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import { api, take } from '../../api/client'
 import { useAct, useAir, useHome, useNode, useRead, useShelves, type Span } from '../../api/queries'
+import DayField from '../../parts/DayField.vue'
 import { day, percent, useUnits, word } from '../../parts/words'
 import AlarmList from './AlarmList.vue'
 import DeviceList from './DeviceList.vue'
@@ -55,7 +56,7 @@ async function event(kind: string, words: string) {
     take(
       api.POST('/api/storage/nodes/{node_id}/events', {
         params: { path: { node_id: id.value } },
-        body: { kind, note: '' },
+        body: { kind, note: '', on: on.value },
       }),
     ),
   )
@@ -72,6 +73,7 @@ async function out(back: boolean) {
   )
 }
 const moving = ref(false)
+const on = ref('')
 const target = ref<number | null>(null)
 const places = computed(() =>
   (shelves.data.value ?? []).flatMap((s) => [s.place, ...s.boxes]).filter((b) => b.node_id !== id.value),
@@ -83,7 +85,7 @@ async function move() {
     take(
       api.POST('/api/storage/nodes/{node_id}/move', {
         params: { path: { node_id: id.value } },
-        body: { parent_id: target.value ?? 0 },
+        body: { parent_id: target.value ?? 0, on: on.value },
       }),
     ),
   )
@@ -209,6 +211,7 @@ const lotIds = computed(() => (page.value?.lots ?? []).map((l) => l.lot_id))
                 <button class="btn link" type="button" @click="moving = !moving">move it</button>
                 <button class="btn link" type="button" @click="askDew">open it now?</button>
               </template>
+              <DayField v-model="on" label="on" class="on" />
               <ImportFile :node-id="id" :name="box.name" />
               <EditNode :key="id" :box="box" />
             </div>
@@ -219,7 +222,7 @@ const lotIds = computed(() => (page.value?.lots ?? []).map((l) => l.lot_id))
                   <option v-for="b in places" :key="b.node_id" :value="b.node_id">{{ b.path }}</option>
                 </select>
               </label>
-              <button class="btn quiet" type="submit" :disabled="target === null">
+              <button class="btn quiet" type="submit" :disabled="target === null || act.busy.value">
                 Move it with all in it
               </button>
             </form>

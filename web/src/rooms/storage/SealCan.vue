@@ -32,6 +32,7 @@ async function seal() {
         body: {
           kind: 'sealed',
           note: `${kilos.value} kg to the brim`,
+          on: '',
           figures: { food_kg: number(kilos.value), shut_days: days.value },
         },
       }),

@@ -29,7 +29,7 @@ async function count(id: number, settled: boolean, name: string) {
     take(
       api.POST('/api/sowings/{sowing_id}/counts', {
         params: { path: { sowing_id: id } },
-        body: { up, settled },
+        body: { up, settled, on: '' },
       }),
     ),
   )

@@ -2,6 +2,7 @@
 import { computed, reactive, ref } from 'vue'
 import { api, take, type Running } from '../../api/client'
 import { useAct } from '../../api/queries'
+import DayField from '../../parts/DayField.vue'
 import Modal from '../../parts/Modal.vue'
 import { word } from '../../parts/words'
 
@@ -14,11 +15,12 @@ const odd = reactive<Record<string, number>>({ ...props.test.odd })
 const showOdd = ref(Object.values(props.test.odd).some((n) => n > 0))
 const close = ref(props.test.day >= props.test.days)
 const giveUp = ref('')
+const on = ref('')
 const oddSum = computed(() => ODD.reduce((sum, k) => sum + (odd[k] ?? 0), 0))
 const waiting = computed(() => props.test.n - up.value - oddSum.value)
 
 async function save() {
-  const body = { count: { normal: up.value, ...odd }, close: close.value, flaws: '' }
+  const body = { count: { normal: up.value, ...odd }, close: close.value, flaws: '', on: on.value }
   const words = `${props.test.code}: ${up.value} of ${props.test.n} up${close.value ? ', closed' : ''}`
   const done = await act.run(words, () =>
     take(
@@ -84,6 +86,7 @@ async function drop() {
       ><input v-model="close" type="checkbox" /> this was the last count: close the test</label
     >
     <div class="row end">
+      <DayField v-model="on" label="counted" />
       <button class="btn" type="button" :disabled="waiting < 0 || act.busy.value" @click="save">
         Save count
       </button>

@@ -3,6 +3,8 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { api, take } from '../../api/client'
 import { useAct } from '../../api/queries'
+import { Segmented } from 'ant-design-vue'
+import DayField from '../../parts/DayField.vue'
 import Modal from '../../parts/Modal.vue'
 
 const props = defineProps<{ open: boolean; lotId: number; name: string }>()
@@ -21,32 +23,89 @@ const setup = useQuery({
       }),
     ),
 })
+const n = computed(() => seeds.value || setup.data.value?.seeds || 10)
+const STATES = [
+  { value: 'now', label: 'start one' },
+  { value: 'over', label: 'it is over' },
+  { value: 'told', label: 'written down before' },
+]
+const state = ref('now')
+const on = ref('')
+const up = ref<number | null>(null)
+const told = ref('')
 watch(
   () => props.open,
   (open) => {
-    if (open) seeds.value = null
+    if (!open) return
+    seeds.value = up.value = null
+    on.value = told.value = ''
+    state.value = 'now'
   },
 )
-const n = computed(() => seeds.value || setup.data.value?.seeds || 10)
+const share = computed(() => Number(told.value.replace('%', '').replace(',', '.')) / 100)
+const ready = computed(() =>
+  state.value === 'told'
+    ? told.value.trim() !== '' && share.value >= 0 && share.value <= 1
+    : n.value >= 1 && (state.value === 'now' || (up.value !== null && up.value >= 0 && up.value <= n.value)),
+)
 
-async function start() {
-  const done = await act.run(`Started a test of ${props.name} with ${n.value} seeds`, () =>
+const start = () =>
+  act.run(
+    `Started a test of ${props.name} with ${n.value} seeds`,
+    () =>
     take(
       api.POST('/api/tests', {
-        body: { lot_id: props.lotId, n: n.value, medium: medium.value, temperature_c: spot.value },
+        body: {
+          lot_id: props.lotId, n: n.value, medium: medium.value, temperature_c: spot.value, on: on.value,
+        },
       }),
+    ), // prettier-ignore
+  )
+const over = () =>
+  act.run(
+    `${props.name}: ${up.value} of ${n.value} came up`,
+    () =>
+    take(
+      api.POST('/api/tests/past', {
+        body: {
+          lot_id: props.lotId, up: up.value ?? 0, n: n.value, medium: medium.value,
+          temperature_c: spot.value, took_seeds: true, on: on.value,
+        },
+      }),
+    ), // prettier-ignore
+  )
+const written = () =>
+  act.run(`${props.name}: ${told.value} was written down`, () =>
+    take(
+      api.POST('/api/tests/told', { body: { lot_id: props.lotId, germination: share.value, on: on.value } }),
     ),
   )
-  if (done) emit('close')
+async function save() {
+  const how = { now: start, over, told: written }[state.value]
+  if (ready.value && how && (await how())) emit('close')
 }
 </script>
 
 <template>
   <Modal :open="open" :title="`Test ${name}`" @close="emit('close')">
-    <form class="form" @submit.prevent="start">
-      <div class="row">
+    <form class="form" @submit.prevent="save">
+      <Segmented v-model:value="state" :options="STATES" />
+      <div v-if="state === 'told'" class="row">
         <label class="field"
-          >seeds<input
+          >germination, %<input v-model="told" name="told" inputmode="decimal" placeholder="80"
+        /></label>
+        <DayField v-model="on" label="when, if it says" />
+        <p class="small soft">
+          Of how many seeds nobody wrote: it counts as a small test. Without its day it counts half.
+        </p>
+      </div>
+      <div v-else class="row">
+        <label v-if="state === 'over'" class="field"
+          >came up<input v-model.number="up" name="up" type="number" min="0" :max="n"
+        /></label>
+        <label class="field"
+          >{{ state === 'over' ? 'of' : 'seeds'
+          }}<input
             type="number"
             min="1"
             max="400"
@@ -62,8 +121,10 @@ async function start() {
           </select>
         </label>
         <label class="field">spot, °C<input v-model.number="spot" type="number" min="0" max="45" /></label>
+        <DayField v-model="on" :label="state === 'over' ? 'counted last' : 'sown'" />
       </div>
-      <template v-if="setup.data.value">
+      <template v-if="state !== 'now'" />
+      <template v-else-if="setup.data.value">
         <p><strong>What it can tell:</strong> {{ setup.data.value.can_tell }}</p>
         <p>
           Likes {{ setup.data.value.temperature }}, {{ setup.data.value.light }}; {{ setup.data.value.days }}.
@@ -81,7 +142,9 @@ async function start() {
       </template>
       <p v-else-if="setup.isError.value" class="caution">{{ setup.error.value?.message }}</p>
       <div v-else class="skeleton" />
-      <button class="btn" type="submit" :disabled="act.busy.value">Sown today: start</button>
+      <button class="btn" type="submit" :disabled="!ready || act.busy.value">
+        {{ state === 'now' ? 'Sown: start' : 'Keep it' }}
+      </button>
     </form>
   </Modal>
 </template>

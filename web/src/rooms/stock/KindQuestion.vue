@@ -1,0 +1,50 @@
+<script setup lang="ts">
+import { nextTick, ref } from 'vue'
+import { api, take, type Schemas } from '../../api/client'
+import { useAct } from '../../api/queries'
+import NewKind from './NewKind.vue'
+
+/** One question about a word that no kind is called: the likeliest three, a kind of one's own, or unknown. */
+const props = defineProps<{ word: string; candidates: Schemas['Candidate'][] }>()
+const emit = defineEmits<{ is: [name: string]; unknown: [] }>()
+const act = useAct()
+const box = ref<HTMLElement | null>(null)
+const own = ref(false)
+async function ask() {
+  await nextTick()
+  box.value?.querySelector<HTMLElement>('button')?.focus()
+}
+async function choose(c: Schemas['Candidate']) {
+  if (c.how !== 'stand_in') return emit('is', c.name)
+  const body = { name: props.word, stand_in: c.key, season: 'flower' as const }
+  if (await act.run(`Added the kind ${props.word}`, () => take(api.POST('/api/kinds', { body }))))
+    emit('is', props.word)
+}
+defineExpose({ ask })
+</script>
+
+<template>
+  <div ref="box" class="card stranger" role="group" aria-label="What kind is it?">
+    <p>
+      What is <strong>{{ word }}</strong>?
+    </p>
+    <div class="row">
+      <button v-for="c in candidates" :key="c.key" class="btn" type="button" @click="choose(c)">
+        {{ c.how === 'stand_in' ? `${word}, reckoned like ${c.name}` : c.name }}
+      </button>
+      <button class="btn quiet" type="button" @click="own = !own">a kind of our own</button>
+      <button class="btn plain" type="button" @click="emit('unknown')">nobody knows</button>
+    </div>
+    <NewKind v-if="own" :name="word" @added="emit('is', word)" />
+  </div>
+</template>
+
+<style scoped>
+.stranger {
+  margin: 8px 0;
+  background: var(--act-wash);
+}
+p {
+  margin: 0 0 6px;
+}
+</style>
