@@ -183,3 +183,46 @@ def test_how_urgent_each_alarm_is_and_when_a_weak_battery_is_told_again():
     assert handling.can_state(NOW - DAY, NOW, None, FIGURES.handling, least).state == "resting"
     with pytest.raises(InvalidValue, match="days shut"):
         handling.can_state(NOW - DAY, NOW, None, FIGURES.handling, least - 1)
+
+
+def test_damp_air_is_an_alarm_of_what_is_shut_and_dry_air_of_nothing():
+    assert codes(airtight=False, inside_erh25=0.9) == []  # it can dry out by itself
+    assert codes(airtight=True, inside_erh25=0.9) == ["airtight_damp"]
+    assert codes(airtight=True, inside_erh25=0.3) == []
+    f = FIGURES.alarms
+    assert codes(**read(20, f.hot_c + 1, f.hot_cleared_c)) == []  # down to the clearing level: over
+    assert codes(**read(f.hot_c)) == []
+
+
+def test_the_days_of_a_stalled_drying_and_the_kilos_left_over_are_counted():
+    f = FIGURES.alarms
+    damp = 0.25 + f.stalled_above_erh + 0.05
+    told = evidence(
+        read_s=np.array([NOW - DAY]), read_c=np.array([np.nan]), read_erh=np.array([damp]),
+        desiccant_s=NOW - 1000 * DAY, desiccant_erh25=0.25, desiccant_now_erh25=0.3,
+    )  # fmt: skip
+    assert "drying_stalled" in [a.code for a in al.of_node(told, FIGURES)]
+    done = handling.fill_cans(5.0, 0.8, [2.0, 1.0])
+    assert (done.filled_kg, done.left_kg) == (4.8, 0.2)
+    assert done.cans == [(2.0, 3)]
+    state = handling.can_state(0.0, 100 * DAY, 70 * DAY, FIGURES.handling, 60)
+    assert (state.state, state.days_shut, state.days_to_go) == ("open", 70, 0)
+    exact = handling.can_state(0.0, 100 * DAY, 60 * DAY, FIGURES.handling, 60)
+    assert exact.state == "open"
+    assert handling.can_state(0.0, 60 * DAY, None, FIGURES.handling, 60).state == "due"
+
+
+def test_a_placing_of_wrong_shapes_or_of_nothing():
+    none = placement.best_use(
+        np.empty((0, 2)), np.empty(0), np.empty(0, dtype=np.int64), np.array([1, 1]), 1.0
+    )
+    assert (len(none.place), len(none.gain)) == (0, 0)
+    worth, outside, now, room = np.ones((2, 1)), np.zeros(2), np.array([-1, -1]), np.array([1])
+    for wrong in (
+        (worth, outside[:1], now, room), (worth, outside, now[:1], room),
+        (worth, outside, now, np.array([1, 1])),
+    ):  # fmt: skip
+        with pytest.raises(InvalidValue, match="shapes"):
+            placement.best_use(*wrong, 0.1)
+    one = placement.best_use(worth, outside, now, room, 0.1)
+    assert sorted(one.place.tolist()) == [-1, 0]

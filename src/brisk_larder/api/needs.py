@@ -5,6 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter
 from pydantic import BaseModel
 
+from ..services.acts import heed
 from ..services.needs import acts, chains
 from ..services.needs.acts import ProductChoice
 from ..services.needs.chains import NeedsRoom
@@ -51,6 +52,7 @@ class PickIn(BaseModel):
     plants: int
     purpose: str = "joy"
     note: str = ""
+    anyway: bool = False
 
 
 @router.get("")
@@ -93,6 +95,7 @@ def post_pantry(larder: LarderDep, ref: ActDep, body: PantryIn) -> Answer:
 @router.post("/picks")
 def post_pick(larder: LarderDep, ref: ActDep, body: PickIn) -> Answer:
     """Mark a lot "grow this year"."""
+    heed.heed(heed.picking(larder, body.lot_id), body.anyway)
     done = acts.set_pick(larder, ref, body.lot_id, body.plants, body.purpose, body.note)
     return answer(ref, done)
 

@@ -95,11 +95,11 @@ def of_node(e: Evidence, figures: Figures) -> list[Alarm]:
     damp = spell(e.read_s, e.read_erh, f.damp_erh, f.damp_cleared_erh)
     shut_damp = e.airtight and e.inside_erh25 > f.airtight_damp_erh25
     if shut_damp:
-        out.append(
-            _alarm(
-                "airtight_damp", e.closed_s, 3, erh25=e.inside_erh25, limit=f.airtight_damp_erh25
-            )
-        )
+        told = {"erh25": e.inside_erh25, "limit": f.airtight_damp_erh25}
+        rests = _rests(e, figures)
+        if rests is not None:
+            told["rests_until_s"] = rests
+        out.append(_alarm("airtight_damp", e.closed_s, 3, **told))
     elif damp and not e.freezer:
         out.append(_alarm("too_damp", damp[0], 2, worst_erh=damp[1], limit=f.damp_erh))
     out += _desiccant(e, figures)
@@ -110,6 +110,16 @@ def of_node(e: Evidence, figures: Figures) -> list[Alarm]:
     if e.can:
         out += _can(e, figures)
     return out
+
+
+def _rests(e: Evidence, figures: Figures) -> float | None:
+    """Until when a can stays shut against insects (epoch s); None where it may be opened."""
+    if not e.can:
+        return None
+    can = can_state(
+        e.can["sealed_s"], e.now_s, e.can.get("opened_s"), figures.handling, e.can.get("shut_days")
+    )
+    return e.now_s + can.days_to_go * DAY_S if can.state == "resting" else None
 
 
 def _desiccant(e: Evidence, figures: Figures) -> list[Alarm]:

@@ -1,6 +1,7 @@
 import { keepPreviousData, useIsFetching, useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
-import { ref, watch, type Ref } from 'vue'
-import { api, Problem, take, type Schemas } from './client'
+import { Modal } from 'ant-design-vue'
+import { h, ref, watch, type Ref } from 'vue'
+import { api, asAct, Problem, take, type Schemas } from './client'
 
 export const useHome = () =>
   useQuery({ queryKey: ['home'], queryFn: () => take(api.GET('/api/household')), staleTime: 60_000 })
@@ -127,6 +128,28 @@ export const lastAct = ref<{ id: string; words: string; undone: boolean } | null
 /** The last problem, until it is read. */
 export const lastProblem = ref<Problem | null>(null)
 
+/** The cautions at an act, asked once. */
+const askedAnyway = (warned: string[]) =>
+  new Promise<boolean>((resolve) =>
+    Modal.confirm({
+      title: 'Before you do it',
+      content: h(
+        'ul',
+        { class: 'cautions' },
+        warned.map((w) => h('li', w)),
+      ),
+      okText: 'Do it all the same',
+      cancelText: 'Leave it',
+      onOk: () => resolve(true),
+      onCancel: () => resolve(false),
+    }),
+  )
+const TAP_MS = 700 // a second tap so soon is the same tap
+/** What is under way or was done a moment ago, by its words: a double click does it once. */
+const going = new Map<string, Promise<Schemas['Answer'] | null>>()
+/** Ids of acts that got no answer: tried again, they are the same acts. */
+const unanswered = new Map<string, string>()
+
 /** Do something that is kept: shows the undo, refreshes every room, shows what went wrong. */
 export function useAct() {
   const client = useQueryClient()
@@ -155,12 +178,25 @@ export function useAct() {
   return {
     busy: mutation.isPending,
     /** Resolves with the answer, or null when it was refused (the problem is shown). */
-    async run(words: string, call: () => Promise<Schemas['Answer']>) {
-      try {
-        return await mutation.mutateAsync({ call, words })
-      } catch {
-        return null
-      }
+    run(words: string, call: () => Promise<Schemas['Answer']>): Promise<Schemas['Answer'] | null> {
+      const same = going.get(words)
+      if (same) return same
+      const id = unanswered.get(words) ?? crypto.randomUUID()
+      const doing = mutation
+        .mutateAsync({ call: () => asAct(id, call), words })
+        .then((answer) => {
+          unanswered.delete(words)
+          setTimeout(() => going.delete(words), TAP_MS)
+          return answer
+        })
+        .catch((error) => {
+          if (error instanceof Problem && error.status === 0) unanswered.set(words, id)
+          else unanswered.delete(words)
+          going.delete(words)
+          return null
+        })
+      going.set(words, doing)
+      return doing
     },
     /** The same, asking first where the larder warns (a line's reserve, mixed years). */
     async runAsking(words: string, call: (anyway: boolean) => Promise<Schemas['Answer']>) {
@@ -168,8 +204,7 @@ export function useAct() {
       const warned = lastProblem.value?.warnings
       if (done || !warned?.length) return done
       lastProblem.value = null
-      if (!window.confirm(`${warned.join('\n')}\n\nDo it all the same?`)) return null
-      return this.run(words, () => call(true))
+      return (await askedAnyway(warned)) ? this.run(words, () => call(true)) : null
     },
   }
 }

@@ -575,7 +575,7 @@ export interface paths {
         put?: never;
         /**
          * Post Lots
-         * @description Add a pile of packets.
+         * @description Add a pile of packets; ``anyway``: what was asked was read.
          */
         post: operations["post_lots_api_stock_lots_post"];
         delete?: never;
@@ -3110,6 +3110,11 @@ export interface components {
              * @default
              */
             on: string;
+            /**
+             * Anyway
+             * @default false
+             */
+            anyway: boolean;
         };
         /**
          * EventLine
@@ -4141,6 +4146,11 @@ export interface components {
             container_kind?: string | null;
             /** Version */
             version?: number | null;
+            /**
+             * Anyway
+             * @default false
+             */
+            anyway: boolean;
         };
         /**
          * NodeEventIn
@@ -4165,6 +4175,11 @@ export interface components {
              * @default
              */
             on: string;
+            /**
+             * Anyway
+             * @default false
+             */
+            anyway: boolean;
         };
         /**
          * NodeIn
@@ -4183,6 +4198,11 @@ export interface components {
             capacity_lots?: number | null;
             /** Former Use */
             former_use?: string | null;
+            /**
+             * Anyway
+             * @default false
+             */
+            anyway: boolean;
         };
         /**
          * NodeMoveIn
@@ -4198,6 +4218,11 @@ export interface components {
              * @default
              */
             on: string;
+            /**
+             * Anyway
+             * @default false
+             */
+            anyway: boolean;
         };
         /**
          * NodePage
@@ -4556,6 +4581,11 @@ export interface components {
              * @default
              */
             note: string;
+            /**
+             * Anyway
+             * @default false
+             */
+            anyway: boolean;
         };
         /**
          * PileIn
@@ -4564,6 +4594,11 @@ export interface components {
         PileIn: {
             /** Packets */
             packets: components["schemas"]["NewSeeds"][];
+            /**
+             * Anyway
+             * @default false
+             */
+            anyway: boolean;
         };
         /**
          * Preview
@@ -5321,6 +5356,8 @@ export interface components {
             left: number;
             /** Report */
             report: string[];
+            /** Unplaced */
+            unplaced: components["schemas"]["TakeLine"][];
         };
         /**
          * TakeIn
@@ -5452,7 +5489,8 @@ export interface components {
         };
         /**
          * TestMark
-         * @description A test on the strip: when sown, share viable (None: still running), counts.
+         * @description A test on the strip: when sown, share viable (None: still running), counts; ``told``: what nobody
+         *     wrote of it, where it was only written down before.
          */
         TestMark: {
             /** Trial Id */
@@ -5469,6 +5507,11 @@ export interface components {
             n: number;
             /** Running */
             running: boolean;
+            /**
+             * Told
+             * @default
+             */
+            told: string;
         };
         /**
          * TestSetup
@@ -5886,6 +5929,11 @@ export interface components {
              * @default
              */
             on: string;
+            /**
+             * Anyway
+             * @default false
+             */
+            anyway: boolean;
         };
         /**
          * Mark

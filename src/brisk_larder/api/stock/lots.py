@@ -9,7 +9,7 @@ from fastapi import APIRouter, BackgroundTasks, Query
 from fastapi.responses import Response
 from pydantic import BaseModel, Field
 
-from ...services.acts import entry, ledger, lot_acts
+from ...services.acts import entry, heed, ledger, lot_acts
 from ...services.acts.entry import NewSeeds
 from ...services.acts.lot_acts import LotEdit
 from ...services.forecast import lines
@@ -26,6 +26,7 @@ class PileIn(BaseModel):
     """A pile of packets, added in one act."""
 
     packets: list[NewSeeds] = Field(min_length=1, max_length=500)
+    anyway: bool = False
 
 
 class MoveIn(BaseModel):
@@ -37,6 +38,7 @@ class MoveIn(BaseModel):
     section: str = ""
     slot: str = ""
     on: str = ""
+    anyway: bool = False
 
 
 class QuantityIn(BaseModel):
@@ -54,6 +56,7 @@ class EventIn(BaseModel):
     kind: str
     note: str = ""
     on: str = ""
+    anyway: bool = False
 
 
 class SplitIn(BaseModel):
@@ -119,7 +122,8 @@ def get_find(larder: LarderDep, q: Annotated[str, Query(max_length=120)] = "") -
 
 @router.post("/lots")
 def post_lots(larder: LarderDep, ref: ActDep, body: PileIn) -> Answer:
-    """Add a pile of packets."""
+    """Add a pile of packets; ``anyway``: what was asked was read."""
+    heed.heed(heed.adding(larder, body.packets), body.anyway)
     return answer(ref, entry.add_seeds(larder, ref, body.packets))
 
 
@@ -138,7 +142,10 @@ def patch_lot(larder: LarderDep, ref: ActDep, lot_id: int, body: LotEdit) -> Ans
 @router.post("/lots/{lot_id}/move")
 def post_move(larder: LarderDep, ref: ActDep, lot_id: int, body: MoveIn) -> Answer:
     """Put a lot somewhere else."""
-    return answer(ref, lot_acts.move_lot(larder, ref, lot_id, **body.model_dump()))
+    heed.heed(heed.moving_lot(larder, lot_id, body.node_id), body.anyway)
+    return answer(
+        ref, lot_acts.move_lot(larder, ref, lot_id, **body.model_dump(exclude={"anyway"}))
+    )
 
 
 @router.post("/lots/{lot_id}/quantity")
@@ -163,7 +170,10 @@ def post_weigh(larder: LarderDep, ref: ActDep, lot_id: int, body: WeighIn) -> An
 @router.post("/lots/{lot_id}/events")
 def post_event(larder: LarderDep, ref: ActDep, lot_id: int, body: EventIn) -> Answer:
     """Note something that happened to a lot."""
-    return answer(ref, lot_acts.log_event(larder, ref, lot_id, **body.model_dump()))
+    heed.heed(heed.treating(larder, lot_id, body.kind, body.note), body.anyway)
+    return answer(
+        ref, lot_acts.log_event(larder, ref, lot_id, **body.model_dump(exclude={"anyway"}))
+    )
 
 
 @router.post("/lots/{lot_id}/split")

@@ -9,6 +9,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 from pydantic import BaseModel
 
+from ...services.acts import heed
 from ...services.household.kinds import reference
 from ...services.storage import alarms, charts, container_page, containers, rounds, sachets, shelves
 from ..deps import ActDep, Answer, LarderDep, Moment, answer
@@ -25,6 +26,7 @@ class NodeIn(BaseModel):
     parent_id: int | None = None
     capacity_lots: int | None = None
     former_use: str | None = None
+    anyway: bool = False
 
 
 class NodeMoveIn(BaseModel):
@@ -33,6 +35,7 @@ class NodeMoveIn(BaseModel):
     parent_id: int
     at_s: int | None = None
     on: str = ""
+    anyway: bool = False
 
 
 class NodeEditIn(BaseModel):
@@ -43,6 +46,7 @@ class NodeEditIn(BaseModel):
     former_use: str | None = None
     container_kind: str | None = None
     version: int | None = None
+    anyway: bool = False
 
 
 class NodeEventIn(BaseModel):
@@ -53,6 +57,7 @@ class NodeEventIn(BaseModel):
     at_s: int | None = None
     figures: dict[str, float | str] | None = None
     on: str = ""
+    anyway: bool = False
 
 
 class OutIn(BaseModel):
@@ -165,7 +170,9 @@ def put_round_order(larder: LarderDep, ref: ActDep, body: WalkIn) -> Answer:
 @router.post("/nodes")
 def post_node(larder: LarderDep, ref: ActDep, body: NodeIn) -> Answer:
     """Add a place or a container."""
-    return answer(ref, containers.add_node(larder, ref, containers.NewNode(**body.model_dump())))
+    heed.heed(heed.former_use(body.former_use), body.anyway)
+    new = containers.NewNode(**body.model_dump(exclude={"anyway"}))
+    return answer(ref, containers.add_node(larder, ref, new))
 
 
 @router.get("/nodes/{node_id}")
@@ -177,7 +184,8 @@ def get_node(larder: LarderDep, node_id: int) -> container_page.NodePage:
 @router.patch("/nodes/{node_id}")
 def patch_node(larder: LarderDep, ref: ActDep, node_id: int, body: NodeEditIn) -> Answer:
     """Change what is written of a place or container."""
-    values = body.model_dump(exclude={"version"})
+    heed.heed(heed.former_use(body.former_use), body.anyway)
+    values = body.model_dump(exclude={"version", "anyway"})
     return answer(ref, containers.edit_node(larder, ref, node_id, body.version, **values))
 
 
@@ -210,7 +218,9 @@ def post_node_back(larder: LarderDep, ref: ActDep, node_id: int) -> Answer:
 @router.post("/nodes/{node_id}/events")
 def post_node_event(larder: LarderDep, ref: ActDep, node_id: int, body: NodeEventIn) -> Answer:
     """Note what happened to a container; openings and closings change the climate inside."""
-    return answer(ref, containers.node_event(larder, ref, node_id, **body.model_dump()))
+    heed.heed(heed.closing(larder, node_id, body.kind), body.anyway)
+    told = body.model_dump(exclude={"anyway"})
+    return answer(ref, containers.node_event(larder, ref, node_id, **told))
 
 
 @router.post("/nodes/{node_id}/desiccant")

@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-from sqlmodel import Session, select
+from sqlmodel import Session
 
 from ...core.codes import next_code
-from ...data.tables import Household, Node
-from ..household.larder import is_live
+from ...data.tables import Household
 
 
 def codes_in_use(session: Session) -> set[str]:
-    """Codes that some lot ever had: a label in the tin may outlive its lot."""
-    return {str(row[0]) for row in session.connection().exec_driver_sql("SELECT code FROM lot")}
+    """Codes that some lot ever had (a label in the tin may outlive its lot), and those of containers and
+    places: one code means one thing."""
+    run = session.connection().exec_driver_sql
+    return {str(row[0]) for row in run("SELECT code FROM lot UNION SELECT code FROM node")}
 
 
 def free_code(home: Household, kind_name: str, known: bool, taken: set[str]) -> str:
@@ -21,8 +22,8 @@ def free_code(home: Household, kind_name: str, known: bool, taken: set[str]) -> 
     return code
 
 
-def new_node_code(session: Session, is_place: bool) -> str:
-    """The next free code of a place (P) or a container (C)."""
-    codes = {n.code for n in session.exec(select(Node)) if is_live(n)}
-    letter = "P" if is_place else "C"
-    return next(f"{letter}{i}" for i in range(1, 10_000) if f"{letter}{i}" not in codes)
+def new_node_code(session: Session, is_place: bool) -> tuple[str, int]:
+    """The next free code of a place (RM: room) or a container (BX: box), and its number."""
+    taken, letters = codes_in_use(session), "RM" if is_place else "BX"
+    number = next(i for i in range(1, 10_000) if f"{letters}{i}" not in taken)
+    return f"{letters}{number}", number

@@ -179,6 +179,11 @@ CAUTIONS = {
 
 def cautions(look: Outlook, setting: Setting, option: Option) -> list[str]:
     """The moisture precautions of an option for the dampest of some lots, in words."""
+    return list(precautions_said(look, setting, option).values())
+
+
+def precautions_said(look: Outlook, setting: Setting, option: Option) -> dict[str, str]:
+    """The same by their codes, the worst first."""
     f = figures().moisture
     worst = float(look.state.erh25.max(initial=0.0)) if setting.erh25 is None else setting.erh25
     gel = option.desiccant == "silica_gel"
@@ -188,7 +193,7 @@ def cautions(look: Outlook, setting: Setting, option: Option) -> list[str]:
         "freeze": percent(f.freeze_at_or_below_erh25),
         "seal": percent(f.seal_at_or_below_erh25),
     }
-    return [CAUTIONS[code].format(**said) for code in found.codes]
+    return {code: CAUTIONS[code].format(**said) for code in found.codes}
 
 
 def next_use_s(air: Air, row: PartRecord, larder: Larder) -> float | None:

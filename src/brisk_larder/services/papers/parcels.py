@@ -25,6 +25,7 @@ from ...formats.parcel_json import (
     write_parcel,
 )
 from ..acts.acting import Doing, Done, act
+from ..acts.heed import packing
 from ..acts.ledger import leaving
 from ..air.air import Air
 from ..air.look import looking_at
@@ -139,17 +140,23 @@ def pack(larder: Larder, ref: ActRef, parcel_id: int, anyway: bool = False) -> P
     with looking_at(larder) as v:
         rows = [*v.session.exec(live(ParcelLine).where(ParcelLine.parcel_id == parcel_id))]
     reserves = {x.lot_id: reserve_of(larder, x.lot_id) for x in rows}
-    return _pack(larder, ref, parcel_id, rows, reserves, anyway)
+    said = packing(larder, [x.lot_id for x in rows])
+    return _pack(larder, ref, parcel_id, rows, reserves, said, anyway)
 
 
 @act("parcel_pack")
 def _pack(
-    a: Doing, parcel_id: int, rows: list[ParcelLine], reserves: dict[int, int], anyway: bool
+    a: Doing,
+    parcel_id: int,
+    rows: list[ParcelLine],
+    reserves: dict[int, int],
+    said: list[str],
+    anyway: bool,
 ) -> ParcelPacked:
     parcel = get_live(a.session, Parcel, parcel_id, "parcel")
     if parcel.state != "promised":
         raise Conflict(f"{parcel.code} is {parcel.state} already")
-    warnings = []
+    warnings = [*said]
     for x in rows:
         lot = get_live(a.session, Lot, x.lot_id, "lot")
         check_in_hand(a.session, x.lot_id, x.seeds_mean, "quantity", x.as_said)

@@ -204,7 +204,7 @@ def _node(session: Session, names: list[str], kinds: list[str]) -> int:
                 found = node.id
         if found is None:
             made = Node(
-                code=new_node_code(session, parent is None),
+                code=new_node_code(session, parent is None)[0],
                 name=name,
                 role="place" if parent is None else "container",
                 place_kind=kind if parent is None else None,

@@ -111,7 +111,9 @@ def _caution(line: LotLine, kinds: Kinds, spoilt: bool) -> str:
         return "CHECK BEFORE EATING"
     if line.intended_use == "shoots" and not fit_for_shoots(kind.key, kind.known):
         return "NOT AS SHOOTS"
-    return "MAY HAVE CROSSED" if line.crossed_risk else ""
+    if line.crossed_risk:
+        return "MAY HAVE CROSSED"
+    return "GLOVES: IT BURNS" if kind.key == "hot_pepper" else ""
 
 
 def label_of(session: Session, air: Air, kinds: Kinds, line: LotLine, address: str) -> Label:

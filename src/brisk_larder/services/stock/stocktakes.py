@@ -75,6 +75,7 @@ class Take:
     lines: list[TakeLine]
     left: int
     report: list[str]
+    unplaced: list[TakeLine]
 
 
 @dataclass(frozen=True)
@@ -420,7 +421,31 @@ def stocktake(larder: Larder, stocktake_id: int) -> Take:
             lines=lines,
             left=sum(1 for x in lines if not x.result),
             report=_report(lines) if take.state == "done" else [],
+            unplaced=[
+                _waiting(x) for x in by_id.values() if x.node_id is None and x.lot_id not in marked
+            ]
+            if take.state != "done"
+            else [],
         )
+
+
+def _waiting(x: LotLine) -> TakeLine:
+    """A packet that stands nowhere, as a line that waits: it may well be here."""
+    return TakeLine(
+        lot_id=x.lot_id,
+        code=x.code,
+        variety=x.variety,
+        kind_name=x.kind_name,
+        origin=x.origin,
+        seeds=x.seeds,
+        position="",
+        result="",
+        condition="",
+        as_said="",
+        came_from="",
+        changed="",
+        order=0,
+    )
 
 
 def _report(lines: list[TakeLine]) -> list[str]:

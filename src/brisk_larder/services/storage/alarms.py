@@ -236,7 +236,10 @@ def _words(air: Air, alarm: al.Alarm, f: dict[str, float]) -> tuple[str, str, st
             return (
                 "shut airtight and damp inside",
                 f"{percent(f['erh25'])} (as at 25 °C); above {percent(f['limit'])} seed moulds in there.",
-                "Open it, spread the seed to dry in moving air, close it again at 35 %.",
+                "Open it, spread the seed to dry in moving air, close it again at 35 %."
+                if "rests_until_s" not in f
+                else f"It is shut against insects: leave it until {day_words(f['rests_until_s'])}, then "
+                "spread the seed to dry.",
             )
         case "drying_stalled":
             return (

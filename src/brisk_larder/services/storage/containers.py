@@ -9,6 +9,7 @@ from sqlmodel import Session, col, select
 
 from ...core.errors import Conflict, InvalidValue
 from ...data.acts import expect_version
+from ...data.limits import NAME
 from ...data.queries import key, live
 from ...data.tables import Node, NodeEvent, Stay
 from ..acts.acting import Doing, Done, act
@@ -19,7 +20,6 @@ from ..household.kinds import figures, reference
 from ..household.larder import household, is_live
 from ..household.told import get_live, moment_on, whole
 
-HAZARDOUS_USE = ("fuel", "petrol", "paraffin", "pesticide", "poison", "bait", "paint", "ammunition")
 PLAIN_EVENTS = {
     "opened": "opened",
     "sealed": "sealed",
@@ -48,19 +48,17 @@ class NewNode:
     former_use: str | None = None
 
 
-def _former_use_allowed(former_use: str | None) -> None:
-    if any(word in (former_use or "").lower() for word in HAZARDOUS_USE):
-        raise InvalidValue(
-            "held before",
-            former_use,
-            "a clean food-grade container: never one that held fuel, poison, paint or ammunition",
-        )
+def _named(name: str) -> None:
+    """Raises InvalidValue for a name without a letter or of more than a label can hold."""
+    if not name.strip():
+        raise InvalidValue("name", name, "at least one letter")
+    if len(name.strip()) > NAME:
+        raise InvalidValue("name", f"{len(name.strip())} signs", f"at most {NAME}")
 
 
 def _node_row(session: Session, new: NewNode) -> Node:
     role = "place" if new.place_kind else "container"
-    code = new_node_code(session, role == "place")
-    number = int(code[1:])
+    code, number = new_node_code(session, role == "place")
     node = Node(
         code=code,
         name=new.name.strip(),
@@ -85,10 +83,9 @@ class NodeMade:
 
 @act("add_node")
 def add_node(a: Doing, new: NewNode) -> NodeMade:
-    """Add a place or a container. Raises InvalidValue for a bad kind or a hazardous former use."""
+    """Add a place or a container. Raises InvalidValue for a bad kind."""
     ref_tables = reference()
-    if not new.name.strip():
-        raise InvalidValue("name", new.name, "at least one letter")
+    _named(new.name)
     if (new.place_kind is None) == (new.container_kind is None):
         raise InvalidValue("kind", None, "either a kind of place or a kind of container")
     if new.place_kind is not None and new.place_kind not in ref_tables.places:
@@ -99,7 +96,6 @@ def add_node(a: Doing, new: NewNode) -> NodeMade:
         raise InvalidValue("stands in", None, "a place or another container")
     if new.capacity_lots is not None:
         whole("room for lots", new.capacity_lots, 1, 10_000)
-    _former_use_allowed(new.former_use)
     if new.container_kind is not None:
         get_live(a.session, Node, new.parent_id or 0, "place or container")
     node = _node_row(a.session, new)
@@ -204,11 +200,10 @@ def edit_node(
     container_kind: str | None = None,
 ) -> Done:
     """Change what is written of a place or container. Raises Conflict for a stale version."""
-    if name is not None and not name.strip():
-        raise InvalidValue("name", name, "at least one letter")
+    if name is not None:
+        _named(name)
     if capacity_lots is not None:
         whole("room for lots", capacity_lots, 1, 10_000)
-    _former_use_allowed(former_use)
     if container_kind is not None and container_kind not in reference().storage:
         raise InvalidValue("kind of container", container_kind, ", ".join(reference().storage))
     node = get_live(a.session, Node, node_id, "place or container")

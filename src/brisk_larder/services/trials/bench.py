@@ -14,6 +14,7 @@ from ...core.trials import leaning, likes, stage, time_course, what_n_tells
 from ...core.units import DAY_S
 from ...data.queries import key
 from ...data.tables import ForecastNote, TrialCount
+from ..acts.heed import testing
 from ..air.look import looking_at
 from ..forecast.counts import TestSoFar, all_tests
 from ..forecast.glance_data import Likely
@@ -266,7 +267,7 @@ def setup(larder: Larder, lot_id: int, n: int | None) -> TestSetup:
     all_up = what_n_tells(seeds, seeds).low
     half = what_n_tells(seeds, seeds // 2).high
     crop = kind.crop
-    cautions = [kind.hazard] if kind.hazard else []
+    cautions = [*testing(line), *([kind.hazard] if kind.hazard else [])]
     cautions.append(
         "Wash your hands after sorting seed; mouldy seed: no sniffing, discard it outdoors"
     )

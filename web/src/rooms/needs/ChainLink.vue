@@ -22,7 +22,11 @@ const mark = computed(() =>
       ? 'guess'
       : '',
 )
+// what is no number, or no amount, stays in the field
+const typed = computed(() => (own.value.trim() === '' ? NaN : Number(own.value.replace(',', '.'))))
+const sound = computed(() => Number.isFinite(typed.value) && typed.value >= 0)
 async function save(value: number | null) {
+  if (value !== null && !(Number.isFinite(value) && value >= 0)) return
   const id = props.line.target_id!
   const words = `${props.line.name}: ${word('chain_link', props.link)} ${value === null ? 'back to the book' : `set to ${value}`}`
   const done =
@@ -65,14 +69,14 @@ async function save(value: number | null) {
             >. <template v-if="range">{{ range }} {{ value.unit }}.</template>
           </p>
           <p v-else>Nobody knows a yield for this kind: set the plants yourself.</p>
-          <form class="row" @submit.prevent="save(Number(own.replace(',', '.')))">
+          <form class="row" @submit.prevent="save(typed)">
             <input
               v-model="own"
               class="plain"
               inputmode="decimal"
               :aria-label="`your own number for ${word('chain_link', link)}`"
             />
-            <button class="btn" type="submit" :disabled="own.trim() === ''">
+            <button class="btn" type="submit" :disabled="!sound || act.busy.value">
               {{ link === 'pantry' ? 'That is on the shelf' : 'Use my number' }}
             </button>
           </form>

@@ -64,8 +64,9 @@ async function keep() {
     return
   }
   const words = [seen.value?.kind_name || line.kind, line.variety].filter(Boolean).join(' ')
-  const body = { packets: [packet(line)] } as never
-  const done = await act.run(`Added ${words}`, () => take(api.POST('/api/stock/lots', { body })))
+  const done = await act.runAsking(`Added ${words}`, (anyway) =>
+    take(api.POST('/api/stock/lots', { body: { packets: [packet(line)], anyway } as never })),
+  )
   if (!done) return
   const [lotId] = done.result.lot_ids as number[]
   const [code] = done.result.codes as string[]

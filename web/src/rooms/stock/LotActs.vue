@@ -34,8 +34,8 @@ const sowWhere = ref('outdoors')
 const path = computed(() => ({ params: { path: { lot_id: id.value } } }))
 const name = computed(() => `${line.value.code} ${line.value.variety}`)
 
-async function finish(words: string, call: () => Promise<Schemas['Answer']>) {
-  if (await act.run(words, call)) asking.value = ''
+async function finish(words: string, call: (anyway: boolean) => Promise<Schemas['Answer']>) {
+  if (await act.runAsking(words, call)) asking.value = ''
 }
 const book = () =>
   finish(`${name.value}: ${amount.value} ${booking.value}`, () =>
@@ -50,27 +50,27 @@ const move = (to: number | null, words: string) =>
   to !== null &&
   finish(
     `Moved ${name.value} to ${words}`,
-    () =>
+    (anyway) =>
     take(
       api.POST('/api/stock/lots/{lot_id}/move', {
-        ...path.value, body: { node_id: to, section: section.value, slot: slot.value, on: on.value },
+        ...path.value, body: { node_id: to, section: section.value, slot: slot.value, on: on.value, anyway },
       }),
     ), // prettier-ignore
   )
 const tell = () =>
-  finish(`${name.value}: ${event.value}`, () =>
+  finish(`${name.value}: ${event.value}`, (anyway) =>
     take(
       api.POST('/api/stock/lots/{lot_id}/events', {
         ...path.value,
-        body: { kind: event.value, note: note.value, on: on.value },
+        body: { kind: event.value, note: note.value, on: on.value, anyway },
       }),
     ),
   )
 const pick = () =>
-  finish(`Grow ${plants.value} of ${name.value} this year`, () =>
+  finish(`Grow ${plants.value} of ${name.value} this year`, (anyway) =>
     take(
       api.POST('/api/needs/picks', {
-        body: { lot_id: id.value, plants: plants.value, purpose: purpose.value, note: '' },
+        body: { lot_id: id.value, plants: plants.value, purpose: purpose.value, note: '', anyway },
       }),
     ),
   )

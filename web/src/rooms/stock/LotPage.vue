@@ -244,7 +244,9 @@ const untilWords = (s: number | null | undefined) => (s ? year(s) : 'longer than
               <tr v-for="t in page.tests" :key="t.trial_id">
                 <td class="code">{{ t.code }}</td>
                 <td :title="iso(t.sown_s)">{{ day(t.sown_s, true) }}</td>
-                <td><template v-if="t.n">{{ t.up }} of {{ t.n }} {{ t.closed ? 'alive' : 'so far' }}</template></td>
+                <td>
+                  <template v-if="t.n">{{ t.up }} of {{ t.n }} {{ t.closed ? 'alive' : 'so far' }}</template>
+                </td>
                 <td class="small soft">{{ t.says }}</td>
               </tr>
             </tbody>

@@ -184,6 +184,19 @@ function keys(e: KeyboardEvent, l: Line) {
         </li>
       </ol>
       <template v-if="!done">
+        <template v-if="t.unplaced.length">
+          <h2>With no place named</h2>
+          <p class="small soft">Is one of these in here?</p>
+          <ul class="unplaced">
+            <li v-for="l in t.unplaced" :key="l.lot_id" class="row">
+              <span class="code">{{ l.code }}</span> {{ l.variety }}
+              <span class="soft">{{ l.kind_name }}</span>
+              <button class="btn quiet" type="button" :disabled="act.busy.value" @click="mark(l, 'found')">
+                It is here
+              </button>
+            </li>
+          </ul>
+        </template>
         <form class="row unexpected" @submit.prevent="takeIn">
           <label class="field"
             >something here that is not on the list<input

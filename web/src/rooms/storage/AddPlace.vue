@@ -23,7 +23,7 @@ const about = computed(() =>
 )
 async function save() {
   const inside = what.value === 'container'
-  const done = await act.run(`Added ${name.value}`, () =>
+  const done = await act.runAsking(`Added ${name.value}`, (anyway) =>
     take(
       api.POST('/api/storage/nodes', {
         body: {
@@ -33,6 +33,7 @@ async function save() {
           parent_id: inside ? (parent.value ?? props.all[0]?.node_id ?? null) : null,
           capacity_lots: room.value ? Number(room.value) : null,
           former_use: former.value || null,
+          anyway,
         },
       }),
     ),

@@ -52,11 +52,11 @@ const dial = ref<InstanceType<typeof DialForm> | null>(null)
 onMounted(() => setTimeout(() => window.innerWidth > 760 && dial.value?.focus(), 50))
 
 async function event(kind: string, words: string) {
-  await act.run(`${box.value?.name}: ${words}`, () =>
+  await act.runAsking(`${box.value?.name}: ${words}`, (anyway) =>
     take(
       api.POST('/api/storage/nodes/{node_id}/events', {
         params: { path: { node_id: id.value } },
-        body: { kind, note: '', on: on.value },
+        body: { kind, note: '', on: on.value, anyway },
       }),
     ),
   )
@@ -81,11 +81,11 @@ const places = computed(() =>
 async function move() {
   if (target.value === null) return
   const to = places.value.find((b) => b.node_id === target.value)
-  const done = await act.run(`Moved ${box.value?.name} to ${to?.name}`, () =>
+  const done = await act.runAsking(`Moved ${box.value?.name} to ${to?.name}`, (anyway) =>
     take(
       api.POST('/api/storage/nodes/{node_id}/move', {
         params: { path: { node_id: id.value } },
-        body: { parent_id: target.value ?? 0, on: on.value },
+        body: { parent_id: target.value ?? 0, on: on.value, anyway },
       }),
     ),
   )

@@ -21,7 +21,7 @@ function begin() {
 }
 async function save() {
   const container = props.box.role === 'container'
-  const done = await act.run(`Changed ${name.value}`, () =>
+  const done = await act.runAsking(`Changed ${name.value}`, (anyway) =>
     take(
       api.PATCH('/api/storage/nodes/{node_id}', {
         params: { path: { node_id: props.box.node_id } },
@@ -29,6 +29,7 @@ async function save() {
           name: name.value,
           capacity_lots: room.value ? Number(room.value) : null,
           former_use: former.value || null,
+          anyway,
           container_kind: container && kind.value !== props.box.kind ? kind.value : null,
           version: props.box.version,
         },

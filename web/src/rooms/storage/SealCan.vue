@@ -25,7 +25,7 @@ const plan = useQuery({
     ),
 })
 async function seal() {
-  const done = await act.run(`${props.name}: sealed with ${kilos.value} kg`, () =>
+  const done = await act.runAsking(`${props.name}: sealed with ${kilos.value} kg`, (anyway) =>
     take(
       api.POST('/api/storage/nodes/{node_id}/events', {
         params: { path: { node_id: props.nodeId } },
@@ -33,6 +33,7 @@ async function seal() {
           kind: 'sealed',
           note: `${kilos.value} kg to the brim`,
           on: '',
+          anyway,
           figures: { food_kg: number(kilos.value), shut_days: days.value },
         },
       }),

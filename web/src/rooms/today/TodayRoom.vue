@@ -25,6 +25,7 @@ const later = computed(() =>
 const ups = ref<Record<number, string>>({})
 async function count(id: number, settled: boolean, name: string) {
   const up = Number(ups.value[id])
+  if (!ups.value[id]?.trim() || !Number.isInteger(up) || up < 0) return
   await act.run(`${name}: ${up} up`, () =>
     take(
       api.POST('/api/sowings/{sowing_id}/counts', {

@@ -23,7 +23,7 @@ const setup = useQuery({
       }),
     ),
 })
-const n = computed(() => seeds.value || setup.data.value?.seeds || 10)
+const n = computed(() => seeds.value ?? setup.data.value?.seeds ?? 10)
 const STATES = [
   { value: 'now', label: 'start one' },
   { value: 'over', label: 'it is over' },
@@ -110,7 +110,7 @@ async function save() {
             min="1"
             max="400"
             :value="n"
-            @input="seeds = Number(($event.target as HTMLInputElement).value)"
+            @input="seeds = Math.round(Number(($event.target as HTMLInputElement).value)) || 0"
         /></label>
         <label class="field"
           >on

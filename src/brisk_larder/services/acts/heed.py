@@ -1,0 +1,231 @@
+"""Cautions at the act: what is asked once, in words, before it is done; the keeper may do it all the same.
+
+Each function looks and says; nothing is written. ``heed`` refuses until the sentences were read.
+"""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterable
+from dataclasses import replace
+
+import numpy as np
+from sqlmodel import col, select
+
+from ...core import barrier
+from ...core.errors import Conflict
+from ...core.handling import can_state
+from ...core.heed import crosses_with, dusted, held_before
+from ...core.units import DAY_S
+from ...data.queries import live
+from ...data.tables import Cohort, Lot, Part, Pick, Variety
+from ..air.air import Air
+from ..air.look import Look, looking_at
+from ..air.standing import wall
+from ..forecast.elsewhere import Option, precautions_said, setting_of
+from ..forecast.lines import LotLine, lot_lines
+from ..forecast.outlook import outlook
+from ..forecast.rebuild import bring_up_to_date
+from ..household.kinds import figures
+from ..household.larder import Larder, planning_year
+from ..household.measures import kind_of_lot
+from ..household.wording import day_words
+from .entry import NewSeeds, resolve_kind
+
+HARMS = ("dry_before_freezing", "would_mould", "drier_better")  # other precautions are only told
+FORMER = {
+    "ammunition": "it held ammunition: lead and powder stay in its seams; never keep food in it",
+    "bait": "it held bait or poison: never for seed that is eaten or given away",
+    "fuel": "it held fuel: its vapour harms seed and taints food for good",
+    "paint": "it held paint or a solvent: its vapour harms seed and taints food",
+}
+FRUIT = (
+    "Fruit from a shop: often a hybrid that does not come true, picked unripe, or treated so that its seed "
+    "is dead: test some first, and save it apart"
+)
+POISON = "Poisonous parts: keep seed and seedlings from children and dogs"
+
+
+def heed(said: list[str], anyway: bool) -> None:
+    """Raises Conflict with what was said, unless it was read (``anyway``)."""
+    if said and not anyway:
+        raise Conflict(" ".join(s.rstrip(".") + "." for s in said), warnings=said)
+
+
+def _damp(v: Look, lots: list[int], option: Option, close: str = "") -> list[str]:
+    """The moisture precautions that would harm some lots in an option; ``close``: a container kind that is
+    being shut over them."""
+    if not lots:
+        return []
+    look = outlook(v.session, v.air, v.kinds, lots)
+    if not look.rows:
+        return []
+    setting = setting_of(v.session, v.air, option, lots)
+    if close:
+        shut = barrier.shuts_in([wall(close)], figures().walls)
+        setting = replace(setting, sealed=shut)
+    codes = v.air.codes()
+    worst = int(np.argmax(look.state.erh25))
+    name = codes.get(look.rows[worst].part.lot_id, "")
+    said = precautions_said(look, setting, option)
+    return [f"{name}: {said[code]}" for code in HARMS if code in said]
+
+
+def _lots_below(air: Air, node_id: int) -> list[int]:
+    return [lot for node in air.below(node_id) for lot in air.lots_in(node)]
+
+
+def moving_lot(larder: Larder, lot_id: int, node_id: int) -> list[str]:
+    """Seed too damp for the freezer, or to be shut in where it goes."""
+    bring_up_to_date(larder)
+    with looking_at(larder) as v:
+        if node_id not in v.air.nodes or v.air.node_of(lot_id) == node_id:
+            return []
+        return _damp(v, [lot_id], Option(node_id=node_id))
+
+
+def moving_node(larder: Larder, node_id: int, parent_id: int) -> list[str]:
+    """A container with seed too damp for where it goes."""
+    bring_up_to_date(larder)
+    with looking_at(larder) as v:
+        node = v.air.nodes.get(node_id)
+        if node is None or parent_id not in v.air.nodes:
+            return []
+        option = Option(node_id=parent_id, container_kind=node.container_kind)
+        return _damp(v, _lots_below(v.air, node_id), option)
+
+
+def closing(larder: Larder, node_id: int, kind: str) -> list[str]:
+    """Seed too damp to be shut in, when its container is closed or sealed; a can opened in its month."""
+    if kind == "opened":
+        return _resting(larder, node_id)
+    if kind not in ("sealed", "airtight"):
+        return []
+    bring_up_to_date(larder)
+    with looking_at(larder) as v:
+        node = v.air.nodes.get(node_id)
+        if node is None or node.container_kind is None:
+            return []
+        lots = _lots_below(v.air, node_id)
+        return _damp(v, lots, Option(node_id=node_id), close=node.container_kind)
+
+
+def _resting(larder: Larder, node_id: int) -> list[str]:
+    """Whether a can stands within the time that kills what is in it."""
+    with looking_at(larder) as v:
+        events = v.air.events.get(node_id, [])
+        sealed = next((e for e in reversed(events) if e.kind == "sealed"), None)
+        told = json.loads(sealed.figures) if sealed is not None else {}
+        if sealed is None or "food_kg" not in told:
+            return []
+        opened = [e.at_s for e in events if e.kind == "opened" and e.at_s > sealed.at_s]
+        days = told.get("shut_days")
+        now = can_state(
+            float(sealed.at_s),
+            float(v.now_s),
+            opened[0] if opened else None,
+            figures().handling,
+            days,
+        )
+        if now.state != "resting":
+            return []
+        due = sealed.at_s + (now.days_shut + now.days_to_go) * DAY_S
+        return [
+            f"This can is shut against insects until {day_words(due)}: opened now, the count begins again"
+        ]
+
+
+def packing(larder: Larder, lot_ids: Iterable[int]) -> list[str]:
+    """Seed that is not to be given away as it is: dead, dressed, spoilt, wet, on the bench, hot."""
+    wanted, out = set(lot_ids), []
+    for x in lot_lines(larder):
+        if x.lot_id not in wanted:
+            continue
+        name = f"{x.code} {x.variety}"
+        if not x.verdict.alive:
+            out.append(f"{name} is dead or used up: nothing would come up")
+        elif x.verdict.standing == "spoilt":
+            out.append(f"{name} is spoilt")
+        elif x.verdict.standing == "wet":
+            out.append(f"{name} got wet: dry it first")
+        if x.treated:
+            out.append(f"{name} is dressed seed: say so on the packet, and never as food")
+    return out
+
+
+def adding(larder: Larder, items: list[NewSeeds]) -> list[str]:
+    """Fruit from the kitchen; poisonous kinds that the household did not have before."""
+    out, had = [], {x.kind for x in lot_lines(larder)}
+    with looking_at(larder) as v:
+        for item in items:
+            if item.from_kitchen and FRUIT not in out:
+                out.append(FRUIT)
+            kind = v.kinds.get(resolve_kind(item.kind, v.kinds))
+            if kind.known and kind.key not in had and "poison" in kind.hazard.lower():
+                out.append(f"{kind.name}: {kind.hazard[0].lower()}{kind.hazard[1:]}. {POISON}")
+                had.add(kind.key)
+    return out
+
+
+def testing(line: LotLine) -> list[str]:
+    """What to know of a lot before its seed is handled for a test."""
+    out = []
+    if line.treated:
+        out.append(
+            "Dressed seed: gloves; paper and seedlings go into the waste, not on the compost"
+        )
+    if line.kind == "hot_pepper":
+        out.append("Gloves: the seed burns eyes and skin")
+    return out
+
+
+def picking(larder: Larder, lot_id: int) -> list[str]:
+    """Another line that would cross with this pick in the same year (two kinds of maize)."""
+    with looking_at(larder) as v:
+        lot = v.session.get(Lot, lot_id)
+        if lot is None:
+            return []
+        crop = kind_of_lot(v.session, lot_id).crop
+        year = planning_year(v.today, v.home)
+        rows = v.session.exec(
+            select(Pick.lot_id, Variety.name, Lot.code)
+            .join(Lot, col(Lot.id) == Pick.lot_id)
+            .join(Part, col(Part.lot_id) == Pick.lot_id)
+            .join(Cohort, col(Cohort.id) == Part.cohort_id)
+            .join(Variety, col(Variety.id) == Cohort.variety_id)
+            .where(Pick.year == year, col(Pick.deleted_s).is_(None), col(Part.to_s).is_(None))
+        ).all()
+        mine = v.session.exec(
+            select(Variety.name)
+            .join(Cohort, col(Cohort.variety_id) == Variety.id)
+            .join(Part, col(Part.cohort_id) == Cohort.id)
+            .where(Part.lot_id == lot_id, col(Part.to_s).is_(None))
+        ).first()
+        others = [
+            (name, kind_of_lot(v.session, other).crop.crossing_group, f"{code} {name}")
+            for other, name, code in rows
+            if other != lot_id
+        ]
+    found = crosses_with((mine or "", crop.crossing_group, crop.breeding == "outcrossing"), others)
+    return [
+        f"{label} is picked for the same year and would cross with it: apart by "
+        f"{crop.isolation_m_home:.0f} m, by time, or no seed saved of either"
+        for label in dict.fromkeys(found)
+    ]
+
+
+def former_use(text: str | None) -> list[str]:
+    """What a container held before that harms seed or those who eat of it."""
+    code = held_before(text or "")
+    return [FORMER[code]] if code else []
+
+
+def treating(larder: Larder, lot_id: int, kind: str, note: str) -> list[str]:
+    """Insecticide or dressing put on seed."""
+    if kind != "treated" and not dusted(note):
+        return []
+    with looking_at(larder) as v:
+        aside = v.session.exec(live(Lot).where(Lot.id == lot_id)).first()
+        use = aside.intended_use if aside is not None else "seed"
+    said = "Seed with insecticide or dressing on it is never food, feed or shoots again"
+    return [said + (f"; it is meant for {use}" if use in ("food", "shoots") else "")]
