@@ -24,14 +24,24 @@ PLAIN_HOURS, LOOP_LOTS, LOOP_HOURS = (2000, 2, 2000) if QUICK else (8766, 3, 876
 GRID = np.linspace(0, 1, moisture.GRID_POINTS)
 
 
-def rates(classes, c, mean, t, swing):
-    """The viability equation written out once more, for one class or an array of them."""
+NODES = np.sqrt(2) * np.cos((2 * np.arange(1, 9) - 1) * np.pi / 16)
+
+
+def rates(classes, c, mean, dry, box, i):
+    """The viability equation written out once more, for one class or an array of them; ``dry``: doubt of
+    the humidity behind the wall."""
     ke, cw, ch, cq = (np.asarray(getattr(classes, n))[c] for n in ("ke", "cw", "ch", "cq"))
-    slope, bend = np.log(10) * (ch + 2 * cq * t), np.log(10) * cq
-    room = 1 - 2 * bend * swing**2
+    t, sd = box.temperature_c[i], box.sd_c[i]
     log_m = moisture.log10_moisture(classes.iso, np.atleast_1d(c), np.atleast_1d(mean))
-    swung = np.exp(slope**2 * swing**2 / (2 * room)) / np.sqrt(room)
-    return 10 ** (-ke + cw * log_m + ch * t + cq * t * t) * swung
+    x = np.clip(t + box.swing_sd_c[i] * NODES, -20, 45)[:, None]
+    swung = (10 ** (ch * x + cq * x * x)).mean(axis=0)
+    room = 1 - 2 * np.log(10) * cq * sd**2
+    apart = np.exp((np.log(10) * (ch + 2 * cq * t)) ** 2 * sd**2 / (2 * room)) / np.sqrt(room)
+    step = 1 / (moisture.GRID_POINTS - 1)
+    at = np.minimum(np.atleast_1d(mean) // step * step, 1 - step)
+    low, high = (moisture.log10_moisture(classes.iso, np.atleast_1d(c), v) for v in (at, at + step))
+    damp = np.exp(0.5 * (np.log(10) * cw * (high - low) / step * dry) ** 2)
+    return 10 ** (-ke + cw * log_m) * swung * apart * damp
 
 
 def main() -> None:
@@ -67,13 +77,14 @@ def main() -> None:
     def numpy_loop(b, count):
         c, box = class_ix[b], boxes[b].slice(0, count)
         towards = moisture.balance(classes.iso, c, box.erh25, box.temperature_c)
-        u, a = np.full(per_box, 0.4), np.zeros(per_box)
+        u, a, remain = np.full(per_box, 0.4), np.zeros(per_box), np.ones(per_box)
         x = 1 / 24 / tau[b]
         q = np.exp(-x)
         for i in range(count):
             mean = towards[:, i] + (u - towards[:, i]) * (1 - q) / x
             u = towards[:, i] + (u - towards[:, i]) * q
-            a += rates(classes, c, mean, box.temperature_c[i], box.swing_sd_c[i]) / 24
+            remain *= q
+            a += rates(classes, c, mean, box.sd_erh[i] * (1 - remain), box, i) / 24
         return a
 
     started = time.perf_counter()
@@ -90,7 +101,7 @@ def main() -> None:
         for i in range(LOOP_HOURS):
             mean = towards[i] + (u - towards[i]) * (1 - np.exp(-x)) / x
             u = towards[i] + (u - towards[i]) * np.exp(-x)
-            rates(classes, c, mean, boxes[0].temperature_c[i], boxes[0].swing_sd_c[i])
+            rates(classes, c, mean, boxes[0].sd_erh[i], boxes[0], i)
     loop = (time.perf_counter() - started) * LOTS / LOOP_LOTS * hours / LOOP_HOURS
     found = {
         "one_thread_s": one, "two_threads_s": two, "numpy_loop_s": plain, "loop_s": loop,

@@ -6,9 +6,8 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from scipy.integrate import quad, solve_ivp
+from scipy.integrate import solve_ivp
 from scipy.special import ndtr
-from scipy.stats import norm
 
 from brisk_larder.core import ageing as a
 from brisk_larder.core import climate as c
@@ -59,16 +58,60 @@ def test_temperature_factors_are_the_published_ones():
         assert ratio == pytest.approx(factor, abs=0.06)
 
 
-def test_swing_in_closed_form_equals_the_integral():
-    state, t, s = np.array([0.45]), 24.0, 5.0
-    closed = a.rate_per_day(CLASSES, ix("carrot"), state, t, s)[0]
-    integral, _ = quad(
-        lambda x: norm.pdf(x, t, s) * 10 ** (0.0329 * x + 0.000478 * x**2), t - 60, t + 60
+@pytest.mark.parametrize(
+    ("t", "s"), [(24.0, 5.0), (-3.0, 4.0), (10.0, 12.0), (27.0, 13.4), (44.0, 6.0)]
+)
+def test_a_swinging_day_ages_as_its_hours_do(t, s):
+    """Against the same day in ten thousand steps, as a sine, held at the equation's upper end."""
+    state = np.array([0.45])
+    ours = a.rate_per_day(CLASSES, ix("carrot"), state, t, s)[0]
+    moment = np.linspace(0, 2 * np.pi, 10_001)[:-1]
+    hours = np.clip(t + np.sqrt(2) * s * np.sin(moment), a.T_LOW_C, a.T_HIGH_C)
+    by_step = a.rate_per_day(CLASSES, ix("carrot"), np.full((1, len(hours)), 0.45), hours[None, :])[
+        0
+    ]
+    assert ours == pytest.approx(by_step.mean(), rel=0.02)
+    assert a.rate_per_day(CLASSES, ix("carrot"), state, t)[0] < ours or t + s > a.T_HIGH_C
+
+
+def test_a_day_from_8_to_46_degrees_is_not_aged_beyond_its_own_heat():
+    state, middle, swing = np.array([0.45]), 27.0, 19.0 / np.sqrt(2)
+    hottest = a.rate_per_day(CLASSES, ix("carrot"), state, 45.0)[0]
+    coldest = a.rate_per_day(CLASSES, ix("carrot"), state, 8.0)[0]
+    day = a.rate_per_day(CLASSES, ix("carrot"), state, middle, swing)[0]
+    assert coldest < day < hottest / 2
+
+
+def test_departures_of_known_size_and_unknown_sign_cost_what_they_cost_on_average():
+    """A thousand records that depart by chance, against the one reckoned from the size of their departures."""
+    rng = np.random.default_rng(8)
+    days, sd_c, sd_erh = 300, 3.0, 0.08
+    base = steady(days, 18.0, 0.5)
+    known = c.Climate(
+        base.panels, base.temperature_c, base.erh25, base.swing_sd_c, np.full(days, sd_c),
+        np.full(days, sd_erh), base.source, base.gap,
+    )  # fmt: skip
+    start = a.fresh_state(np.array([0.5]), np.array([0.0]))
+    tau = np.array([0.02])  # seed in open air follows at once
+
+    def aged(record):
+        return a.integrate(start, CLASSES, ix("onion"), record, tau).a_probit[0, -1]
+
+    zero = np.zeros(days)
+    drawn = []
+    for _ in range(300):
+        t = 18.0 + rng.normal(0, sd_c, days)
+        balanced = np.clip(0.5 + rng.normal(0, sd_erh, days), 0.05, 0.95)
+        drawn.append(
+            aged(c.Climate(base.panels, t, balanced, zero, zero, zero, base.source, base.gap))
+        )
+    plain = aged(
+        c.Climate(
+            base.panels, base.temperature_c, base.erh25, zero, zero, zero, base.source, base.gap
+        )
     )
-    steady_rate = a.rate_per_day(CLASSES, ix("carrot"), state, t)[0]
-    expected = steady_rate * integral / 10 ** (0.0329 * t + 0.000478 * t**2)
-    assert closed == pytest.approx(expected, rel=1e-6)
-    assert closed > 1.15 * steady_rate
+    assert aged(known) == pytest.approx(np.mean(drawn), rel=0.02)
+    assert plain < 0.93 * np.mean(drawn)  # what was reckoned before: too little
 
 
 @settings(deadline=None, max_examples=12)
@@ -85,8 +128,8 @@ def test_a_random_record_agrees_with_an_ode_solver(seed, key):
         temperature,
         air,
         base.swing_sd_c,
-        base.sd_c,
-        base.sd_erh,
+        0 * base.sd_c,  # known for sure: nothing to take the mean over
+        0 * base.sd_erh,
         base.source,
         base.gap,
     )

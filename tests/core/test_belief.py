@@ -19,7 +19,10 @@ def prior(rows=1, ki=2.0, ki_sd=0.4, d_sd=0.3, living=0.95):
 
 def counts(rows, a, n, k, rho=0.02, ceiling=1.0, weight=1.0):
     as_float = lambda x: np.broadcast_to(np.asarray(x, float), (len(rows),)).copy()  # noqa: E731
-    return b.Counts(np.array(rows), *(as_float(x) for x in (a, n, k, ceiling, rho, weight)))
+    can = as_float(ceiling)[:, None] * np.ones(3)
+    return b.Counts(
+        np.array(rows), *(as_float(x) for x in (a, n, k)), can, as_float(rho), as_float(weight)
+    )
 
 
 def weighted_quantile(x, w, q):
@@ -167,9 +170,13 @@ def test_weight_and_overdispersion_only_ever_soften_a_test():
 
 def test_a_record_hardly_begun_takes_the_doubt_of_the_years_ahead():
     f = FIGURES.belief
-    assert b.doubt_of_record(0.1, 0.3, 29.9, f) == 0.3
-    assert b.doubt_of_record(0.1, 0.3, 30, f) == 0.1
+    assert b.doubt_of_record(0.1, 0.3, 0, f) == pytest.approx(0.3)
+    assert b.doubt_of_record(0.1, 0.3, 30, f) == pytest.approx(0.1 + 0.2 / np.e)
     assert b.doubt_of_record(0.4, 0.3, 5, f) == 0.4
+    days = np.linspace(0, 400, 801)
+    doubt = np.array([b.doubt_of_record(0.18, 0.31, d, f) for d in days])
+    assert np.all(np.diff(doubt) < 0)
+    assert np.abs(np.diff(doubt)).max() < 0.003  # no jump overnight
 
 
 def test_damage_keeps_mean_and_variance_and_adds_its_own():

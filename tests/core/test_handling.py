@@ -226,3 +226,54 @@ def test_a_placing_of_wrong_shapes_or_of_nothing():
             placement.best_use(*wrong, 0.1)
     one = placement.best_use(worth, outside, now, room, 0.1)
     assert sorted(one.place.tolist()) == [-1, 0]
+
+
+def one(code, **more):
+    return next(a for a in al.of_node(evidence(**more), FIGURES) if a.code == code)
+
+
+def test_desiccant_tells_when_it_stalls_and_when_it_is_spent():
+    f, spent = FIGURES.alarms, FIGURES.walls.desiccant_spent_above_erh25
+    dried = {"desiccant_s": NOW - 20 * DAY, "desiccant_erh25": 0.15, "desiccant_now_erh25": spent}
+    at = lambda days, erh: {  # noqa: E731
+        "read_s": np.array([NOW - 20 * DAY + days * DAY]), "read_c": np.array([np.nan]), "read_erh": np.array([erh]),
+    }  # fmt: skip
+    over = 0.15 + f.stalled_above_erh + 0.01
+    stalled = one("drying_stalled", **dried, **at(f.stalled_days + 0.1, over))
+    assert (stalled.urgency, stalled.since_s) == (2, NOW - 20 * DAY)
+    assert "drying_stalled" not in codes(**dried, **at(f.stalled_days - 0.1, over))  # give it time
+    assert "drying_stalled" not in codes(**dried, **at(f.stalled_days + 0.1, over - 0.02))
+    assert codes(**dried) == []  # at the limit it still holds
+    gone = one("desiccant_spent", **{**dried, "desiccant_now_erh25": spent + 0.01})
+    assert gone.reason.figures["days"] == pytest.approx(20)
+    assert codes(desiccant_s=NOW, desiccant_erh25=None, desiccant_now_erh25=0.9) == []
+    assert codes(desiccant_s=None, desiccant_erh25=0.1, desiccant_now_erh25=0.9) == []
+
+
+def test_a_can_tells_how_it_stands_and_damp_waits_until_it_may_be_opened():
+    shut = {"sealed_s": NOW - 10 * DAY, "shut_days": 60.0}
+    assert codes(can=shut) == []
+    damp = one("airtight_damp", airtight=True, inside_erh25=0.9, can=shut)
+    assert damp.reason.figures["rests_until_s"] == pytest.approx(NOW + 50 * DAY)
+    for free in (None, {"sealed_s": NOW - 70 * DAY, "shut_days": 60.0}):
+        told = one("airtight_damp", airtight=True, inside_erh25=0.9, can=free)
+        assert "rests_until_s" not in told.reason.figures
+    early = one("can_opened_early", can={**shut, "opened_s": NOW - 2 * DAY})
+    assert (early.urgency, early.since_s, early.reason.figures["days_shut"]) == (
+        2,
+        NOW - 2 * DAY,
+        8,
+    )
+    due = one("can_due", can={"sealed_s": NOW - 60 * DAY, "shut_days": 60.0})
+    assert (due.urgency, due.since_s) == (1, NOW - 60 * DAY)
+    late = {"sealed_s": NOW - (FIGURES.handling.can_shelf_days + 1) * DAY, "shut_days": 60.0}
+    assert one("can_overdue", can=late).urgency == 2
+
+
+def test_a_spell_is_worst_from_where_it_began():
+    hot = FIGURES.alarms.hot_c
+    calm = FIGURES.alarms.hot_cleared_c
+    found = one("too_hot", **read(hot + 9, calm, hot + 1, hot + 3, hot - 0.1))
+    assert found.reason.figures["worst_c"] == hot + 3  # the one before it was calm is another spell
+    assert found.since_s == NOW - 2 * DAY
+    assert codes(**read(hot + 1, calm)) == []

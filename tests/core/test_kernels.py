@@ -24,6 +24,15 @@ def random_air(rng, count=400):
     )  # fmt: skip
 
 
+X, W = np.polynomial.hermite_e.hermegauss(60)
+
+
+def mean_over_departure(ch, cq, t, sd):
+    """Mean of the rate over a departure of which only the size is known, against the rate at t: by quadrature."""
+    rate = lambda x: 10 ** (ch * x + cq * x**2)  # noqa: E731
+    return (W * rate(t + sd * X)).sum() / W.sum() / rate(t)
+
+
 def plainly(start, key, air, tau):
     """One lot, panel by panel, from the formulas of the papers."""
     k = int(ix(key)[0])
@@ -32,14 +41,12 @@ def plainly(start, key, air, tau):
     u, remain = float(start.erh25[0]), 1.0
     total, gaps = 0.0, {}
     for p, h in enumerate(air.panels.hours):
-        q = np.exp(-h / 24 / tau)
+        q, t = np.exp(-h / 24 / tau), air.temperature_c[p]
         mean = towards[p] + (u - towards[p]) * (1 - q) * tau * 24 / h
         u = towards[p] + (u - towards[p]) * q
         rate = a.rate_per_day(
             CLASSES, ix(key), np.array([mean]), air.temperature_c[p], air.swing_sd_c[p]
         )[0]
-        gain = rate * h / 24
-        total += gain
         remain *= q
         i = min(int(np.clip(mean, 0, 1) * (m.GRID_POINTS - 1)), m.GRID_POINTS - 2)
         slope = (ISO.log10_mc_fwb[k, i + 1] - ISO.log10_mc_fwb[k, i]) / (grid[i + 1] - grid[i])
@@ -48,6 +55,12 @@ def plainly(start, key, air, tau):
             * slope
             * np.hypot(air.sd_erh[p] * (1 - remain), start.start_sd[0] * remain)
         )
+        by_heat = mean_over_departure(CLASSES.ch[k], CLASSES.cq[k], t, air.sd_c[p])
+        by_damp = np.exp(
+            0.5 * (np.log(10) * CLASSES.cw[k] * slope * air.sd_erh[p] * (1 - remain)) ** 2
+        )
+        gain = rate * h / 24 * by_heat * by_damp
+        total += gain
         warm = (CLASSES.ch[k] + 2 * CLASSES.cq[k] * air.temperature_c[p]) * air.sd_c[p]
         gaps[air.gap[p]] = gaps.get(air.gap[p], 0.0) + gain * np.hypot(warm, damp)
     return u, total, np.sqrt(sum(g**2 for g in gaps.values()))

@@ -2,8 +2,9 @@
 
 import numpy as np
 import pytest
-from scipy.stats import binom
+from scipy.stats import betabinom, binom
 
+from brisk_larder.core import belief as be
 from brisk_larder.core import trials as t
 from brisk_larder.core.errors import InvalidValue
 from tests.core.book import FIGURES
@@ -134,9 +135,61 @@ def test_what_a_count_counts_and_how_far():
     assert b.test_rho_flawed > b.test_rho_good
     assert t.weight_of(0.8, False, b) == 0.8
     assert t.weight_of(0.8, True, b) == pytest.approx(0.4)
-    assert t.ceiling(True, 1, 5, 14, f) == 1.0
-    assert t.ceiling(False, 5, 5, 14, f) == pytest.approx(0.10)
-    assert t.ceiling(False, 0, 5, 14, f) == 1e-3
+    assert t.ceiling(True, 14, 5, 14, f) == t.WHOLE
+    assert t.ceiling(True, 13.9, 5, 14, f) == t.ceiling(False, 13.9, 5, 14, f) != t.WHOLE
+    early = t.ceiling(False, 5, 5, 14, f)
+    assert early.middle == pytest.approx(0.10)
+    assert early.low < 0.05 < 0.2 < early.high
+    assert t.ceiling(False, 0, 5, 14, f).nodes == (1e-3, 1e-3, 1e-3)
+
+
+def test_days_in_the_cold_count_less():
+    f = FIGURES.trials
+    assert t.as_at_its_best(10, 24, 10, 24, f) == 10
+    assert t.as_at_its_best(10, 30, 10, 24, f) == 10
+    assert t.as_at_its_best(10, 17, 10, 24, f) == pytest.approx(5)  # half the way up: half the pace
+    assert t.as_at_its_best(10, 14, 10, 24, f) == pytest.approx(10 * 4 / 14)  # a tomato at 14 degC
+    assert t.as_at_its_best(10, 5, 10, 24, f) == pytest.approx(10 * f.slowest_pace)
+    assert t.as_at_its_best(10, 20, 24, 24, f) == 10
+
+
+@pytest.mark.parametrize("day", [2, 6, 9, 13])
+def test_a_test_closed_early_tells_what_it_could_and_never_more_than_one_still_running(day):
+    f, at = FIGURES.trials, np.array([[0.4]])
+    one = be.Prior(*(np.array([x]) for x in (2.0, 0.4, 0.0, 0.3, 0.95)))
+
+    def believed(k, n, could):
+        counts = be.Counts(np.zeros(1, dtype=np.intp), *(np.array([float(x)]) for x in (0.4, n, k)),
+                           np.array([could.nodes]), np.array([0.02]), np.ones(1))  # fmt: skip
+        return be.quantiles(be.fit(one, counts), at, (0.5,))[0, 0, 0]
+
+    closed, running = (t.ceiling(c, day, 6, 14, f) for c in (True, False))
+    for k in (0, 4, 8, 10):
+        assert believed(k, 10, closed) <= believed(k, 10, running) + 1e-12
+    over, still = (t.ceiling(c, 14 + day, 6, 14, f) for c in (True, False))
+    assert over == t.WHOLE
+    for k in (0, 4, 8):
+        assert believed(k, 10, over) <= believed(k, 10, still)
+    untested = be.quantiles(be.fit(one, be.Counts.none()), at, (0.5,))[0, 0, 0]
+    # a carrot closed on day 3 with none of twenty up says next to nothing
+    nothing_yet = believed(0, 20, t.ceiling(True, 3, 6, 14, f))
+    assert untested - 0.03 < nothing_yet <= untested
+    assert believed(0, 20, t.WHOLE) < 0.2
+
+
+def test_the_doubt_of_what_could_be_up_is_averaged_over():
+    """Against plain sampling of the pace of a lot."""
+    f = FIGURES.trials
+    could = t.ceiling(True, 7, 6, 14, f)
+    pace = np.random.default_rng(3).normal(0, f.pace_sd, 200_000)
+    share = np.maximum(t.time_course(7 * np.exp(pace), 6, 14, f), 1e-3)
+    for k, n, g in ((1, 10, 0.9), (4, 10, 0.9), (0, 10, 0.6)):
+        drawn = betabinom.pmf(k, n, g * share * 49, (1 - g * share) * 49).mean()
+        ours = np.exp(be.log_over_ceilings(
+            np.array([could.nodes]),
+            lambda c, k=k, n=n, g=g: be.log_beta_binomial(np.array([float(k)]), n, g * c, 0.02),
+        ))[0]  # fmt: skip
+        assert ours == pytest.approx(drawn, rel=0.15, abs=0.02)
 
 
 def test_where_a_running_test_stands_and_leans():

@@ -5,6 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter
 from pydantic import BaseModel
 
+from ..services.acts import heed
 from ..services.trials import acts, bench, past
 from ..services.trials.acts import CountEntry
 from ..services.trials.bench import Bench, TestSetup
@@ -32,6 +33,7 @@ class CountIn(BaseModel):
     at_s: int | None = None
     flaws: str = ""
     on: str = ""
+    anyway: bool = False
 
 
 class PastIn(BaseModel):
@@ -92,7 +94,8 @@ def post_told(larder: LarderDep, ref: ActDep, body: ToldIn) -> Answer:
 
 @router.post("/{trial_id}/counts")
 def post_count(larder: LarderDep, ref: ActDep, trial_id: int, body: CountIn) -> Answer:
-    """Enter a count, and close the test if asked."""
+    """Enter a count, and close the test if asked; ``anyway``: what was asked was read."""
+    heed.heed(heed.closing_test(larder, trial_id, body.close, body.on), body.anyway)
     done = acts.count_trial(
         larder, ref, trial_id, body.count, body.close, body.at_s, body.flaws, body.on
     )

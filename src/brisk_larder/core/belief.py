@@ -7,7 +7,7 @@ taken on a 31 x 21 grid over +-4 sd and kept as one Gaussian in Ki per node of d
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -42,7 +42,8 @@ class Counts:
     """One entry per test or counted sowing [N].
 
     row: index of the cohort; a: ageing in probits at the test; n sown, k viable;
-    ceiling: share of the living that could show by the count day (waiting seed is not dead);
+    ceiling [N, 3]: share of the living that could show by the count day (waiting seed is not dead): low,
+    middle and high node of its doubt;
     rho: beta-binomial overdispersion; weight: 1 for a sound test, less for a flawed one.
     """
 
@@ -62,7 +63,7 @@ class Counts:
     def none() -> Counts:
         """No data."""
         e = np.empty(0)
-        return Counts(np.empty(0, dtype=np.intp), e, e, e, e, e, e)
+        return Counts(np.empty(0, dtype=np.intp), e, e, e, np.empty((0, 3)), e, e)
 
 
 @dataclass(frozen=True)
@@ -118,8 +119,10 @@ def quality(
 
 
 def doubt_of_record(sd_now: float, sd_ahead: float, record_days: float, f: BeliefFigures) -> float:
-    """Doubt of log10 A: a record hardly begun knows little of its place, so the years ahead count."""
-    return max(sd_now, sd_ahead) if record_days < f.young_record_days else sd_now
+    """Doubt of log10 A: a record hardly begun knows little of its place, so the doubt of the years ahead
+    counts, and fades as the record grows (by e in ``young_record_days``)."""
+    extra = max(sd_ahead - sd_now, 0.0)
+    return sd_now + extra * float(np.exp(-max(record_days, 0.0) / f.young_record_days))
 
 
 def log_beta_binomial(k: Floats, n: Floats | float, p: Floats, rho: Floats | float) -> Floats:
@@ -135,6 +138,17 @@ def log_beta_binomial(k: Floats, n: Floats | float, p: Floats, rho: Floats | flo
     return np.asarray(choose + np.where(rho > 1e-6, spread, plain))
 
 
+def log_over_ceilings(ceiling: Floats, log_chance: Callable[[Floats], Floats]) -> Floats:
+    """log of a chance averaged over what could be up by then: ``ceiling`` [N, 3] its nodes, ``log_chance``
+    gives [N, ...] for one of them."""
+    nodes = [log_chance(ceiling[:, j]) for j in range(3)]
+    if np.array_equal(ceiling[:, 0], ceiling[:, 2]):
+        return nodes[1]
+    top = np.maximum(np.maximum(nodes[0], nodes[1]), nodes[2])
+    mean = sum(w * np.exp(x - top) for w, x in zip(_HERMITE_W, nodes, strict=True))
+    return np.asarray(top + np.log(mean))
+
+
 def fit(prior: Prior, counts: Counts) -> Belief:
     """Posterior of every cohort at once. Shapes as in Prior and Counts."""
     rows = len(prior.ki_mean)
@@ -148,11 +162,15 @@ def fit(prior: Prior, counts: Counts) -> Belief:
     if len(counts.row):
         at = counts.row
         v = ki[at][:, :, None] - counts.a[:, None, None] * 10.0 ** -d[at][:, None, :]
-        p = (prior.living[at] * counts.ceiling)[:, None, None] * ndtr(v)
-        p = np.clip(p, 1e-6, 1.0 - 1e-6)
         n, k, rho = (x[:, None, None] for x in (counts.n, counts.k, counts.rho))
-        term = counts.weight[:, None, None] * log_beta_binomial(k, n, p, rho)
-        np.add.at(log_post, at, term)
+        alive = prior.living[at][:, None, None] * ndtr(v)
+        term = log_over_ceilings(
+            counts.ceiling,
+            lambda c: log_beta_binomial(
+                k, n, np.clip(alive * c[:, None, None], 1e-6, 1.0 - 1e-6), rho
+            ),
+        )
+        np.add.at(log_post, at, counts.weight[:, None, None] * term)
     log_post -= log_post.max(axis=(1, 2), keepdims=True)
     post = np.exp(log_post)
     by_d = post.sum(axis=1)

@@ -172,6 +172,8 @@ class TrialsFigures:
     uncounted_seeds: float
     optimum_margin_c: float
     unknown_size_seeds: int
+    pace_sd: float
+    slowest_pace: float
     share_up_by_first_count: float
     share_up_by_final_count: float
 

@@ -81,13 +81,16 @@ def carry_loop(  # type: ignore[no-untyped-def]
             at = min(max(mean, 0.0), 1.0) * top
             i = min(int(at), top - 1)
             rise = log10_m[k, i + 1] - log10_m[k, i]
-            grow = np.exp(thermal[k, p] + ln10 * cw[k] * (log10_m[k, i] + (at - i) * rise))
-            gain = grow * (hours[p] / 24.0)
-            a += gain
             remain *= q
             dry = sd_erh[p] * (1.0 - remain)
             start = sd0 * remain
-            by_moisture = steep * rise * rise * (dry * dry + start * start)
+            slope2 = steep * rise * rise
+            by_moisture = slope2 * (dry * dry + start * start)
+            # the mean over a departure of which only the size is known (log-normal in the rate)
+            convex = 0.5 * ln10 * ln10 * slope2 * dry * dry
+            grow = np.exp(thermal[k, p] + ln10 * cw[k] * (log10_m[k, i] + (at - i) * rise) + convex)
+            gain = grow * (hours[p] / 24.0)
+            a += gain
             warm = by_temperature[k, p]
             doubt = gain * np.sqrt(warm * warm + by_moisture)
             if gap[p] != gap_key:

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from .belief import Germination, log_beta_binomial
+from .belief import Germination, log_beta_binomial, log_over_ceilings
 from .errors import InvalidValue
 from .moisture import Floats
 
@@ -93,7 +93,7 @@ def taught(
     n: float,
     k: float,
     *,
-    ceiling: float = 1.0,
+    ceiling: tuple[float, float, float] = (1.0, 1.0, 1.0),
     rho: float,
     weight: float = 1.0,
 ) -> list[Floats]:
@@ -122,9 +122,15 @@ def taught(
     return out
 
 
-def _likely(g: Floats, n: float, k: float, ceiling: float, rho: float, weight: float) -> Floats:
-    p = np.clip(g * ceiling, 1e-6, 1 - 1e-6)
-    log_l = weight * log_beta_binomial(np.asarray(k, dtype=float), n, p, rho)
+def _likely(
+    g: Floats, n: float, k: float, ceiling: tuple[float, float, float], rho: float, weight: float
+) -> Floats:
+    up = np.asarray(k, dtype=float)
+
+    def log_chance(could: Floats) -> Floats:
+        return log_beta_binomial(up, n, np.clip(g * could[0], 1e-6, 1 - 1e-6), rho)
+
+    log_l = weight * log_over_ceilings(np.array([ceiling]), log_chance)
     return np.asarray(np.exp(log_l - log_l.max()))
 
 

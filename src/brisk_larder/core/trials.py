@@ -217,13 +217,52 @@ def rho_of(flaws: str, medium: str, f: BeliefFigures) -> float:
     return f.test_rho_flawed if flaws or medium != "paper" else f.test_rho_good
 
 
+def as_at_its_best(
+    day: float, temperature_c: float, min_c: float, best_c: float, f: TrialsFigures
+) -> float:
+    """Days at a kind's best temperature that do as much as ``day`` days at another (thermal time).
+
+    The pace rises straight from none at the minimum to its whole at the lower end of the best range;
+    never below a share of it, for the minimum is a guess too.
+    """
+    if temperature_c >= best_c or best_c <= min_c:
+        return day
+    pace = (temperature_c - min_c) / (best_c - min_c)
+    return day * max(pace, f.slowest_pace)
+
+
+@dataclass(frozen=True)
+class Ceiling:
+    """Share of the living seed that could be counted by a day: the middle, and where it may as well be
+    (nodes of a normal doubt of the pace, sqrt 3 sd to either side)."""
+
+    low: float
+    middle: float
+    high: float
+
+    @property
+    def nodes(self) -> tuple[float, float, float]:
+        """All three."""
+        return self.low, self.middle, self.high
+
+
+WHOLE = Ceiling(1.0, 1.0, 1.0)
+
+
 def ceiling(
     closed: bool, day: float, first_count_days: float, final_count_days: float, f: TrialsFigures
-) -> float:
-    """Share of the living seed that could be counted by a day (days since sowing); 1 when closed."""
-    if closed:
-        return 1.0
-    return max(float(time_course(day, first_count_days, final_count_days, f)), 1e-3)
+) -> Ceiling:
+    """What could be counted by a day (days since sowing, as at the kind's best temperature).
+
+    A test closed on its last count day or after has told all; closed before, its waiting seed is not
+    dead. The pace of a lot is not known to better than ``pace_sd``, so the share is not either.
+    """
+    if closed and day >= final_count_days:
+        return WHOLE
+    reach = float(np.exp(np.sqrt(3.0) * f.pace_sd))
+    days = np.array([day / reach, day, day * reach])
+    low, middle, high = np.maximum(time_course(days, first_count_days, final_count_days, f), 1e-3)
+    return Ceiling(float(low), float(middle), float(high))
 
 
 def weight_of(weight: float, before_its_record: bool, f: BeliefFigures) -> float:

@@ -16,9 +16,10 @@ from ...core import barrier
 from ...core.errors import Conflict
 from ...core.handling import can_state
 from ...core.heed import crosses_with, dusted, held_before
+from ...core.trials import as_at_its_best, ceiling
 from ...core.units import DAY_S
 from ...data.queries import live
-from ...data.tables import Cohort, Lot, Part, Pick, Variety
+from ...data.tables import Cohort, Lot, Part, Pick, Trial, Variety
 from ..air.air import Air
 from ..air.look import Look, looking_at
 from ..air.standing import wall
@@ -29,7 +30,8 @@ from ..forecast.rebuild import bring_up_to_date
 from ..household.kinds import figures
 from ..household.larder import Larder, planning_year
 from ..household.measures import kind_of_lot
-from ..household.wording import day_words
+from ..household.told import moment_on
+from ..household.wording import day_words, percent
 from .entry import NewSeeds, resolve_kind
 
 HARMS = ("dry_before_freezing", "would_mould", "drier_better")  # other precautions are only told
@@ -177,6 +179,31 @@ def testing(line: LotLine) -> list[str]:
     if line.kind == "hot_pepper":
         out.append("Gloves: the seed burns eyes and skin")
     return out
+
+
+def closing_test(larder: Larder, trial_id: int, close: bool, on: str) -> list[str]:
+    """A test that is closed before what is in it could all be up."""
+    if not close:
+        return []
+    with looking_at(larder) as v:
+        trial = v.session.get(Trial, trial_id)
+        if trial is None or trial.closed_s is not None:
+            return []
+        when = moment_on(on, None, v.home, v.now_s)
+        kind, f = kind_of_lot(v.session, trial.lot_id), figures().trials
+        crop, day = kind.crop, (when - trial.sown_s) / DAY_S
+        at_best = as_at_its_best(
+            day, trial.temperature_c, crop.germ_temp_min_c, crop.germ_temp_opt_c.low, f
+        )
+        could = ceiling(True, at_best, crop.first_count_days, crop.final_count_days, f)
+    if could.middle >= 1.0:
+        return []
+    return [
+        f"Closed on day {day:.0f}: of living {kind.name} about {percent(could.middle)} would be up by now "
+        f"(the last count is day {crop.final_count_days:g}"
+        + (f", later at {trial.temperature_c:g} \u00b0C" if at_best < day else "")
+        + "). What waits is not counted as dead"
+    ]
 
 
 def picking(larder: Larder, lot_id: int) -> list[str]:

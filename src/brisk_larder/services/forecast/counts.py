@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from sqlmodel import Session, col
 
-from ...core.trials import Tally, ceiling, rho_of
+from ...core.trials import WHOLE, Ceiling, Tally, as_at_its_best, ceiling, rho_of
 from ...core.units import DAY_S
 from ...data.queries import key, live
 from ...data.tables import Trial, TrialCount
@@ -42,6 +42,13 @@ class TestSoFar:
         return self.trial.n - self.tally.gone
 
     @property
+    def waiting(self) -> int:
+        """Seeds of which nothing is said yet."""
+        c = self.tally
+        told = c.normal + c.abnormal + c.mouldy + c.hard + c.fresh + c.empty + c.gone
+        return max(0, self.trial.n - told)
+
+    @property
     def rho(self) -> float:
         """Overdispersion of such a test."""
         return rho_of(self.trial.flaws, self.trial.medium, figures().belief)
@@ -50,12 +57,21 @@ class TestSoFar:
         """Days from sowing to the latest count."""
         return 0.0 if self.count is None else (self.count.at_s - self.trial.sown_s) / DAY_S
 
-    def ceiling(self, kind: Kind) -> float:
-        """Share of the living seed that could be counted by then; 1 when the test is closed."""
-        crop, closed = kind.crop, self.trial.closed_s is not None
-        return ceiling(
-            closed, self.day(), crop.first_count_days, crop.final_count_days, figures().trials
+    def ceiling(self, kind: Kind) -> Ceiling:
+        """Share of the living seed that could be counted by then; the whole once its last count day has
+        passed and it was closed. Of a test that was only written down nobody knows the days."""
+        crop, f = kind.crop, figures().trials
+        if self.trial.flaws.startswith(SIZE_UNKNOWN) or not self.waiting:
+            return WHOLE
+        day = as_at_its_best(
+            self.day(),
+            self.trial.temperature_c,
+            crop.germ_temp_min_c,
+            crop.germ_temp_opt_c.low,
+            f,
         )
+        closed = self.trial.closed_s is not None
+        return ceiling(closed, day, crop.first_count_days, crop.final_count_days, f)
 
 
 def trial_counts(

@@ -12,7 +12,7 @@ from sqlmodel import Session
 from ...core import belief as be
 from ...core.belief import Shock, shock_of
 from ...core.moisture import Floats
-from ...core.trials import weight_of
+from ...core.trials import WHOLE, Ceiling, weight_of
 from ..household.kinds import figures
 from .counts import TestSoFar, trial_counts
 from .parts import PartRecord
@@ -39,7 +39,7 @@ class MixedTest:
     at_s: float
     n: float
     k: float
-    ceiling: float
+    ceiling: Ceiling
     rho: float
     weight: float
 
@@ -102,14 +102,14 @@ def evidence(
     same: dict[int, list[int]] = {}
     for i, row in enumerate(rows):
         same.setdefault(row.part.cohort_id, []).append(i)
-    entries: list[tuple[int, float, float, float, float, float, float]] = []
+    entries: list[tuple[int, float, float, float, Ceiling, float, float]] = []
     when: list[float] = []
     mixed: list[MixedTest] = []
     for i, row in enumerate(rows):
         if row.cohort.stated_germination is not None:
             n = f.stated_germination_seeds
             k = n * min(row.cohort.stated_germination, row.kind.living)
-            entries.append((i, 0.0, n, k, 1.0, f.test_rho_good, 1.0))
+            entries.append((i, 0.0, n, k, WHOLE, f.test_rho_good, 1.0))
             when.append(-np.inf)
     for lot, tests in by_lot.items():
         for test in tests:
@@ -133,8 +133,16 @@ def evidence(
                     when.append(at_s)
     if not entries:
         return be.Counts.none(), np.empty(0), mixed
-    table = np.array(entries, dtype=float)
-    counts = be.Counts(table[:, 0].astype(np.intp), *(table[:, c] for c in range(1, 7)))
+    columns = list(zip(*entries, strict=True))
+    counts = be.Counts(
+        row=np.array(columns[0], dtype=np.intp),
+        a=np.array(columns[1], dtype=float),
+        n=np.array(columns[2], dtype=float),
+        k=np.array(columns[3], dtype=float),
+        ceiling=np.array([could.nodes for could in columns[4]]),
+        rho=np.array(columns[5], dtype=float),
+        weight=np.array(columns[6], dtype=float),
+    )
     return counts, np.array(when), mixed
 
 

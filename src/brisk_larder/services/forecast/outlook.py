@@ -270,7 +270,14 @@ def _blend(look: Outlook, index: list[int], tests: list[MixedTest]) -> Blend:
         at = np.array([test.at_s])
         nodes = [parts.g_at(i, at) for i in range(len(index))]
         new = taught(
-            nodes, mean, sd, test.n, test.k, ceiling=test.ceiling, rho=test.rho, weight=test.weight
+            nodes,
+            mean,
+            sd,
+            test.n,
+            test.k,
+            ceiling=test.ceiling.nodes,
+            rho=test.rho,
+            weight=test.weight,
         )
         belief = parts.belief
         for i, weight in enumerate(new):

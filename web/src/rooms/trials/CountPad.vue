@@ -20,13 +20,13 @@ const oddSum = computed(() => ODD.reduce((sum, k) => sum + (odd[k] ?? 0), 0))
 const waiting = computed(() => props.test.n - up.value - oddSum.value)
 
 async function save() {
-  const body = { count: { normal: up.value, ...odd }, close: close.value, flaws: '', on: on.value }
+  const told = { count: { normal: up.value, ...odd }, close: close.value, flaws: '', on: on.value }
   const words = `${props.test.code}: ${up.value} of ${props.test.n} up${close.value ? ', closed' : ''}`
-  const done = await act.run(words, () =>
+  const done = await act.runAsking(words, (anyway) =>
     take(
       api.POST('/api/tests/{trial_id}/counts', {
         params: { path: { trial_id: props.test.trial_id } },
-        body: body as never,
+        body: { ...told, anyway } as never,
       }),
     ),
   )
