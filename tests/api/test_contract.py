@@ -78,6 +78,8 @@ def writes(small):
         },
         ("patch", "/api/storage/readings/{series}/{at}"): {"temperature": 14, "humidity_pct": 44},
         ("post", "/api/tests"): {"lot_id": lot, "n": 10},
+        ("post", "/api/tests/past"): {"lot_id": lot, "n": 10, "up": 8, "on": "yesterday"},
+        ("post", "/api/tests/told"): {"lot_id": lot, "germination": 0.8},
         ("post", "/api/tests/1/counts"): {"count": {"normal": 4}},
         ("post", "/api/tests/1/drop"): {"why": "dried out"},
         ("post", "/api/needs/foods"): {"product": "kale, frozen", "per_week": 1, "weeks": 20},
@@ -219,7 +221,7 @@ def test_numbers_say_their_units_by_name():
 def test_reading_changes_nothing(small, client):
     asked = {
         "/api/storage/schools": f"?lot_ids={small.lots['kale']}", "/api/storage/cans": "?amount_kg=9",
-        "/api/stock/strips": f"?lot_ids={small.lots['kale']}",
+        "/api/kinds/meant": "?word=scallions", "/api/stock/strips": f"?lot_ids={small.lots['kale']}",
         "/api/stock/division": f"?node_ids={small.nodes['tin']}",
         "/api/papers/labels.pdf": f"?lot_ids={small.lots['kale']}",
         "/api/papers/containers.pdf": f"?node_ids={small.nodes['tin']}",

@@ -31,7 +31,7 @@ def test_months_and_days():
 
 def test_every_reference_row_is_valid_and_sourced():
     ref = load_reference()
-    assert len(ref.crops) == 66
+    assert len(ref.crops) == 90
     assert all(row.unit and row.what and row.source for row in ref.model.values())
     sourced = {"moisture.legume_overdry_pct", "trials.fallen_share"}
     assert {key for key, row in ref.model.items() if not row.is_guess} == sourced

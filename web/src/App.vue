@@ -9,6 +9,7 @@ import FindBox from './parts/FindBox.vue'
 import UndoBar from './parts/UndoBar.vue'
 import YearRibbon from './parts/YearRibbon.vue'
 import { antTokens, dark, toggleTheme } from './parts/theme'
+import { daysIn } from './parts/words'
 import { ROOMS } from './router'
 
 const route = useRoute()
@@ -31,7 +32,9 @@ const who = ref<number | null>(null)
 watch(
   () => home.data.value,
   (now) => {
-    if (now) who.value = servedFrom(now.file_id, now.people)
+    if (!now) return
+    daysIn(now.household.tz)
+    who.value = servedFrom(now.file_id, now.people)
   },
   { immediate: true },
 )

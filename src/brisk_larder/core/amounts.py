@@ -194,6 +194,14 @@ def _share(plain: str) -> float | None:
     return None
 
 
+def rough(n: float) -> str:
+    """A number as people say one that is not counted: whole, and two significant figures above a thousand."""
+    if n < 1000:
+        return f"{n:.0f}"
+    step = 10 ** (len(f"{n:.0f}") - 2)
+    return f"{round(n / step) * step:,}"
+
+
 def _said(one: tuple[float, float, float | None], loose: float) -> Said:
     seeds, relative, mass = one
     if not seeds <= MOST_SEEDS:
@@ -201,13 +209,9 @@ def _said(one: tuple[float, float, float | None], loose: float) -> Said:
     sd = max(relative, loose) * seeds
     low, high = max(0.0, seeds - Z80 * sd), seeds + Z80 * sd
     words = (
-        f"{seeds:.0f} seeds"
+        f"{seeds:,.0f} seeds"
         if relative < 0.03 and loose < 0.03
-        else (
-            f"about {seeds:.3g} seeds, likely {low:.2g}\u2013{high:.2g}"
-            if seeds < 100
-            else f"about {seeds:.0f} seeds, likely {low:.0f}\u2013{high:.0f}"
-        )
+        else f"about {rough(seeds)} seeds, likely {rough(low)}\u2013{rough(high)}"
     )
     return Said(seeds, sd, mass, words=words)
 

@@ -23,6 +23,7 @@ LOGGED, BRIDGED, USUAL = 0, 1, 2
 SOURCES = ("logged", "bridged", "usual")
 HOURLY_ROWS_A_DAY = 6
 SINE_RANGE_PER_SD = 2.8  # range of a sine is 2.83 times its sd
+PEAK_HOUR = 15.0  # the warmest hour of a day by the sun
 
 
 @dataclass(frozen=True)
@@ -206,13 +207,19 @@ def lagged(
 
 
 def _bridge(
-    at_s: Floats, read_s: Ints, x: Floats, sd: Floats, memory_days: float | Floats
+    at_s: Floats,
+    read_s: Ints,
+    x: Floats,
+    sd: Floats,
+    memory_days: float | Floats,
+    error: float = 0.0,
 ) -> tuple[Floats, Floats, Ints]:
     """Mean and sd of a departure at times, given departures x at read_s; and the time of the
     reading before each (0: none), which names the gap whatever window of the record is looked at.
 
     Between readings i, j with a = exp(-(t-ti)/m), b = exp(-(tj-t)/m):
-    mean = (a(1-b^2)xi + b(1-a^2)xj)/(1-a^2 b^2), var = s^2 (1-a^2)(1-b^2)/(1-a^2 b^2).
+    mean = (a(1-b^2)xi + b(1-a^2)xj)/(1-a^2 b^2), var = s^2 (1-a^2)(1-b^2)/(1-a^2 b^2). The ``error`` of a
+    reading comes to it by the same weights.
     """
     m = memory_days * DAY_S
     right = np.searchsorted(read_s, at_s, side="right")
@@ -222,9 +229,38 @@ def _bridge(
     a = np.where(has_left, np.exp(-np.abs(at_s - read_s[left]) / m), 0.0)
     b = np.where(has_right, np.exp(-np.abs(read_s[ahead] - at_s) / m), 0.0)
     whole = np.maximum(1.0 - (a * b) ** 2, 1e-12)
-    mean = (a * (1 - b**2) * x[left] + b * (1 - a**2) * x[ahead]) / whole
-    var = sd**2 * (1 - a**2) * (1 - b**2) / whole
+    by_left, by_right = a * (1 - b**2) / whole, b * (1 - a**2) / whole
+    mean = by_left * x[left] + by_right * x[ahead]
+    var = sd**2 * (1 - a**2) * (1 - b**2) / whole + error**2 * (by_left**2 + by_right**2)
     return mean, np.sqrt(np.maximum(var, 0.0)), np.where(has_left, read_s[left], 0)
+
+
+def as_day_means(base: Climate, readings: Readings, east_h: float) -> Readings:
+    """Readings of a dial as what they say of their day: half way between least and most where these were
+    read over less than two days, else less what that hour of the day usually adds there.
+
+    The usual day is a sine that peaks at three in the afternoon by the sun, ``east_h`` hours before UTC;
+    its height is the place's usual swing. Readings of days that are read by the hour stay as they are.
+    """
+    if not len(readings.at_s) or not len(base.panels.hours):
+        return readings
+    holder = _holders(base.panels, readings.at_s)
+    daily = base.panels.hours[holder] >= 24
+    since = np.diff(readings.at_s, prepend=readings.at_s[:1] - DAY_S)
+    both = (readings.t_min_c + readings.t_max_c) / 2
+    hour = (readings.at_s / 3600.0 + east_h) % 24.0
+    usual = np.sqrt(2.0) * base.swing_sd_c[holder] * np.cos((hour - PEAK_HOUR) * np.pi / 12.0)
+    known = daily & np.isfinite(both) & (since < 2 * DAY_S) & np.isfinite(readings.temperature_c)
+    mean = np.where(
+        known, both, np.where(daily, readings.temperature_c - usual, readings.temperature_c)
+    )
+    return replace(readings, temperature_c=mean)
+
+
+def _holders(at: Panels, times_s: Ints) -> NDArray[np.intp]:
+    """The panel that holds each time, the first or last one beyond the ends."""
+    found = np.searchsorted(at.start_s, times_s, side="right") - 1
+    return np.clip(found, 0, len(at.start_s) - 1)
 
 
 def _swing(base: Climate, readings: Readings, at: Panels) -> Floats:
@@ -255,12 +291,14 @@ def fill(
     readings: Readings,
     memory_days: float | Floats,
     memory_erh_days: float | Floats | None = None,
+    error: tuple[float, float] = (0.0, 0.0),
 ) -> Climate:
     """The past of one node: its base (curve, or outer climate lagged) bridged to its readings.
 
     Hour panels that hold readings take their mean as read; all else is bridged between the two
     neighbours only, so a new reading changes nothing before the one before it. ``memory_erh_days``:
     how long humidity keeps its departure, where a wall makes that longer (None: as the temperature).
+    ``error``: of one reading of a dial, sd in degC and in fractions of humidity.
     """
     # long: one walk along the readings, its steps share all they know of the gap
     at = base.panels
@@ -268,9 +306,7 @@ def fill(
         return base
     mids = at.middle_s
     damp_days = memory_days if memory_erh_days is None else memory_erh_days
-    holder = np.clip(
-        np.searchsorted(at.start_s, readings.at_s, side="right") - 1, 0, len(at.start_s) - 1
-    )
+    holder = _holders(at, readings.at_s)
     temperature, sd_c = base.temperature_c.copy(), base.sd_c.copy()
     air, sd_erh = base.erh25.copy(), base.sd_erh.copy()
     gap = np.zeros(len(mids), dtype=np.int64)
@@ -282,14 +318,14 @@ def fill(
         read_s = readings.at_s[ok]
         if name == "temperature_c":
             x = values[ok] - base.temperature_c[holder[ok]]
-            mean, sd, left = _bridge(mids, read_s, x, base.sd_c, memory_days)
+            mean, sd, left = _bridge(mids, read_s, x, base.sd_c, memory_days, error[0])
             temperature, sd_c = base.temperature_c + mean, sd
         else:
             # humidity is bridged as the state it drives (erh25), read at the temperature shown
             shown = np.where(ok, readings.temperature_c, np.nan)
             warm = np.where(np.isfinite(shown), shown, base.temperature_c[holder])[ok]
             x = moisture.erh25(values[ok], warm) - base.erh25[holder[ok]]
-            mean, sd, left = _bridge(mids, read_s, x, base.sd_erh, damp_days)
+            mean, sd, left = _bridge(mids, read_s, x, base.sd_erh, damp_days, error[1])
             air, sd_erh = np.clip(base.erh25 + mean, 0.02, 0.99), sd
         gap = np.maximum(gap, left)
     source = _sources(mids, readings.at_s, memory_days)
@@ -351,11 +387,7 @@ def offset_ahead(
     recent = (readings.at_s > now_s - YEAR_DAYS * DAY_S) & (readings.at_s <= now_s)
     if not recent.any() or not len(base.panels.hours):
         return 0.0, 0.0
-    holder = np.clip(
-        np.searchsorted(base.panels.start_s, readings.at_s, side="right") - 1,
-        0,
-        len(base.panels.start_s) - 1,
-    )
+    holder = _holders(base.panels, readings.at_s)
     bucket = (readings.at_s // int(memory_days * DAY_S)).astype(np.int64)
     out = []
     for x in (

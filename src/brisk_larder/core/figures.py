@@ -106,6 +106,9 @@ class PlacesFigures:
     odd_reading_least_c: float
     odd_reading_least_erh: float
     spike_c: float
+    dial_error_c: float
+    dial_error_erh: float
+    dial_bias_log10_a: float
 
 
 @dataclass(frozen=True)

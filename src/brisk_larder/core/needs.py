@@ -19,6 +19,7 @@ from .units import Z80
 Origin = Literal["own", "book", "guess", "set", "sum"]
 SEED_CAP = 20_000
 PACK_NODES = 24
+EMERGENCE_NODES = 20  # fewer would cut off the tail in which nearly nothing comes up
 AMOUNT_NODES = 20  # the tenth part that a promise may fail is two of them
 Ints = NDArray[np.int64]
 
@@ -167,7 +168,7 @@ def success(g: Floats, weight: Floats, emergence_mean: float, beta_weight: float
     if not 0 < emergence_mean <= 1:
         raise InvalidValue("emergence", emergence_mean, "a share above 0 and at most 1")
     if emergence_mean < 1:
-        middles = (np.arange(5) + 0.5) / 5
+        middles = (np.arange(EMERGENCE_NODES) + 0.5) / EMERGENCE_NODES
         factors = betaincinv(
             emergence_mean * beta_weight, (1 - emergence_mean) * beta_weight, middles
         )

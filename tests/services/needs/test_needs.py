@@ -146,7 +146,7 @@ def test_what_is_to_spare_is_named_and_dressed_seed_never(small):
          packet("radish", "Redshank", 2026, "3000", treated=True),
          packet("dill", "Mill Dill", 2026, "3000"), packet("pea", "Millrace", 2026, "")],
     )  # fmt: skip
-    want(larder, "tomatoes, canned", 0.01, 10)
+    want(larder, "tomato sauce, thin", 0.01, 10)
     spare = {s.variety: s.seeds for s in chains.needs_room(larder).surplus}
     # ten years of two sowings each stay; dressed, doubtful and uncounted seed is never to spare
     assert set(spare) == {"Wheelwright"}

@@ -98,7 +98,7 @@ def test_what_is_written_of_a_container_is_checked(small):
         {"capacity_lots": 0},
         {"name": " "},
         {"container_kind": "sieve"},
-        {"former_use": "paint"},
+        {"name": "x" * 121},
     ):
         with pytest.raises(InvalidValue):
             containers.edit_node(larder, ActRef(), tin, None, **bad)

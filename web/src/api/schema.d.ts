@@ -1811,7 +1811,7 @@ export interface paths {
         put?: never;
         /**
          * Post Count
-         * @description Enter a count, and close the test if asked.
+         * @description Enter a count, and close the test if asked; ``anyway``: what was asked was read.
          */
         post: operations["post_count_api_tests__trial_id__counts_post"];
         delete?: never;
@@ -2836,6 +2836,11 @@ export interface components {
              * @default
              */
             on: string;
+            /**
+             * Anyway
+             * @default false
+             */
+            anyway: boolean;
         };
         /**
          * Counts
@@ -3228,6 +3233,10 @@ export interface components {
             sowing_guessed: boolean;
             /** Good Until S */
             good_until_s: number | null;
+            /** Good Until Low S */
+            good_until_low_s: number | null;
+            /** Good Until High S */
+            good_until_high_s: number | null;
             /** Good Beyond */
             good_beyond: boolean;
             strip: components["schemas"]["Strip"];

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Glance } from '../api/client'
-import { day, likely, percent, year } from './words'
+import { day, likely, many, percent, year } from './words'
 
 const props = withDefaults(
   defineProps<{
@@ -67,7 +67,7 @@ const words = computed(() => {
     : g.good_until_s
       ? `stays above ${percent(props.level)} to ${year(g.good_until_s)}`
       : ''
-  const tests = g.tests.length ? `, ${g.tests.length} tests` : ''
+  const tests = g.tests.length ? `, ${many(g.tests.length, 'test')}` : ''
   return `Germination now ${percent(g.now.mid)}, ${likely(g.now)}; ${until}${tests}`
 })
 </script>

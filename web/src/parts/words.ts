@@ -23,24 +23,64 @@ export const likely = (x: { low: number; high: number }) =>
   `likely ${Math.round(100 * x.low)}–${Math.round(100 * x.high)}`
 export const tenths = (share: number) => `about ${Math.round(10 * share)} in 10`
 
+// days are those of the household, wherever the browser stands
+let zone: string | undefined
+export function daysIn(tz: string | undefined) {
+  zone = tz
+}
+const parts = (s: number) =>
+  Object.fromEntries(
+    new Intl.DateTimeFormat('en-CA', { timeZone: zone, year: 'numeric', month: '2-digit', day: '2-digit' })
+      .formatToParts(new Date(s * 1000))
+      .map((p) => [p.type, p.value]),
+  ) as Record<string, string>
+export const year = (s: number) => parts(s).year ?? ''
+export const iso = (s: number) => {
+  const p = parts(s)
+  return `${p.year}-${p.month}-${p.day}`
+}
 export function day(s: number, withYear = false): string {
-  const date = new Date(s * 1000)
-  const year = withYear || date.getFullYear() !== new Date().getFullYear()
-  return date.toLocaleDateString(LOCALE, {
+  const shown = withYear || year(s) !== year(Date.now() / 1000)
+  return new Date(s * 1000).toLocaleDateString(LOCALE, {
+    timeZone: zone,
     day: 'numeric',
     month: 'short',
-    year: year ? 'numeric' : undefined,
+    year: shown ? 'numeric' : undefined,
   })
 }
-export const iso = (s: number) => new Date(s * 1000).toISOString().slice(0, 10)
-export const year = (s: number) => String(new Date(s * 1000).getFullYear())
 
-/** A number of seeds or units as people say it: no false precision. */
+const grouped = (n: number) => n.toLocaleString('en-GB')
+/** A number of seeds or units as people say it: whole from ten on, two figures above a thousand. */
 export function amount(n: number): string {
-  if (n >= 10_000) return `${Math.round(n / 1000)} 000`
-  if (n >= 1000) return `${Math.floor(n / 1000)} ${String(Math.round(n % 1000)).padStart(3, '0')}`
-  if (n >= 100 || Number.isInteger(n)) return String(Math.round(n))
-  return n >= 10 ? n.toFixed(0) : n.toFixed(1)
+  if (n >= 1000) {
+    const step = 10 ** (String(Math.round(n)).length - 2)
+    const rough = Math.round(n / step) * step
+    return rough === Math.round(n) ? grouped(rough) : `about ${grouped(rough)}`
+  }
+  return n >= 10 || Number.isInteger(n) ? String(Math.round(n)) : n.toFixed(1)
+}
+/** Both ends of a range with the same precision: 7–53, never 6.9–53. */
+export function range(low: number, high: number): string {
+  if (high >= 10) return `${amount(Math.round(low))}–${amount(Math.round(high)).replace('about ', '')}`
+  return `${amount(low)}–${amount(high)}`
+}
+/** So many of something: 1 lot, 2 lots. */
+export const many = (n: number, one: string, more = `${one}s`) => `${n} ${n === 1 ? one : more}`
+/** Until when seed is good: 2034, likely 2031–38. */
+export function until(g: {
+  good_until_s?: number | null
+  good_until_low_s?: number | null
+  good_until_high_s?: number | null
+}): string {
+  if (!g.good_until_s) return 'longer than can be said'
+  const middle = year(g.good_until_s)
+  if (!g.good_until_low_s) return middle
+  const low = year(g.good_until_low_s)
+  if (!g.good_until_high_s) return `${middle}, likely ${low} or later`
+  const high = year(g.good_until_high_s)
+  return low === high
+    ? middle
+    : `${middle}, likely ${low}–${high.startsWith(low.slice(0, 2)) ? high.slice(2) : high}`
 }
 
 /** Units of the household, for the edges of the screen. */
@@ -66,5 +106,6 @@ export function seedsWords(line: { seeds?: number | null; mass_g?: number | null
   if (line.seeds > 300 && line.mass_g) {
     return line.mass_g >= 1000 ? `${(line.mass_g / 1000).toFixed(1)} kg` : `${amount(line.mass_g)} g`
   }
-  return `${amount(Math.round(line.seeds))} seeds`
+  const n = Math.round(line.seeds)
+  return n === 1 ? '1 seed' : `${amount(n)} seeds`
 }

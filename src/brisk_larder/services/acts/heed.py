@@ -199,7 +199,7 @@ def closing_test(larder: Larder, trial_id: int, close: bool, on: str) -> list[st
     if could.middle >= 1.0:
         return []
     return [
-        f"Closed on day {day:.0f}: of living {kind.name} about {percent(could.middle)} would be up by now "
+        f"Closed on day {int(day)}: of living {kind.name} about {percent(could.middle)} would be up by now "
         f"(the last count is day {crop.final_count_days:g}"
         + (f", later at {trial.temperature_c:g} \u00b0C" if at_best < day else "")
         + "). What waits is not counted as dead"

@@ -322,8 +322,12 @@ def use_words(years_left: float | None, life_years: float | None, beyond: bool, 
     for, by the verdict."""
     code, _ = use_against_life(years_left, life_years, beyond, figures().quantity)
 
+    most = figures().verdict.longest_use_years
+
     def said(years: float | None) -> str:
         many = years or 0.0
+        if many > most:
+            return f"more than {most:.0f} years"
         return f"{many:.0f} years" if many >= 2 else f"{12 * many:.0f} months"
 
     left, life = said(years_left), said(life_years)

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from datetime import datetime
+from functools import cached_property
 from itertools import chain
 from uuid import uuid4
 
@@ -12,7 +14,7 @@ from sqlmodel import Session
 from ...core import climate as cl
 from ...core.barrier import tau_per_panel
 from ...core.moisture import Floats
-from ...core.units import DAY_S, month_start_s, next_month_s
+from ...core.units import DAY_S, month_start_s, next_month_s, zone
 from ...data.store import Shared
 from ...data.tables import Household
 from ..household.kinds import figures, reference
@@ -268,6 +270,15 @@ class Air(Standing):
             self._wanted[node] = wanted
         return self._past[node]
 
+    @cached_property
+    def east_h(self) -> float:
+        """Hours by which the household's clock (in winter time) is ahead of UTC."""
+        day = datetime(
+            2026, 1 if self.home.hemisphere == "north" else 7, 15, tzinfo=zone(self.home.tz)
+        )
+        offset = day.utcoffset()
+        return 0.0 if offset is None else offset.total_seconds() / 3600.0
+
     def _make_past(
         self, node: int, wanted: int
     ) -> tuple[cl.Climate, cl.Climate, Floats, cl.Readings]:
@@ -282,7 +293,11 @@ class Air(Standing):
         memory = days[np.searchsorted(since, base.panels.middle_s, side="right")]
         # what is shut in keeps its dryness as long as its wall lets it
         walls = tau_per_panel(self.stretches(node), base.panels.start_s, base.panels.hours)
-        made = cl.fill(base, readings, memory, np.maximum(memory, walls))
+        f = figures().places
+        told = cl.as_day_means(base, readings, self.east_h)
+        made = cl.fill(
+            base, told, memory, np.maximum(memory, walls), (f.dial_error_c, f.dial_error_erh)
+        )
         made = replace(made, gap=made.gap % GAP_STRIDE + node * GAP_STRIDE)
         # before the wanted month it only served to lead in
         first = int(np.searchsorted(base.panels.start_s, wanted, side="left"))
@@ -301,7 +316,10 @@ class Air(Standing):
                 tau = self.stretch_at(node, self.now_s).tau_days
                 base, _ = cl.lagged(self.future(parent), tau, start)
             offset = cl.offset_ahead(
-                self.base(node), self.readings(node), self.now_s, self.memory_days(node)
+                self.base(node),
+                cl.as_day_means(self.base(node), self.readings(node), self.east_h),
+                self.now_s,
+                self.memory_days(node),
             )
             self._future[node] = cl.shifted(base, *offset)
         return self._future[node]

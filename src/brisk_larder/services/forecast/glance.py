@@ -103,15 +103,22 @@ def _frozen(air: Air, node: int) -> bool:
     return bool(air.past(node).temperature_c[-1] < figures().places.frozen_below_c)
 
 
+def _told(until_s: float, now_s: float, frozen: bool) -> float | None:
+    """A date, unless it is too far off to be told."""
+    return None if beyond_telling(until_s, now_s, frozen, figures().places) else until_s
+
+
 @dataclass(frozen=True)
 class _Curves:
     """Germination of each row: now and at its next sowing [L, 2, Q], along the strip [L, P, Q], at its
-    start [L]; and when its median falls below the sowing level (epoch s)."""
+    start [L]; and when it falls below the sowing level (epoch s), with its 80 % range."""
 
     two: Floats
     strips: Floats
     starts: Floats
     untils: list[float]
+    soonest: list[float]
+    latest: list[float]
 
 
 def _curves(look: Outlook, home: Household, now_s: float, sowings: list[Sown | None]) -> _Curves:
@@ -123,14 +130,17 @@ def _curves(look: Outlook, home: Household, now_s: float, sowings: list[Sown | N
     strips = be.quantile_curve(look.belief, strip_a, QUANTILES)
     start_a = np.array([[track[0]] for track in look.track_a])
     starts = be.quantiles(look.belief, start_a, (0.5,))[:, 0, 0]
-    a_until = be.ageing_until(look.belief, home.sow_level, 0.5)
-    untils = [look.date_of(i, float(a)) for i, a in enumerate(a_until)]
+    soonest, untils, latest = (
+        [look.date_of(i, float(a)) for i, a in enumerate(reached)]
+        for reached in (be.ageing_until(look.belief, home.sow_level, c) for c in QUANTILES)
+    )
     for i in look.blends:  # a mixture fades as the sum of its parts
         two[i] = look.quantiles_at(i, at_two[i], QUANTILES)
         strips[i] = look.quantiles_at(i, dates, QUANTILES)
         starts[i] = look.quantiles_at(i, look.track_s[i][:1], (0.5,))[0, 0]
         untils[i] = look.blend_until(i, home.sow_level, float(now_s))
-    return _Curves(np.round(two, 3), np.round(strips, 3), starts, untils)
+        soonest[i], latest[i] = min(soonest[i], untils[i]), max(latest[i], untils[i])
+    return _Curves(np.round(two, 3), np.round(strips, 3), starts, untils, soonest, latest)
 
 
 def _marks(tests: list[TestSoFar]) -> list[TestMark]:
@@ -160,6 +170,7 @@ def make_glances(
     session: Session, air: Air, kinds: Kinds, home: Household, day: date, lot_ids: Iterable[int]
 ) -> list[Glance]:
     """Compute the glances of some lots together (kept lines over all their lots)."""
+    # long: one field after the other of what is kept of a lot
     look = outlook(session, air, kinds, lot_ids)
     if not look.rows:
         return []
@@ -198,6 +209,8 @@ def make_glances(
                 sowing_setting=sowing.setting if sowing else None,
                 sowing_guessed=bool(sowing and sowing.guessed),
                 good_until_s=None if beyond else curves.untils[i],
+                good_until_low_s=None if beyond else curves.soonest[i],
+                good_until_high_s=_told(curves.latest[i], now_s, frozen),
                 good_beyond=bool(beyond),
                 strip=_strip(curves.strips[i], dates, row.start_s),
                 advice=advice[i],

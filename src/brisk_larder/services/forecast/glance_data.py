@@ -78,6 +78,8 @@ class Glance:
     sowing_setting: str | None
     sowing_guessed: bool
     good_until_s: float | None
+    good_until_low_s: float | None
+    good_until_high_s: float | None
     good_beyond: bool
     strip: Strip
     advice: TestAdvice

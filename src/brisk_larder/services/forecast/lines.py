@@ -116,7 +116,7 @@ NEXT_ACTS = {
 
 def next_words(said: Judged, glance: Glance) -> str:
     """The next act in words."""
-    due, until = glance.advice.due_s, glance.good_until_s
+    due = glance.advice.due_s
     code = said.verdict.code
     if code == "test" and due is None:
         code = "test_school"
@@ -125,8 +125,24 @@ def next_words(said: Judged, glance: Glance) -> str:
         safe=glance.last_safe_year,
         seeds=test_seeds(glance),
         due=day_words(due) if due is not None else "",
-        until=day_words(until)[-4:] if until is not None else "",
+        until=until_words(glance),
     )
+
+
+def until_words(glance: Glance) -> str:
+    """The year until which seed is good, with its likely range: 2034, likely 2031-38."""
+    if glance.good_until_s is None:
+        return ""
+    year = day_words(glance.good_until_s)[-4:]
+    low, high = (
+        None if at is None else day_words(at)[-4:]
+        for at in (glance.good_until_low_s, glance.good_until_high_s)
+    )
+    if low is None or (low == high == year):
+        return year
+    if high is None:
+        return f"{year}, likely {low} or later"
+    return f"{year}, likely {low}\u2013{high[-2:] if high[:2] == low[:2] else high}"
 
 
 NO_TEST = {

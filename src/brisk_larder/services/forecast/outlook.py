@@ -220,6 +220,7 @@ def outlook(
             continue
         days = (air.now_s - rows[i].start_s) / DAY_S
         sd[i] = be.doubt_of_record(sd[i], path.sd_log10_a, days, figures().belief)
+        sd[i] = float(np.hypot(sd[i], figures().places.dial_bias_log10_a))
         track_s[i] = np.concatenate([track_s[i], path.end_s])
         track_a[i] = np.concatenate([track_a[i], path.a_probit])
     prior = priors(rows, sd)

@@ -60,7 +60,9 @@ def _says(code: str, last_safe_year: int | None, members: list[LotLine]) -> str:
     return SAYS.get(code, f"safe to {last_safe_year}")
 
 
-def regrow_plan(lines: list[LotLine], home: Household, session: Session) -> RegrowPlan:
+def regrow_plan(
+    lines: list[LotLine], home: Household, session: Session, this_year: int
+) -> RegrowPlan:
     """First proposal by year for all kept lines, from the verdicts on their lots and their glances."""
     # long: lines asked for, then lines that no year can be given, then a row each
     variety_of = dict(
@@ -97,7 +99,7 @@ def regrow_plan(lines: list[LotLine], home: Household, session: Session) -> Regr
                 crop.breeding == "outcrossing",
             )
         )
-    start = min(first_years, default=datetime.fromtimestamp(0, UTC).year)
+    start = min(first_years, default=this_year)
     years = list(range(start, start + REGROW_YEARS))
     plan = propose(asked, years, figures().growing.lines_a_year) if asked else ()
     plan += tuple(Regrow(v, start, None, Reason(code, {})) for v, code in others.items())

@@ -114,7 +114,7 @@ def growing_room(larder: Larder) -> GrowingRoom:
     """Everything the room shows."""
     lines = lot_lines(larder)
     with looking_at(larder) as v:
-        plan = regrow_plan(lines, v.home, v.session)
+        plan = regrow_plan(lines, v.home, v.session, v.today.year)
         return GrowingRoom(due_list(v.session, larder), plan.regrow, plan.safe, plan.years)
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from contextvars import ContextVar
 from dataclasses import dataclass
 from datetime import date
 from functools import wraps
@@ -19,6 +20,7 @@ from ...data.tables import Household
 from ...reference import load_reference
 
 V = TypeVar("V")
+_ZONE: ContextVar[str] = ContextVar("zone", default="UTC")
 
 
 @dataclass(frozen=True)
@@ -52,7 +54,13 @@ def household(session: Session) -> Household:
         raise NotFound(
             "This larder has no household yet: open the app, or run 'larder serve' first"
         )
+    _ZONE.set(row.tz)
     return row
+
+
+def zone_here() -> str:
+    """The time zone of the household that was read last in this piece of work: for days in words."""
+    return _ZONE.get()
 
 
 def today(larder: Larder, home: Household) -> date:

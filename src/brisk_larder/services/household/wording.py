@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from datetime import UTC, date, datetime
+from datetime import date
 
 from ...core import places
 from ...core.reasons import Figure, Reason
-from ...core.units import YEAR_DAYS, f_from_c
+from ...core.units import YEAR_DAYS, f_from_c, local_day
 from ...data.tables import Household
 from .kinds import figures
+from .larder import zone_here
 
 
 def dryness(erh: float) -> str:
@@ -23,6 +24,11 @@ def temperature(value_c: float, home: Household) -> str:
     return f"{value_c:.1f} °C".replace("-", "\u2212")
 
 
+def many(n: float, one: str) -> str:
+    """So many of something: 1 lot, 2 lots."""
+    return f"{n:.0f} {one}" + ("" if round(n) == 1 else "s")
+
+
 def percent(share: float) -> str:
     """A share as a whole per cent."""
     return f"{100 * share:.0f} %"
@@ -34,8 +40,8 @@ def surely(share: float) -> str:
 
 
 def day_words(at_s: float, today: date | None = None) -> str:
-    """A date as people say it; the year only when it is not this one."""
-    day = datetime.fromtimestamp(at_s, UTC).date()
+    """A date as people say it, by the household's clock; the year only when it is not this one."""
+    day = local_day(at_s, zone_here())
     text = f"{day.day} {day:%b}"
     return text if today is not None and day.year == today.year else f"{text} {day.year}"
 

@@ -25,7 +25,7 @@ from ..forecast.wishes import Wishes, product_of, wishes
 from ..household.kinds import Kind, Kinds, figures
 from ..household.larder import Larder, planning_year, remembered, today
 from ..household.quantity import earmarks, seeds_left
-from ..household.wording import often, percent, sentence
+from ..household.wording import many, often, percent, sentence
 
 PURPOSES = ("table", "joy", "bees", "soil", "gift", "trial")
 LINKS = ("wanted", "to_put_up", "fresh_kg_per_unit", "fresh_kg", "yield_kg_per_plant", "plants")
@@ -332,5 +332,5 @@ def _outcome(
         if waits:
             return "not sure enough", "wait for the test of " + ", ".join(waits)
         return "not sure enough", f"test first: {codes}"
-    missing = "seeds" if short.seeds is None else f"{short.seeds} seeds"
-    return f"{missing} short", f"{short.plants} plants missing: order or regrow"
+    missing = "seeds" if short.seeds is None else many(short.seeds, "seed")
+    return f"{missing} short", f"{many(short.plants, 'plant')} missing: order or regrow"

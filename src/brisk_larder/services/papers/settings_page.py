@@ -87,6 +87,7 @@ def overrule_crop(a: Doing, crop: str, field: str, value: float, source: str) ->
     check_overrule(crop, field, value)
     if not source.strip():
         raise InvalidValue("source", source, "where the figure is from")
+    _count_days_in_order(a, crop, field, value)
     row = a.session.exec(
         select(CropChange).where(CropChange.crop == crop, CropChange.field == field)
     ).first() or CropChange(crop=crop, field=field, value=value, source=source)
@@ -96,6 +97,16 @@ def overrule_crop(a: Doing, crop: str, field: str, value: float, source: str) ->
     a.about(f"crop:{crop}")
     a.summary = f"Set {field.replace('_', ' ')} of {crop.replace('_', ' ')} to {value:g}"
     return Done()
+
+
+def _count_days_in_order(a: Doing, crop: str, field: str, value: float) -> None:
+    """Raises InvalidValue when the first count would not lie before the last."""
+    now = a.kinds.get(crop).crop
+    first, last = now.first_count_days, now.final_count_days
+    if field == "first_count_days" and value >= last:
+        raise InvalidValue(field, value, f"before the last count, day {last:g}")
+    if field == "final_count_days" and value <= first:
+        raise InvalidValue(field, value, f"after the first count, day {first:g}")
 
 
 @dataclass(frozen=True)

@@ -19,6 +19,7 @@ from ..acts.codes import codes_in_use, new_node_code
 from ..acts.entry import known_variety
 from ..household.kinds import UNKNOWN, load_kinds
 from ..household.larder import Larder
+from ..household.wording import many
 from .sheet import SheetTaken, look_at_sheet, take_sheet
 from .stock_csv import SEPARATOR
 
@@ -72,7 +73,7 @@ def import_stock(a: Doing, name: str, data: bytes) -> LotsMade:
             child.mother_cohort_id = mother
             session.add(child)
     a.about(*(f"lot:{i}" for i in by_code.values()))
-    a.summary = f"Brought in {len(by_code)} lots from {name}"
+    a.summary = f"Brought in {many(len(by_code), 'lot')} from {name}"
     return LotsMade(lot_ids=list(by_code.values()))
 
 

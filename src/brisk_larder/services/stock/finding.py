@@ -22,6 +22,7 @@ from ..air.look import looking_at
 from ..air.paths import node_path
 from ..household.kinds import load_kinds, reference
 from ..household.larder import Larder, household
+from ..household.wording import many
 
 CANDIDATES, MOST = 150, 12
 LIKE_ENOUGH = 72.0  # likeness of a typed word to one of the record's (0-100)
@@ -249,7 +250,7 @@ def _documents(session: Session, larder: Larder) -> dict[int, _Doc]:
                 node.code,
                 node.name,
                 paths[node.id],
-                f"{held} lots in it" if held else "",
+                f"{many(held, 'lot')} in it" if held else "",
                 {
                     "code": (node.code.lower(),),
                     "name": _words(node.name),

@@ -11,7 +11,7 @@ from sqlmodel import Session
 from ...core.edible import fit_for_food, fit_for_shoots
 from ...core.errors import InvalidValue, NotFound
 from ...core.filing import arrange
-from ...core.units import DAY_S
+from ...core.units import DAY_S, local_day
 from ...data.tables import Cohort
 from ...formats.labels_pdf import Label, ListPage, cards_pdf, labels_pdf, lists_pdf
 from ...formats.sheets import SHEETS, sheet_of
@@ -23,7 +23,7 @@ from ..household.kinds import Kinds
 from ..household.larder import Larder
 from ..household.lineage import spoilt_lots
 from ..household.measures import main_part
-from ..household.wording import percent
+from ..household.wording import many, percent
 from .filing import all_filed, filing_order
 
 MOST_LABELS = 2000
@@ -65,15 +65,23 @@ def _month_year(cohort: Cohort) -> str:
     return f"{middle:%B %Y}" if high - low < 40 * 86_400 else str(middle.year)
 
 
-def _germination(line: LotLine) -> str:
-    """Germination with the date of the last test; without one, the forecast says so."""
+FORECAST = {
+    "good": "good seed", "doubtful": "test before use", "poor": "weak seed", "dead": "dead seed",
+    "none": "age unknown",
+}  # fmt: skip
+
+
+def _germination(line: LotLine, now_s: int, tz: str) -> str:
+    """Germination with the date of the last test; without one the forecast as a word, and when it was made:
+    a figure on a label outlives what it was reckoned from."""
     closed = [t for t in line.glance.tests if t.share is not None]
-    now = line.glance.now
     if closed:
         last = closed[-1]
-        day = datetime.fromtimestamp(last.at_s, UTC)
+        day = local_day(last.at_s, tz)
         return f"germination {percent(last.share or 0)}, test {last.code}, {day:%b %Y}"
-    return f"germination likely {100 * now.low:.0f}\u2013{100 * now.high:.0f} %, forecast"
+    standing = line.verdict.standing
+    word = FORECAST[standing if standing in FORECAST else line.opinions.forecast]
+    return f"{word}, forecast {local_day(now_s, tz):%b %Y}"
 
 
 def _sealed(air: Air, node: int | None) -> str:
@@ -129,7 +137,7 @@ def label_of(session: Session, air: Air, kinds: Kinds, line: LotLine, address: s
         kind=f"{line.kind_name}{hybrid}",
         origin=origin,
         source=_source(cohort),
-        germination=_germination(line),
+        germination=_germination(line, air.now_s, air.home.tz),
         use="" if line.intended_use == "seed" else f"for {line.intended_use}",
         sealed=_sealed(air, line.node_id),
         caution=_caution(line, kinds, line.lot_id in spoilt_lots(session, [line.lot_id])),
@@ -232,7 +240,7 @@ def container_pages(larder: Larder, node_ids: list[int], address: str) -> list[L
                 )
         gone = [e.at_s for e in air.events.get(node, []) if e.kind == "gone_through"]
         went = f"gone through {datetime.fromtimestamp(max(gone), UTC):%d %b %Y}" if gone else ""
-        under = " \u00b7 ".join(filter(None, [node_path(air, node), f"{len(here)} lots", went]))
+        under = " \u00b7 ".join(filter(None, [node_path(air, node), many(len(here), "lot"), went]))
         out.append(
             ListPage(
                 row.name,

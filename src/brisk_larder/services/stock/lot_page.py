@@ -2,25 +2,22 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
-from sqlmodel import Session, col, select
+from sqlmodel import Session, col
 
 from ...core import belief as be
-from ...core.ageing import points_by_episode
 from ...core.edible import uses_of
 from ...core.errors import NotFound
 from ...core.moisture import erh_at, moisture_pct_fwb
 from ...core.trials import what_n_tells
-from ...core.units import DAY_S, YEAR_S, month_start_s, next_month_s
+from ...core.units import DAY_S, YEAR_S
 from ...data.queries import live
-from ...data.tables import Cohort, Household, Lot, LotEvent, Part, Variety
-from ...data.tables_stock import PACKET
+from ...data.tables import Cohort, Lot, LotEvent, Variety
 from ...formats.labels_pdf import Label
 from ..acts.ledger import Balance, balance
 from ..acts.lot_acts import lot_version
-from ..acts.mend_seed import origin_now
 from ..air.air import Air
 from ..air.look import looking_at
 from ..air.paths import node_path
@@ -37,6 +34,8 @@ from ..household.wording import day_words, dryness, out_of_ten, percent, tempera
 from .family import Family, family
 from .filing import FilesAt, files_at
 from .labels import label_of
+from .where_it_went import Spell, spell_words, spells
+from .written import Written, written_of
 
 
 @dataclass(frozen=True)
@@ -99,19 +98,6 @@ class LotPage:
 
 
 @dataclass(frozen=True)
-class Written:
-    """What is written of a packet's seed, as its form shows it: texts, empty where nothing is known."""
-
-    description: str
-    date: str
-    person_from: str
-    seller: str
-    mother: str
-    stated_germination: str
-    packet: dict[str, str]
-
-
-@dataclass(frozen=True)
 class PartLine:
     """One part of a mixed bag: its share and its germination now."""
 
@@ -120,17 +106,6 @@ class PartLine:
     share: float
     share_sd: float
     now: Likely
-
-
-@dataclass(frozen=True)
-class Spell:
-    """Where a lot was for a while, and the points (fraction) it lost there."""
-
-    from_s: float
-    to_s: float
-    place: str
-    days: float
-    points: float
 
 
 WET_GUIDE = (
@@ -184,49 +159,21 @@ def lot_page(larder: Larder, lot_id: int) -> LotPage:
             dryness=dryness(shown),
             where_it_went=spells(air, look, line),
             guide=_guide(v.session, lot_id, air.now_s),
-            balance=balance(
-                v.session,
-                lot_id,
-                air.now_s,
-                line.glance.good_until_s,
-                line.glance.good_beyond,
-                line.spare,
-            ),
+            balance=_balance(v.session, line, air.now_s),
             family=kin_tree,
             files_at=files,
             label=label_of(v.session, air, kinds, line, home.address or ""),
             parts=_parts(look, air.now_s),
             uses=uses_of(line.kind, line.known_kind, line.treated),
-            written=_written(v.session, look, variety, cohort, home),
+            written=written_of(v.session, look, variety, cohort, home),
         )
 
 
-def _written(
-    session: Session, look: Outlook, variety: Variety, cohort: Cohort, home: Household
-) -> Written:
-    mother = None
-    if cohort.mother_cohort_id is not None:
-        mother = session.exec(
-            select(Lot.code)
-            .join(Part, col(Part.lot_id) == Lot.id)
-            .where(Part.cohort_id == cohort.mother_cohort_id, col(Part.deleted_s).is_(None))
-        ).first()
-    blend = look.blends.get(0)
-    if blend is None:
-        origin = origin_now(cohort, home)
-        date = origin.words if origin else ""
-    else:
-        date = ", ".join(str(packet_year_of(r.cohort)) for r in blend.parts.rows)
-    stated = cohort.stated_germination
-    return Written(
-        description=cohort.description,
-        date=date,
-        person_from=cohort.person_from,
-        seller=cohort.seller,
-        mother=mother or "",
-        stated_germination="" if stated is None else f"{100 * stated:g}",
-        packet={f: str(getattr(variety, f) or "") for f in PACKET},
-    )
+def _balance(session: Session, line: LotLine, now_s: int) -> Balance:
+    g = line.glance
+    found = balance(session, line.lot_id, now_s, g.good_until_s, g.good_beyond, line.spare)
+    # how long dead seed would last is nothing to be told
+    return found if line.verdict.alive else replace(found, says="")
 
 
 def _parts(look: Outlook, now_s: int) -> list[PartLine]:
@@ -250,66 +197,6 @@ def _parts(look: Outlook, now_s: int) -> list[PartLine]:
     return out
 
 
-def spells(air: Air, look: Outlook, line: LotLine) -> list[Spell]:
-    """Where a lot's life went, stay by stay (moves of its container cut too); points add up to its fall."""
-    row, now = look.rows[0], float(air.now_s)
-    start = row.start_s
-    cuts: list[tuple[float, int]] = []
-    for step in row.steps:  # also in the lots it was split from
-        until = now if step.to_s is None else float(step.to_s)
-        for stay in air.lot_stays.get(step.lot_id, []):
-            begin = start if not cuts else max(start, float(stay.from_s), step.from_s)
-            end = min(float(stay.to_s or now), until)
-            if begin >= end:
-                continue
-            cuts.append((begin, stay.parent_node_id))
-            for since, _, _ in air.parents(stay.parent_node_id)[1:]:
-                if begin < since < end:
-                    cuts.append((since, stay.parent_node_id))
-    if not cuts:
-        return []
-    cuts.sort()
-    ends = [at for at, _ in cuts[1:]] + [now]
-    aged = [_aged(air, look, at, end) for (at, _), end in zip(cuts, ends, strict=True)]
-    lost = points_by_episode(np.array(aged), line.glance.start, line.glance.now.mid)
-    out = []
-    for (at, node), end, points in zip(cuts, ends, lost, strict=True):
-        parent = next((p for s, e, p in air.parents(node) if s <= at < e), None)
-        names = [air.nodes[n].name for n in (parent, node) if n is not None]
-        out.append(Spell(at, end, " · ".join(names), (end - at) / DAY_S, float(points)))
-    return out
-
-
-def _aged(air: Air, look: Outlook, start_s: float, end_s: float) -> float:
-    """Ageing (probits) of the first row in a span, by the months and airs it was reckoned in."""
-    row, now = look.rows[0], float(air.now_s)
-    kept = {
-        (month, node): a
-        for month, node, a in air.query(
-            "SELECT month_s, node_id, a_probit FROM d_leg WHERE part_id = ?", (row.part_id,)
-        )
-    }
-    this = float(month_start_s(now))
-    at = look.a_at(0, np.array([max(this, row.start_s), now]))
-    inside: dict[tuple[float, int], float] = {}
-    whole: dict[tuple[float, int], float] = {}
-    for leg in row.legs:
-        month = float(month_start_s(leg.start_s))
-        while month < min(leg.end_s, now):
-            after = float(next_month_s(month))
-            first, last = max(leg.start_s, month), min(leg.end_s, after, now)
-            key = (month, leg.node if month < this else -1)
-            whole[key] = whole.get(key, 0.0) + last - first
-            part = max(0.0, min(last, end_s) - max(first, start_s))
-            inside[key] = inside.get(key, 0.0) + part
-            month = after
-    total = 0.0
-    for key, part in inside.items():
-        gain = float(at[1] - at[0]) if key[1] == -1 else kept.get((int(key[0]), key[1]), 0.0)
-        total += gain * part / max(whole[key], 1.0)
-    return total
-
-
 def _guide(session: Session, lot_id: int, now_s: int) -> list[str]:
     wet = session.exec(
         live(LotEvent).where(
@@ -319,24 +206,6 @@ def _guide(session: Session, lot_id: int, now_s: int) -> list[str]:
         )
     ).first()
     return list(WET_GUIDE) if wet else []
-
-
-def spell_words(gone: list[Spell]) -> str:
-    """The dearest stay in a sentence: 11 of 18 points since 2024 were lost in the nine days there.
-
-    Of those that took no small share, the one that took most a day.
-    """
-    f = figures().telling
-    total = sum(s.points for s in gone)
-    if total < f.lost_points or len(gone) < 2:
-        return ""
-    heavy = [s for s in gone if s.points >= f.heavy_stay_share * total]
-    worst = max(heavy, key=lambda s: s.points / max(s.days, 0.1))
-    long = f"{worst.days:.0f} days" if worst.days < 90 else f"{worst.days / 365.25:.1f} years"
-    return (
-        f"{100 * worst.points:.0f} of {100 * total:.0f} points since {day_words(gone[0].from_s)[-4:]} "
-        f"were lost in the {long} in {worst.place}."
-    )
 
 
 CAME_AS = {"bought": "bought seed", "own": "your own seed", "gift": "seed from friends"}

@@ -189,6 +189,8 @@ def _none(lot: int) -> Glance:
         sowing_setting=None,
         sowing_guessed=False,
         good_until_s=None,
+        good_until_low_s=None,
+        good_until_high_s=None,
         good_beyond=False,
         strip=Strip(0.0, 1.0, [], [], []),
         advice=TestAdvice(

@@ -36,29 +36,11 @@ from ..household.larder import Larder, household, is_live
 from ..household.measures import measures_of_lot
 from ..household.quantity import seeds_left
 from ..household.told import get_live
+from .stocktake_lines import TakeLine, report_of, waiting
 
 # what a condition does beyond being told: an event of the lot, by its kind
 EVENTS = {"mouldy": "mould", "sprouted": "sprouted", "eaten": "insects", "damp": "note"}
 HELD = (col(Lot.deleted_s).is_(None), Lot.state != "gone")
-
-
-@dataclass(frozen=True)
-class TakeLine:
-    """One lot on the list of a stocktake; ``result`` empty while it waits."""
-
-    lot_id: int
-    code: str
-    variety: str
-    kind_name: str
-    origin: str
-    seeds: float | None
-    position: str
-    result: str
-    condition: str
-    as_said: str
-    came_from: str
-    changed: str
-    order: int
 
 
 @dataclass(frozen=True)
@@ -420,58 +402,10 @@ def stocktake(larder: Larder, stocktake_id: int) -> Take:
             ended_s=take.ended_s,
             lines=lines,
             left=sum(1 for x in lines if not x.result),
-            report=_report(lines) if take.state == "done" else [],
+            report=report_of(lines) if take.state == "done" else [],
             unplaced=[
-                _waiting(x) for x in by_id.values() if x.node_id is None and x.lot_id not in marked
+                waiting(x) for x in by_id.values() if x.node_id is None and x.lot_id not in marked
             ]
             if take.state != "done"
             else [],
         )
-
-
-def _waiting(x: LotLine) -> TakeLine:
-    """A packet that stands nowhere, as a line that waits: it may well be here."""
-    return TakeLine(
-        lot_id=x.lot_id,
-        code=x.code,
-        variety=x.variety,
-        kind_name=x.kind_name,
-        origin=x.origin,
-        seeds=x.seeds,
-        position="",
-        result="",
-        condition="",
-        as_said="",
-        came_from="",
-        changed="",
-        order=0,
-    )
-
-
-def _report(lines: list[TakeLine]) -> list[str]:
-    """What came of it: found, missing, moved, the spoilt, what changed."""
-
-    def named(rows: list[TakeLine]) -> str:
-        return ", ".join(f"{x.code} {x.variety}".strip() for x in rows)
-
-    out = []
-    found = [x for x in lines if x.result in ("found", "counted")]
-    out.append(f"Found: {len(found)} of {len(lines)}.")
-    for word, rows in (
-        ("Missing", [x for x in lines if x.result == "missing"]),
-        ("Not looked at", [x for x in lines if not x.result]),
-    ):
-        if rows:
-            out.append(f"{word}: {named(rows)}.")
-    moved = [x for x in lines if x.result == "moved" or x.came_from]
-    if moved:
-        said = ", ".join(f"{x.code} {x.variety} (from {x.came_from or 'nowhere'})" for x in moved)
-        out.append(f"Moved here: {said}.")
-    for condition in filter(None, CONDITIONS):
-        rows = [x for x in lines if x.condition == condition]
-        if rows:
-            out.append(f"{condition.capitalize()}: {named(rows)}.")
-    changed = [x for x in lines if x.changed]
-    if changed:
-        out.append("Changed: " + "; ".join(f"{x.code} {x.changed}" for x in changed) + ".")
-    return out

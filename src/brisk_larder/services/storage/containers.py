@@ -19,6 +19,7 @@ from ..air.stays import end_stay, open_node_stay
 from ..household.kinds import figures, reference
 from ..household.larder import household, is_live
 from ..household.told import get_live, moment_on, whole
+from ..household.wording import many
 
 PLAIN_EVENTS = {
     "opened": "opened",
@@ -237,7 +238,7 @@ def remove_node(a: Doing, node_id: int) -> Done:
         live(Stay).where(Stay.parent_node_id == node_id, col(Stay.to_s).is_(None))
     ).all()
     if inside:
-        raise Conflict(f"{node.name} still holds {len(inside)} things: move them first")
+        raise Conflict(f"{node.name} still holds {many(len(inside), 'thing')}: move them first")
     node.deleted_s = a.now_s
     a.about(f"node:{node_id}")
     a.summary = f"Took {node.name} out of use"

@@ -21,7 +21,7 @@ from ..forecast.rebuild import bring_up_to_date
 from ..household.kinds import figures
 from ..household.larder import Larder
 from ..household.told import erh_possible, get_live, to_c, within_records
-from ..household.wording import percent
+from ..household.wording import many, percent
 
 
 @dataclass(frozen=True)
@@ -137,5 +137,5 @@ def note_dryness(
         )
         a.about(f"lot:{row.part.lot_id}")
     a.session.flush()
-    a.summary = f"{len(lot_ids)} lots found at {said}"
+    a.summary = f"{many(len(lot_ids), 'lot')} found at {said}"
     return Done()

@@ -20,7 +20,7 @@ from ..growing.sowings import Due, GrowingRoom, growing_room
 from ..household.kinds import figures
 from ..household.larder import Larder, today
 from ..household.told import get_live
-from ..household.wording import day_words
+from ..household.wording import day_words, many
 from ..needs.chains import needs_room
 from ..storage.alarms import all_alarms
 from ..storage.best_places import planned_moves
@@ -71,7 +71,7 @@ def _counts_due(room: Bench, now_s: int) -> list[Proposal]:
                 origin_key=f"count:{r.trial_id}:{int(r.day)}",
                 kind="count",
                 title=f"Count test {r.code} of {r.line.code} {r.line.variety}",
-                why=f"Day {r.day:.0f} of {r.days:.0f}; {r.up} of {r.n} up so far; {r.verdict}.",
+                why=f"Day {int(r.day)} of {r.days:.0f}; {r.up} of {r.n} up so far; {r.verdict}.",
                 where="house",
                 due_s=float(now_s),
                 subject=f"trial:{r.trial_id}",
@@ -91,7 +91,8 @@ def _alarms(larder: Larder, now_s: int) -> list[Proposal]:
                 origin_key=a.key,
                 kind="read" if reading else "alarm",
                 title=f"Read {a.path}" if reading else a.title,
-                why=f"{a.evidence} {a.todo}" + (f" {a.lots} lots inside." if a.lots else ""),
+                why=f"{a.evidence} {a.todo}"
+                + (f" {many(a.lots, 'lot')} inside." if a.lots else ""),
                 where="cold store",
                 due_s=float(now_s),
                 subject=f"node:{a.node_id}",
@@ -177,7 +178,7 @@ def today_room(larder: Larder) -> TodayRoom:
     soon = [p for p in active if (p.due_s is not None and p.due_s <= now_s + FORTNIGHT_S)]
     later = [p for p in active if p not in soon]
     hurting = [
-        f"{box.path}: {box.says}, {box.lots} lots inside"
+        f"{box.path}: {box.says}, {many(box.lots, 'lot')} inside"
         for shelf in places
         for box in shelf.boxes
         if box.hurting

@@ -20,7 +20,7 @@ from ..household.kinds import figures
 from ..household.larder import Larder
 from ..household.quantity import check_in_hand
 from ..household.told import get_live, moment_on
-from ..household.wording import day_words
+from ..household.wording import day_words, many
 
 MEDIA = ("paper", "sand", "compost")
 
@@ -98,7 +98,7 @@ def _start(
         ]
     )
     a.about(f"lot:{lot_id}", f"trial:{trial.id}")
-    a.summary = f"Started test {trial.code} of {lot.code} with {n} seeds"
+    a.summary = f"Started test {trial.code} of {lot.code} with {many(n, 'seed')}"
     return TrialMade(key(trial), trial.code)
 
 

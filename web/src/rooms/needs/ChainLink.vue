@@ -3,7 +3,7 @@ import { Popover } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 import { api, take, type ChainLine, type Schemas } from '../../api/client'
 import { useAct } from '../../api/queries'
-import { amount, word } from '../../parts/words'
+import { amount, range as span, word } from '../../parts/words'
 
 const props = defineProps<{ line: ChainLine; link: string; value?: Schemas['Amount']; under?: string }>()
 const act = useAct()
@@ -12,7 +12,7 @@ const own = ref('')
 watch(open, () => (own.value = props.value ? String(Math.round(10 * props.value.mid) / 10) : ''))
 const range = computed(() =>
   props.value && props.value.high > props.value.low * 1.001
-    ? `likely ${amount(props.value.low)}–${amount(props.value.high)}`
+    ? `likely ${span(props.value.low, props.value.high)}`
     : '',
 )
 const mark = computed(() =>

@@ -5,7 +5,7 @@ import { api, take, type ChainLine } from '../../api/client'
 import { useAct, useKinds, useNeeds, useProducts } from '../../api/queries'
 import Modal from '../../parts/Modal.vue'
 import Why from '../../parts/Why.vue'
-import { amount, day } from '../../parts/words'
+import { amount, day, many } from '../../parts/words'
 import ChainLink from './ChainLink.vue'
 
 const ORDERS = ['Short first', 'By way of keeping', 'By kind'] as const
@@ -176,9 +176,9 @@ const seedsNeeded = (l: ChainLine) =>
               <td>
                 <span class="name">{{ l.name }}</span> <span class="soft">{{ l.crop_name }}</span>
               </td>
-              <td>{{ l.plants }} plants for {{ l.how }}</td>
+              <td>{{ many(l.plants ?? 0, 'plant') }} for {{ l.how }}</td>
               <td>
-                {{ seedsNeeded(l) }} seeds
+                {{ seedsNeeded(l) }} {{ seedsNeeded(l) === '1' ? 'seed' : 'seeds' }}
                 <span class="soft">{{ l.covered.map((c) => c.code).join(' + ') }}</span>
               </td>
               <td>

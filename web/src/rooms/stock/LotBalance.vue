@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { ref } from 'vue'
 import type { Schemas } from '../../api/client'
-import { amount, day, iso } from '../../parts/words'
+import { amount, day, iso, range } from '../../parts/words'
 
 /** What is left with its interval, what is set aside, what goes a year, and every entry. */
 defineProps<{ balance: Schemas['Balance']; seedsPerG: number; use: string }>()
@@ -18,9 +18,7 @@ const whole = (n: number) => amount(Math.round(n))
       <button class="btn link small" type="button" @click="$emit('ask', 'count')">count it</button>
     </p>
     <p v-else>
-      <strong>{{ whole(balance.seeds) }} seeds</strong>, likely {{ whole(balance.low) }}–{{
-        whole(balance.high)
-      }};
+      <strong>{{ whole(balance.seeds) }} seeds</strong>, likely {{ range(balance.low, balance.high) }};
       <span class="soft">{{ seedsPerG < 10 ? seedsPerG.toFixed(1) : whole(seedsPerG) }} to the gram</span>
       <button class="btn link small" type="button" @click="$emit('ask', 'weigh')">weigh a hundred</button>
     </p>
@@ -37,9 +35,7 @@ const whole = (n: number) => amount(Math.round(n))
         <tr v-for="l in all ? balance.lines : balance.lines.slice(0, 4)" :key="l.entry_id">
           <td :title="iso(l.at_s)">{{ day(l.at_s, true) }}</td>
           <td>{{ l.words }} {{ l.as_said || whole(l.seeds) }}</td>
-          <td class="soft">
-            left {{ whole(l.left) }}, likely {{ whole(l.left_low) }}–{{ whole(l.left_high) }}
-          </td>
+          <td class="soft">left {{ whole(l.left) }}, likely {{ range(l.left_low, l.left_high) }}</td>
         </tr>
       </tbody>
     </table>

@@ -8,7 +8,7 @@ import FamilyTree from './FamilyTree.vue'
 import LabelPreview from './LabelPreview.vue'
 import LotActs, { type Asking } from './LotActs.vue'
 import LotBalance from './LotBalance.vue'
-import { day, iso, likely, percent, seedsWords, tenths, year } from '../../parts/words'
+import { day, iso, likely, percent, seedsWords, tenths, until, year } from '../../parts/words'
 
 const route = useRoute()
 const id = computed(() => Number(route.params.id))
@@ -33,7 +33,6 @@ const nextAsk = computed(() => {
     return { words: 'Let it go', go: () => acts.value?.state('gone', 'let go') }
   return null
 })
-const untilWords = (s: number | null | undefined) => (s ? year(s) : 'longer than can be said')
 </script>
 
 <template>
@@ -110,9 +109,7 @@ const untilWords = (s: number | null | undefined) => (s ? year(s) : 'longer than
             </div>
           </div>
           <div v-if="alive">
-            <span class="figure">{{
-              g.good_beyond ? 'longer than can be said' : untilWords(g.good_until_s)
-            }}</span>
+            <span class="figure">{{ g.good_beyond ? 'longer than can be said' : until(g) }}</span>
             <div class="soft">
               {{
                 g.good_until_s && g.good_until_s < nowS
@@ -209,7 +206,15 @@ const untilWords = (s: number | null | undefined) => (s ? year(s) : 'longer than
               <tr>
                 <td>stays here</td>
                 <td>{{ g.at_sowing ? percent(g.at_sowing.mid) : '–' }}</td>
-                <td>{{ g.good_beyond ? 'longer than can be said' : untilWords(g.good_until_s) }}</td>
+                <td>
+                  {{
+                    g.good_beyond
+                      ? 'longer than can be said'
+                      : g.good_until_s
+                        ? year(g.good_until_s)
+                        : 'longer than can be said'
+                  }}
+                </td>
                 <td />
               </tr>
               <tr v-for="e in page.elsewhere" :key="e.node_id">
@@ -218,7 +223,7 @@ const untilWords = (s: number | null | undefined) => (s ? year(s) : 'longer than
                   <div v-if="e.caution" class="small act">{{ e.caution }}</div>
                 </td>
                 <td>{{ e.at_sowing ? percent(e.at_sowing) : '–' }}</td>
-                <td>{{ untilWords(e.good_until_s) }}</td>
+                <td>{{ e.good_until_s ? year(e.good_until_s) : 'longer than can be said' }}</td>
                 <td>
                   <button
                     class="btn link"

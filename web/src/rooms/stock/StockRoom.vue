@@ -6,7 +6,7 @@ import { useRouter } from 'vue-router'
 import { api, take, type StockRow } from '../../api/client'
 import { useAct, useRows, useViews } from '../../api/queries'
 import { useAxis } from '../../parts/axis'
-import { percent, word, wordsOf } from '../../parts/words'
+import { many, percent, word, wordsOf } from '../../parts/words'
 import DivideTins from './DivideTins.vue'
 import SeasonGaps from './SeasonGaps.vue'
 import StockLine from './StockLine.vue'
@@ -123,7 +123,7 @@ const num = (n: number) => (n === 1 ? 'One falls' : `${n} fall`)
     <div class="lead">
       <h1>Stock</h1>
       <span v-if="list?.rows.length">
-        <span class="soft">{{ list.rows.length }} lots, {{ list.kinds }} kinds. </span>
+        <span class="soft">{{ many(list.rows.length, 'lot') }}, {{ many(list.kinds, 'kind') }}. </span>
         <RouterLink v-if="list.falling" to="/stock/triage" class="act"
           >{{ num(list.falling) }} below {{ percent(level) }} at the next sowing.</RouterLink
         >

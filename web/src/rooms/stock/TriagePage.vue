@@ -4,7 +4,7 @@ import { api, take, type Schemas } from '../../api/client'
 import { useAct, useTriage } from '../../api/queries'
 import { useAxis } from '../../parts/axis'
 import FadeStrip from '../../parts/FadeStrip.vue'
-import { amount, seedsWords, word } from '../../parts/words'
+import { amount, many, seedsWords, word } from '../../parts/words'
 
 /** Three opinions of each lot side by side; one key each for what follows. */
 type Line = Schemas['TriageLine']
@@ -56,7 +56,8 @@ const school = (key: string, words: string) =>
     <div class="lead">
       <h1>Triage</h1>
       <span v-if="room.data.value" class="soft">
-        {{ disagreeing }} lots of which the rules disagree · {{ room.data.value.decided }} decided this year
+        {{ many(disagreeing, 'lot') }} of which the rules disagree · {{ room.data.value.decided }} decided
+        this year
       </span>
       <span class="spring" />
       <select v-model="only" class="plain" aria-label="Show">

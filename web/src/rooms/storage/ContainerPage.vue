@@ -4,7 +4,7 @@ import { useRoute } from 'vue-router'
 import { api, take } from '../../api/client'
 import { useAct, useAir, useHome, useNode, useRead, useShelves, type Span } from '../../api/queries'
 import DayField from '../../parts/DayField.vue'
-import { day, percent, useUnits, word } from '../../parts/words'
+import { day, many, percent, useUnits, word } from '../../parts/words'
 import AlarmList from './AlarmList.vue'
 import DeviceList from './DeviceList.vue'
 import DialForm from './DialForm.vue'
@@ -112,7 +112,7 @@ const lotIds = computed(() => (page.value?.lots ?? []).map((l) => l.lot_id))
         <span class="soft">
           <span class="code">{{ box.code }}</span> · {{ box.path }} · {{ box.kind_words
           }}<template v-if="word('closing', box.closing)">, {{ word('closing', box.closing) }}</template> ·
-          {{ box.lots }} lots<template v-if="box.capacity_lots"> of {{ box.capacity_lots }}</template
+          {{ many(box.lots, 'lot') }}<template v-if="box.capacity_lots"> of {{ box.capacity_lots }}</template
           ><template v-if="box.former_use">, held {{ box.former_use }} before</template>
         </span>
       </div>
@@ -268,7 +268,7 @@ const lotIds = computed(() => (page.value?.lots ?? []).map((l) => l.lot_id))
             <ul class="plainlist">
               <li v-for="b in page.holds" :key="b.node_id">
                 <RouterLink :to="`/storage/${b.node_id}`">{{ b.name }}</RouterLink>
-                <span class="soft"> {{ b.lots }} lots</span>
+                <span class="soft"> {{ many(b.lots, 'lot') }}</span>
               </li>
             </ul>
           </template>

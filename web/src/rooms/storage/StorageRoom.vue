@@ -3,7 +3,7 @@ import { computed, inject, nextTick, ref, watch, type Ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { Box } from '../../api/client'
 import { useAlarms, useRows, useShelves } from '../../api/queries'
-import { day, percent, useUnits, word } from '../../parts/words'
+import { day, many, percent, useUnits, word } from '../../parts/words'
 import AddPlace from './AddPlace.vue'
 import AlarmList from './AlarmList.vue'
 import BestUse from './BestUse.vue'
@@ -158,9 +158,8 @@ const tick = `${100 / Math.log2(9)}%`
             <RouterLink :to="`/storage/${box.node_id}`">{{ box.path }}</RouterLink>
           </h2>
           <p class="soft">
-            {{ box.kind_words }} · {{ box.lots }} lots<template v-if="box.capacity_lots">
-              of {{ box.capacity_lots }}</template
-            >
+            {{ box.kind_words }} · {{ many(box.lots, 'lot')
+            }}<template v-if="box.capacity_lots"> of {{ box.capacity_lots }}</template>
             ·
             <template v-if="box.dial_at_s"
               >last read <span>{{ day(box.dial_at_s) }}</span>:

@@ -2,7 +2,7 @@
 import { computed, ref } from 'vue'
 import { api, take, type Proposal } from '../../api/client'
 import { useAct, useHome, useToday } from '../../api/queries'
-import { day, iso } from '../../parts/words'
+import { day, iso, many } from '../../parts/words'
 import FirstSteps from './FirstSteps.vue'
 import JobLine from './JobLine.vue'
 
@@ -56,7 +56,7 @@ const date = computed(() =>
       <span class="soft">{{ date }}</span>
       <span v-if="data && !fresh" class="soft">{{
         data.jobs.length
-          ? `${data.jobs.length} things in the coming fortnight.`
+          ? `${many(data.jobs.length, 'thing')} in the coming fortnight.`
           : 'Nothing presses in the coming fortnight.'
       }}</span>
     </div>
