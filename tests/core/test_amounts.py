@@ -186,7 +186,7 @@ def test_a_code_fits_on_tape(code):
     [
         ("120", "120 seeds"), ("100-150", "about 125 seeds, likely 100–150"),
         ("~80", "about 80 seeds, likely 70–90"), ("100 seeds", "100 seeds"),
-        ("a pinch", "about 30 seeds, likely 6.9–53"), ("half left", "50 % of what it held"),
+        ("a pinch", "about 30 seeds, likely 7–53"), ("half left", "50 % of what it held"),
         ("0-200", "about 100 seeds, likely 0–200"),
     ],
 )  # fmt: skip

@@ -9,6 +9,7 @@ from scipy.stats import betabinom, binom
 from brisk_larder.core.edible import fit_for_food, fit_for_shoots
 from brisk_larder.core.errors import InvalidValue
 from brisk_larder.core.filing import GROUPINGS, Filed, arrange, bulk, divide, neighbours
+from brisk_larder.core.needs import Success
 from brisk_larder.core.triage import (
     Lots,
     Opinions,
@@ -198,9 +199,16 @@ def test_each_opinion_turns_exactly_at_its_limit():
 
 
 def test_thick_sowing_meets_a_stand():
-    assert thick_sowing(0.5, 0.8, F) == 50
-    assert thick_sowing(0.02, 0.8, F) is None
-    assert thick_sowing(0.021, 1.0, F) == 952
+    one = Success(np.array([0.4]), np.ones(1))
+    seeds = thick_sowing(0.5, one, 0.9, F)
+    assert (
+        binom.sf(F.stand_plants - 1, seeds, 0.4)
+        >= 0.9
+        > binom.sf(F.stand_plants - 1, seeds - 1, 0.4)
+    )
+    assert thick_sowing(0.02, one, 0.9, F) is None
+    assert thick_sowing(0.021, one, 0.9, F) == seeds
+    assert thick_sowing(0.5, Success(np.array([1e-9, 0.9]), np.array([0.5, 0.5])), 0.9, F) is None
 
 
 def test_a_school_sows_throws_and_buys_what_its_rule_says():

@@ -32,6 +32,12 @@ def test_months_and_days():
 def test_every_reference_row_is_valid_and_sourced():
     ref = load_reference()
     assert len(ref.crops) == 90
+    said = {name: kind for kind, names in ref.store_names.items() for name in names}
+    wanted = ("binder with pockets", "album", "photo case", "drawer", "safe", "stair cupboard")
+    assert [said[w] for w in wanted] == [
+        "zip_bag", "paper_envelope", "plastic_tub_snap", "wooden_box", "metal_tin_plain", "inner_cupboard",
+    ]  # fmt: skip
+    assert len(said) == sum(map(len, ref.store_names.values()))  # each word is of one kind
     assert all(row.unit and row.what and row.source for row in ref.model.values())
     sourced = {"moisture.legume_overdry_pct", "trials.fallen_share"}
     assert {key for key, row in ref.model.items() if not row.is_guess} == sourced

@@ -35,10 +35,11 @@ def test_a_newcomer_is_led_from_nothing_to_a_forecast(empty, page):
         page.keyboard.press("Tab")
         page.keyboard.type(amount)
         if kind == "skirret":
-            page.get_by_role("button", name="Add skirret as a kind").click()
-            expect(page.get_by_text("is not in the tables")).to_have_count(0)
-            page.get_by_label("how much").focus()
-        page.keyboard.press("Enter")
+            # another plant may stand in for it: answered, the line is kept
+            page.get_by_role("button", name="skirret, reckoned like lovage").click()
+            expect(page.get_by_role("group", name="What kind is it?")).to_have_count(0)
+        else:
+            page.keyboard.press("Enter")
         expect(kept).to_have_count(i)
         expect(page.get_by_label("kind", exact=True)).to_be_focused()
     expect(kept.first).to_contain_text("Old Row")
@@ -131,6 +132,7 @@ def test_a_lot_is_moved_counted_and_let_go_and_all_of_it_taken_back(mill, page):
     dialog.get_by_role("button", name="Save").click()
     expect(page.locator(".lead")).to_contain_text("77 seeds")
     page.get_by_role("button", name=re.compile("^move to Kitchen freezer")).first.click()
+    page.get_by_role("button", name="Do it all the same").click()  # it is damp for the cold
     expect(page.locator(".lead")).to_contain_text("Kitchen freezer")
     page.get_by_role("button", name="Change or let go").click()
     page.get_by_role("button", name="Let it go").click()
@@ -158,7 +160,7 @@ def test_a_food_is_added_overruled_and_counted(mill, page):
     page.get_by_label("your own number for plants").fill("4000")
     page.get_by_role("button", name="Use my number").click()
     expect(row).to_contain_text("short")
-    expect(row.get_by_label("plants of pickled beets: 4 000")).to_be_visible()
+    expect(row.get_by_label("plants of pickled beets: 4,000")).to_be_visible()
 
 
 def test_a_job_is_done_moved_and_handed_over(mill, page):

@@ -16,6 +16,7 @@ from scipy.special import bdtr
 from .belief import log_beta_binomial
 from .figures import TriageFigures
 from .moisture import Floats
+from .needs import Success, seeds_for
 
 SCHOOLS = ("age_rule", "test", "forecast", "count")
 
@@ -91,11 +92,12 @@ class Cost:
     bought: float
 
 
-def thick_sowing(median: float, emergence: float, f: TriageFigures) -> int | None:
-    """Seeds that give a usual stand at a germination and emergence; None where next to none comes."""
+def thick_sowing(median: float, one: Success, confidence: float, f: TriageFigures) -> int | None:
+    """Seeds for a usual stand at the household's confidence, as a need for so many plants would be told;
+    None where next to none comes, or no number is enough."""
     if median <= f.thick_from_germination:
         return None
-    return round(f.stand_plants / (median * emergence))
+    return seeds_for(f.stand_plants, one, confidence)
 
 
 def _fails(n: Floats, p: Floats, f: TriageFigures) -> Floats:

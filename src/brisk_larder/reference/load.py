@@ -25,6 +25,7 @@ from .tables import (
     Product,
     ReferenceError,
     StorageKind,
+    StoreName,
     Viability,
 )
 
@@ -49,6 +50,7 @@ class Reference:
     places: Mapping[str, Place]
     products: Mapping[str, Product]
     pieces: Mapping[str, Piece]
+    store_names: Mapping[str, tuple[str, ...]]
     model: Mapping[str, ModelFigure]
     figures: Figures
     digest: str
@@ -168,16 +170,22 @@ def load_reference() -> Reference:
         figures = figures_of({key: row.value for key, row in model.items()})
     except KeyError as error:
         raise ReferenceError(f"model.csv and core/figures.py differ in {error.args[0]}") from error
+    storage = table("storage.csv", StorageKind, "container_kind")
+    places = table("places.csv", Place, "place_kind")
+    called = table("store_names.csv", StoreName, "kind")
+    if wrong := set(called) ^ {*storage, *places}:
+        raise ReferenceError(f"store_names.csv: kinds without a name or unknown: {sorted(wrong)}")
     return Reference(
         crops=crops,
         names=names,
         aliases=aliases,
         viability=viability,
         isotherms=isotherms,
-        storage=table("storage.csv", StorageKind, "container_kind"),
-        places=table("places.csv", Place, "place_kind"),
+        storage=storage,
+        places=places,
         products=products,
         pieces=pieces,
+        store_names={kind: tuple(row.names.split(";")) for kind, row in called.items()},
         model=model,
         figures=figures,
         digest=digest.hexdigest(),

@@ -83,6 +83,14 @@ class Alias(Row):
     source: Annotated[str, Field(min_length=4)]
 
 
+class StoreName(Row):
+    """What households call a kind of place or container."""
+
+    kind: str
+    names: Annotated[str, Field(min_length=2)]
+    source: Annotated[str, Field(min_length=4)]
+
+
 class Crop(Row):
     """Biology, growing and hazards of one crop; column names carry the units."""
 

@@ -177,8 +177,13 @@ export function useAct() {
   })
   return {
     busy: mutation.isPending,
-    /** Resolves with the answer, or null when it was refused (the problem is shown). */
-    run(words: string, call: () => Promise<Schemas['Answer']>): Promise<Schemas['Answer'] | null> {
+    /** Resolves with the answer, or null when it was refused (the problem is shown). ``again``: the same
+     * words may follow at once and mean another act (two packets alike). */
+    run(
+      words: string,
+      call: () => Promise<Schemas['Answer']>,
+      again = false,
+    ): Promise<Schemas['Answer'] | null> {
       const same = going.get(words)
       if (same) return same
       const id = unanswered.get(words) ?? crypto.randomUUID()
@@ -186,7 +191,8 @@ export function useAct() {
         .mutateAsync({ call: () => asAct(id, call), words })
         .then((answer) => {
           unanswered.delete(words)
-          setTimeout(() => going.delete(words), TAP_MS)
+          if (again) going.delete(words)
+          else setTimeout(() => going.delete(words), TAP_MS)
           return answer
         })
         .catch((error) => {
@@ -199,12 +205,12 @@ export function useAct() {
       return doing
     },
     /** The same, asking first where the larder warns (a line's reserve, mixed years). */
-    async runAsking(words: string, call: (anyway: boolean) => Promise<Schemas['Answer']>) {
-      const done = await this.run(words, () => call(false))
+    async runAsking(words: string, call: (anyway: boolean) => Promise<Schemas['Answer']>, again = false) {
+      const done = await this.run(words, () => call(false), again)
       const warned = lastProblem.value?.warnings
       if (done || !warned?.length) return done
       lastProblem.value = null
-      return (await askedAnyway(warned)) ? this.run(words, () => call(true)) : null
+      return (await askedAnyway(warned)) ? this.run(words, () => call(true), again) : null
     },
   }
 }

@@ -3579,7 +3579,7 @@ export interface components {
         };
         /**
          * KindsOut
-         * @description Kinds of places and containers to choose from.
+         * @description Kinds of places and containers to choose from, and what people call them.
          */
         KindsOut: {
             /** Places */
@@ -3589,6 +3589,10 @@ export interface components {
             /** Containers */
             containers: {
                 [key: string]: string;
+            };
+            /** Names */
+            names: {
+                [key: string]: string[];
             };
         };
         /**

@@ -127,10 +127,11 @@ class ReadOut(BaseModel):
 
 
 class KindsOut(BaseModel):
-    """Kinds of places and containers to choose from."""
+    """Kinds of places and containers to choose from, and what people call them."""
 
     places: dict[str, str]
     containers: dict[str, str]
+    names: dict[str, list[str]]
 
 
 @router.get("/shelves")
@@ -146,6 +147,7 @@ def get_kinds() -> KindsOut:
     return KindsOut(
         places={k: p.note for k, p in ref.places.items()},
         containers={k: c.note for k, c in ref.storage.items()},
+        names={k: list(v) for k, v in ref.store_names.items()},
     )
 
 

@@ -229,6 +229,7 @@ def _line(
     names: dict[int, str],
     stock: dict[int, LotLine],
 ) -> ChainLine:
+    # long: one field after the other of what a line of the room shows
     food, pick = planned.wishes.foods.get(key), planned.wishes.picks.get(key)
     demand = next((d for d in planned.wishes.demands if d.key == key), None)
     crop = food.crop if food else next(iter(demand.crops)) if demand else ""

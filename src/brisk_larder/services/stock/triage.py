@@ -10,6 +10,7 @@ from sqlmodel import col
 
 from ...core.edible import fit_for_food, fit_for_shoots
 from ...core.errors import InvalidValue
+from ...core.needs import Success
 from ...core.triage import (
     SCHOOLS,
     Cost,
@@ -28,7 +29,7 @@ from ..air.look import looking_at
 from ..forecast.counts import all_tests
 from ..forecast.lines import LotLine, lot_lines, test_seeds
 from ..forecast.outlook import whole_outlook
-from ..forecast.sowing import emergence
+from ..forecast.sowing import emergence, seed_success
 from ..household.kinds import Kinds, figures
 from ..household.larder import Larder, remembered, today
 from ..household.told import get_live
@@ -108,10 +109,13 @@ def triage_room(larder: Larder) -> TriageRoom:
     decided = {
         int(j.subject.removeprefix("lot:")): j.kind for j in jobs if j.origin_key.startswith(mine)
     }
+    successes = _successes(larder, lines)
     out = [
         _line(
             x,
             kinds,
+            successes.get(x.lot_id),
+            home.confidence,
             last.get(x.lot_id, ""),
             decided.get(x.lot_id, ""),
         )
@@ -133,14 +137,18 @@ def triage_room(larder: Larder) -> TriageRoom:
 def _line(
     x: LotLine,
     kinds: Kinds,
+    one: Success | None,
+    confidence: float,
     test: str,
     decided: str,
 ) -> TriageLine:
     kind, g, f = kinds.get(x.kind), x.glance, figures().triage
     low, high = kind.crop.years_cool_dry
     at, opinions = g.at_sowing or g.now, x.opinions
-    thick = thick_sowing(at.mid, emergence(kind, g.sowing_setting), f)
     acts = list(x.verdict.acts)
+    thick = None
+    if one is not None and "sow_thick" in acts:
+        thick = thick_sowing(at.mid, one, confidence, f)
     return TriageLine(
         line=x,
         age_rule=opinions.age_rule,
@@ -156,6 +164,17 @@ def _line(
         decided=decided,
         thick=thick,
     )
+
+
+def _successes(larder: Larder, lines: list[LotLine]) -> dict[int, Success]:
+    """Chance of a plant per seed of each lot at its next sowing, as Needs has it."""
+    look, out = whole_outlook(larder), {}
+    by_id = {x.lot_id: x.glance for x in lines}
+    for i, row in enumerate(look.rows):
+        g = by_id.get(row.part.lot_id)
+        if g is not None and g.next_sowing_s is not None:
+            out[row.part.lot_id] = seed_success(look, i, g.next_sowing_s, g.sowing_setting)
+    return out
 
 
 def _why(said: Opinions, first: str, thick: int | None) -> str:

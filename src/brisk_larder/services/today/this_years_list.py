@@ -68,6 +68,7 @@ def year_of(
     growing: GrowingRoom | None = None,
 ) -> YearList:
     """This year's list; the same that Tests, Growing and Needs show."""
+    # long: one kind of proposal after the other
     room, needs = room or bench(larder), needs or needs_room(larder)
     growing = growing or growing_room(larder)
     with looking_at(larder) as v:

@@ -37,6 +37,7 @@ const form = reactive({
   tz: '',
   code_scheme: 'letter',
   currency: '',
+  locale: 'en-GB',
   address: '',
 })
 const dayText = (n: number | null | undefined) =>
@@ -55,7 +56,7 @@ watch(
     if (!x) return
     Object.assign(form, {
       name: x.name, temperature_unit: x.temperature_unit, sow: Math.round(100 * (x.sow_level ?? 0.7)), confidence: Math.round(100 * (x.confidence ?? 0.9)),
-      lead: x.order_lead_days, last: dayText(x.last_frost_day), first: dayText(x.first_frost_day), tz: x.tz, code_scheme: x.code_scheme, currency: x.currency, address: x.address,
+      lead: x.order_lead_days, last: dayText(x.last_frost_day), first: dayText(x.first_frost_day), tz: x.tz, code_scheme: x.code_scheme, currency: x.currency, locale: x.locale ?? 'en-GB', address: x.address,
     }) // prettier-ignore
   },
   { immediate: true },
@@ -69,7 +70,7 @@ const save = () =>
           values: {
             name: form.name, temperature_unit: form.temperature_unit, sow_level: form.sow / 100, confidence: form.confidence / 100,
             order_lead_days: form.lead, last_frost_day: dayNumber(form.last), first_frost_day: dayNumber(form.first), tz: form.tz,
-            code_scheme: form.code_scheme, currency: form.currency, address: form.address,
+            code_scheme: form.code_scheme, currency: form.currency, locale: form.locale, address: form.address,
           },
         },
       }),
@@ -177,6 +178,13 @@ async function addPerson() {
               <option value="kind">three letters and a number: BEA12</option>
               <option value="number">plain numbers: 117</option>
               <option value="spoken">a word one can say: RUMA</option>
+            </select></label
+          >
+          <label class="field"
+            >numbers and days<select v-model="form.locale" name="locale">
+              <option value="en-GB">1,500.5 and 31/12/2026</option>
+              <option value="en-US">1,500.5 and 12/31/2026</option>
+              <option value="de-DE">1.500,5 and 31.12.2026</option>
             </select></label
           >
           <label class="field">money, as you write it<input v-model="form.currency" /></label>

@@ -49,8 +49,17 @@ watch(line, () => lookSoon(), { deep: true })
 const first = () => form.value?.querySelector<HTMLInputElement>('input')
 onMounted(() => first()?.focus())
 
+let keeping = false // Enter Enter keeps it once
 async function keep() {
-  if (empty.value) return
+  if (empty.value || keeping) return
+  keeping = true
+  try {
+    await keepLine()
+  } finally {
+    keeping = false
+  }
+}
+async function keepLine() {
   await look()
   const wrong = problems.value[0]
   if (wrong) {
@@ -64,8 +73,10 @@ async function keep() {
     return
   }
   const words = [seen.value?.kind_name || line.kind, line.variety].filter(Boolean).join(' ')
-  const done = await act.runAsking(`Added ${words}`, (anyway) =>
-    take(api.POST('/api/stock/lots', { body: { packets: [packet(line)], anyway } as never })),
+  const done = await act.runAsking(
+    `Added ${words}`,
+    (anyway) => take(api.POST('/api/stock/lots', { body: { packets: [packet(line)], anyway } as never })),
+    true,
   )
   if (!done) return
   const [lotId] = done.result.lot_ids as number[]

@@ -10,12 +10,20 @@ const act = useAct()
 const kinds = useStorageKinds()
 const what = ref<'place' | 'container'>('place')
 const name = ref('')
-const place = ref('larder')
-const container = ref('metal_tin_plain')
+// chosen by what people call it; the kind is what is reckoned with
+const placeCalled = ref('larder|larder')
+const containerCalled = ref('metal_tin_plain|biscuit tin')
+const place = computed(() => placeCalled.value.split('|')[0] ?? '')
+const container = computed(() => containerCalled.value.split('|')[0] ?? '')
+const called = (kinds_: Record<string, string> | undefined) =>
+  Object.keys(kinds_ ?? {})
+    .flatMap((kind) =>
+      (kinds.data.value?.names[kind] ?? [kind]).map((name) => ({ name, key: `${kind}|${name}` })),
+    )
+    .sort((a, b) => a.name.localeCompare(b.name))
 const parent = ref<number | null>(null)
 const room = ref('')
 const former = ref('')
-const words = (k: string) => k.replaceAll('_', ' ')
 const about = computed(() =>
   what.value === 'place'
     ? kinds.data.value?.places[place.value]
@@ -57,15 +65,19 @@ async function save() {
       <label class="field">name<input v-model="name" placeholder="Stone larder" /></label>
       <label v-if="what === 'place'" class="field"
         >kind of place
-        <select v-model="place">
-          <option v-for="(_, k) in kinds.data.value?.places" :key="k" :value="k">{{ words(k) }}</option>
+        <select v-model="placeCalled">
+          <option v-for="c in called(kinds.data.value?.places)" :key="c.key" :value="c.key">
+            {{ c.name }}
+          </option>
         </select>
       </label>
       <template v-else>
         <label class="field"
           >kind of container
-          <select v-model="container">
-            <option v-for="(_, k) in kinds.data.value?.containers" :key="k" :value="k">{{ words(k) }}</option>
+          <select v-model="containerCalled">
+            <option v-for="c in called(kinds.data.value?.containers)" :key="c.key" :value="c.key">
+              {{ c.name }}
+            </option>
           </select>
         </label>
         <label class="field"

@@ -49,7 +49,7 @@ async function save() {
         >kind
         <select v-model="kind">
           <option v-for="(_, k) in kinds.data.value?.containers" :key="k" :value="k">
-            {{ k.replaceAll('_', ' ') }}
+            {{ kinds.data.value?.names[k]?.slice(0, 3).join(', ') ?? k }}
           </option>
         </select>
       </label>
