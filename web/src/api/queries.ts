@@ -220,8 +220,10 @@ export function useUndo() {
   return {
     busy: act.busy,
     async undo(id: string, words: string) {
-      const done = await act.run(`Took back: ${words}`, () =>
-        take(api.POST('/api/acts/{act_id}/undo', { params: { path: { act_id: id } } })),
+      const done = await act.run(
+        `Took back: ${words}`,
+        () => take(api.POST('/api/acts/{act_id}/undo', { params: { path: { act_id: id } } })),
+        true, // taken back and done again have the same words
       )
       if (done && lastAct.value) lastAct.value = { id: done.act_id, words, undone: true }
       return done
