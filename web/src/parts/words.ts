@@ -21,7 +21,8 @@ export const wordsOf = (of: string) => known.value[of] ?? {}
 export const percent = (share: number) => `${Math.round(100 * share)} %`
 export const likely = (x: { low: number; high: number }) =>
   `likely ${Math.round(100 * x.low)}–${Math.round(100 * x.high)}`
-export const tenths = (share: number) => `about ${Math.round(10 * share)} in 10`
+export const tenths = (share: number) =>
+  share < 0.02 ? 'next to none' : share < 0.1 ? 'fewer than 1 in 10' : `about ${Math.round(10 * share)} in 10`
 
 // days are those of the household, wherever the browser stands
 let zone: string | undefined

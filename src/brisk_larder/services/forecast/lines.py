@@ -130,7 +130,7 @@ def next_words(said: Judged, glance: Glance) -> str:
 
 
 def until_words(glance: Glance) -> str:
-    """The year until which seed is good, with its likely range: 2034, likely 2031-38."""
+    """The year until which seed is good, with its 80 % range, short enough for a list: 2034 (2031-38)."""
     if glance.good_until_s is None:
         return ""
     year = day_words(glance.good_until_s)[-4:]
@@ -141,8 +141,8 @@ def until_words(glance: Glance) -> str:
     if low is None or (low == high == year):
         return year
     if high is None:
-        return f"{year}, likely {low} or later"
-    return f"{year}, likely {low}\u2013{high[-2:] if high[:2] == low[:2] else high}"
+        return f"{year} (from {low})"
+    return f"{year} ({low}\u2013{high[-2:] if high[:2] == low[:2] else high})"
 
 
 NO_TEST = {

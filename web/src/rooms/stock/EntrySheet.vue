@@ -32,6 +32,9 @@ const stranger = computed(() => {
 })
 const settled = ref('') // the word that was said to stay unknown
 const empty = computed(() => !line.kind.trim() && !line.variety.trim() && !line.note.trim())
+const understood = computed(() =>
+  [seen.value?.date_words, seen.value?.quantity_words].filter(Boolean).join(', '),
+)
 const problems = computed(() => Object.entries(seen.value?.problems ?? {}))
 
 async function look() {
@@ -216,9 +219,9 @@ async function opened(e: Event) {
       <div class="wide row under">
         <span class="understood" aria-live="polite">
           <template v-if="!empty">
-            <strong v-if="seen?.kind_name">{{ seen.kind_name }}</strong><template v-if="seen?.date_words"
-              >, {{ seen.date_words }}</template
-            ><template v-if="seen?.quantity_words">, {{ seen.quantity_words }}</template>
+            <strong v-if="seen?.kind_name">{{ seen.kind_name }}</strong>{{
+              seen?.kind_name && understood ? ', ' : ''
+            }}{{ understood }}
             <span v-if="seen?.twin_words" class="act"> {{ seen.twin_words }}.</span>
             <span v-for="a in seen?.assumed ?? []" :key="a" class="soft small"> · {{ a }}</span>
             <span v-for="[field, why] in problems" :key="field" class="warm" role="alert">

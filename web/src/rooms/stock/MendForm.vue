@@ -84,7 +84,7 @@ async function save() {
 </script>
 
 <template>
-  <form class="form" @submit.prevent="save">
+  <form class="mend" @submit.prevent="save">
     <label class="field"
       >kind<input v-model="now.kind" name="kind" list="mend-kinds" placeholder="nobody knows" /><datalist
         id="mend-kinds"
@@ -137,27 +137,27 @@ async function save() {
 </template>
 
 <style scoped>
-.form {
+.mend {
   display: grid;
   grid-template-columns: repeat(3, 1fr);
   gap: 10px;
   margin-bottom: 10px;
 }
-.form > * {
+.mend > * {
   min-width: 0;
 }
 .wide {
   grid-column: 1 / -1;
   margin: 0;
 }
-.form .btn {
+.mend .btn {
   grid-column: 3;
 }
 @media (max-width: 600px) {
-  .form {
+  .mend {
     grid-template-columns: 1fr;
   }
-  .form .btn {
+  .mend .btn {
     grid-column: 1;
   }
 }
