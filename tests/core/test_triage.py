@@ -1,41 +1,26 @@
-"""The schools against simulation; opinions and what follows; filing and dividing."""
+"""Opinions and what follows; filing and dividing."""
 
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from scipy.stats import betabinom, binom
+from scipy.stats import binom
 
 from brisk_larder.core.edible import fit_for_food, fit_for_shoots
 from brisk_larder.core.errors import InvalidValue
 from brisk_larder.core.filing import GROUPINGS, Filed, arrange, bulk, divide, neighbours
 from brisk_larder.core.needs import Success
 from brisk_larder.core.triage import (
-    Lots,
     Opinions,
     by_age,
     by_forecast,
     by_test,
-    school_costs,
     thick_sowing,
 )
 from tests.core.book import FIGURES
 
 LEVEL = 0.7
 F = FIGURES.triage
-
-
-def lots(g, age=2.0, seeds=500.0, tested=0.0, emergence=0.7):
-    nodes = np.array([g])
-    one = np.ones(1)
-    return Lots(
-        nodes, np.full_like(nodes, 1 / nodes.shape[1]), age * one, 4.0 * one, emergence * one,
-        seeds * one, 0.9 * one, tested * one,
-    )  # fmt: skip
-
-
-def cost(school, given):
-    return next(c for c in school_costs(given, LEVEL, F, 0.02) if c.school == school)
 
 
 def test_opinions_of_the_three_rules():
@@ -64,50 +49,6 @@ def test_what_is_unsafe_never_reaches_the_table():
     assert fit_for_food("lentil", True)
     assert not fit_for_food("tomato", True)
     assert not fit_for_food("lentil", True, treated=True)
-
-
-def test_the_bill_of_the_schools_agrees_with_simulation():
-    rng = np.random.default_rng(4)
-    g = np.clip(rng.beta(6, 3, 63), 0.02, 0.98)
-    given = lots(g, tested=0.0)
-    n = 40_000
-    true_g = rng.choice(g, n)
-    least = int(np.ceil(F.enough_share * F.stand_plants))
-    # count: 1.6 times the usual sowing, whatever it is worth
-    sown = int(F.extra_times * np.ceil(F.stand_plants / (0.9 * 0.7)))
-    failed = (rng.binomial(sown, true_g * 0.7) < least).mean()
-    assert cost("count", given).failed == pytest.approx(failed, abs=0.01)
-    assert cost("count", given).seeds == pytest.approx(
-        F.extra_times * np.ceil(F.stand_plants / 0.63), abs=1
-    )
-    # test: ten seeds, sown by what came up; thrown out below 35 % of it
-    k = rng.binomial(10, true_g)
-    said = (k + 1) / 12
-    throw = said < 0.35
-    by_test_n = np.ceil(F.stand_plants / (said * 0.7)).astype(int)
-    fails = rng.binomial(by_test_n, true_g * 0.7) < least
-    anew = rng.binomial(int(np.ceil(F.stand_plants / (0.85 * 0.7))), 0.85 * 0.7, n) < least
-    told = cost("test", given)
-    # the core's counts are a little wider than binomial, as real tests are
-    assert told.failed == pytest.approx(np.where(throw, anew, fails).mean(), abs=0.03)
-    assert told.bought == pytest.approx(throw.mean(), abs=0.03)
-    assert told.thrown == pytest.approx((throw * true_g).mean() * 490, rel=0.35)
-
-
-def test_each_school_pays_where_its_rule_is_blind():
-    dead, alive = np.full(63, 0.05), np.full(63, 0.95)
-    assert cost("age_rule", lots(dead, age=1)).failed > 0.99  # young by the table, dead in the tin
-    assert cost("age_rule", lots(alive, age=9)).thrown == pytest.approx(500 * 0.95)
-    assert cost("forecast", lots(alive, age=9)).thrown == 0
-    assert cost("forecast", lots(dead)).bought == 1
-    assert cost("test", lots(dead)).bought > 0.99
-    assert cost("count", lots(dead)).failed > 0.99
-    assert cost("forecast", lots(alive, tested=8)).seeds == cost("forecast", lots(alive)).seeds + 8
-    assert cost("count", lots(alive, seeds=5)).failed == pytest.approx(
-        1
-    )  # no more is sown than there is
-    empty = Lots(*(np.empty((0, 1)) for _ in range(2)), *(np.empty(0) for _ in range(6)))
-    assert {c.failed for c in school_costs(empty, LEVEL, F, 0.02)} == {0.0}
 
 
 def packet(i, kind="kale", **more):
@@ -209,29 +150,6 @@ def test_thick_sowing_meets_a_stand():
     assert thick_sowing(0.02, one, 0.9, F) is None
     assert thick_sowing(0.021, one, 0.9, F) == seeds
     assert thick_sowing(0.5, Success(np.array([1e-9, 0.9]), np.array([0.5, 0.5])), 0.9, F) is None
-
-
-def test_a_school_sows_throws_and_buys_what_its_rule_says():
-    half = lots(np.full(9, 0.5), seeds=500.0)  # 0.7 emerge; usual 20 / (0.9 x 0.7) = 32 seeds
-    assert cost("age_rule", half).seeds == 32
-    assert cost("count", half).seeds == pytest.approx(32 * 1.6, abs=1)
-    assert cost("forecast", half).seeds == 58  # 20 / 0.35
-    assert cost("age_rule", lots(np.full(9, 0.5), age=4.0)).bought == 0
-    old = cost("age_rule", lots(np.full(9, 0.5), age=4.1))
-    assert (old.bought, old.seeds, old.thrown) == (1, 34, 250)  # 20 / (0.85 x 0.7) bought anew
-    # twelve seeds: the forecast's test takes a quarter of them, and what is left is sown
-    few = cost("forecast", lots(np.full(9, 0.9), seeds=12.0, tested=8.0))
-    assert few.seeds == 12
-    assert few.failed == pytest.approx(binom.cdf(14, 9, 0.63))
-    unknown = cost("age_rule", lots(np.full(9, 0.5), age=9, seeds=np.inf))
-    assert unknown.thrown == 0
-    # tested with five of its ten seeds: k of five up says (k + 1) / 7; one or none is bought anew
-    told = cost("test", lots(np.full(9, 0.5), seeds=10.0))
-    k = np.arange(6)
-    chance = betabinom.pmf(k, 5, 0.5 / 0.02 - 0.5, 0.5 / 0.02 - 0.5)
-    assert told.bought == pytest.approx(chance[(k + 1) / 7 < 0.35].sum(), rel=1e-3)
-    assert told.thrown == pytest.approx(told.bought * 5 * 0.5, rel=1e-3)
-    assert told.seeds == pytest.approx(5 + told.bought * 34 + (1 - told.bought) * 5, rel=1e-3)
 
 
 def test_room_in_a_tin_and_lots_without_a_name():

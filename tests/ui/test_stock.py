@@ -298,6 +298,7 @@ def test_a_parcel_is_promised_packed_sent_and_its_file_taken_in_elsewhere(
     assert new.seeds == 30
     assert new.glance.now.mid == pytest.approx(lot.glance.now.mid, abs=0.06)
     assert len(giving.giving_room(empty.larder).parcels) == 1
+    page.wait_for_timeout(800)  # chosen again at once it would be the same tap
     page.get_by_label("Choose the parcel’s file").set_input_files(path)
     expect(page.get_by_role("alert")).to_contain_text("This parcel is here already")
 

@@ -192,7 +192,6 @@ class TriageFigures:
     extra_times: float
     alive_at_all_seeds: float
     yearly_test_seeds: int
-    replace_below_share: float
     new_packet_germination: float
     usual_sowings_a_year: float
     give_above_surplus: float

@@ -8,11 +8,13 @@ from brisk_larder.services.acts import lot_acts
 from brisk_larder.services.air.air import Air
 from brisk_larder.services.household.larder import household
 from brisk_larder.services.papers import history, settings_page
+from brisk_larder.services.stock import lot_page
 from brisk_larder.services.storage import (
     alarms,
     charts,
     container_page,
     containers,
+    drying,
     readings,
     rounds,
     sachets,
@@ -48,6 +50,22 @@ def test_a_jar_in_a_tin_shows_the_dryness_of_its_seed(small, jar):
     assert shown.now_erh < 0.3 < box(small, "larder").now_erh
     assert shown.dryness in ("crisp", "dry")
     assert shown.speed < 0.5 * box(small, "larder").speed
+
+
+@pytest.mark.parametrize("name", ["jar", "tin", "larder"])
+def test_seed_is_as_dry_on_the_shelf_as_in_its_advice_and_on_its_page(small, jar, name):
+    lot_acts.move_lot(small.larder, ActRef(), small.lots["onion"], jar, at_s=NOW - 60 * DAY)
+    small.larder.clock.at_s += 40 * DAY
+    shelf, advice = (
+        box(small, name),
+        drying.drying(small.larder, small.nodes[name]),
+    )
+    assert shelf.seed_erh == pytest.approx(advice.now_erh, abs=1e-6)
+    told = lot_page.lot_page(small.larder, small.lots["onion"])
+    one = next(x for x in advice.lots if x.lot_id == small.lots["onion"])
+    assert one.word == told.dryness
+    if name == "jar":
+        assert (shelf.dryness, one.erh) == (told.dryness, pytest.approx(shelf.seed_erh))
 
 
 def test_what_is_shut_in_keeps_its_reading_and_what_breathes_does_not(small, jar):

@@ -2542,6 +2542,8 @@ export interface components {
             now_temperature_c: number;
             /** Now Erh */
             now_erh: number;
+            /** Seed Erh */
+            seed_erh: number;
             /** Dryness */
             dryness: string;
             /** Source */
@@ -2758,18 +2760,30 @@ export interface components {
         /**
          * Cost
          * @description What a school costs in a year: expected sowings that fail, seeds put into tests and soil,
-         *     living seed thrown away, packets bought anew.
+         *     living seed thrown away, packets bought.
          */
         Cost: {
             /** School */
             school: string;
-            /** Failed */
+            /**
+             * Failed
+             * @default 0
+             */
             failed: number;
-            /** Seeds */
+            /**
+             * Seeds
+             * @default 0
+             */
             seeds: number;
-            /** Thrown */
+            /**
+             * Thrown
+             * @default 0
+             */
             thrown: number;
-            /** Bought */
+            /**
+             * Bought
+             * @default 0
+             */
             bought: number;
         };
         /**

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -10,12 +10,14 @@ from sqlmodel import Session
 
 from ...core.errors import Conflict
 from ...core.moisture import Floats
-from ...core.units import month_start_s
+from ...core.quantity import Seeds
 from ..air.air import Air
+from ..air.look import looking_at
 from ..household.kinds import figures, load_kinds
+from ..household.larder import Larder, remembered
 from ..household.quantity import seeds_left
-from .outlook import states_now
-from .parts import load_rows
+from .outlook import states_now, whole_outlook
+from .parts import PartRecord, load_rows
 
 
 @dataclass(frozen=True)
@@ -50,16 +52,8 @@ def contents(
     if not rows:
         raise Conflict("There is no seed in it")
     seeds = seeds_left(session, lots)
-    mass, guessed = [], 0
-    for row in rows:
-        have = seeds[row.part.lot_id]
-        guessed += not have.known
-        grams = (
-            have.mean / row.kind.crop.seeds_per_g
-            if have.known
-            else figures().moisture.unweighed_lot_g
-        )
-        mass.append(max(grams * row.part.share_mean, 0.01))
+    mass = _grams(rows, seeds)
+    guessed = sum(not seeds[row.part.lot_id].known for row in rows)
     state, _, _ = states_now(air, kinds, rows)
     weight = np.array(mass)
     iso = kinds.classes.iso
@@ -76,14 +70,35 @@ def contents(
     )
 
 
-def inside_erh25(air: Air) -> dict[int, float]:
-    """Mean dryness of the seed in each node, from the last month's end of its lots."""
-    rows = air.query(
-        "SELECT s.parent_node_id, avg(m.erh25) FROM stay s JOIN part p ON p.lot_id = s.lot_id "
-        "JOIN d_month m ON m.part_id = p.id AND m.month_s = "
-        "(SELECT max(month_s) FROM d_month x WHERE x.part_id = p.id AND x.month_s < ?) "
-        "WHERE s.deleted_s IS NULL AND s.to_s IS NULL AND s.lot_id IS NOT NULL "
-        "AND p.deleted_s IS NULL AND p.to_s IS NULL GROUP BY 1",
-        (month_start_s(air.now_s),),
-    )
-    return {int(node): float(mean) for node, mean in rows}
+@remembered
+def inside_erh25(larder: Larder) -> dict[int, float]:
+    """Mean dryness now of the seed in each place or container and in what stands in it, by mass:
+    what ``contents`` tells of one, for all of them at once."""
+    look = whole_outlook(larder)
+    with looking_at(larder) as v:
+        seeds = seeds_left(v.session, [r.part.lot_id for r in look.rows])
+        standing = [(i, r) for i, r in enumerate(look.rows) if r.part.to_s is None]
+        grams = _grams([r for _, r in standing], seeds)
+        held: dict[int, list[tuple[float, float]]] = {}
+        for (i, row), mass in zip(standing, grams, strict=True):
+            node = v.air.node_of(row.part.lot_id)
+            for above in v.air.chain(node) if node else []:
+                held.setdefault(above, []).append((float(look.state.erh25[i]), mass))
+    return {
+        node: float(np.average([e for e, _ in found], weights=[m for _, m in found]))
+        for node, found in held.items()
+    }
+
+
+def _grams(rows: Sequence[PartRecord], seeds: Mapping[int, Seeds]) -> list[float]:
+    """Grams of each part; what nobody weighed counts as a usual packet."""
+    out = []
+    for row in rows:
+        have = seeds[row.part.lot_id]
+        whole = (
+            have.mean / row.kind.crop.seeds_per_g
+            if have.known
+            else figures().moisture.unweighed_lot_g
+        )
+        out.append(max(whole * row.part.share_mean, 0.01))
+    return out

@@ -11,14 +11,8 @@ from sqlmodel import col
 from ...core.edible import fit_for_food, fit_for_shoots
 from ...core.errors import InvalidValue
 from ...core.needs import Success
-from ...core.triage import (
-    SCHOOLS,
-    Cost,
-    Lots,
-    Opinions,
-    school_costs,
-    thick_sowing,
-)
+from ...core.schools import SCHOOLS, Cost, Lots, school_costs
+from ...core.triage import Opinions, thick_sowing
 from ...core.units import DAY_S
 from ...data.acts import ActRef
 from ...data.queries import key, live
@@ -123,7 +117,7 @@ def triage_room(larder: Larder) -> TriageRoom:
     ]
     out.sort(key=lambda t: (bool(t.decided), not t.disagree, -t.line.urgency, t.line.code))
     lots, f = _lots(larder, lines, kinds), figures()
-    costs = school_costs(lots, home.sow_level, f.triage, f.belief.test_rho_good)
+    costs = school_costs(lots, home.sow_level, home.confidence, f)
     return TriageRoom(
         out,
         [SchoolLine(c.school, SCHOOL_WORDS[c.school], c, c.school == home.school) for c in costs],

@@ -66,10 +66,9 @@ def all_alarms(larder: Larder) -> list[AlarmLine]:
     """All standing alarms, the most urgent first. Only what holds seed can raise one, but for cans."""
     bring_up_to_date(larder)
     weak = {d.node_id: d.battery_pct for d in devices(larder) if not d.revoked}
-    out = []
+    out, inside = [], inside_erh25(larder)
     with looking_at(larder) as v:
         air = v.air
-        inside = inside_erh25(air)
         under: dict[int, int] = {}
         for lot in air.lot_stays:
             for node_id in air.chain(air.node_of(lot)) if air.node_of(lot) else []:

@@ -48,6 +48,7 @@ class Box:
     dial_erh: float | None
     now_temperature_c: float
     now_erh: float
+    seed_erh: float
     dryness: str
     source: str
     speed: float
@@ -82,6 +83,7 @@ def _year_past(air: Air, node: int) -> cl.Climate:
 def shelves(larder: Larder) -> list[Shelf]:
     """All places with their containers, the worst first."""
     bring_up_to_date(larder)
+    inside_now = inside_erh25(larder)
     with looking_at(larder) as v:
         air = v.air
         classes = ag.reference_classes()
@@ -89,7 +91,6 @@ def shelves(larder: Larder) -> list[Shelf]:
         for stays in air.lot_stays.values():
             if stays[-1].to_s is None:
                 counts[stays[-1].parent_node_id] = counts.get(stays[-1].parent_node_id, 0) + 1
-        inside_now = inside_erh25(air)
         boxes = [
             _box(air, classes, node, counts, inside_now)
             for node in air.nodes.values()
@@ -127,6 +128,8 @@ def _box(
     read_s, read_c, read_erh = latest(air, node.id)
     now_c = float(past.temperature_c[at])
     now_erh = float(erh_at(past.erh25[at], now_c))
+    told_at_c = figures().moisture.told_at_c
+    seed_erh = float(erh_at(inside.get(node.id, float(past.erh25[at])), told_at_c))
     lots = counts.get(node.id, 0)
     kind = node.place_kind or node.container_kind or ""
     store = reference().storage.get(kind)
@@ -149,7 +152,8 @@ def _box(
         dial_erh=read_erh,
         now_temperature_c=now_c,
         now_erh=now_erh,
-        dryness=dryness(now_erh),
+        seed_erh=seed_erh,
+        dryness=dryness(seed_erh),
         source=air.source_now(node.id),
         speed=steady.speed,
         speed_now=speed_now,

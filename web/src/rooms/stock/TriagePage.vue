@@ -104,7 +104,9 @@ const school = (key: string, words: string) =>
         </table>
         <p class="small soft">
           Reckoned over what is believed of each lot in hand, {{ room.data.value.stand }} plants wanted of
-          each; a sowing with fewer than three quarters of them has failed (a guess).
+          each. All ways sow, throw out and buy by the same rule and differ only in what they believe; what a
+          test shows is believed before the sowing. With fewer than three quarters of its plants a sowing has
+          failed (a guess). One year only: what a way learns for later years is not counted.
         </p>
       </details>
       <p class="small soft desk">

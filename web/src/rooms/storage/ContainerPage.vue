@@ -127,8 +127,10 @@ const lotIds = computed(() => (page.value?.lots ?? []).map((l) => l.lot_id))
             <strong>{{ box.says.charAt(0).toUpperCase() + box.says.slice(1) }}</strong>
             <span class="soft">
               (like a steady {{ units.temperature(box.steady_temperature_c) }} and
-              {{ percent(box.steady_erh) }}). Now {{ units.temperature(box.now_temperature_c) }},
-              {{ percent(box.now_erh) }}, {{ box.dryness }}.</span
+              {{ percent(box.steady_erh) }}). Now {{ units.temperature(box.now_temperature_c) }}, air at
+              {{ percent(box.now_erh) }};
+              <template v-if="box.lots">seed at {{ percent(box.seed_erh) }} once warm, </template
+              >{{ box.dryness }}.</span
             >
           </p>
           <div class="row spans small" role="group" aria-label="Span">
