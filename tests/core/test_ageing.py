@@ -1,5 +1,6 @@
 """The viability equation against its anchors, worked examples and an ODE solver."""
 
+from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
@@ -114,6 +115,41 @@ def test_departures_of_known_size_and_unknown_sign_cost_what_they_cost_on_averag
     assert plain < 0.93 * np.mean(drawn)  # what was reckoned before: too little
 
 
+def test_seed_that_is_moved_takes_the_doubt_of_its_dryness_along():
+    """An unread place of unknown offset for 90 days, then a jar in known air: against 500 such lives."""
+    key, sd, n = "onion", 0.05, 500
+    rng = np.random.default_rng(3)
+    offset, at_first = rng.normal(0, sd, n), 0.45 + rng.normal(0, 0.04, n)
+    zero = np.zeros(n)
+    there, jar = steady(90, 18.0, 0.55), steady(400, 18.0, 0.35)
+    sure = replace(there, sd_erh=0 * there.sd_erh, sd_c=0 * there.sd_c)
+    in_jar = replace(jar, sd_erh=0 * jar.sd_erh, sd_c=0 * jar.sd_c)
+    ends, ages = [], []
+    for d, u in zip(offset, at_first, strict=True):
+        first = a.integrate(
+            a.fresh_state(np.array([u]), zero[:1]), CLASSES, ix(key),
+            replace(sure, erh25=sure.erh25 + d), np.array([60.0]),
+        ).state  # fmt: skip
+        ends.append(first.erh25[0])
+        after = a.integrate(
+            replace(first, a_probit=zero[:1]), CLASSES, ix(key), in_jar, np.array([300.0])
+        )
+        ages.append(after.state.a_probit[0])
+    unread = replace(sure, sd_erh=np.full_like(sure.sd_erh, sd))
+    told = a.integrate(
+        a.fresh_state(np.array([0.45]), np.array([0.04])),
+        CLASSES,
+        ix(key),
+        unread,
+        np.array([60.0]),
+    ).state
+    doubt = a.doubt_of_moisture(float(told.start_sd[0]), float(told.remain[0]), sd)
+    assert doubt == pytest.approx(np.std(ends), rel=0.1)
+    begun = replace(a.fresh_state(told.erh25, np.array([doubt])), a_probit=zero[:1])
+    moved = a.integrate(begun, CLASSES, ix(key), in_jar, np.array([300.0])).state
+    assert moved.a_probit[0] == pytest.approx(np.mean(ages), rel=0.03)
+
+
 @settings(deadline=None, max_examples=12)
 @given(st.integers(0, 9999), st.sampled_from(["pea", "onion", "lettuce", "sunflower", "kale"]))
 def test_a_random_record_agrees_with_an_ode_solver(seed, key):
@@ -133,7 +169,7 @@ def test_a_random_record_agrees_with_an_ode_solver(seed, key):
         base.source,
         base.gap,
     )
-    state = a.fresh_state(np.array([0.35]), np.array([0.05]))
+    state = a.fresh_state(np.array([0.35]), np.zeros(1))
     path = a.integrate(state, CLASSES, ix(key), record, np.array([tau]))
     towards = m.balance(ISO, ix(key), air, temperature)[0]
     u, total = 0.35, 0.0

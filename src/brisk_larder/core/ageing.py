@@ -124,6 +124,12 @@ def fresh_state(erh25: Floats, start_sd: Floats, a_probit: Floats | None = None)
     )
 
 
+def doubt_of_moisture(start_sd: float, remain: float, sd_erh: float) -> float:
+    """Doubt of a seed's erh25 as it lies: what is still felt of the doubt at first, and what it took on
+    of the doubt of the air (``sd_erh``). It goes along when seed is moved, and fades through the new wall."""
+    return float(np.hypot(start_sd * remain, sd_erh * (1.0 - remain)))
+
+
 @dataclass(frozen=True)
 class AgePath:
     """Ageing along one leg: A at each panel's end [R, P], mean erh25 [R, P], and the last state."""

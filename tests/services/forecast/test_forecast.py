@@ -14,12 +14,14 @@ from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import Act, Dirty, DLeg, DMonth, Part, Reading, ReadingPast
 from brisk_larder.services.acts import lot_acts
 from brisk_larder.services.acts.entry import NewSeeds, add_seeds
+from brisk_larder.services.air.look import looking_at
 from brisk_larder.services.forecast import lines as forecast_lines
+from brisk_larder.services.forecast.outlook import whole_outlook
 from brisk_larder.services.forecast.rebuild import bring_up_to_date, ensure_model_rev
 from brisk_larder.services.forecast.tracks import STATE_FIELDS, tracks
 from brisk_larder.services.papers import history
 from brisk_larder.services.storage import containers, imports, readings
-from tests.conftest import DAY, packet
+from tests.conftest import DAY, NOW, packet
 
 
 def months(larder):
@@ -68,6 +70,23 @@ def test_random_acts_leave_the_increment_equal_to_a_full_rebuild(small):
                 readings.void_reading(larder, ActRef(), row.series_id, row.at_s)
         months(larder)  # keep it incremental
     assert months(larder) == rebuilt(larder)
+
+
+def test_a_lot_moved_into_a_tin_keeps_the_doubt_of_where_it_was(small):
+    """The unread porch knows little of its damp: what lay there does not become sure in a tin."""
+    larder, lot = small.larder, small.lots["onion"]
+    for name in ("tin", "larder"):
+        for ago in range(200, 0, -10):
+            small.read(name, 12, 50, ago)
+    lot_acts.move_lot(larder, ActRef(), lot, small.nodes["porch"], at_s=NOW - 150 * DAY)
+    lot_acts.move_lot(larder, ActRef(), lot, small.nodes["tin"], at_s=NOW - 1 * DAY)
+    look = whole_outlook(larder)
+    i = next(i for i, r in enumerate(look.rows) if r.part.lot_id == lot)
+    with looking_at(larder) as v:
+        porch = v.air.past(small.nodes["porch"])
+    damp = float(porch.sd_erh[np.searchsorted(porch.panels.end_s, NOW - 1 * DAY)])
+    assert look.state.start_sd[i] == pytest.approx(damp, rel=0.05)
+    assert look.state.remain[i] > 0.2
 
 
 def test_a_reading_marks_only_what_stands_there_and_from_the_reading_before(small):

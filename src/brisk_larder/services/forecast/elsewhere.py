@@ -25,6 +25,7 @@ from .contents import contents
 from .glance_data import Likely
 from .outlook import Outlook, part_of, priors
 from .parts import PartRecord
+from .rebuild import leave, pick
 from .sowing import sowing_of
 
 
@@ -60,8 +61,10 @@ class Fate:
 
 @dataclass(frozen=True)
 class Setting:
-    """An option worked out: the future air, the walls between, and where the seed's dryness starts."""
+    """An option worked out: the node whose air it is (None: none of this larder), that air ahead, the
+    walls between, and where the seed's dryness starts."""
 
+    node: int | None
     air: cl.Climate
     walls: tuple[tuple[float, float], ...]
     erh25: float | None
@@ -72,6 +75,7 @@ class Setting:
 def setting_of(session: Session, air: Air, option: Option, lots: Sequence[int]) -> Setting:
     """Work an option out. Raises InvalidValue for unknown kinds, Conflict for a sachet with no seed."""
     ref = reference()
+    node = None
     if option.node_id is not None:
         if option.node_id not in air.nodes:
             raise InvalidValue("place", option.node_id, "a place or container of this larder")
@@ -97,7 +101,7 @@ def setting_of(session: Session, air: Air, option: Option, lots: Sequence[int]) 
         settled = barrier.settle(mass, curve, start, option.desiccant, option.desiccant_g)
         erh25 = settled.erh25
         walls = [(low * settled.slow, high * settled.slow) for low, high in walls]
-    return Setting(ahead, tuple(walls), erh25, float(ahead.temperature_c.mean()) < 0, sealed)
+    return Setting(node, ahead, tuple(walls), erh25, float(ahead.temperature_c.mean()) < 0, sealed)
 
 
 def lots_node(air: Air, lots: Sequence[int]) -> int:
@@ -111,7 +115,11 @@ def lots_node(air: Air, lots: Sequence[int]) -> int:
 def track_in(air: Air, look: Outlook, setting: Setting) -> Outlook:
     """All rows of an outlook carried through one setting; ``state`` is where their dryness stands
     after a year there."""
-    rows, state = look.rows, look.state
+    rows, state = look.rows, pick(look.state, np.arange(len(look.rows)))
+    for j, row in enumerate(rows):
+        here = row.legs[-1].node
+        if here != setting.node:
+            leave(state, j, air.past(here), air.now_s)
     class_ix = np.array([r.kind.class_ix for r in rows], dtype=np.intp)
     tau = np.array(
         [wall_tau_days([wall(air.wrapper_of(r.part.lot_id)), *setting.walls]) for r in rows]
@@ -214,7 +222,7 @@ def standing(air: Air, node: int) -> Setting:
     walls = tuple((low * slow, high * slow) for low, high, slow in inner)
     ahead = air.future(known)
     sealed = barrier.shuts_in(walls, figures().walls)
-    return Setting(ahead, walls, None, float(ahead.temperature_c.mean()) < 0, sealed)
+    return Setting(known, ahead, walls, None, float(ahead.temperature_c.mean()) < 0, sealed)
 
 
 def dryness_there(air: Air, node: int) -> tuple[float, float]:

@@ -12,6 +12,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
 from dataclasses import dataclass, field, replace
+from typing import NamedTuple
 
 import numpy as np
 from sqlmodel import Session, delete, select
@@ -33,7 +34,7 @@ from .parts import PartRecord, load_rows
 from .stale import remark_everything
 from .tracks import STATE_FIELDS, keep_tracks
 
-MODEL_VERSION = "5"  # raise when core constants or the meaning of a derived column change
+MODEL_VERSION = "6"  # raise when core constants or the meaning of a derived column change
 
 
 def model_rev() -> str:
@@ -117,13 +118,46 @@ class Ledger:
     legs: list[tuple[list[int], int, int, np.ndarray]] = field(default_factory=list)
 
 
-def _segments(row: PartRecord, start_s: float, end_s: float) -> list[Leg]:
-    return [
-        replace(leg, start_s=max(leg.start_s, start_s), end_s=min(leg.end_s, end_s),
-                reset=leg.reset if leg.start_s >= start_s else None)
-        for leg in row.legs
-        if leg.start_s < end_s and leg.end_s > start_s
-    ]  # fmt: skip
+class _Passage(NamedTuple):
+    """A leg, or what of it lies in a span; ``left``: the node that was left for it within the span."""
+
+    leg: Leg
+    left: int | None
+
+
+def _passages(row: PartRecord, start_s: float, end_s: float) -> list[_Passage]:
+    out, before = [], None
+    for leg in row.legs:
+        if leg.start_s < end_s and leg.end_s > start_s:
+            new = leg.start_s >= start_s
+            span = replace(
+                leg,
+                start_s=max(leg.start_s, start_s),
+                end_s=min(leg.end_s, end_s),
+                reset=leg.reset if new else None,
+            )
+            moved = new and before is not None and before.node != leg.node
+            out.append(_Passage(span, before.node if moved and before else None))
+        before = leg
+    return out
+
+
+def _begin(part: ag.AgeState, j: int, passage: _Passage, air: Air) -> None:
+    """Row j of a state as it enters a leg: found to be so dry, or with the doubt it had where it was."""
+    leg = passage.leg
+    if leg.reset is not None:
+        part.erh25[j], part.start_sd[j], part.remain[j] = leg.reset[0], leg.reset[1], 1.0
+    elif passage.left is not None:
+        leave(part, j, air.past(passage.left), leg.start_s)
+
+
+def leave(state: ag.AgeState, j: int, air: cl.Climate, at_s: float) -> None:
+    """Row j of a state takes the doubt of its dryness along from an air it leaves."""
+    at = min(int(np.searchsorted(air.panels.end_s, at_s)), len(air.sd_erh) - 1)
+    state.start_sd[j] = ag.doubt_of_moisture(
+        float(state.start_sd[j]), float(state.remain[j]), float(air.sd_erh[at])
+    )
+    state.remain[j] = 1.0
 
 
 def advance(
@@ -141,14 +175,14 @@ def advance(
     by month.
     """
     state = pick(state, np.arange(len(rows)))
-    pending = [_segments(row, at, end_s) for row, at in zip(rows, starts_s, strict=True)]
+    pending = [_passages(row, at, end_s) for row, at in zip(rows, starts_s, strict=True)]
     class_ix = np.array([row.kind.class_ix for row in rows], dtype=np.intp)
     step = 0
     while True:
         groups: dict[tuple[int, float, float], list[int]] = {}
         for i, segments in enumerate(pending):
             if step < len(segments):
-                leg = segments[step]
+                leg = segments[step].leg
                 groups.setdefault((leg.node, leg.start_s, leg.end_s), []).append(i)
         if not groups:
             return state
@@ -158,10 +192,8 @@ def advance(
             index = np.array(members)
             part = pick(state, index)
             for j, i in enumerate(members):
-                reset = pending[i][step].reset
-                if reset is not None:
-                    part.erh25[j], part.start_sd[j], part.remain[j] = reset[0], reset[1], 1.0
-            tau = np.array([pending[i][step].tau_days for i in members])
+                _begin(part, j, pending[i][step], air)
+            tau = np.array([pending[i][step].leg.tau_days for i in members])
             past = cl.clip(air.past(node), a, b)
             borders = _month_ends(a, b) if ledger is not None else []
             stop = np.isin(past.panels.end_s, borders)
