@@ -141,6 +141,12 @@ def disagreements(larder: Larder) -> list[str]:
         for mark, unless, other in TOGETHER:
             if mark in s.marks and not {unless, other} & s.marks and s.line.state == "here":
                 out.append(f"{head}: {mark} but not {other}")
+        g = s.line.glance
+        ends = [
+            x for x in (g.good_until_low_s, g.good_until_s, g.good_until_high_s) if x is not None
+        ]
+        if ends != sorted(ends) or (g.good_until_s or 0) > larder.now_s() > ends[0]:
+            out.append(f"{head}: good until {ends}")
         v = s.line.verdict
         if v.standing not in STANDINGS or not set(v.acts) <= set(ACTS) or not v.acts:
             out.append(f"{head}: {v}")

@@ -209,7 +209,10 @@ def make_glances(
                 sowing_setting=sowing.setting if sowing else None,
                 sowing_guessed=bool(sowing and sowing.guessed),
                 good_until_s=None if beyond else curves.untils[i],
-                good_until_low_s=None if beyond else curves.soonest[i],
+                # what is likely still good can at worst be over by now, not before
+                good_until_low_s=None
+                if beyond
+                else max(curves.soonest[i], min(curves.untils[i], now_s)),
                 good_until_high_s=_told(curves.latest[i], now_s, frozen),
                 good_beyond=bool(beyond),
                 strip=_strip(curves.strips[i], dates, row.start_s),

@@ -129,7 +129,9 @@ const tick = `${100 / Math.log2(9)}%`
               >
                 <span class="name">{{ b.name }}</span>
                 <strong>{{ units.temperature(b.now_temperature_c) }}</strong>
-                <span>{{ percent(b.seed_erh) }} · {{ b.dryness }}</span>
+                <span
+                  >{{ b.lots ? `seed ${percent(b.seed_erh)}` : percent(b.now_erh) }} · {{ b.dryness }}</span
+                >
                 <span class="small soft"
                   >{{ b.lots }} {{ b.lots === 1 ? 'lot' : 'lots'
                   }}<template v-if="b.source === 'usual'"> · a guess</template
