@@ -184,3 +184,29 @@ def test_a_double_click_and_enter_enter_do_it_once(mill, page):
     page.get_by_role("button", name="Start a test").click()
     page.get_by_role("dialog").get_by_label("seeds").fill("0")
     expect(page.get_by_role("dialog").get_by_role("button", name="Sown: start")).to_be_disabled()
+
+
+def test_numbers_are_the_same_on_all_pages_and_carry_their_range(mill, page):
+    number = re.compile(r"(\d+)\s%")
+
+    def shown(text):
+        return number.search(text).group(1)
+
+    page.goto(f"{mill.url}/storage")
+    tile = page.get_by_role("button", name=re.compile("Potting tin"))
+    dry = shown(re.search(r"seed \d+\s%", tile.inner_text()).group())
+    tile.dblclick()
+    expect(page.get_by_text(re.compile(rf"seed at {dry}\s% once warm"))).to_be_visible()
+    expect(page.get_by_text(re.compile(rf"{dry}\s% now"))).to_be_visible()
+    kale = lot(mill, "Slate Curl")
+    page.goto(f"{mill.url}/stock/{kale.lot_id}")
+    expect(page.get_by_text(re.compile(r"20\d\d, likely 20\d\d(–\d\d| or later)"))).to_be_visible()
+    # what each school costs: who believes the forecast fails less often than who goes by age
+    page.goto(f"{mill.url}/stock/triage")
+    page.locator(".schools summary").click()
+    bill = {
+        row.locator("td").first.inner_text(): row.locator("td[data-label=fail]").inner_text()
+        for row in page.locator(".schools tbody tr").all()
+    }
+    assert float(bill["the forecast"]) < float(bill["the age rule"])
+    expect(page.locator(".schools")).to_contain_text("differ only in what they believe")
