@@ -147,7 +147,7 @@ def test_seed_that_is_moved_takes_the_doubt_of_its_dryness_along():
     assert doubt == pytest.approx(np.std(ends), rel=0.1)
     begun = replace(a.fresh_state(told.erh25, np.array([doubt])), a_probit=zero[:1])
     moved = a.integrate(begun, CLASSES, ix(key), in_jar, np.array([300.0])).state
-    assert moved.a_probit[0] == pytest.approx(np.mean(ages), rel=0.03)
+    assert moved.a_probit[0] == pytest.approx(np.median(ages), rel=0.03)
 
 
 @settings(deadline=None, max_examples=12)
@@ -169,7 +169,7 @@ def test_a_random_record_agrees_with_an_ode_solver(seed, key):
         base.source,
         base.gap,
     )
-    state = a.fresh_state(np.array([0.35]), np.zeros(1))
+    state = a.fresh_state(np.array([0.35]), np.array([0.05]))
     path = a.integrate(state, CLASSES, ix(key), record, np.array([tau]))
     towards = m.balance(ISO, ix(key), air, temperature)[0]
     u, total = 0.35, 0.0

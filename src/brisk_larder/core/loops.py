@@ -86,8 +86,9 @@ def carry_loop(  # type: ignore[no-untyped-def]
             start = sd0 * remain
             slope2 = steep * rise * rise
             by_moisture = slope2 * (dry * dry + start * start)
-            # the mean over a departure of which only the size is known (log-normal in the rate)
-            convex = 0.5 * ln10 * ln10 * by_moisture
+            # the mean over a departure of which only the size is known (log-normal in the rate); what
+            # is unknown of the start stays as it is: A is then the middle of its log-normal
+            convex = 0.5 * ln10 * ln10 * slope2 * dry * dry
             grow = np.exp(thermal[k, p] + ln10 * cw[k] * (log10_m[k, i] + (at - i) * rise) + convex)
             gain = grow * (hours[p] / 24.0)
             a += gain
