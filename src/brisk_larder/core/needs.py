@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from math import ceil, exp, log, sqrt
 from typing import Literal
 
@@ -165,24 +166,40 @@ def success(g: Floats, weight: Floats, emergence_mean: float, beta_weight: float
 
     Emergence: beta with that mean and ``beta_weight``. Raises InvalidValue unless 0 < mean <= 1.
     """
-    if not 0 < emergence_mean <= 1:
-        raise InvalidValue("emergence", emergence_mean, "a share above 0 and at most 1")
-    if emergence_mean < 1:
-        middles = (np.arange(EMERGENCE_NODES) + 0.5) / EMERGENCE_NODES
-        factors = betaincinv(
-            emergence_mean * beta_weight, (1 - emergence_mean) * beta_weight, middles
-        )
-    else:
-        factors = np.ones(1)
+    p, packed = packed_success(g, weight[None, :], emergence_mean, beta_weight)
+    held = packed[0] > 0
+    return Success(p[0, held], packed[0, held])
+
+
+def packed_success(
+    g: Floats, weight: Floats, emergence_mean: float, beta_weight: float
+) -> tuple[Floats, Floats]:
+    """``success`` for many weightings [B, K] of the same nodes [K]: p and weight [B, 24], with weight 0
+    where a share is empty."""
+    factors = _emergence_factors(emergence_mean, beta_weight)
     p = (g[:, None] * factors[None, :]).ravel()
-    w = np.repeat(weight / len(factors), len(factors))
     order = np.argsort(p)
-    p, w = p[order], w[order]
-    share = np.minimum((np.cumsum(w) - 0.5 * w) * PACK_NODES, PACK_NODES - 1e-9).astype(int)
-    mass = np.bincount(share, weights=w, minlength=PACK_NODES)
-    total = np.bincount(share, weights=w * p, minlength=PACK_NODES)
+    p = p[order]
+    w = np.repeat(weight / len(factors), len(factors), axis=1)[:, order]
+    share = np.minimum((np.cumsum(w, axis=1) - 0.5 * w) * PACK_NODES, PACK_NODES - 1e-9).astype(int)
+    rows = len(w)
+    at = (share + PACK_NODES * np.arange(rows)[:, None]).ravel()
+    mass = np.bincount(at, weights=w.ravel(), minlength=rows * PACK_NODES)
+    total = np.bincount(at, weights=(w * p).ravel(), minlength=rows * PACK_NODES)
     held = mass > 1e-12
-    return Success(np.clip(total[held] / mass[held], 1e-9, 1 - 1e-9), mass[held] / mass.sum())
+    mean = np.divide(total, mass, out=np.full_like(total, 0.5), where=held)
+    mass, mean = (np.where(held, mass, 0.0).reshape(rows, -1), mean.reshape(rows, -1))
+    return np.clip(mean, 1e-9, 1 - 1e-9), mass / mass.sum(axis=1, keepdims=True)
+
+
+@lru_cache(maxsize=512)
+def _emergence_factors(mean: float, beta_weight: float) -> Floats:
+    if not 0 < mean <= 1:
+        raise InvalidValue("emergence", mean, "a share above 0 and at most 1")
+    if mean == 1:
+        return np.ones(1)
+    middles = (np.arange(EMERGENCE_NODES) + 0.5) / EMERGENCE_NODES
+    return np.asarray(betaincinv(mean * beta_weight, (1 - mean) * beta_weight, middles))
 
 
 def chance_of_plants(plants: int, seeds: float, one: Success) -> float:
@@ -206,20 +223,32 @@ def seeds_for(plants: int, one: Success, confidence: float, at_most: int = SEED_
     None when no number up to ``at_most`` reaches it: the belief is too wide, "test first".
     Raises InvalidValue unless 0.5 <= confidence < 1.
     """
+    found = int(seeds_for_each(plants, one.p[None, :], one.weight[None, :], confidence, at_most)[0])
+    return None if found < 0 else found
+
+
+def seeds_for_each(
+    plants: int, p: Floats, weight: Floats, confidence: float, at_most: int = SEED_CAP
+) -> Ints:
+    """``seeds_for`` of many beliefs at once, p and weight [B, K]: numbers [B], -1 for none."""
     if not 0.5 <= confidence < 1:
         raise InvalidValue("confidence", confidence, "between 0.5 and 0.99")
     if plants <= 0:
-        return 0
-    low, high = plants - 1, max(int(at_most), plants)
-    if chance_of_plants(plants, high, one) < confidence:
-        return None
-    while high - low > 1:
-        middle = (low + high) // 2
-        if chance_of_plants(plants, middle, one) >= confidence:
-            high = middle
-        else:
-            low = middle
-    return high
+        return np.zeros(len(p), dtype=np.int64)
+
+    def sure(n: Ints) -> NDArray[np.bool_]:
+        chance = (bdtrc(plants - 1, n[:, None], p) * weight).sum(axis=1)
+        return np.asarray(chance >= confidence)
+
+    most = max(int(at_most), plants)
+    low = np.full(len(p), plants - 1, dtype=np.int64)
+    high = np.full(len(p), most, dtype=np.int64)
+    possible = sure(high)
+    while np.any(high - low > 1):
+        middle = np.maximum((low + high) // 2, plants)
+        enough = sure(middle)
+        high, low = np.where(enough, middle, high), np.where(enough, low, middle)
+    return np.where(possible, high, -1)
 
 
 def at_hand(mean: float, sd: float) -> Ints:

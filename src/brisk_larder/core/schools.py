@@ -7,17 +7,18 @@ throw out and buy by one rule. What a test shows changes what is believed before
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass
+from functools import cache
 from math import ceil
 
 import numpy as np
+from numpy.typing import NDArray
 from scipy.special import bdtr, betaincinv
 
 from .belief import log_beta_binomial
 from .figures import Figures
 from .moisture import Floats
-from .needs import Success, seeds_for, success
+from .needs import Ints, packed_success, seeds_for_each
 
 SCHOOLS = ("age_rule", "test", "forecast", "count")
 TEST_NODES = 20
@@ -52,46 +53,69 @@ class Cost:
 
 
 @dataclass(frozen=True)
-class _Outcome:
-    """One thing that may come of a school's looking: how likely, what it believes then (nodes of
-    germination), what is then true, seeds spent, and whether its rule throws the packet out."""
+class _Found:
+    """What a school may come to believe of one lot: how likely each outcome is [B], seeds spent on finding
+    out, seeds it then sows for the stand (-1: no number is enough) and whether it throws the packet out
+    [B], and what is then true of the lot."""
 
-    chance: float
-    believed: Floats
-    belief_weight: Floats
+    chance: Floats
+    spent: int
+    sow: Ints
+    throw: NDArray[np.bool_]
+    true: _Truth
+
+
+@dataclass(frozen=True)
+class _Truth:
+    """What may be true of a lot: weights of its nodes of germination [B, K], and the chance that a seed
+    becomes a plant, p and weight [B, 24]."""
+
+    nodes: Floats
+    p: Floats
     weight: Floats
-    spent: int = 0
-    throw: bool | None = None
 
 
-@dataclass
 class _Sower:
     """The one rule by which every school sows, throws out and buys."""
 
-    level: float
-    confidence: float
-    figures: Figures
-    _known: dict[tuple[float, ...], int | None] = field(default_factory=dict)
+    def __init__(self, level: float, confidence: float, figures: Figures) -> None:
+        self.level, self.confidence, self.figures = level, confidence, figures
+        self.of_share, self.of_counts = cache(self._of_share), cache(self._of_counts)
 
-    def one(self, g: Floats, weight: Floats, emergence: float) -> Success:
-        return success(g, weight, emergence, self.figures.needs.emergence_beta_weight)
+    def truth(self, g: Floats, weight: Floats, emergence: float) -> _Truth:
+        """What seed may be worth, for weightings [B, K] of nodes [K]."""
+        spread = self.figures.needs.emergence_beta_weight
+        return _Truth(weight, *packed_success(g, weight, emergence, spread))
 
-    def seeds(self, g: Floats, weight: Floats, emergence: float) -> int | None:
-        """Seeds for the stand, as Needs would ask; None: no number is enough."""
-        asked = (emergence, *g, *weight)
-        if asked not in self._known:
-            stand, one = self.figures.triage.stand_plants, self.one(g, weight, emergence)
-            self._known[asked] = seeds_for(stand, one, self.confidence)
-        return self._known[asked]
+    def seeds(self, p: Floats, weight: Floats) -> Ints:
+        """Seeds for the stand [B] by what is believed of a seed, as Needs would ask; -1: none is enough."""
+        return seeds_for_each(self.figures.triage.stand_plants, p, weight, self.confidence)
 
-    def fails(self, n: int, one: Success) -> float:
-        """P(fewer plants than enough) from n seeds."""
+    def poor(self, g: Floats, weight: Floats) -> NDArray[np.bool_]:
+        """Whether the middle of what is believed is below the share of the level worth a row [B]."""
+        return _medians(g, weight) < self.figures.triage.poor_share_of_level * self.level
+
+    def _of_share(self, share: float, emergence: float) -> tuple[int, float]:
+        """Who believes in one share: seeds for the stand, and how likely these fail if it is so."""
+        so = self.truth(np.array([share]), np.ones((1, 1)), emergence)
+        sow = self.seeds(so.p, so.weight)
+        return int(sow[0]), float(self.fails(sow, so)[0])
+
+    def _of_counts(self, size: int, emergence: float) -> tuple[Ints, NDArray[np.bool_]]:
+        """Who believes a count of so many seeds and nothing else, from none up: seeds for the stand, and
+        whether the packet is thrown out; both [size + 1]."""
+        middles = (np.arange(TEST_NODES) + 0.5) / TEST_NODES
+        same = np.full((1, TEST_NODES), 1 / TEST_NODES)
+        g = [betaincinv(up + 1.0, size - up + 1.0, middles) for up in range(size + 1)]
+        so = [self.truth(x, same, emergence) for x in g]
+        p, w = (np.concatenate([getattr(t, name) for t in so]) for name in ("p", "weight"))
+        return self.seeds(p, w), np.concatenate([self.poor(x, same) for x in g])
+
+    def fails(self, n: Ints, true: _Truth) -> Floats:
+        """P(fewer plants than enough) from n seeds [B]."""
         least = ceil(self.figures.triage.enough_share * self.figures.triage.stand_plants)
-        return float(bdtr(least - 1, n, one.p) @ one.weight) if n >= least else 1.0
-
-    def poor(self, g: Floats, weight: Floats) -> bool:
-        """Whether the middle of what is believed is below the share of the level that is worth a row."""
-        return _median(g, weight) < self.figures.triage.poor_share_of_level * self.level
+        chance = (bdtr(least - 1, np.maximum(n, least)[:, None], true.p) * true.weight).sum(axis=1)
+        return np.where(n >= least, chance, 1.0)
 
 
 def school_costs(lots: Lots, level: float, confidence: float, figures: Figures) -> list[Cost]:
@@ -101,80 +125,93 @@ def school_costs(lots: Lots, level: float, confidence: float, figures: Figures) 
     rule on what it believes: the least number of seeds that gives the stand so surely; a packet
     whose believed middle lies below a share of ``level`` is thrown out; where it is thrown, or
     nothing in hand gives the stand, a packet is bought and sown. Beliefs: the age rule takes the
-    kind's germination of new seed up to the table's upper age and throws out beyond; the tester
-    believes its count and nothing else; the forecast its nodes, changed by a test where it would
-    test; who counts takes new seed's germination, divided by what is sown extra. What comes of it is
-    reckoned over the lot's own nodes. Raises InvalidValue for a confidence out of range.
+    kind's germination of new seed up to the table's upper age, beyond it holds seed for dead; the
+    tester believes its count and nothing else; the forecast its nodes, changed by a test where it
+    would test; who counts takes new seed's germination, divided by what is sown extra, and throws
+    nothing out. What comes of it is reckoned over the lot's own nodes. Raises InvalidValue for a
+    confidence out of range.
     """
-    sower = _Sower(level, confidence, figures)
-    out = []
-    for school in SCHOOLS:
-        bill = Cost(school)
-        for i in range(len(lots.g)):
-            for outcome in _looks(school, lots, i, figures):
-                _season(bill, outcome, lots, i, sower)
-        out.append(bill)
-    return out
+    sower, bills = _Sower(level, confidence, figures), {s: Cost(s) for s in SCHOOLS}
+    priors = [
+        sower.truth(g, (w / w.sum())[None, :], float(e))
+        for g, w, e in zip(lots.g, lots.weight, lots.emergence, strict=True)
+    ]
+    forecasts = _by_forecast(lots, priors, sower)
+    for i, prior in enumerate(priors):
+        _season(bills["age_rule"], _by_age(lots, i, prior, sower), lots, i, sower)
+        _season(bills["test"], _by_test(lots, i, prior, sower), lots, i, sower)
+        _season(bills["forecast"], forecasts[i], lots, i, sower)
+        _season(bills["count"], _by_counting(lots, i, prior, sower), lots, i, sower)
+    return list(bills.values())
 
 
-def _season(bill: Cost, o: _Outcome, lots: Lots, i: int, sower: _Sower) -> None:
-    """One lot's sowing after one thing was found out, added to the bill."""
-    emergence, f = float(lots.emergence[i]), sower.figures.triage
-    left = lots.seeds[i] - o.spent
-    throw = sower.poor(o.believed, o.belief_weight) if o.throw is None else o.throw
-    n = None if throw else sower.seeds(o.believed, o.belief_weight, emergence)
-    bill.seeds += o.chance * o.spent
-    if n is not None and n <= left:
-        bill.failed += o.chance * sower.fails(n, sower.one(lots.g[i], o.weight, emergence))
-        bill.seeds += o.chance * n
-        return
-    new, sure = np.array([f.new_packet_germination]), np.ones(1)
-    bought = sower.seeds(new, sure, emergence)
-    if bought is not None:
-        bill.failed += o.chance * sower.fails(bought, sower.one(new, sure, emergence))
-        bill.seeds += o.chance * bought
-        bill.bought += o.chance
-    else:  # so little of this kind comes up outdoors that no packet is enough
-        bill.failed += o.chance
-    if throw and np.isfinite(left):
-        bill.thrown += o.chance * left * float(lots.g[i] @ o.weight)
+def _season(bill: Cost, found: _Found, lots: Lots, i: int, sower: _Sower) -> None:
+    """One lot's sowing after all that may be found out, added to the bill."""
+    left = lots.seeds[i] - found.spent
+    own = ~found.throw & (found.sow >= 0) & (found.sow <= left)
+    new = sower.figures.triage.new_packet_germination
+    # of some kinds so little comes up outdoors that no packet is enough
+    anew, anew_fails = sower.of_share(new, float(lots.emergence[i]))
+    fails = np.where(own, sower.fails(found.sow, found.true), anew_fails)
+    bill.failed += float(found.chance @ fails)
+    bill.seeds += float(found.chance @ np.where(own, found.sow, max(anew, 0))) + found.spent
+    bill.bought += float(found.chance @ ~own) if anew >= 0 else 0.0
+    if np.isfinite(left):
+        living = found.true.nodes @ lots.g[i]
+        bill.thrown += left * float(found.chance @ (found.throw * living))
 
 
-def _looks(school: str, lots: Lots, i: int, figures: Figures) -> Iterator[_Outcome]:
-    f, w, one = figures.triage, lots.weight[i] / lots.weight[i].sum(), np.ones(1)
-    if school == "age_rule":
-        throw = bool(lots.age_years[i] > lots.rule_high[i])
-        yield _Outcome(1.0, lots.typical[i : i + 1], one, w, throw=throw)
-    elif school == "count":
-        yield _Outcome(1.0, lots.typical[i : i + 1] / f.extra_times, one, w, throw=False)
-    elif school == "test":
-        size = int(min(f.yearly_test_seeds, lots.seeds[i] / 2))
-        middles = (np.arange(TEST_NODES) + 0.5) / TEST_NODES
-        same = np.full(TEST_NODES, 1 / TEST_NODES)
-        for k, chance, after in _counts(lots, i, size, figures):
-            believed = betaincinv(k + 1.0, size - k + 1.0, middles)
-            yield _Outcome(chance, believed, same, after, size)
-    else:
-        size = int(min(lots.tested[i], lots.seeds[i] / 4))
-        for _, chance, after in _counts(lots, i, size, figures):
-            yield _Outcome(chance, lots.g[i], after, after, size)
+def _by_age(lots: Lots, i: int, prior: _Truth, sower: _Sower) -> _Found:
+    old = np.array([lots.age_years[i] > lots.rule_high[i]])
+    sow, _ = sower.of_share(float(lots.typical[i]), float(lots.emergence[i]))
+    return _Found(np.ones(1), 0, np.array([sow]), old, prior)
 
 
-def _counts(lots: Lots, i: int, size: int, f: Figures) -> Iterator[tuple[int, float, Floats]]:
-    """What a test of so many seeds may count: number, chance, weights of the nodes thereafter."""
-    w = lots.weight[i] / lots.weight[i].sum()
+def _by_counting(lots: Lots, i: int, prior: _Truth, sower: _Sower) -> _Found:
+    believed = float(lots.typical[i]) / sower.figures.triage.extra_times
+    sow, _ = sower.of_share(believed, float(lots.emergence[i]))
+    return _Found(np.ones(1), 0, np.array([sow]), np.zeros(1, dtype=bool), prior)
+
+
+def _by_test(lots: Lots, i: int, prior: _Truth, sower: _Sower) -> _Found:
+    size = int(min(sower.figures.triage.yearly_test_seeds, lots.seeds[i] / 2))
+    chance, true = _tested(lots, i, prior, size, sower)
+    sow, throw = sower.of_counts(size, float(lots.emergence[i]))
+    return _Found(chance, size, sow, throw, true)
+
+
+def _by_forecast(lots: Lots, priors: list[_Truth], sower: _Sower) -> list[_Found]:
+    """All lots together: each belief asks for a search of its own, side by side they cost little."""
+    sizes = [int(min(t, s / 4)) for t, s in zip(lots.tested, lots.seeds, strict=True)]
+    seen = [_tested(lots, i, prior, sizes[i], sower) for i, prior in enumerate(priors)]
+    if not seen:
+        return []
+    p, w = (np.concatenate([getattr(true, x) for _, true in seen]) for x in ("p", "weight"))
+    sow = np.split(sower.seeds(p, w), np.cumsum([len(chance) for chance, _ in seen])[:-1])
+    return [
+        _Found(chance, size, n, sower.poor(g, true.nodes), true)
+        for (chance, true), size, n, g in zip(seen, sizes, sow, lots.g, strict=True)
+    ]
+
+
+def _tested(lots: Lots, i: int, prior: _Truth, size: int, sower: _Sower) -> tuple[Floats, _Truth]:
+    """What a test of so many seeds may show: chances [B], and what is true of the lot then."""
     if size == 0:
-        yield 0, 1.0, w
-        return
+        return np.ones(1), prior
+    chance, nodes = _counts(lots.g[i], prior.nodes, size, sower.figures)
+    return chance, sower.truth(lots.g[i], nodes, float(lots.emergence[i]))
+
+
+def _counts(g: Floats, prior: Floats, size: int, f: Figures) -> tuple[Floats, Floats]:
+    """What a test of so many seeds may count, from none up: chances [B], weights of the nodes then [B, K]."""
     k = np.arange(size + 1.0)[:, None]
-    g = np.clip(lots.g[i], 1e-6, 1 - 1e-6)[None, :]
-    joint = np.exp(log_beta_binomial(k, float(size), g, f.belief.test_rho_good)) * w
-    for up, row in enumerate(joint):
-        if row.sum() > 1e-9:
-            yield up, float(row.sum()), row / row.sum()
+    at = np.clip(g, 1e-6, 1 - 1e-6)[None, :]
+    joint = np.exp(log_beta_binomial(k, float(size), at, f.belief.test_rho_good)) * prior
+    chance = joint.sum(axis=1)
+    return chance, joint / np.maximum(chance, 1e-300)[:, None]
 
 
-def _median(g: Floats, weight: Floats) -> float:
+def _medians(g: Floats, weight: Floats) -> Floats:
     order = np.argsort(g)
-    total = np.cumsum(weight[order])
-    return float(g[order][np.searchsorted(total, 0.5 * total[-1] - 1e-12)])
+    total = np.cumsum(weight[:, order], axis=1)
+    return np.asarray(g[order][np.argmax(total >= 0.5 * total[:, -1:] - 1e-12, axis=1)])

@@ -138,7 +138,7 @@ def _resting(larder: Larder, node_id: int) -> list[str]:
 
 
 def packing(larder: Larder, lot_ids: Iterable[int]) -> list[str]:
-    """Seed that is not to be given away as it is: dead, dressed, spoilt, wet, on the bench, hot."""
+    """Seed that is not to be given away as it is: dead or used up, spoilt, wet, dressed."""
     wanted, out = set(lot_ids), []
     for x in lot_lines(larder):
         if x.lot_id not in wanted:
