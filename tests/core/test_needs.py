@@ -291,3 +291,27 @@ def test_mothers_of_several_lots_are_counted_together():
     assert [(r.line, r.year, r.reason.code) for r in now] == [
         (1, 2027, "regrow_already_unsafe"), (2, 2027, "regrow_crowded"),
     ]  # fmt: skip
+
+
+def test_the_search_finds_the_fewest_seeds_of_each_of_many_beliefs():
+    rng = np.random.default_rng(5)
+    p, weight = rng.beta(4, 2, (40, 6)), rng.dirichlet(np.ones(6), 40)
+    p[0], p[1] = 0.9, [1e-9, 0.9, 0.9, 0.9, 0.9, 0.9]
+    weight[1] = [
+        0.2,
+        0.16,
+        0.16,
+        0.16,
+        0.16,
+        0.16,
+    ]  # one in five is dead: nothing is nine in ten sure
+    found = n.seeds_for_each(20, p, weight, 0.9)
+    for i, few in enumerate(found):
+        one = n.Success(p[i], weight[i])
+        assert n.seeds_for(20, one, 0.9) == (None if few < 0 else few)
+        if few >= 0:
+            sure, less = (float(binom.sf(19, m, p[i]) @ weight[i]) for m in (few, few - 1))
+            assert less < 0.9 <= sure
+    assert found[1] == -1
+    assert found[0] == 24
+    assert n.seeds_for_each(0, p, weight, 0.9).tolist() == [0] * 40
