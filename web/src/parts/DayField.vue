@@ -28,4 +28,11 @@ const offered = ref(false)
 .day {
   min-width: 130px;
 }
+@media (max-width: 760px) {
+  .day :deep(.ant-select-selector),
+  .day :deep(.ant-select-selection-search-input) {
+    height: 44px !important;
+    align-items: center;
+  }
+}
 </style>

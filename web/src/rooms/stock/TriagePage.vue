@@ -89,10 +89,12 @@ const school = (key: string, words: string) =>
           <tbody>
             <tr v-for="s in room.data.value.schools" :key="s.school" :class="{ chosen: s.chosen }">
               <td>{{ s.words }}</td>
-              <td data-label="fail">{{ s.cost.failed.toFixed(1) }}</td>
-              <td data-label="seeds">{{ amount(Math.round(s.cost.seeds)) }}</td>
-              <td data-label="thrown">{{ amount(Math.round(s.cost.thrown)) }}</td>
-              <td data-label="bought">{{ s.cost.bought.toFixed(0) }}</td>
+              <td :data-label="`sowings that fail, of ${room.data.value.sowings}`">
+                {{ s.cost.failed.toFixed(1) }}
+              </td>
+              <td data-label="seeds used">{{ amount(Math.round(s.cost.seeds)) }}</td>
+              <td data-label="living seeds thrown out">{{ amount(Math.round(s.cost.thrown)) }}</td>
+              <td data-label="packets bought">{{ s.cost.bought.toFixed(0) }}</td>
               <td>
                 <span v-if="s.chosen" class="soft">ours</span>
                 <button v-else class="btn link small" type="button" @click="school(s.school, s.words)">
