@@ -23,7 +23,7 @@ from .bodies import Bodies
 from .guard import LoopbackOnly
 from .papers import csv_files, parcels
 from .problems import Unforeseen, add_handlers, problem
-from .stock import filing, lots, sheet, stocktakes, triage
+from .stock import filing, lots, many, sheet, stocktakes, triage
 from .storage import drying, readings, shelves, what_if
 
 DIST = Path(__file__).resolve().parents[3] / "web" / "dist"
@@ -81,6 +81,7 @@ def make_app(larder: Larder | None) -> FastAPI:
         stocktakes,
         triage,
         lots,
+        many,
         parcels,
         readings,
         what_if,

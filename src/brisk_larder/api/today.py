@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter
-from pydantic import BaseModel
+from datetime import date
 
-from ..services.today import jobs, ribbon, this_years_list
+from fastapi import APIRouter
+from pydantic import BaseModel, Field
+
+from ..services.today import jobs, own_jobs, ribbon, this_years_list
 from ..services.today.jobs import Counts, TodayRoom
 from ..services.today.ribbon import Ribbon
 from ..services.today.this_years_list import YearList
@@ -15,9 +17,10 @@ router = APIRouter(prefix="/api", tags=["today"])
 
 
 class JobIn(BaseModel):
-    """What became of a proposed job."""
+    """What became of a proposed job, or of several at once."""
 
-    origin_key: str
+    origin_key: str = ""
+    origin_keys: list[str] = Field(default_factory=list, max_length=200)
     state: str
     moved_to_s: int | None = None
     person_id: int | None = None
@@ -37,16 +40,38 @@ def get_counts(larder: LarderDep) -> Counts:
 
 @router.put("/jobs")
 def put_job(larder: LarderDep, ref: ActDep, body: JobIn) -> Answer:
-    """Say what became of a job."""
-    done = jobs.set_job(
+    """Say what became of a job, or of several."""
+    done = jobs.set_jobs(
         larder,
         ref,
-        body.origin_key,
+        body.origin_keys or [body.origin_key],
         body.state,
         moved_to_s=body.moved_to_s,
         person_id=body.person_id,
     )
     return answer(ref, done)
+
+
+class OwnJobIn(BaseModel):
+    """A job of one's own; ``every_weeks`` 0: once."""
+
+    text: str
+    due: date | None = None
+    where: str = "house"
+    person_id: int | None = None
+    every_weeks: int = 0
+
+
+@router.post("/jobs/own")
+def post_own_job(larder: LarderDep, ref: ActDep, body: OwnJobIn) -> Answer:
+    """Write down a job of one's own."""
+    return answer(ref, own_jobs.add_own_job(larder, ref, **body.model_dump()))
+
+
+@router.patch("/jobs/own/{job_id}")
+def patch_own_job(larder: LarderDep, ref: ActDep, job_id: int, body: OwnJobIn) -> Answer:
+    """Put a job of one's own right."""
+    return answer(ref, own_jobs.change_own_job(larder, ref, job_id, **body.model_dump()))
 
 
 @router.get("/year")

@@ -27,6 +27,17 @@ class Interval:
     high: float
 
 
+SPOTS_C = (20.0, 15.0, 25.0)
+
+
+def spot(low_c: float, high_c: float) -> float:
+    """The warmth (degC) at which a kind that likes ``low_c`` to ``high_c`` is tested: one of three
+    that several kinds share, a living room first; else the nearest to its middle."""
+    middle = (low_c + high_c) / 2
+    liked = [s for s in SPOTS_C if low_c <= s <= high_c]
+    return liked[0] if liked else min(SPOTS_C, key=lambda s: abs(s - middle))
+
+
 def what_n_tells(n: int, k: int, chance: float = 0.95) -> Interval:
     """One-sided exact bounds on germination after k of n (Clopper-Pearson via the beta).
 

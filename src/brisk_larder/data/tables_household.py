@@ -9,7 +9,8 @@ from .columns import Edited, Identified, check, one_of, strict
 
 
 class Household(Edited, table=True):
-    """The one household of this file. Frost days are days of the year, null where none is known."""
+    """The one household of this file. Frost days are days of the year, null where none is known or where
+    there is no frost (``frost_free``). ``first_weekday``: 0 Sunday, 1 Monday, 6 Saturday."""
 
     __tablename__ = "household"
     __table_args__ = strict(
@@ -17,6 +18,11 @@ class Household(Edited, table=True):
         one_of("hemisphere", "north", "south"),
         one_of("temperature_unit", "C", "F"),
         one_of("mass_unit", "g", "oz"),
+        one_of("volume_unit", "l", "qt"),
+        one_of("length_unit", "m", "ft"),
+        one_of("crop_names", "gb", "us"),
+        check("first_weekday_range", "first_weekday BETWEEN 0 AND 6"),
+        check("frost_free_range", "frost_free BETWEEN 0 AND 1"),
         check("last_frost_range", "last_frost_day BETWEEN 1 AND 366"),
         check("first_frost_range", "first_frost_day BETWEEN 1 AND 366"),
         check("sow_level_range", "sow_level > 0 AND sow_level < 1"),
@@ -49,6 +55,11 @@ class Household(Edited, table=True):
     currency: str = ""
     page_size: str = "A4"
     address: str = ""
+    volume_unit: str = "l"
+    length_unit: str = "m"
+    crop_names: str = "gb"
+    first_weekday: int = 1
+    frost_free: int = 0
 
 
 class Person(Edited, table=True):

@@ -828,6 +828,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/stock/many": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Many
+         * @description Do one thing with many packets: all of it or nothing, one line of history, one take-back.
+         */
+        post: operations["post_many_api_stock_many_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/papers/sheets": {
         parameters: {
             query?: never;
@@ -2050,7 +2070,7 @@ export interface paths {
         get?: never;
         /**
          * Put Job
-         * @description Say what became of a job.
+         * @description Say what became of a job, or of several.
          */
         put: operations["put_job_api_jobs_put"];
         post?: never;
@@ -2058,6 +2078,46 @@ export interface paths {
         options?: never;
         head?: never;
         patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/own": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Own Job
+         * @description Write down a job of one's own.
+         */
+        post: operations["post_own_job_api_jobs_own_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/own/{job_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Patch Own Job
+         * @description Put a job of one's own right.
+         */
+        patch: operations["patch_own_job_api_jobs_own__job_id__patch"];
         trace?: never;
     };
     "/api/year": {
@@ -3148,6 +3208,36 @@ export interface components {
             note: string;
         };
         /**
+         * EventMany
+         * @description Something happened to all of them.
+         */
+        EventMany: {
+            /** Lot Ids */
+            lot_ids: number[];
+            /**
+             * Anyway
+             * @default false
+             */
+            anyway: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            what: "event";
+            /** Kind */
+            kind: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * On
+             * @default
+             */
+            on: string;
+        };
+        /**
          * Family
          * @description The tree; alone when there is nothing but the lot itself.
          */
@@ -3381,8 +3471,31 @@ export interface components {
             file_id: string;
         };
         /**
+         * HouseMany
+         * @description Each goes where it is said, lot id -> node id: a division that was accepted.
+         */
+        HouseMany: {
+            /** Lot Ids */
+            lot_ids: number[];
+            /**
+             * Anyway
+             * @default false
+             */
+            anyway: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            what: "house";
+            /** Into */
+            into: {
+                [key: string]: number;
+            };
+        };
+        /**
          * Household
-         * @description The one household of this file. Frost days are days of the year, null where none is known.
+         * @description The one household of this file. Frost days are days of the year, null where none is known or where
+         *     there is no frost (``frost_free``). ``first_weekday``: 0 Sunday, 1 Monday, 6 Saturday.
          */
         Household: {
             /** Id */
@@ -3497,6 +3610,31 @@ export interface components {
              * @default
              */
             address: string;
+            /**
+             * Volume Unit
+             * @default l
+             */
+            volume_unit: string;
+            /**
+             * Length Unit
+             * @default m
+             */
+            length_unit: string;
+            /**
+             * Crop Names
+             * @default gb
+             */
+            crop_names: string;
+            /**
+             * First Weekday
+             * @default 1
+             */
+            first_weekday: number;
+            /**
+             * Frost Free
+             * @default 0
+             */
+            frost_free: number;
         };
         /**
          * HouseholdIn
@@ -3563,11 +3701,16 @@ export interface components {
         };
         /**
          * JobIn
-         * @description What became of a proposed job.
+         * @description What became of a proposed job, or of several at once.
          */
         JobIn: {
-            /** Origin Key */
+            /**
+             * Origin Key
+             * @default
+             */
             origin_key: string;
+            /** Origin Keys */
+            origin_keys?: string[];
             /** State */
             state: string;
             /** Moved To S */
@@ -3940,6 +4083,26 @@ export interface components {
             amount: string;
         };
         /**
+         * MeantMany
+         * @description What they are meant for.
+         */
+        MeantMany: {
+            /** Lot Ids */
+            lot_ids: number[];
+            /**
+             * Anyway
+             * @default false
+             */
+            anyway: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            what: "meant";
+            /** Intended Use */
+            intended_use: string;
+        };
+        /**
          * MergeIn
          * @description Lots to pour into one; ``anyway``: the warnings were read.
          */
@@ -3991,6 +4154,41 @@ export interface components {
             gain: number;
             /** Why */
             why: string;
+        };
+        /**
+         * MoveMany
+         * @description They all go into one container or place.
+         */
+        MoveMany: {
+            /** Lot Ids */
+            lot_ids: number[];
+            /**
+             * Anyway
+             * @default false
+             */
+            anyway: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            what: "move";
+            /** Node Id */
+            node_id: number;
+            /**
+             * Section
+             * @default
+             */
+            section: string;
+            /**
+             * Slot
+             * @default
+             */
+            slot: string;
+            /**
+             * On
+             * @default
+             */
+            on: string;
         };
         /**
          * MovesIn
@@ -4381,6 +4579,28 @@ export interface components {
             source: string;
         };
         /**
+         * OwnJobIn
+         * @description A job of one's own; ``every_weeks`` 0: once.
+         */
+        OwnJobIn: {
+            /** Text */
+            text: string;
+            /** Due */
+            due?: string | null;
+            /**
+             * Where
+             * @default house
+             */
+            where: string;
+            /** Person Id */
+            person_id?: number | null;
+            /**
+             * Every Weeks
+             * @default 0
+             */
+            every_weeks: number;
+        };
+        /**
          * OwnKindIn
          * @description A kind outside the table.
          */
@@ -4615,6 +4835,34 @@ export interface components {
             anyway: boolean;
         };
         /**
+         * PickMany
+         * @description Grown this year, so many plants of each.
+         */
+        PickMany: {
+            /** Lot Ids */
+            lot_ids: number[];
+            /**
+             * Anyway
+             * @default false
+             */
+            anyway: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            what: "pick";
+            /**
+             * Plants
+             * @default 12
+             */
+            plants: number;
+            /**
+             * Purpose
+             * @default table
+             */
+            purpose: string;
+        };
+        /**
          * PileIn
          * @description A pile of packets, added in one act.
          */
@@ -4692,8 +4940,10 @@ export interface components {
          * Proposal
          * @description One thing to do. ``origin_key``: rule + subject + season, so a dropped one stays dropped.
          *
-         *     kind: test, count, regrow, order, read, alarm, move, sown (due emergence); where: house, cold store,
-         *     greenhouse, garden; due_s: by when (None: any time).
+         *     kind: test, count, regrow, order, read, alarm, move, own (typed by somebody), sown (due emergence);
+         *     where: house, cold store, greenhouse, garden; due_s: by when (None: any time). ``short``: what it is
+         *     called among others of its kind; ``seeds`` and ``spot_c``: of a test; ``waits_for``: subjects whose
+         *     test comes first; ``every_weeks``: of one that comes again.
          */
         Proposal: {
             /** Origin Key */
@@ -4731,6 +4981,28 @@ export interface components {
              * @default
              */
             person: string;
+            /**
+             * Short
+             * @default
+             */
+            short: string;
+            /**
+             * Seeds
+             * @default 0
+             */
+            seeds: number;
+            /** Spot C */
+            spot_c?: number | null;
+            /**
+             * Waits For
+             * @default []
+             */
+            waits_for: string[];
+            /**
+             * Every Weeks
+             * @default 0
+             */
+            every_weeks: number;
         };
         /**
          * QuantityIn
@@ -4894,6 +5166,28 @@ export interface components {
         RoundIn: {
             /** Stops */
             stops: components["schemas"]["StopIn"][];
+        };
+        /**
+         * Row
+         * @description One row of the list: a job, or several that are one evening's work, in the order they are done.
+         */
+        Row: {
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+            /** Why */
+            why: string;
+            /** Where */
+            where: string;
+            /** Due S */
+            due_s: number | null;
+            /** Urgent */
+            urgent: boolean;
+            /** Jobs */
+            jobs: components["schemas"]["Proposal"][];
         };
         /**
          * RowGroup
@@ -5126,6 +5420,36 @@ export interface components {
             on: string;
         };
         /**
+         * SowMany
+         * @description Sown, so many seeds of each.
+         */
+        SowMany: {
+            /** Lot Ids */
+            lot_ids: number[];
+            /**
+             * Anyway
+             * @default false
+             */
+            anyway: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            what: "sow";
+            /** N */
+            n: number;
+            /**
+             * Setting
+             * @default outdoors
+             */
+            setting: string;
+            /**
+             * On
+             * @default
+             */
+            on: string;
+        };
+        /**
          * Spell
          * @description Where a lot was for a while, and the points (fraction) it lost there.
          */
@@ -5186,6 +5510,29 @@ export interface components {
              * @default
              */
             on: string;
+        };
+        /**
+         * StateMany
+         * @description Fetched, put back, not found, or let go.
+         */
+        StateMany: {
+            /** Lot Ids */
+            lot_ids: number[];
+            /**
+             * Anyway
+             * @default false
+             */
+            anyway: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            what: "state";
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "here" | "fetched" | "missing" | "gone";
         };
         /**
          * StockRow
@@ -5359,6 +5706,31 @@ export interface components {
             skip: number[];
         };
         /**
+         * TagMany
+         * @description Tags that are put on, beside those they have, or taken off.
+         */
+        TagMany: {
+            /** Lot Ids */
+            lot_ids: number[];
+            /**
+             * Anyway
+             * @default false
+             */
+            anyway: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            what: "tag";
+            /** Tags */
+            tags: string;
+            /**
+             * Off
+             * @default false
+             */
+            off: boolean;
+        };
+        /**
          * Take
          * @description A stocktake as the page shows it; ``report`` once it is done.
          */
@@ -5515,6 +5887,48 @@ export interface components {
             says: string;
         };
         /**
+         * TestMany
+         * @description A test of each is started, so many seeds of each; without a number as many as each deserves.
+         */
+        TestMany: {
+            /** Lot Ids */
+            lot_ids: number[];
+            /**
+             * Anyway
+             * @default false
+             */
+            anyway: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            what: "test";
+            /** N */
+            n?: number | null;
+            /**
+             * Medium
+             * @default paper
+             */
+            medium: string;
+            /**
+             * Temperature C
+             * @default 20
+             */
+            temperature_c: number;
+            /**
+             * On
+             * @default
+             */
+            on: string;
+            /**
+             * Seeds
+             * @description lot id -> seeds of it
+             */
+            seeds?: {
+                [key: string]: number;
+            };
+        };
+        /**
          * TestMark
          * @description A test on the strip: when sown, share viable (None: still running), counts; ``told``: what nobody
          *     wrote of it, where it was only written down before.
@@ -5594,7 +6008,8 @@ export interface components {
         };
         /**
          * TodayRoom
-         * @description The fortnight's jobs by place, what is due, and what was settled lately.
+         * @description The fortnight's jobs, what is due, and what was settled lately. ``rows``, ``later_rows``: the jobs
+         *     as they are worked, what is done together in one.
          */
         TodayRoom: {
             /** Day */
@@ -5603,6 +6018,10 @@ export interface components {
             jobs: components["schemas"]["Proposal"][];
             /** Later */
             later: components["schemas"]["Proposal"][];
+            /** Rows */
+            rows: components["schemas"]["Row"][];
+            /** Later Rows */
+            later_rows: components["schemas"]["Row"][];
             /** Due */
             due: components["schemas"]["Due"][];
             /** Settled */
@@ -5818,7 +6237,7 @@ export interface components {
         };
         /**
          * Wanted
-         * @description A lot that deserves a test.
+         * @description A lot that deserves a test. ``spot_c``: the warmth it shares with others.
          */
         Wanted: {
             line: components["schemas"]["LotLine"];
@@ -5826,6 +6245,8 @@ export interface components {
             due_s: number;
             /** Seeds */
             seeds: number;
+            /** Spot C */
+            spot_c: number;
             /** Decides */
             decides: string;
             /** Why */
@@ -7565,6 +7986,46 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["MergeIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    post_many_api_stock_many_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveMany"] | components["schemas"]["StateMany"] | components["schemas"]["PickMany"] | components["schemas"]["SowMany"] | components["schemas"]["EventMany"] | components["schemas"]["TagMany"] | components["schemas"]["MeantMany"] | components["schemas"]["TestMany"] | components["schemas"]["HouseMany"];
             };
         };
         responses: {
@@ -9893,6 +10354,88 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["JobIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    post_own_job_api_jobs_own_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnJobIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    patch_own_job_api_jobs_own__job_id__patch: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
+            };
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnJobIn"];
             };
         };
         responses: {

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import asdict, dataclass
 from functools import cache, cached_property, wraps
@@ -98,3 +98,42 @@ def act(
         return once  # type: ignore[return-value]
 
     return made
+
+
+def step(
+    done: Callable[Concatenate[Larder, ActRef, P], R], *args: P.args, **kwargs: P.kwargs
+) -> Callable[[Doing], R]:
+    """An act as one step of a larger one: what it does, without a transaction of its own."""
+    do = done.__wrapped__  # type: ignore[attr-defined]  # set by wraps in act()
+    return lambda a: do(a, *args, **kwargs)
+
+
+@dataclass(frozen=True)
+class Together:
+    """What the steps of one act made, in their order."""
+
+    made: list[dict[str, Any]]
+
+
+def together(
+    larder: Larder,
+    ref: ActRef,
+    kind: str,
+    steps: Sequence[Callable[[Doing], Any]],
+    said: str = "",
+) -> Together:
+    """Several acts as one: all of them or none, one line of history, taken back together.
+
+    ``said``: how it is called; without it the steps are called by their own words.
+    """
+    with doing(larder, ref, kind) as a:
+        if a.replayed:
+            return Together(**a.result)
+        made, words = [], []
+        for do in steps:
+            made.append(asdict(do(a)))
+            words.append(a.summary)
+        a.summary = said or "; ".join(words)
+        done = Together(made)
+        a.result = asdict(done)
+        return done

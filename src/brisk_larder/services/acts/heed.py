@@ -77,13 +77,19 @@ def _lots_below(air: Air, node_id: int) -> list[int]:
     return [lot for node in air.below(node_id) for lot in air.lots_in(node)]
 
 
-def moving_lot(larder: Larder, lot_id: int, node_id: int) -> list[str]:
+def moving_lots(larder: Larder, lot_ids: list[int], node_id: int) -> list[str]:
     """Seed too damp for the freezer, or to be shut in where it goes."""
     bring_up_to_date(larder)
     with looking_at(larder) as v:
-        if node_id not in v.air.nodes or v.air.node_of(lot_id) == node_id:
+        if node_id not in v.air.nodes:
             return []
-        return _damp(v, [lot_id], Option(node_id=node_id))
+        moved = [lot for lot in lot_ids if v.air.node_of(lot) != node_id]
+        return _damp(v, moved, Option(node_id=node_id))
+
+
+def moving_lot(larder: Larder, lot_id: int, node_id: int) -> list[str]:
+    """As moving_lots, for one."""
+    return moving_lots(larder, [lot_id], node_id)
 
 
 def moving_node(larder: Larder, node_id: int, parent_id: int) -> list[str]:

@@ -13,6 +13,7 @@ from sqlmodel import Session
 
 from ...core import origins
 from ...core.errors import NotFound
+from ...core.measures import Writing
 from ...core.units import local_day
 from ...data.acts import Clock
 from ...data.store import Store
@@ -21,6 +22,7 @@ from ...reference import load_reference
 
 V = TypeVar("V")
 _ZONE: ContextVar[str] = ContextVar("zone", default="UTC")
+_HERE: ContextVar[Writing] = ContextVar("writing", default=Writing())  # noqa: B039 - frozen
 
 
 @dataclass(frozen=True)
@@ -55,12 +57,25 @@ def household(session: Session) -> Household:
             "This larder has no household yet: open the app, or run 'larder serve' first"
         )
     _ZONE.set(row.tz)
+    _HERE.set(writing_of(row))
     return row
 
 
 def zone_here() -> str:
     """The time zone of the household that was read last in this piece of work: for days in words."""
     return _ZONE.get()
+
+
+def writing_here() -> Writing:
+    """How the household that was read last in this piece of work writes its measures."""
+    return _HERE.get()
+
+
+def writing_of(home: Household) -> Writing:
+    """How a household writes its measures."""
+    return Writing(
+        home.temperature_unit, home.mass_unit, home.volume_unit, home.length_unit, home.locale
+    )
 
 
 def today(larder: Larder, home: Household) -> date:

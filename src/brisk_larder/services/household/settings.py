@@ -63,12 +63,15 @@ NUMBERS = {
         "at least 50 % and at most 99 %",
         share=True,
     ),
+    "first_weekday": Number("first weekday", 0, 6, "0 (Sunday) to 6 (Saturday)", whole=True),
+    "frost_free": Number("no frost here", 0, 1, "0 or 1", whole=True),
     "order_lead_days": Number(
         "days between ordering and sowing", 0, 365, "0 to 365 days", whole=True
     ),
 }
 WORDS = {
     "hemisphere": ("north", "south"), "temperature_unit": ("C", "F"), "mass_unit": ("g", "oz"),
+    "volume_unit": ("l", "qt"), "length_unit": ("m", "ft"), "crop_names": ("gb", "us"),
     "code_scheme": tuple(SCHEMES), "page_size": tuple(PAGES_MM), "locale": tuple(WAYS),
 }  # fmt: skip
 TEXTS = {"name": (1, 80), "currency": (0, 20), "address": (0, 200)}

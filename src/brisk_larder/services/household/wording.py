@@ -6,10 +6,10 @@ from datetime import date
 
 from ...core import places
 from ...core.reasons import Figure, Reason
-from ...core.units import YEAR_DAYS, f_from_c, local_day
+from ...core.units import YEAR_DAYS, local_day
 from ...data.tables import Household
 from .kinds import figures
-from .larder import zone_here
+from .larder import writing_here, writing_of, zone_here
 
 
 def dryness(erh: float) -> str:
@@ -19,9 +19,12 @@ def dryness(erh: float) -> str:
 
 def temperature(value_c: float, home: Household) -> str:
     """A temperature in the household's unit."""
-    if home.temperature_unit == "F":
-        return f"{f_from_c(value_c):.0f} °F"
-    return f"{value_c:.1f} °C".replace("-", "\u2212")
+    return writing_of(home).temperature(value_c)
+
+
+def temperature_here(value_c: float) -> str:
+    """A warmth in whole degrees, in the unit of the household that was read last."""
+    return writing_here().temperature(value_c, digits=0)
 
 
 def many(n: float, one: str) -> str:

@@ -54,6 +54,7 @@ def settle(a: Doing, living: str, southern: bool = False) -> Done:
     a.home.last_frost_day, a.home.first_frost_day = turned(last), turned(first)
     a.home.last_frost_sd_days = a.home.first_frost_sd_days = sd
     a.home.year_starts_month = 4 if southern else 10
+    a.home.frost_free = int(last is None)
     a.home.settled = 1
     a.session.add(a.home)
     a.session.flush()

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from dataclasses import dataclass, replace
 
+from sqlalchemy import or_
 from sqlmodel import col, select
 
 from ...core.errors import InvalidValue
@@ -13,7 +14,7 @@ from ...core.units import DAY_S, YEAR_S
 from ...data.acts import ActRef
 from ...data.queries import key, live
 from ...data.tables import Job, Person
-from ..acts.acting import Doing, act
+from ..acts.acting import Doing, Together, act, step, together
 from ..acts.lot_acts import put_lot
 from ..air.look import looking_at
 from ..growing.sowings import Due, GrowingRoom, growing_room
@@ -26,19 +27,25 @@ from ..storage.alarms import all_alarms
 from ..storage.best_places import planned_moves
 from ..storage.shelves import shelves
 from ..trials.bench import Bench, bench
+from .evenings import Row, rows_of
+from .own_jobs import OWN, come_again
 from .this_years_list import Proposal, year_of
 
 FORTNIGHT_S = 14 * DAY_S
 STATES = ("open", "in_progress", "done", "moved", "handed_over", "dropped")
+STATE_WORDS = {"in_progress": "in progress", "handed_over": "handed over", "open": "open again"}
 
 
 @dataclass(frozen=True)
 class TodayRoom:
-    """The fortnight's jobs by place, what is due, and what was settled lately."""
+    """The fortnight's jobs, what is due, and what was settled lately. ``rows``, ``later_rows``: the jobs
+    as they are worked, what is done together in one."""
 
     day: str
     jobs: list[Proposal]
     later: list[Proposal]
+    rows: list[Row]
+    later_rows: list[Row]
     due: list[Due]
     settled: list[Proposal]
     readings_due: int
@@ -76,6 +83,7 @@ def _counts_due(room: Bench, now_s: int) -> list[Proposal]:
                 due_s=float(now_s),
                 subject=f"trial:{r.trial_id}",
                 urgent=last,
+                short=f"{r.code} {r.line.variety}",
             )
         )
     return out
@@ -115,9 +123,10 @@ def _moves(larder: Larder, now_s: int) -> list[Proposal]:
 
 
 def _decided(larder: Larder) -> list[Proposal]:
-    """What was decided of lots at triage and is still to do."""
+    """What was decided of lots at triage, or typed by somebody, and is still to do."""
     with looking_at(larder) as v:
-        rows = v.session.exec(live(Job).where(col(Job.origin_key).like("triage:%")))
+        told = or_(col(Job.origin_key).like("triage:%"), col(Job.kind) == OWN)
+        rows = v.session.exec(live(Job).where(told))
         return [
             _settled(j) for j in rows if j.state not in ("done", "dropped") and j.kind != "keep"
         ]
@@ -164,7 +173,7 @@ def today_room(larder: Larder) -> TodayRoom:
         *_moves(larder, now_s),
     ]
     known = {(p.kind, p.subject) for p in proposals}
-    proposals += [p for p in _decided(larder) if (p.kind, p.subject) not in known]
+    proposals += [p for p in _decided(larder) if p.kind == OWN or (p.kind, p.subject) not in known]
     proposals = _with_state(larder, proposals)
     with looking_at(larder) as v:
         day = today(larder, v.home)
@@ -187,6 +196,8 @@ def today_room(larder: Larder) -> TodayRoom:
         day=day.isoformat(),
         jobs=sorted(soon, key=lambda p: (not p.urgent, p.due_s or 0.0, p.title)),
         later=sorted(later, key=lambda p: (not p.urgent, p.due_s or now_s + YEAR_S, p.title)),
+        rows=rows_of(soon),
+        later_rows=rows_of(later),
         due=due,
         settled=settled,
         readings_due=sum(p.kind == "read" for p in soon),
@@ -227,6 +238,7 @@ def _settled(job: Job) -> Proposal:
         state=job.state,
         job_id=job.id,
         version=job.version,
+        every_weeks=int(reason.get("every_weeks", 0)),
     )
 
 
@@ -235,6 +247,49 @@ class JobSet:
     """The job that was settled."""
 
     job_id: int
+
+
+def set_jobs(
+    larder: Larder,
+    ref: ActRef,
+    origin_keys: list[str],
+    state: str,
+    *,
+    moved_to_s: int | None = None,
+    person_id: int | None = None,
+) -> Together | JobSet:
+    """Say of several jobs at once what became of them; one act. Raises as set_job."""
+    if len(origin_keys) == 1:
+        return set_job(
+            larder, ref, origin_keys[0], state, moved_to_s=moved_to_s, person_id=person_id
+        )
+    _check_state(larder, state, moved_to_s, person_id)
+    found = _proposals(larder)
+    steps = [
+        step(_set_job, k, state, _proposal(found, k), moved_to_s, person_id) for k in origin_keys
+    ]
+    said = f"{many(len(steps), 'job')}: {STATE_WORDS.get(state, state)}"
+    return together(larder, ref, "job", steps, said)
+
+
+def _check_state(larder: Larder, state: str, moved_to_s: int | None, person_id: int | None) -> None:
+    if state not in STATES:
+        raise InvalidValue("state", state, ", ".join(STATES))
+    if state == "moved" and (moved_to_s is None or moved_to_s <= larder.now_s()):
+        raise InvalidValue("moved to", moved_to_s, "a day after today")
+    if state == "handed_over" and person_id is None:
+        raise InvalidValue("handed to", person_id, "somebody of the household")
+
+
+def _proposals(larder: Larder) -> dict[str, Proposal]:
+    room = today_room(larder)
+    return {p.origin_key: p for p in [*room.settled, *room.later, *room.jobs]}
+
+
+def _proposal(found: dict[str, Proposal], origin_key: str) -> Proposal:
+    if origin_key not in found:
+        raise InvalidValue("job", origin_key, "a job of the list")
+    return found[origin_key]
 
 
 def set_job(
@@ -250,20 +305,12 @@ def set_job(
 
     Raises InvalidValue for a move without a later date or a handing over without a person.
     """
-    if state not in STATES:
-        raise InvalidValue("state", state, ", ".join(STATES))
-    if state == "moved" and (moved_to_s is None or moved_to_s <= larder.now_s()):
-        raise InvalidValue("moved to", moved_to_s, "a day after today")
-    if state == "handed_over" and person_id is None:
-        raise InvalidValue("handed to", person_id, "somebody of the household")
+    _check_state(larder, state, moved_to_s, person_id)
     with looking_at(larder) as v:
         known = v.session.exec(live(Job).where(Job.origin_key == origin_key)).first()
     found = None
     if known is None:
-        room = today_room(larder)
-        found = next((p for p in [*room.jobs, *room.later] if p.origin_key == origin_key), None)
-        if found is None:
-            raise InvalidValue("job", origin_key, "a job of the list")
+        found = _proposal(_proposals(larder), origin_key)
     return _set_job(larder, ref, origin_key, state, found, moved_to_s, person_id)
 
 
@@ -298,9 +345,10 @@ def _set_job(
     words = {
         "moved": f"moved to {day_words(moved_to_s or 0)}",
         "handed_over": f"handed to {who}",
-        "in_progress": "in progress",
-    }.get(state, state)
+    }.get(state, STATE_WORDS.get(state, state))
     told = json.loads(row.reason)
+    if told.get("every_weeks") and state == "done":
+        come_again(row, told["every_weeks"], a.now_s)
     if row.kind == "move" and state == "done":
         put_lot(a, told["lot_id"], told["node_id"], None, None)
     a.summary = f"{row.title}: {words}"

@@ -10,7 +10,7 @@ from ..growing.sowings import GrowingRoom, growing_room
 from ..household.kinds import figures
 from ..household.larder import Larder, today
 from ..household.wording import day_words
-from ..needs.chains import NeedsRoom, needs_room
+from ..needs.chains import ChainLine, NeedsRoom, needs_room
 from ..trials.bench import Bench, bench
 
 
@@ -18,8 +18,10 @@ from ..trials.bench import Bench, bench
 class Proposal:
     """One thing to do. ``origin_key``: rule + subject + season, so a dropped one stays dropped.
 
-    kind: test, count, regrow, order, read, alarm, move, sown (due emergence); where: house, cold store,
-    greenhouse, garden; due_s: by when (None: any time).
+    kind: test, count, regrow, order, read, alarm, move, own (typed by somebody), sown (due emergence);
+    where: house, cold store, greenhouse, garden; due_s: by when (None: any time). ``short``: what it is
+    called among others of its kind; ``seeds`` and ``spot_c``: of a test; ``waits_for``: subjects whose
+    test comes first; ``every_weeks``: of one that comes again.
     """
 
     origin_key: str
@@ -35,6 +37,11 @@ class Proposal:
     version: int = 0
     moved_to_s: int | None = None
     person: str = ""
+    short: str = ""
+    seeds: int = 0
+    spot_c: float | None = None
+    waits_for: tuple[str, ...] = ()
+    every_weeks: int = 0
 
 
 @dataclass(frozen=True)
@@ -61,6 +68,12 @@ def _kind_of(says: str, act: str) -> str:
     return "order"
 
 
+def _waits_for(line: ChainLine) -> tuple[str, ...]:
+    """The lots whose test comes before anything else for a food or pick."""
+    first = line.next_act.startswith("test first")
+    return tuple(f"lot:{c.lot_id}" for c in line.covered) if first else ()
+
+
 def year_of(
     larder: Larder,
     room: Bench | None = None,
@@ -83,6 +96,9 @@ def year_of(
             due_s=w.due_s,
             subject=f"lot:{w.line.lot_id}",
             urgent=w.line.urgency >= 2,
+            short=f"{w.line.code} {w.line.variety}",
+            seeds=w.seeds,
+            spot_c=w.spot_c,
         )
         for w in room.wanted
     ]
@@ -101,6 +117,7 @@ def year_of(
             where="garden",
             due_s=None,
             subject=f"lot:{r.lot_ids[0]}",
+            short=f"{r.variety} ({r.kind_name}, {r.year})",
             urgent=r.code in ("regrow_already_unsafe", "regrow_crowded", "regrow_find_again"),
         )
         for r in growing.regrow
@@ -116,6 +133,10 @@ def year_of(
             where="house",
             due_s=x.order_by_s,
             subject=x.key,
+            short=f"{x.name} ({x.says})",
+            waits_for=tuple(f"lot:{c.lot_id}" for c in x.covered)
+            if x.next_act.startswith("test first")
+            else (),
             urgent=x.order_by_s is not None and x.order_by_s < larder.now_s() + order_soon_s,
         )
         for x in needs.lines

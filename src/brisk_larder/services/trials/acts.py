@@ -47,14 +47,8 @@ def start_trial(
 
     Raises InvalidValue for a future test, an impossible number or more seeds than there are.
     """
-    if medium not in MEDIA:
-        raise InvalidValue("medium", medium, ", ".join(MEDIA))
-    if not 1 <= n <= 400:
-        raise InvalidValue("seeds", n, "1 to 400")
-    if not 0 <= temperature_c <= 45:
-        raise InvalidValue("temperature", temperature_c, "0 to 45 °C")
     bring_up_to_date(larder, [lot_id])
-    return _start(larder, ref, lot_id, n, medium, temperature_c, sown_s, on)
+    return start_one(larder, ref, lot_id, n, medium, temperature_c, sown_s, on)
 
 
 def next_trial_code(session: Session) -> str:
@@ -64,9 +58,22 @@ def next_trial_code(session: Session) -> str:
 
 
 @act("start_test")
-def _start(
-    a: Doing, lot_id: int, n: int, medium: str, temperature_c: float, sown_s: int | None, on: str
+def start_one(
+    a: Doing,
+    lot_id: int,
+    n: int,
+    medium: str = "paper",
+    temperature_c: float = 20.0,
+    sown_s: int | None = None,
+    on: str = "",
 ) -> TrialMade:
+    """As start_trial, for a lot whose forecast is up to date."""
+    if medium not in MEDIA:
+        raise InvalidValue("medium", medium, ", ".join(MEDIA))
+    if not 1 <= n <= 400:
+        raise InvalidValue("seeds", n, "1 to 400")
+    if not 0 <= temperature_c <= 45:
+        raise InvalidValue("temperature", temperature_c, "0 to 45 °C")
     lot = get_live(a.session, Lot, lot_id, "lot")
     when = moment_on(on, sown_s, a.home, a.now_s)
     check_in_hand(a.session, lot_id, n, "seeds", n)

@@ -10,7 +10,7 @@ from sqlmodel import select
 
 from ...core.errors import InvalidValue
 from ...core.figures import TrialsFigures
-from ...core.trials import leaning, likes, stage, time_course, what_n_tells
+from ...core.trials import leaning, likes, spot, stage, time_course, what_n_tells
 from ...core.units import DAY_S
 from ...data.queries import key
 from ...data.tables import ForecastNote, TrialCount
@@ -20,7 +20,7 @@ from ..forecast.counts import TestSoFar, all_tests
 from ..forecast.glance_data import Likely
 from ..forecast.lines import LotLine, lot_lines, test_seeds
 from ..forecast.outlook import Outlook, outlook
-from ..household.kinds import figures
+from ..household.kinds import Kind, figures
 from ..household.larder import Larder, remembered
 from ..household.measures import kind_of_lot
 from ..household.wording import percent
@@ -28,11 +28,12 @@ from ..household.wording import percent
 
 @dataclass(frozen=True)
 class Wanted:
-    """A lot that deserves a test."""
+    """A lot that deserves a test. ``spot_c``: the warmth it shares with others."""
 
     line: LotLine
     due_s: float
     seeds: int
+    spot_c: float
     decides: str
     why: str
 
@@ -127,6 +128,7 @@ def bench(larder: Larder) -> Bench:
             line,
             line.glance.advice.due_s or float(now_s),
             test_seeds(line.glance),
+            spot(*_likes(kinds.get(line.kind))),
             _decides(line),
             line.glance.advice.why,
         )
@@ -222,6 +224,10 @@ def _running(
         hints=hints,
         version=trial.version,
     )
+
+
+def _likes(kind: Kind) -> tuple[float, float]:
+    return kind.crop.germ_temp_opt_c.low, kind.crop.germ_temp_opt_c.high
 
 
 VERDICTS = {

@@ -1,0 +1,220 @@
+"""One act for many packets: moved, fetched, picked, sown, tagged, tested together, taken back together."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Annotated, Any, Literal
+
+from fastapi import APIRouter
+from pydantic import BaseModel, Field
+from sqlmodel import col, select
+
+from ...core.errors import NotFound
+from ...data.queries import live
+from ...data.tables import Lot, Node
+from ...services.acts import heed, lot_acts
+from ...services.acts.acting import Doing, step, together
+from ...services.acts.lot_acts import STATES, LotEdit
+from ...services.forecast.rebuild import bring_up_to_date
+from ...services.growing import sowings
+from ...services.household.larder import Larder
+from ...services.needs import acts as needs
+from ...services.trials import acts as trials
+from ..deps import ActDep, Answer, LarderDep, answer
+
+router = APIRouter(prefix="/api/stock", tags=["stock"])
+Steps = list[Callable[[Doing], Any]]
+
+
+class ManyIn(BaseModel):
+    """The packets that something is done with; ``anyway``: what was asked was read."""
+
+    lot_ids: list[int] = Field(min_length=1, max_length=500)
+    anyway: bool = False
+
+
+class MoveMany(ManyIn):
+    """They all go into one container or place."""
+
+    what: Literal["move"] = "move"
+    node_id: int
+    section: str = ""
+    slot: str = ""
+    on: str = ""
+
+
+class StateMany(ManyIn):
+    """Fetched, put back, not found, or let go."""
+
+    what: Literal["state"] = "state"
+    state: Literal["here", "fetched", "missing", "gone"]
+
+
+class PickMany(ManyIn):
+    """Grown this year, so many plants of each."""
+
+    what: Literal["pick"] = "pick"
+    plants: int = 12
+    purpose: str = "table"
+
+
+class SowMany(ManyIn):
+    """Sown, so many seeds of each."""
+
+    what: Literal["sow"] = "sow"
+    n: int
+    setting: str = "outdoors"
+    on: str = ""
+
+
+class EventMany(ManyIn):
+    """Something happened to all of them."""
+
+    what: Literal["event"] = "event"
+    kind: str
+    note: str = ""
+    on: str = ""
+
+
+class TagMany(ManyIn):
+    """Tags that are put on, beside those they have, or taken off."""
+
+    what: Literal["tag"] = "tag"
+    tags: str = Field(min_length=1, max_length=200)
+    off: bool = False
+
+
+class MeantMany(ManyIn):
+    """What they are meant for."""
+
+    what: Literal["meant"] = "meant"
+    intended_use: str
+
+
+class TestMany(ManyIn):
+    """A test of each is started, so many seeds of each; without a number as many as each deserves."""
+
+    what: Literal["test"] = "test"
+    n: int | None = None
+    medium: str = "paper"
+    temperature_c: float = 20.0
+    on: str = ""
+    seeds: dict[int, int] = Field(default_factory=dict, description="lot id -> seeds of it")
+
+
+class HouseMany(ManyIn):
+    """Each goes where it is said, lot id -> node id: a division that was accepted."""
+
+    what: Literal["house"] = "house"
+    into: dict[int, int]
+
+
+Many = Annotated[
+    MoveMany
+    | StateMany
+    | PickMany
+    | SowMany
+    | EventMany
+    | TagMany
+    | MeantMany
+    | TestMany
+    | HouseMany,
+    Field(discriminator="what"),
+]
+
+
+def _cautions(larder: Larder, body: Many) -> list[str]:
+    ids = body.lot_ids
+    if isinstance(body, MoveMany):
+        return heed.moving_lots(larder, ids, body.node_id)
+    if isinstance(body, HouseMany):
+        goes = {
+            n: [lot for lot, to in body.into.items() if to == n] for n in set(body.into.values())
+        }
+        return [w for n, lots in goes.items() for w in heed.moving_lots(larder, lots, n)]
+    if isinstance(body, PickMany):
+        said = [heed.picking(larder, lot) for lot in ids]
+    elif isinstance(body, EventMany):
+        said = [heed.treating(larder, lot, body.kind, body.note) for lot in ids]
+    else:
+        return []
+    return list(dict.fromkeys(w for words in said for w in words))
+
+
+def _tagged(has: str, tags: str, off: bool) -> str:
+    theirs, ours = ([t.strip() for t in x.split(",") if t.strip()] for x in (has, tags))
+    if off:
+        return ", ".join(t for t in theirs if t.lower() not in {o.lower() for o in ours})
+    return ", ".join([*theirs, *ours])
+
+
+def _steps(body: Many, lots: list[Lot], named: str, place: str) -> tuple[str, Steps]:
+    """How it is called, and a step for each lot."""
+    ids = [lot.id or 0 for lot in lots]
+    if isinstance(body, MoveMany):
+        return f"Moved {named} to {place}", [
+            step(
+                lot_acts.move_lot, i, body.node_id, section=body.section, slot=body.slot, on=body.on
+            )
+            for i in ids
+        ]
+    if isinstance(body, HouseMany):
+        return f"Divided {named} among tins", [
+            step(lot_acts.move_lot, i, body.into[i]) for i in ids if i in body.into
+        ]
+    if isinstance(body, StateMany):
+        words = f"{named}: {STATES[body.state]}"
+        return words, [step(lot_acts.edit_lot, i, LotEdit(state=body.state)) for i in ids]
+    if isinstance(body, PickMany):
+        return f"Grow {body.plants} each of {named} this year ({body.purpose})", [
+            step(needs.set_pick, i, body.plants, body.purpose) for i in ids
+        ]
+    if isinstance(body, SowMany):
+        return f"Sowed {body.n} each of {named} {body.setting}", [
+            step(sowings.sow, i, body.n, body.setting, on=body.on) for i in ids
+        ]
+    if isinstance(body, EventMany):
+        return f"{named}: {body.kind}", [
+            step(lot_acts.log_event, i, body.kind, body.note, body.on) for i in ids
+        ]
+    if isinstance(body, TagMany):
+        words = f"{named}: {'no longer ' if body.off else ''}tagged {body.tags}"
+        return words, [
+            step(
+                lot_acts.edit_lot, lot.id or 0, LotEdit(tags=_tagged(lot.tags, body.tags, body.off))
+            )
+            for lot in lots
+        ]
+    if isinstance(body, MeantMany):
+        return f"{named}: meant for {body.intended_use}", [
+            step(lot_acts.edit_lot, i, LotEdit(intended_use=body.intended_use)) for i in ids
+        ]
+    return f"Tests of {named} started", [
+        step(
+            trials.start_one, i, body.seeds.get(i) or body.n or 10, body.medium, body.temperature_c,
+            on=body.on,
+        )
+        for i in ids
+    ]  # fmt: skip
+
+
+@router.post("/many")
+def post_many(larder: LarderDep, ref: ActDep, body: Many) -> Answer:
+    """Do one thing with many packets: all of it or nothing, one line of history, one take-back."""
+    wanted = list(dict.fromkeys(body.lot_ids))
+    heed.heed(_cautions(larder, body), body.anyway)
+    with larder.store.read() as session:
+        rows = {x.id: x for x in session.exec(live(Lot).where(col(Lot.id).in_(wanted)))}
+        lost = [i for i in wanted if i not in rows]
+        if lost:
+            raise NotFound(f"There is no packet {lost[0]}, or it is gone")
+        node = getattr(body, "node_id", 0)
+        place = session.exec(select(Node.name).where(Node.id == node)).first() or ""
+    lots = [rows[i] for i in wanted]
+    if isinstance(body, TestMany):
+        bring_up_to_date(larder, wanted)
+    codes = [x.code for x in lots]
+    named = ", ".join(codes[:6]) + (f" and {len(codes) - 6} more" if len(codes) > 6 else "")
+    said, steps = _steps(body, lots, named, place)
+    kind = f"{body.what}_lots"
+    return answer(ref, together(larder, ref, kind, steps, said if len(lots) > 1 else ""))

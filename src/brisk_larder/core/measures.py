@@ -1,0 +1,112 @@
+"""Measures as a household writes them: degrees, weights, volumes and lengths in its own units.
+
+Inside all is SI; a number is turned here, at the edge, and says no more figures than it has.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from .units import GRAMS, f_from_c
+from .writing import way_of
+
+LITRES = {"l": 1.0, "ml": 0.001, "qt": 0.946352946, "pt": 0.473176473, "cup": 0.2365882365}
+METRES = {"m": 1.0, "cm": 0.01, "mm": 0.001, "ft": 0.3048, "in": 0.0254}
+NAMES = {"qt": "quart", "pt": "pint", "cup": "cup", "l": "litre"}
+
+
+def _figures(value: float) -> str:
+    """At most three figures, never a tail of noughts."""
+    digits = 0 if abs(value) >= 10 else 1 if abs(value) >= 1 else 2
+    return f"{value:.{digits}f}".rstrip("0").rstrip(".") if digits else f"{value:.0f}"
+
+
+def _rough(value: float) -> float:
+    """A distance or depth as somebody paces it: to 10 from a hundred on, to 5 from ten on."""
+    step = 10 if value >= 100 else 5 if value >= 20 else 1
+    return round(value / step) * step
+
+
+@dataclass(frozen=True)
+class Writing:
+    """What a household writes its measures in: C or F, g or oz, l or qt, m or ft, and its habit of
+    decimals (a locale of ``writing.WAYS``)."""
+
+    temperature_unit: str = "C"
+    mass_unit: str = "g"
+    volume_unit: str = "l"
+    length_unit: str = "m"
+    locale: str = "en-GB"
+
+    @property
+    def degree(self) -> str:
+        """The sign of its degrees."""
+        return "°F" if self.temperature_unit == "F" else "°C"
+
+    @property
+    def kilo(self) -> str:
+        """Its larger unit of weight: kg or lb."""
+        return "lb" if self.mass_unit == "oz" else "kg"
+
+    def said(self, text: str) -> str:
+        """A plain number in its own signs: a true minus, its decimal sign."""
+        return text.replace("-", "\u2212").replace(".", way_of(self.locale).decimal)
+
+    def degrees(self, value_c: float) -> float:
+        """A temperature in degC as a number of its own degrees."""
+        return f_from_c(value_c) if self.temperature_unit == "F" else value_c
+
+    def temperature(self, value_c: float, digits: int = 1) -> str:
+        """A temperature in degC with its unit; whole degrees in Fahrenheit."""
+        value = self.degrees(value_c)
+        shown = f"{value:.0f}" if self.temperature_unit == "F" else f"{value:.{digits}f}"
+        return f"{self.said(shown)} {self.degree}"
+
+    def span(self, low_c: float, high_c: float) -> str:
+        """From one temperature to another, in degC, the unit said once."""
+        low, high = (self.said(f"{self.degrees(c):.0f}") for c in (low_c, high_c))
+        return f"{low} to {high} {self.degree}"
+
+    def warmer(self, difference_c: float) -> str:
+        """A difference of temperatures in degC (a jump, a doubt) with its unit."""
+        value = difference_c * (1.8 if self.temperature_unit == "F" else 1.0)
+        return f"{self.said(_figures(value))} {self.degree}"
+
+    def mass(self, mass_g: float) -> str:
+        """A weight in grams; in the larger unit from one of it on."""
+        unit = self.kilo if mass_g >= GRAMS[self.kilo] else self.mass_unit
+        return f"{self.said(_figures(mass_g / GRAMS[unit]))} {unit}"
+
+    def kilos(self, mass_kg: float) -> str:
+        """A weight of produce in kg, always in the larger unit."""
+        return f"{self.said(_figures(1000 * mass_kg / GRAMS[self.kilo]))} {self.kilo}"
+
+    def per_gram(self, seeds_per_g: float) -> str:
+        """Seeds to the gram, or to the ounce."""
+        value = seeds_per_g * GRAMS[self.mass_unit]
+        return (
+            f"{self.said(_figures(value))} to the {'ounce' if self.mass_unit == 'oz' else 'gram'}"
+        )
+
+    def volume(self, litres: float) -> str:
+        """A volume in litres; spoken of in quarts, pints or cups by its size."""
+        if self.volume_unit == "l":
+            return f"{self.said(_figures(litres))} {'litre' if litres == 1 else 'litres'}"
+        unit = "qt" if litres >= LITRES["qt"] else "pt" if litres >= LITRES["pt"] else "cup"
+        shown = _figures(litres / LITRES[unit])
+        return f"{self.said(shown)} {NAMES[unit]}{'' if shown == '1' else 's'}"
+
+    def distance(self, metres: float) -> str:
+        """A distance between plants or beds, as somebody paces it."""
+        value = metres / METRES[self.length_unit]
+        shown = _figures(value if self.length_unit == "m" else _rough(value))
+        return f"{self.said(shown)} {self.length_unit}"
+
+    def depth(self, depth_cm: float) -> str:
+        """How deep seed goes: centimetres, or inches to the eighth."""
+        if self.length_unit == "m":
+            return f"{self.said(_figures(depth_cm))} cm"
+        eighths = max(1, round(8 * depth_cm / 2.54))
+        whole, rest = divmod(eighths, 8)
+        parts = {1: "⅛", 2: "¼", 3: "⅜", 4: "½", 5: "⅝", 6: "¾", 7: "⅞"}
+        return f"{whole or ''}{parts.get(rest, '')} in"

@@ -1,0 +1,154 @@
+"""The list of jobs as a keeper works it: what is done together is one row, a reason is said once."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from itertools import groupby
+
+from ...core.trials import SPOTS_C
+from ...core.units import DAY_S
+from ..household.wording import many, temperature_here
+from .this_years_list import Proposal
+
+TOGETHER_DAYS = 21  # tests this close are set up in one evening
+SHORT = (
+    "What is in hand does not promise enough plants, nine years in ten: order, or regrow. Each chain in "
+    "Needs says by how much."
+)
+FADES = (
+    "These lines lose too much with another year; each says in Growing how long it is still safe."
+)
+
+
+@dataclass(frozen=True)
+class Row:
+    """One row of the list: a job, or several that are one evening's work, in the order they are done."""
+
+    key: str
+    kind: str
+    title: str
+    why: str
+    where: str
+    due_s: float | None
+    urgent: bool
+    jobs: list[Proposal]
+
+
+def _alone(job: Proposal) -> Row:
+    return Row(
+        job.origin_key, job.kind, job.title, job.why, job.where, job.due_s, job.urgent, [job]
+    )
+
+
+def _named(jobs: list[Proposal], most: int = 6) -> str:
+    names = [j.short or j.title for j in jobs]
+    more = f" and {len(names) - most} more" if len(names) > most else ""
+    return ", ".join(names[:most]) + more
+
+
+def _row(kind: str, jobs: list[Proposal], title: str, why: str) -> Row:
+    due = [j.due_s for j in jobs if j.due_s is not None]
+    key = f"together:{kind}:" + ",".join(sorted(j.origin_key for j in jobs))
+    return Row(
+        key,
+        kind,
+        title,
+        why,
+        jobs[0].where,
+        min(due, default=None),
+        any(j.urgent for j in jobs),
+        jobs,
+    )
+
+
+def _evenings(jobs: list[Proposal]) -> Iterable[list[Proposal]]:
+    """Jobs in the order they are due, parted where the next one is too far away."""
+    evening: list[Proposal] = []
+    for j in jobs:
+        if evening and (j.due_s or 0.0) - (evening[0].due_s or 0.0) > TOGETHER_DAYS * DAY_S:
+            yield evening
+            evening = []
+        evening.append(j)
+    if evening:
+        yield evening
+
+
+def _tests(jobs: list[Proposal]) -> Iterable[Row]:
+    """Tests that like the same warmth and are due near each other: one box, one evening."""
+    by_warmth: dict[float, list[Proposal]] = {}
+    for j in sorted(jobs, key=lambda j: j.due_s or 0.0):
+        by_warmth.setdefault(j.spot_c or SPOTS_C[0], []).append(j)
+    for spot_c, all_here in by_warmth.items():
+        for evening in _evenings(all_here):
+            if len(evening) == 1:
+                yield _alone(evening[0])
+                continue
+            seeds, packets = sum(x.seeds for x in evening), many(len(evening), "packet")
+            yield _row(
+                "test",
+                evening,
+                f"An evening's tests at {temperature_here(spot_c)}: {_named(evening)}",
+                f"{many(seeds, 'seed')} of {packets}; each could be either side of the level you sow at, "
+                "and the answer can change what you do.",
+            )
+
+
+def _counts(jobs: list[Proposal]) -> Iterable[Row]:
+    if len(jobs) == 1:
+        yield _alone(jobs[0])
+    elif jobs:
+        yield _row(
+            "count",
+            jobs,
+            f"Count the bench: {_named(jobs)}",
+            f"{many(len(jobs), 'test')} to look at; each is told day by day in Tests.",
+        )
+
+
+def _of_one_place(jobs: list[Proposal]) -> Iterable[Row]:
+    by_subject = groupby(
+        sorted(jobs, key=lambda j: (j.subject, not j.urgent)), key=lambda j: j.subject
+    )
+    for _, group in by_subject:
+        here = list(group)
+        if len(here) == 1:
+            yield _alone(here[0])
+            continue
+        title = here[0].title + "; " + "; ".join(j.title.split(": ", 1)[-1] for j in here[1:])
+        yield _row(here[0].kind, here, title, " ".join(j.why for j in here))
+
+
+def _several(jobs: list[Proposal], kind: str, head: str, why: str) -> Iterable[Row]:
+    """Jobs of one kind whose reason is the same: said once."""
+    if len(jobs) < 3:
+        yield from (_alone(j) for j in jobs)
+    else:
+        yield _row(kind, jobs, f"{head}: {_named(jobs)}", why)
+
+
+def rows_of(jobs: list[Proposal]) -> list[Row]:
+    """Jobs gathered to rows, urgent and early first. A job with a state of its own (moved, handed over,
+    in progress) stays alone: somebody said something of just that one."""
+    own = [j for j in jobs if j.state != "open" or j.kind in ("own", "move")]
+    free = [j for j in jobs if j not in own]
+    tested = {j.subject for j in free if j.kind == "test" and j.seeds}
+    # "test first" for a food and the test itself are one thing to do
+    free = [j for j in free if j.seeds or not set(j.waits_for) & tested]
+
+    def of(*kinds: str) -> list[Proposal]:
+        return [j for j in free if j.kind in kinds]
+
+    counts = [j for j in of("count") if j.subject.startswith("trial:")]
+    gathered = ("test", "alarm", "read", "order", "regrow")
+    rows = [
+        *_counts(counts),
+        *_tests([j for j in of("test") if j.seeds]),
+        *_of_one_place(of("alarm", "read")),
+        *_several(of("order"), "order", "Short of seed", SHORT),
+        *_several(of("regrow"), "regrow", "Regrow", FADES),
+        *(_alone(j) for j in free if j.kind not in gathered and j not in counts),
+        *(_alone(j) for j in of("test") if not j.seeds),
+        *(_alone(j) for j in own),
+    ]
+    return sorted(rows, key=lambda r: (not r.urgent, r.due_s or 9e12, r.title))
