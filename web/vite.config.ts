@@ -1,6 +1,8 @@
 import { copyFileSync, mkdirSync } from 'node:fs'
 import { fileURLToPath } from 'node:url'
 import vue from '@vitejs/plugin-vue'
+import Components from 'unplugin-vue-components/vite'
+import { AntDesignVueResolver } from 'unplugin-vue-components/resolvers'
 import { defineConfig, type Plugin } from 'vite'
 
 // The API's docs page works with no network: its script and style ship with the build.
@@ -18,7 +20,16 @@ function offlineApiDocs(): Plugin {
 }
 
 export default defineConfig({
-  plugins: [vue({ template: { compilerOptions: { whitespace: 'preserve' } } }), offlineApiDocs()],
+  plugins: [
+    vue({ template: { compilerOptions: { whitespace: 'preserve' } } }),
+    // our own parts and Ant Design Vue's (as <AButton>) are imported where a template names them
+    Components({
+      dirs: ['src/parts'],
+      dts: 'src/components.d.ts',
+      resolvers: [AntDesignVueResolver({ importStyle: false })],
+    }),
+    offlineApiDocs(),
+  ],
   build: {
     target: 'es2022',
     sourcemap: false,
@@ -31,11 +42,6 @@ export default defineConfig({
               name: 'vue',
               test: /node_modules[\\/](@vue|vue|vue-router|vue-demi|@tanstack|@vueuse)[\\/]/,
               priority: 30,
-            },
-            {
-              name: 'antd',
-              test: /node_modules[\\/](ant-design-vue|@ant-design|@ctrl|dayjs|lodash-es|async-validator)[\\/]/,
-              priority: 20,
             },
           ],
         },

@@ -1,15 +1,16 @@
 <script setup lang="ts">
-import { Alert, ConfigProvider } from 'ant-design-vue'
-import { onKeyStroke } from '@vueuse/core'
-import { computed, provide, ref, watch } from 'vue'
+import { onKeyStroke, useMediaQuery } from '@vueuse/core'
+import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { actAs, servedFrom } from './api/client'
 import { lastAct, useCounts, useHome, useUndo } from './api/queries'
-import FindBox from './parts/FindBox.vue'
-import UndoBar from './parts/UndoBar.vue'
-import YearRibbon from './parts/YearRibbon.vue'
-import { antTokens, dark, toggleTheme } from './parts/theme'
-import { daysIn } from './parts/words'
+import type FindBox from './parts/FindBox.vue'
+import { useHead } from './parts/head'
+import { newHere, notForUs } from './parts/keys'
+import { sheetsOpen } from './parts/sheets'
+import { antLocale, antTokens, dark, toggleTheme } from './parts/theme'
+import { waysOf } from './parts/units'
+import { writeLike } from './parts/words'
 import { ROOMS } from './router'
 
 const route = useRoute()
@@ -18,9 +19,7 @@ const home = useHome()
 const { undo } = useUndo()
 const find = ref<InstanceType<typeof FindBox> | null>(null)
 const help = ref(false)
-/** Rooms watch this: it changes when "new in this room" is asked for. */
-const newAsked = ref(0)
-provide('newAsked', newAsked)
+const phone = useMediaQuery('(max-width: 760px)')
 
 const waiting = useCounts()
 const counts = computed<Record<string, number | undefined>>(() => {
@@ -28,17 +27,45 @@ const counts = computed<Record<string, number | undefined>>(() => {
   return { Today: n?.today, Storage: n?.storage, Tests: n?.tests, Needs: n?.needs }
 })
 const inRoom = (path: string) => route.path === path || route.path.startsWith(`${path}/`)
+const room = computed(() => ROOMS.find((r) => inRoom(r.path)))
+/** On a phone four rooms stand in the foot; the other four behind a word that names the one that is open. */
+const IN_FOOT = 4
+const shown = computed(() => (phone.value ? ROOMS.slice(0, IN_FOOT) : ROOMS))
+const hidden = computed(() => (phone.value ? ROOMS.slice(IN_FOOT) : []))
+const hiddenOpen = computed(() => hidden.value.find((r) => inRoom(r.path)))
+const hiddenActs = computed(() =>
+  hidden.value.map((r) => ({
+    words: counts.value[r.name] ? `${r.name} (${counts.value[r.name]})` : r.name,
+    act: () => void router.push(r.path),
+  })),
+)
+useHead(() => String(route.meta.title ?? room.value?.name ?? ''))
+/** A new page is announced and takes the focus, so that the next Tab is in it. */
+const announced = ref('')
+const pageEl = ref<HTMLElement | null>(null)
+watch(
+  () => route.path,
+  () => {
+    announced.value = String(route.meta.title ?? room.value?.name ?? '')
+    if (!sheetsOpen.value) pageEl.value?.focus({ preventScroll: true })
+  },
+)
+
 const who = ref<number | null>(null)
+const people = computed(() =>
+  (home.data.value?.people ?? []).map((p) => ({ value: p.id ?? 0, label: p.name })),
+)
 watch(
   () => home.data.value,
   (now) => {
     if (!now) return
-    daysIn(now.household.tz)
+    writeLike(now.household)
     who.value = servedFrom(now.file_id, now.people)
   },
   { immediate: true },
 )
 watch(who, (id) => actAs(id))
+const locale = computed(() => antLocale(waysOf(home.data.value?.household)))
 const warnings = computed(() => {
   const now = home.data.value
   if (!now) return []
@@ -48,21 +75,16 @@ const warnings = computed(() => {
     : notes
 })
 
-const typing = (e: KeyboardEvent) =>
-  e.target instanceof HTMLElement &&
-  (['INPUT', 'TEXTAREA', 'SELECT'].includes(e.target.tagName) || e.target.isContentEditable)
-
 onKeyStroke(true, (e) => {
-  if (e.ctrlKey || e.metaKey || e.altKey || typing(e)) return
-  const room = ROOMS[Number(e.key) - 1]
-  if (e.key >= '1' && e.key <= '8' && room) router.push(room.path)
+  if (notForUs(e) || sheetsOpen.value || e.defaultPrevented) return
+  const to = ROOMS[Number(e.key) - 1]
+  if (e.key >= '1' && e.key <= '8' && to) router.push(to.path)
   else if (e.key === '/') find.value?.show()
-  else if (e.key === 'n') newAsked.value += 1
-  else if (e.key === '?') help.value = !help.value
+  else if (e.key === 'n' && newHere.value) newHere.value.act()
+  else if (e.key === '?') help.value = true
   else if (e.key === 'u' && lastAct.value) undo(lastAct.value.id, lastAct.value.words)
   else if (e.key === 'Escape') {
-    if (help.value) help.value = false
-    else if (route.path.split('/').length > 2) router.push(`/${route.path.split('/')[1]}`)
+    if (route.path.split('/').length > 2) router.push(`/${route.path.split('/')[1]}`)
     return
   } else return
   e.preventDefault()
@@ -70,8 +92,9 @@ onKeyStroke(true, (e) => {
 </script>
 
 <template>
-  <ConfigProvider :theme="antTokens">
+  <AConfigProvider :theme="antTokens" :locale="locale" :auto-insert-space-in-button="false">
     <a class="skip" href="#page">Skip to the page</a>
+    <p class="visually-hidden" aria-live="polite">{{ announced }}</p>
     <header class="top">
       <RouterLink to="/today" class="mark">Brisk Larder</RouterLink>
       <span class="house soft">
@@ -82,33 +105,45 @@ onKeyStroke(true, (e) => {
       </span>
       <span class="spring" />
       <FindBox ref="find" />
-      <select v-if="home.data.value?.people.length" v-model="who" class="plain who" aria-label="Who is here">
-        <option :value="null">somebody</option>
-        <option v-for="p in home.data.value.people" :key="p.id ?? 0" :value="p.id">{{ p.name }}</option>
-      </select>
-      <button class="btn plain" type="button" @click="toggleTheme">{{ dark ? 'Light' : 'Dark' }}</button>
-      <button class="btn plain keys" type="button" title="all shortcuts (?)" @click="help = !help">
-        Keys <kbd>?</kbd>
-      </button>
+      <Choice
+        v-if="people.length"
+        v-model="who"
+        class="who"
+        :options="people"
+        none="somebody"
+        hears="Who is here"
+        name="who"
+      />
+      <AButton @click="toggleTheme">{{ dark ? 'Light' : 'Dark' }}</AButton>
+      <AButton class="keys" title="all shortcuts (?)" @click="help = true">Keys <kbd>?</kbd></AButton>
     </header>
-    <YearRibbon />
+    <YearRibbon v-if="!phone || inRoom('/today')" />
+    <AwayBar />
     <div class="main">
       <nav class="tabs" aria-label="Rooms">
         <RouterLink
-          v-for="(room, i) in ROOMS"
-          :key="room.path"
-          :to="room.path"
+          v-for="(r, i) in shown"
+          :key="r.path"
+          :to="r.path"
           class="tab"
-          :class="{ on: inRoom(room.path) }"
-          :aria-current="inRoom(room.path) ? 'page' : undefined"
-          :title="`${room.for} (${i + 1})`"
+          :class="{ on: inRoom(r.path) }"
+          :aria-current="inRoom(r.path) ? 'page' : undefined"
+          :title="`${r.for} (${i + 1})`"
         >
-          {{ room.name }}
-          <b v-if="counts[room.name]" :aria-label="`${counts[room.name]} open`">{{ counts[room.name] }}</b>
+          {{ r.name }}
+          <b v-if="counts[r.name]">{{ counts[r.name] }}<span class="visually-hidden"> open</span></b>
         </RouterLink>
+        <More
+          v-if="hidden.length"
+          class="tab"
+          :class="{ on: hiddenOpen }"
+          :acts="hiddenActs"
+          :words="hiddenOpen?.name ?? 'More'"
+          up
+        />
       </nav>
-      <main id="page" class="page" tabindex="-1">
-        <Alert
+      <main id="page" ref="pageEl" class="page" tabindex="-1">
+        <AAlert
           v-for="words in warnings"
           :key="words"
           class="warning"
@@ -121,43 +156,8 @@ onKeyStroke(true, (e) => {
       </main>
     </div>
     <UndoBar />
-    <div v-if="help" class="veil" @click.self="help = false">
-      <div class="card help" role="dialog" aria-modal="true" aria-label="Shortcuts">
-        <h2>Keys</h2>
-        <table class="plain">
-          <tbody>
-            <tr v-for="(room, i) in ROOMS" :key="room.path">
-              <td>
-                <kbd>{{ i + 1 }}</kbd>
-              </td>
-              <td>{{ room.name }}: {{ room.for }}</td>
-            </tr>
-            <tr>
-              <td><kbd>/</kbd></td>
-              <td>find anything</td>
-            </tr>
-            <tr>
-              <td><kbd>n</kbd></td>
-              <td>new in this room</td>
-            </tr>
-            <tr>
-              <td><kbd>x</kbd></td>
-              <td>choose the lot under the cursor, in Stock</td>
-            </tr>
-            <tr>
-              <td><kbd>u</kbd></td>
-              <td>take the last act back</td>
-            </tr>
-            <tr>
-              <td><kbd>Esc</kbd></td>
-              <td>back, or close what is open</td>
-            </tr>
-          </tbody>
-        </table>
-        <button class="btn" type="button" @click="help = false">Close</button>
-      </div>
-    </div>
-  </ConfigProvider>
+    <KeysSheet v-if="help" @close="help = false" />
+  </AConfigProvider>
 </template>
 
 <style scoped>
@@ -188,9 +188,6 @@ onKeyStroke(true, (e) => {
 }
 .house {
   white-space: nowrap;
-}
-.spring {
-  flex: 1;
 }
 .main {
   display: flex;
@@ -243,16 +240,8 @@ onKeyStroke(true, (e) => {
 .page:focus-visible {
   outline: none;
 }
-.veil {
-  position: fixed;
-  inset: 0;
-  background: rgb(20 20 20 / 35%);
-  z-index: 1200;
-  padding: 8vh 12px;
-}
-.help {
-  max-width: 460px;
-  margin: auto;
+.who {
+  width: 120px;
 }
 @media (max-width: 760px) {
   .top {
@@ -273,31 +262,36 @@ onKeyStroke(true, (e) => {
   }
   .tabs {
     position: fixed;
-    z-index: 1000;
+    z-index: 900;
     bottom: 0;
     left: 0;
     right: 0;
     width: auto;
-    flex-direction: row;
+    display: grid;
+    grid-template-columns: repeat(5, 1fr);
     gap: 0;
-    overflow-x: auto;
     padding: 0;
     background: var(--paper);
     border-top: 1px solid var(--hair);
   }
   .tab {
-    padding: 14px 13px;
+    padding: 14px 4px;
+    text-align: center;
     white-space: nowrap;
-    min-height: 52px;
+    height: 54px;
+    border: 0;
+    border-radius: 0;
+    background: none;
+    box-shadow: none;
   }
   .tab b {
     float: none;
-    margin-left: 4px;
+    margin-left: 2px;
   }
   .tab.on {
     margin: 0;
     border-radius: 0;
-    padding-left: 13px;
+    padding-left: 4px;
     border-top: 3px solid var(--act);
   }
   .page {

@@ -1,4 +1,5 @@
 import createClient from 'openapi-fetch'
+import { ref } from 'vue'
 import type { components, paths } from './schema'
 
 export type Schemas = components['schemas']
@@ -23,6 +24,10 @@ export class Problem extends Error {
     super(message)
   }
 }
+
+/** Whatever went wrong, as a problem that may be shown. */
+export const asProblem = (error: unknown) =>
+  error instanceof Problem ? error : new Problem(0, 'Something went wrong', String(error))
 
 // Who acts here, and in whose larder: a person chosen in another household's file is nobody in this one.
 // Nothing is sent as somebody before the larder has said which file it is.
@@ -72,6 +77,9 @@ api.use({
   },
 })
 
+/** Whether the last question got no answer at all. */
+export const away = ref(false)
+
 type Answered<T> = { data?: T; error?: unknown; response: Response }
 
 /** The data of an answer, or a Problem. */
@@ -79,7 +87,9 @@ export async function take<T>(call: Promise<Answered<T>>): Promise<T> {
   let got: Answered<T>
   try {
     got = await call
+    away.value = false
   } catch {
+    away.value = true
     throw new Problem(0, 'No answer', 'The larder does not answer. Is the server still running?')
   }
   if (got.response.ok && got.data !== undefined) return got.data

@@ -1,7 +1,7 @@
 import { keepPreviousData, useIsFetching, useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { Modal } from 'ant-design-vue'
 import { h, ref, watch, type Ref } from 'vue'
-import { api, asAct, Problem, take, type Schemas } from './client'
+import { api, asAct, asProblem, Problem, take, type Schemas } from './client'
 
 export const useHome = () =>
   useQuery({ queryKey: ['home'], queryFn: () => take(api.GET('/api/household')), staleTime: 60_000 })
@@ -12,8 +12,12 @@ export const useNeeds = (enabled: Ref<boolean> = ref(true)) =>
   useQuery({ queryKey: ['needs'], enabled, queryFn: () => take(api.GET('/api/needs')) })
 export const useToday = (enabled: Ref<boolean> = ref(true)) =>
   useQuery({ queryKey: ['today'], enabled, queryFn: () => take(api.GET('/api/today')) })
+/** What no act of the rooms changes: asked once. An act that adds a kind says so. */
+const BOOKS = ['products', 'storage-kinds', 'sheets', 'living', 'kinds']
 /** What frames every page and is made of all rooms: asked for when the page itself has what it needs. */
 const FRAME = ['counts', 'ribbon']
+type Asked = { queryKey: readonly unknown[] }
+const topic = (query: Asked) => String(query.queryKey[0])
 function afterThePage() {
   const ready = ref(false)
   const stop = watch(useIsFetching(), (count) => {
@@ -81,8 +85,8 @@ export const useTake = (id: Ref<number>) =>
     queryFn: () =>
       take(api.GET('/api/stock/stocktakes/{stocktake_id}', { params: { path: { stocktake_id: id.value } } })),
   })
-export const useGiving = () =>
-  useQuery({ queryKey: ['giving'], queryFn: () => take(api.GET('/api/papers/parcels')) })
+export const useGiving = (enabled: Ref<boolean> = ref(true)) =>
+  useQuery({ queryKey: ['giving'], enabled, queryFn: () => take(api.GET('/api/papers/parcels')) })
 export const useSheets = () =>
   useQuery({
     queryKey: ['sheets'],
@@ -150,29 +154,31 @@ const going = new Map<string, Promise<Schemas['Answer'] | null>>()
 /** Ids of acts that got no answer: tried again, they are the same acts. */
 const unanswered = new Map<string, string>()
 
-/** Do something that is kept: shows the undo, refreshes every room, shows what went wrong. */
-export function useAct() {
+/** Do something that is kept: shows the undo, refreshes what it touched (`books`: kinds and lists of
+ * choices too), shows what went wrong. */
+export function useAct(books = false) {
   const client = useQueryClient()
   const mutation = useMutation({
-    mutationFn: ({ call }: { call: () => Promise<Schemas['Answer']>; words: string }) => call(),
-    onSuccess: (answer, { words }) => {
+    mutationFn: ({ call }: { call: () => Promise<Schemas['Answer']>; words: string; books?: boolean }) =>
+      call(),
+    onSuccess: (answer, { words, books }) => {
       lastProblem.value = null
       lastAct.value = { id: answer.act_id, words, undone: false }
       // Not awaited: the form is free again at once, the rooms follow. What is still being loaded for
       // the first time is begun anew, or it would come back as it was before the act.
       // What frames the page comes last: it waits for every room.
-      const framing = (query: { queryKey: readonly unknown[] }) => FRAME.includes(String(query.queryKey[0]))
+      const touched = (query: Asked) => books || !BOOKS.includes(topic(query))
+      const framing = (query: Asked) => FRAME.includes(topic(query))
       void client
-        .cancelQueries()
-        .then(() => client.invalidateQueries({ predicate: (query) => !framing(query) }))
+        .cancelQueries({ predicate: touched })
+        .then(() => client.invalidateQueries({ predicate: (q) => touched(q) && !framing(q) }))
         .then(() => client.invalidateQueries({ predicate: framing }))
     },
     onError: (error) => {
       // nothing can be written: the page says so until it can
       if (error instanceof Problem && error.status === 503)
         void client.invalidateQueries({ queryKey: ['home'] })
-      lastProblem.value =
-        error instanceof Problem ? error : new Problem(0, 'Something went wrong', String(error))
+      lastProblem.value = asProblem(error)
     },
   })
   return {
@@ -188,7 +194,7 @@ export function useAct() {
       if (same) return same
       const id = unanswered.get(words) ?? crypto.randomUUID()
       const doing = mutation
-        .mutateAsync({ call: () => asAct(id, call), words })
+        .mutateAsync({ call: () => asAct(id, call), words, books })
         .then((answer) => {
           unanswered.delete(words)
           if (again) going.delete(words)

@@ -3041,7 +3041,8 @@ export interface components {
         };
         /**
          * Division
-         * @description How packets divide among containers; ``left_over``: codes that do not fit.
+         * @description How packets divide among containers; ``left_over``: codes that do not fit; ``into``: lot id -> node
+         *     id of those that would move.
          */
         Division: {
             /** Boxes */
@@ -3050,6 +3051,10 @@ export interface components {
             left_over: string[];
             /** Says */
             says: string;
+            /** Into */
+            into: {
+                [key: string]: number;
+            };
         };
         /**
          * DropIn
@@ -5292,8 +5297,8 @@ export interface components {
             drying_days: string;
             /** Ripe After Days */
             ripe_after_days: number;
-            /** Seed G Per Plant */
-            seed_g_per_plant: string;
+            /** Seed Per Plant */
+            seed_per_plant: string;
             /** Crosses With */
             crosses_with: string[];
             /** Last Safe Year */

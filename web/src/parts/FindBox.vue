@@ -1,9 +1,10 @@
 <script setup lang="ts">
+import { useDebounceFn } from '@vueuse/core'
 import { computed, nextTick, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { useDebounceFn } from '@vueuse/core'
 import { api, take, type Schemas } from '../api/client'
-import { useNeeds, useToday } from '../api/queries'
+import { useGiving, useNeeds, useToday } from '../api/queries'
+import { isSheet, useSheet } from './sheets'
 
 type Hit = {
   key: string
@@ -15,13 +16,14 @@ type Hit = {
   to: string
 }
 const router = useRouter()
-const open = ref(false)
+const open = isSheet(useSheet('find'), '1')
 const text = ref('')
 const index = ref(0)
-const input = ref<HTMLInputElement | null>(null)
+const list = ref<HTMLElement | null>(null)
 // what else there is to find is asked for when somebody looks
 const needs = useNeeds(open)
 const today = useToday(open)
+const giving = useGiving(open)
 const found = ref<Schemas['Hit'][]>([])
 /** The words that `found` answers, and what went wrong with them. */
 const answered = ref('')
@@ -48,7 +50,10 @@ const ask = useDebounceFn(look, 90)
 watch(text, () => ask())
 const rest = computed<Hit[]>(() =>
   [
-    ...(needs.data.value?.lines ?? []).map((n) => ({ key: n.key, words: n.name, kind: 'need', to: '/needs' })),
+    ...(giving.data.value?.people ?? []).map((p) => ({
+      key: `who${p.person}`, words: p.person, kind: 'person', to: '/papers/parcels',
+    })),
+    ...(needs.data.value?.lines ?? []).map((n) => ({ key: n.key, words: n.name, kind: 'food', to: '/needs' })),
     ...[...(today.data.value?.jobs ?? []), ...(today.data.value?.later ?? [])].map((j) => ({
       key: j.origin_key, words: j.title, kind: 'job', to: '/today',
     })),
@@ -62,24 +67,22 @@ const hits = computed<Hit[]>(() => {
       key: `${h.what}${h.row_id}`, code: h.code, words: h.title, where: h.where, state: h.state, kind: h.what,
       to: h.what === 'seed' ? `/stock/${h.row_id}` : `/storage/${h.row_id}`,
     })),
-    ...rest.value.filter((h) => words.every((w) => h.words.toLowerCase().includes(w))).slice(0, 5),
+    ...rest.value.filter((h) => words.every((w) => h.words.toLowerCase().includes(w))).slice(0, 6),
   ]
 }) // prettier-ignore
-
-async function show() {
-  open.value = true
-  text.value = ''
+function show() {
+  text.value = answered.value = trouble.value = ''
   found.value = []
-  answered.value = trouble.value = ''
   index.value = 0
+  open.value = true
+}
+async function mark(by: number) {
+  index.value = Math.min(Math.max(index.value + by, 0), Math.max(hits.value.length - 1, 0))
   await nextTick()
-  input.value?.focus()
+  list.value?.querySelector('[aria-selected=true]')?.scrollIntoView({ block: 'nearest' })
 }
-function go(hit: Hit | undefined) {
-  if (!hit) return
-  open.value = false
-  router.push(hit.to)
-}
+// the address of the hit takes the place of that of the search: Back leads to where one was
+const go = (hit: Hit | undefined) => hit && void router.replace(hit.to)
 /** Enter takes the hit that is marked, never one that stands there only until the answer comes. */
 async function enter() {
   const q = text.value.trim()
@@ -90,72 +93,60 @@ defineExpose({ show })
 </script>
 
 <template>
-  <button class="find" type="button" @click="show">Find seed, place, job <kbd>/</kbd></button>
-  <div v-if="open" class="veil" @click.self="open = false">
-    <div class="box card" role="dialog" aria-modal="true" aria-label="Find anything">
-      <input
-        ref="input"
-        v-model="text"
-        class="plain"
-        aria-label="Find"
-        placeholder="code, name, kind, place, food, job"
-        @input="index = 0"
-        @keydown.esc.stop="open = false"
-        @keydown.down.prevent="index = Math.min(index + 1, hits.length - 1)"
-        @keydown.up.prevent="index = Math.max(index - 1, 0)"
-        @keydown.enter="enter"
-      />
-      <ul role="listbox" aria-label="Found">
-        <li v-for="(h, i) in hits" :key="h.key" role="option" :aria-selected="i === index" @click="go(h)">
-          <span class="soft small">{{ h.kind }}</span> <span v-if="h.code" class="code">{{ h.code }}</span>
-          {{ h.words }}
-          <div v-if="h.where" class="where">
-            {{ h.where }}<span v-if="h.state" class="act"> · {{ h.state }}</span>
-          </div>
-        </li>
-        <li v-if="trouble" class="soft" role="alert">The larder could not be asked: {{ trouble }}</li>
-        <li v-else-if="text.trim() && answered === text.trim() && !hits.length" class="soft">
-          Nothing by that name. Codes, kinds and places work too.
-        </li>
-      </ul>
-    </div>
-  </div>
+  <AButton class="find" @click="show">Find seed, place, job, person <kbd>/</kbd></AButton>
+  <Sheet :open="open" title="Find anything" :width="680" @close="open = false">
+    <AInput
+      v-model:value="text"
+      size="large"
+      role="combobox"
+      aria-label="Find"
+      aria-expanded="true"
+      aria-controls="found"
+      :aria-activedescendant="hits[index] ? `hit${index}` : undefined"
+      placeholder="code, name, kind, place, food, job, person"
+      autocomplete="off"
+      @input="index = 0"
+      @keydown.down.prevent="mark(1)"
+      @keydown.up.prevent="mark(-1)"
+      @keydown.enter="enter"
+    />
+    <ul id="found" ref="list" role="listbox" aria-label="Found">
+      <li
+        v-for="(h, i) in hits"
+        :id="`hit${i}`"
+        :key="h.key"
+        role="option"
+        :aria-selected="i === index"
+        @click="go(h)"
+      >
+        <span class="soft small">{{ h.kind }}</span> <span v-if="h.code" class="code">{{ h.code }}</span>
+        {{ h.words }}
+        <div v-if="h.where" class="where">
+          {{ h.where }}<span v-if="h.state" class="act"> · {{ h.state }}</span>
+        </div>
+      </li>
+    </ul>
+    <p v-if="trouble" class="soft" role="alert">The larder could not be asked: {{ trouble }}</p>
+    <p v-else-if="text.trim() && answered === text.trim() && !hits.length" class="soft" role="status">
+      Nothing by that name. Codes, kinds and places work too.
+    </p>
+  </Sheet>
 </template>
 
 <style scoped>
 .find {
-  border: 1px solid var(--hair);
-  background: var(--page);
-  color: var(--soft);
-  border-radius: 3px;
-  padding: 5px 12px;
-  font: 15px var(--sans);
   min-width: 250px;
-  text-align: left;
-  cursor: pointer;
-  display: flex;
+  display: inline-flex;
   justify-content: space-between;
-  gap: 10px;
-}
-.veil {
-  position: fixed;
-  inset: 0;
-  background: rgb(20 20 20 / 35%);
-  z-index: 1200;
-  padding: 10vh 12px;
-}
-.box {
-  max-width: 640px;
-  margin: auto;
-}
-.box input {
-  width: 100%;
-  font-size: 18px;
+  align-items: center;
+  color: var(--soft);
 }
 ul {
   list-style: none;
   margin: 8px 0 0;
   padding: 0;
+  max-height: 56vh;
+  overflow: auto;
 }
 li {
   padding: 8px;
@@ -164,21 +155,21 @@ li {
 }
 li[aria-selected='true'] {
   background: var(--act-wash);
+  outline: 1px solid var(--act);
+  outline-offset: -1px;
 }
 .where {
-  padding-left: 52px;
+  padding-left: 56px;
   color: var(--soft);
 }
 li .small {
   display: inline-block;
-  width: 48px;
+  width: 52px;
 }
 @media (max-width: 760px) {
   .find {
     min-width: 0;
     flex: 1;
-    min-height: 44px;
-    align-items: center;
   }
 }
 </style>

@@ -11,7 +11,7 @@ watch(lastAct, () => {
 </script>
 
 <template>
-  <div class="foot" aria-live="polite">
+  <div class="foot">
     <div v-if="lastProblem" class="note problem" role="alert">
       <div>
         <strong>{{ lastProblem.title }}.</strong> {{ lastProblem.message }}
@@ -21,13 +21,14 @@ watch(lastAct, () => {
           </li>
         </ul>
       </div>
-      <button class="btn plain" type="button" @click="lastProblem = null">Close</button>
+      <AButton @click="lastProblem = null">Close</AButton>
     </div>
-    <div v-else-if="lastAct" class="note">
+    <div v-else-if="lastAct" class="note" role="status">
       <span>{{ lastAct.undone ? `Took back: ${lastAct.words}` : lastAct.words }}</span>
-      <button class="btn quiet" type="button" :disabled="busy" @click="undo(lastAct.id, lastAct.words)">
+      <AButton type="primary" ghost :disabled="busy" @click="undo(lastAct.id, lastAct.words)">
         {{ lastAct.undone ? 'Do it again' : 'Take back' }} <kbd>u</kbd>
-      </button>
+      </AButton>
+      <AButton type="text" aria-label="put this note away" @click="lastAct = null">×</AButton>
     </div>
   </div>
 </template>

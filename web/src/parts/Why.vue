@@ -8,17 +8,17 @@ const exact = ref(false)
 
 <template>
   <span class="why">
-    <button class="btn link" type="button" :aria-expanded="open" @click="open = !open">
+    <AButton type="link" :aria-expanded="open" @click="open = !open">
       {{ label ?? 'why?' }}
-    </button>
+    </AButton>
     <span v-if="open" class="panel">
       <span v-for="line in lines" :key="line.text" class="line">
         {{ line.text }}
         <span v-if="exact && line.exact" class="exact">{{ line.exact }}</span>
       </span>
-      <button v-if="lines.some((l) => l.exact)" class="btn link small" type="button" @click="exact = !exact">
+      <AButton v-if="lines.some((l) => l.exact)" type="link" size="small" @click="exact = !exact">
         {{ exact ? 'plain words' : 'exact terms' }}
-      </button>
+      </AButton>
     </span>
   </span>
 </template>

@@ -1,8 +1,6 @@
-import { computed, shallowRef } from 'vue'
+import { shallowRef } from 'vue'
 import { api, take } from '../api/client'
-import { useHome } from '../api/queries'
-
-const LOCALE = 'en-GB'
+import { decimalOf, mass, waysOf, type Ways } from './units'
 
 const known = shallowRef<Record<string, Record<string, string>>>({})
 const AGAIN_MS = 3000
@@ -24,11 +22,18 @@ export const likely = (x: { low: number; high: number }) =>
 export const tenths = (share: number) =>
   share < 0.02 ? 'next to none' : share < 0.1 ? 'fewer than 1 in 10' : `about ${Math.round(10 * share)} in 10`
 
-// days are those of the household, wherever the browser stands
+// days, numbers and weights are those of the household, wherever the browser stands
 let zone: string | undefined
-export function daysIn(tz: string | undefined) {
-  zone = tz
+const ways = shallowRef<Ways>(waysOf(undefined))
+export function writeLike(household: Parameters<typeof waysOf>[0] & { tz?: string }) {
+  zone = household.tz
+  ways.value = waysOf(household)
 }
+/** English words in the household's order: 24 Nov or Nov 24. */
+const days = () => (ways.value.locale === 'en-US' ? 'en-US' : 'en-GB')
+/** A day of the calendar (no clock in it) as people say it. */
+export const dateWords = (date: string | Date, options: Intl.DateTimeFormatOptions) =>
+  new Date(date).toLocaleDateString(days(), { timeZone: 'UTC', ...options })
 const parts = (s: number) =>
   Object.fromEntries(
     new Intl.DateTimeFormat('en-CA', { timeZone: zone, year: 'numeric', month: '2-digit', day: '2-digit' })
@@ -42,7 +47,7 @@ export const iso = (s: number) => {
 }
 export function day(s: number, withYear = false): string {
   const shown = withYear || year(s) !== year(Date.now() / 1000)
-  return new Date(s * 1000).toLocaleDateString(LOCALE, {
+  return new Date(s * 1000).toLocaleDateString(days(), {
     timeZone: zone,
     day: 'numeric',
     month: 'short',
@@ -50,7 +55,7 @@ export function day(s: number, withYear = false): string {
   })
 }
 
-const grouped = (n: number) => n.toLocaleString('en-GB')
+const grouped = (n: number) => n.toLocaleString(ways.value.locale)
 /** A number of seeds or units as people say it: whole from ten on, two figures above a thousand. */
 export function amount(n: number): string {
   if (n >= 1000) {
@@ -58,7 +63,9 @@ export function amount(n: number): string {
     const rough = Math.round(n / step) * step
     return rough === Math.round(n) ? grouped(rough) : `about ${grouped(rough)}`
   }
-  return n >= 10 || Number.isInteger(n) ? String(Math.round(n)) : n.toFixed(1)
+  return n >= 10 || Number.isInteger(n)
+    ? String(Math.round(n))
+    : n.toFixed(1).replace('.', decimalOf(ways.value.locale))
 }
 /** Both ends of a range with the same precision: 7–53, never 6.9–53. */
 export function range(low: number, high: number): string {
@@ -84,28 +91,11 @@ export function until(g: {
     : `${middle}, likely ${low}–${high.startsWith(low.slice(0, 2)) ? high.slice(2) : high}`
 }
 
-/** Units of the household, for the edges of the screen. */
-export function useUnits() {
-  const home = useHome()
-  const fahrenheit = computed(() => home.data.value?.household.temperature_unit === 'F')
-  return {
-    unit: computed(() => (fahrenheit.value ? '°F' : '°C')),
-    temperature(c: number | null | undefined): string {
-      if (c === null || c === undefined) return '–'
-      const value = fahrenheit.value ? c * 1.8 + 32 : c
-      return `${value.toFixed(fahrenheit.value ? 0 : 1)} ${fahrenheit.value ? '°F' : '°C'}`.replace('-', '−')
-    },
-    number(c: number): number {
-      return fahrenheit.value ? c * 1.8 + 32 : c
-    },
-  }
-}
-
 export function seedsWords(line: { seeds?: number | null; mass_g?: number | null }): string {
   if (line.seeds === null || line.seeds === undefined) return 'not counted'
   if (line.seeds < 0.5) return 'none left'
   if (line.seeds > 300 && line.mass_g) {
-    return line.mass_g >= 1000 ? `${(line.mass_g / 1000).toFixed(1)} kg` : `${amount(line.mass_g)} g`
+    return mass(line.mass_g, ways.value)
   }
   const n = Math.round(line.seeds)
   return n === 1 ? '1 seed' : `${amount(n)} seeds`

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from ...core.growing import seasons
 from ..air.look import looking_at
 from ..forecast.lines import LotLine, lot_lines
-from ..household.larder import Larder, remembered
+from ..household.larder import Larder, remembered, writing_here
 
 METHODS = {
     "dry": "dry: let it turn brown and brittle, bring it in before rain, rub, sieve, winnow",
@@ -34,7 +34,7 @@ class SavingLine:
     method: str
     drying_days: str
     ripe_after_days: float
-    seed_g_per_plant: str
+    seed_per_plant: str
     crosses_with: list[str]
     last_safe_year: int | None
 
@@ -73,8 +73,9 @@ def saving_room(larder: Larder) -> list[SavingLine]:
                 method=METHODS[crop.seed_processing],
                 drying_days=f"{crop.drying_days.low:g} to {crop.drying_days.high:g}",
                 ripe_after_days=crop.days_seed_maturity_after_food_stage,
-                seed_g_per_plant=(
-                    f"{crop.seed_yield_g_per_plant.low:g} to {crop.seed_yield_g_per_plant.high:g}"
+                seed_per_plant=" to ".join(
+                    writing_here().mass(m)
+                    for m in (crop.seed_yield_g_per_plant.low, crop.seed_yield_g_per_plant.high)
                 ),
                 crosses_with=sorted(others)[:6] if crop.breeding != "selfing" else [],
                 last_safe_year=members[0].glance.last_safe_year,

@@ -58,11 +58,13 @@ class Boxful:
 
 @dataclass(frozen=True)
 class Division:
-    """How packets divide among containers; ``left_over``: codes that do not fit."""
+    """How packets divide among containers; ``left_over``: codes that do not fit; ``into``: lot id -> node
+    id of those that would move."""
 
     boxes: list[Boxful]
     left_over: list[str]
     says: str
+    into: dict[int, int]
 
 
 @dataclass(frozen=True)
@@ -243,7 +245,13 @@ def division(larder: Larder, grouping: str, node_ids: list[int]) -> Division:
     says = f"{len(lots)} packets in {len(boxes)} of {len(nodes)} containers; {moves} would move."
     if left:
         says += f" {len(left)} do not fit: another tin, or fewer."
-    return Division(boxes, [x.code for x in left], says)
+    into = {
+        x.lot_id: key(nodes[s.box])
+        for s in shares
+        for x in s.lots
+        if here[x.lot_id] != nodes[s.box].id
+    }
+    return Division(boxes, [x.code for x in left], says, into)
 
 
 def _sowable(kind: Kind, home: Household, first: date) -> set[int]:

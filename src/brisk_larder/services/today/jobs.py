@@ -57,7 +57,7 @@ class TodayRoom:
 
 @dataclass(frozen=True)
 class Counts:
-    """The numbers beside the names of the rooms: jobs of the fortnight, boxes that cost seed, tests
+    """The numbers beside the names of the rooms: rows of the fortnight's list, boxes that cost seed, tests
     wanted, needs short of plants."""
 
     today: int
@@ -211,7 +211,7 @@ def today_room(larder: Larder) -> TodayRoom:
 def counts(larder: Larder) -> Counts:
     """What waits in each room; made of the rooms themselves, so it says what they say."""
     return Counts(
-        today=len(today_room(larder).jobs),
+        today=len(today_room(larder).rows),
         storage=sum(box.hurting for shelf in shelves(larder) for box in shelf.boxes),
         tests=len(bench(larder).wanted),
         needs=sum(bool(line.short_plants) for line in needs_room(larder).lines),

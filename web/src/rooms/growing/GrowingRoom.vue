@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { useGrowing } from '../../api/queries'
-import Why from '../../parts/Why.vue'
 import { day } from '../../parts/words'
 
 const growing = useGrowing()
@@ -12,6 +11,12 @@ const years = computed(() =>
     lines: (data.value?.regrow ?? []).filter((r) => r.year === y),
   })),
 )
+const DUE = [
+  { key: 'lot', title: 'packet' },
+  { key: 'sown', title: 'sown', small: 'sown' },
+  { key: 'up', title: 'up so far', small: 'up so far' },
+  { key: 'says', title: 'expected' },
+]
 </script>
 
 <template>
@@ -23,40 +28,29 @@ const years = computed(() =>
         }}{{ data.regrow.length }} kept lines want regrowing in the years ahead.</span
       >
     </div>
-    <template v-if="growing.isPending.value"><div v-for="i in 6" :key="i" class="skeleton" /></template>
-    <div v-else-if="growing.isError.value" class="card">{{ growing.error.value?.message }}</div>
-    <template v-else-if="data">
+    <RoomState :query="growing" />
+    <template v-if="data">
       <h2>Sown, not yet up</h2>
       <p v-if="!data.due.length" class="soft">
-        Nothing is waiting. Sow from a lot’s own page; what is due then stands here and in
+        Nothing is waiting. Sow from a packet’s own page; what is due then stands here and in
         <RouterLink to="/today">Today</RouterLink>.
       </p>
-      <table v-else class="plain stack">
-        <thead>
-          <tr>
-            <th>lot</th>
-            <th>sown</th>
-            <th>up so far</th>
-            <th>expected</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="d in data.due" :key="d.sowing_id">
-            <td>
-              <RouterLink :to="`/stock/${d.lot_id}`"
-                ><span class="code">{{ d.code }}</span> {{ d.variety }}</RouterLink
-              >
-              <span class="soft">{{ d.kind_name }}</span>
-            </td>
-            <td data-label="sown">{{ d.n }} {{ d.setting }}, {{ day(d.sown_s) }}</td>
-            <td data-label="up so far">{{ d.up }} of {{ d.n }}</td>
-            <td :class="{ act: d.state === 'overdue' }">{{ d.state }}: {{ d.says }}</td>
-          </tr>
-        </tbody>
-      </table>
+      <DataTable v-else :rows="data.due" :columns="DUE" :row-key="(d) => d.sowing_id">
+        <template #lot="{ row }">
+          <RouterLink :to="`/stock/${row.lot_id}`"
+            ><span class="code">{{ row.code }}</span> {{ row.variety }}</RouterLink
+          >
+          <span class="soft"> {{ row.kind_name }}</span>
+        </template>
+        <template #sown="{ row }">{{ row.n }} {{ row.setting }}, {{ day(row.sown_s) }}</template>
+        <template #up="{ row }">{{ row.up }} of {{ row.n }}</template>
+        <template #says="{ row }"
+          ><span :class="{ act: row.state === 'overdue' }">{{ row.state }}: {{ row.says }}</span></template
+        >
+      </DataTable>
       <h2>Regrow, year by year</h2>
       <p v-if="!data.regrow.length && !data.safe.length" class="soft">
-        Mark a lot as a line to keep, and its last safe year is worked out from all its seed.
+        Mark a packet as a line to keep, and its last safe year is worked out from all its seed.
       </p>
       <div class="years">
         <div v-for="y in years" :key="y.year" class="year">

@@ -1,15 +1,15 @@
 <script setup lang="ts">
-import { Popover } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
-import { api, take, type ChainLine, type Schemas } from '../../api/client'
+import type { ChainLine, Schemas } from '../../api/client'
 import { useAct } from '../../api/queries'
 import { amount, range as span, word } from '../../parts/words'
+import { countPantry, overrule } from './acts'
 
 const props = defineProps<{ line: ChainLine; link: string; value?: Schemas['Amount']; under?: string }>()
 const act = useAct()
 const open = ref(false)
-const own = ref('')
-watch(open, () => (own.value = props.value ? String(Math.round(10 * props.value.mid) / 10) : ''))
+const own = ref<number | null>(null)
+watch(open, () => (own.value = props.value ? Math.round(10 * props.value.mid) / 10 : null))
 const range = computed(() =>
   props.value && props.value.high > props.value.low * 1.001
     ? `likely ${span(props.value.low, props.value.high)}`
@@ -22,37 +22,21 @@ const mark = computed(() =>
       ? 'guess'
       : '',
 )
-// what is no number, or no amount, stays in the field
-const typed = computed(() => (own.value.trim() === '' ? NaN : Number(own.value.replace(',', '.'))))
-const sound = computed(() => Number.isFinite(typed.value) && typed.value >= 0)
 async function save(value: number | null) {
-  if (value !== null && !(Number.isFinite(value) && value >= 0)) return
-  const id = props.line.target_id!
-  const words = `${props.line.name}: ${word('chain_link', props.link)} ${value === null ? 'back to the book' : `set to ${value}`}`
-  const done =
+  const said = value === null ? 'back to the book' : `set to ${value}`
+  const words = `${props.line.name}: ${word('chain_link', props.link)} ${said}`
+  const done = await act.run(words, () =>
     props.link === 'pantry'
-      ? await act.run(words, () =>
-          take(
-            api.POST('/api/needs/pantry', {
-              body: { product: props.line.product, kind: 'counted', units: value ?? 0 },
-            }),
-          ),
-        )
-      : await act.run(words, () =>
-          take(
-            api.PUT('/api/needs/foods/{target_id}/links', {
-              params: { path: { target_id: id } },
-              body: { link: props.link, value, note: '' },
-            }),
-          ),
-        )
+      ? countPantry(props.line.product, value ?? 0)
+      : overrule(props.line.target_id!, props.link, value),
+  )
   if (done) open.value = false
 }
 </script>
 
 <template>
   <div class="cell" role="cell">
-    <Popover v-model:open="open" trigger="click" placement="bottomLeft">
+    <APopover v-model:open="open" trigger="click" placement="bottomLeft">
       <button
         class="link"
         type="button"
@@ -69,28 +53,28 @@ async function save(value: number | null) {
             >. <template v-if="range">{{ range }} {{ value.unit }}.</template>
           </p>
           <p v-else>Nobody knows a yield for this kind: set the plants yourself.</p>
-          <form class="row" @submit.prevent="save(typed)">
-            <input
+          <form class="row" @submit.prevent="own !== null && save(own)">
+            <Num
               v-model="own"
-              class="plain"
-              inputmode="decimal"
+              :min="0"
+              :unit="value?.unit"
               :aria-label="`your own number for ${word('chain_link', link)}`"
             />
-            <button class="btn" type="submit" :disabled="!sound || act.busy.value">
+            <AButton type="primary" html-type="submit" :disabled="own === null || act.busy.value">
               {{ link === 'pantry' ? 'That is on the shelf' : 'Use my number' }}
-            </button>
+            </AButton>
           </form>
-          <button
+          <AButton
             v-if="value?.origin === 'set' && link !== 'pantry'"
-            class="btn link small"
-            type="button"
+            type="link"
+            size="small"
             @click="save(null)"
           >
             back to the book
-          </button>
+          </AButton>
         </div>
       </template>
-    </Popover>
+    </APopover>
     <div class="small soft">{{ under ?? range }}</div>
   </div>
 </template>
@@ -126,8 +110,5 @@ async function save(value: number | null) {
 }
 .panel {
   max-width: 330px;
-}
-.panel input {
-  width: 90px;
 }
 </style>

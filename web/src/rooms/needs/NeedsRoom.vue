@@ -1,22 +1,22 @@
 <script setup lang="ts">
-import { Segmented } from 'ant-design-vue'
-import { computed, inject, ref, watch, type Ref } from 'vue'
-import { api, take, type ChainLine } from '../../api/client'
-import { useAct, useKinds, useNeeds, useProducts } from '../../api/queries'
-import Modal from '../../parts/Modal.vue'
-import Why from '../../parts/Why.vue'
+import { computed, inject, watch, type Ref } from 'vue'
+import type { ChainLine } from '../../api/client'
+import { useAct, useNeeds } from '../../api/queries'
+import { useAddress } from '../../parts/address'
+import { useSheet } from '../../parts/sheets'
 import { amount, day, many } from '../../parts/words'
+import { takeOff } from './acts'
 import ChainLink from './ChainLink.vue'
+import FoodForm from './FoodForm.vue'
 
 const ORDERS = ['Short first', 'By way of keeping', 'By kind'] as const
 const needs = useNeeds()
-const products = useProducts()
-const kinds = useKinds()
 const act = useAct()
-const order = ref<(typeof ORDERS)[number]>('Short first')
-const adding = ref(false)
+const order = useAddress('by', 'Short first')
+/** `food`: a new one; `food:12`: that one is changed. */
+const sheet = useSheet()
 const newAsked = inject<Ref<number>>('newAsked')
-watch(newAsked!, () => (adding.value = true))
+watch(newAsked!, () => (sheet.value = 'food'))
 
 const lines = computed(() => {
   const all = [...(needs.data.value?.lines ?? [])]
@@ -32,47 +32,19 @@ const cautions = computed(() =>
   [...new Set(foods.value.filter((f) => /jar/.test(f.how)).map((f) => f.caution))].filter(Boolean),
 )
 
-const product = ref('')
-const ownCrop = ref<string | undefined>()
-const perWeek = ref(1)
-const weeks = ref(40)
-const changing = ref<ChainLine | null>(null)
-const known = computed(() => products.data.value?.find((p) => p.name === product.value.trim()))
-async function addFood() {
-  const line = changing.value
-  const name = line?.name ?? product.value.trim()
-  const done = await act.run(`Wants ${perWeek.value} of ${name} a week`, () =>
-    take(
-      api.POST('/api/needs/foods', {
-        body: {
-          product: line ? line.name : name, name: line ? line.name : '', crop: line ? line.crop : (known.value ? null : ownCrop.value),
-          per_week: perWeek.value, weeks: weeks.value, unit: '', gifts: 0, reserve_share: 0,
-          target_id: line?.target_id ?? null, version: line?.version ?? null,
-        },
-      }),
-    ),
-  ) // prettier-ignore
-  if (!done) return
-  adding.value = false
-  changing.value = null
-  product.value = ''
-}
-function change(line: ChainLine) {
-  changing.value = line
-  perWeek.value = line.per_week
-  weeks.value = line.weeks
-  adding.value = true
-}
+const changing = computed(() => {
+  const [what, id] = sheet.value.split(':')
+  return what === 'food' && id ? foods.value.find((f) => f.target_id === Number(id)) : undefined
+})
 const remove = (line: ChainLine) =>
-  line.target_id
-    ? act.run(`Took ${line.name} off the list`, () =>
-        take(
-          api.DELETE('/api/needs/foods/{target_id}', { params: { path: { target_id: line.target_id! } } }),
-        ),
-      )
-    : act.run(`Took ${line.name} back`, () =>
-        take(api.DELETE('/api/needs/picks/{pick_id}', { params: { path: { pick_id: line.pick_id! } } })),
-      )
+  act.run(line.target_id ? `Took ${line.name} off the list` : `Took ${line.name} back`, () => takeOff(line))
+const PICKS = [
+  { key: 'name', title: 'what', by: (l: ChainLine) => l.name },
+  { key: 'plants', title: 'plants', by: (l: ChainLine) => l.plants },
+  { key: 'seeds', title: 'seeds' },
+  { key: 'says', title: 'comes to' },
+  { key: 'do' },
+]
 const part = (seeds: number, line: ChainLine) =>
   `${(100 * seeds) / Math.max(1, line.covered.reduce((s, c) => s + c.seeds, 0) + (line.short_seeds ?? 0))}%`
 const seedsNeeded = (l: ChainLine) =>
@@ -98,19 +70,18 @@ const seedsNeeded = (l: ChainLine) =>
         <span v-else class="soft">All is covered, {{ needs.data.value.confidence }}.</span>
       </span>
       <span class="spring" />
-      <Segmented v-if="foods.length" v-model:value="order" :options="[...ORDERS]" aria-label="Order" />
-      <button class="btn" type="button" @click="adding = true">Add a food <kbd>n</kbd></button>
+      <ASegmented v-if="foods.length" v-model:value="order" :options="[...ORDERS]" aria-label="Order" />
+      <AButton type="primary" @click="sheet = 'food'">Add a food <kbd>n</kbd></AButton>
     </div>
-    <template v-if="needs.isPending.value"><div v-for="i in 8" :key="i" class="skeleton" /></template>
-    <div v-else-if="needs.isError.value" class="card">{{ needs.error.value?.message }}</div>
-    <template v-else>
+    <RoomState :query="needs" />
+    <template v-if="needs.data.value">
       <div v-if="!lines.length" class="card empty">
         <h2>What do you want to eat next winter?</h2>
         <p>
           Name one thing and how much of it a week. It is worked back to jars, kilos, plants and seeds, and to
           the packets that cover it.
         </p>
-        <button class="btn" type="button" @click="adding = true">Add the first food</button>
+        <AButton type="primary" @click="sheet = 'food'">Add the first food</AButton>
       </div>
       <div v-else class="chains" role="table" aria-label="Foods">
         <div class="chain head small soft" role="row">
@@ -124,10 +95,14 @@ const seedsNeeded = (l: ChainLine) =>
           <div role="cell">
             <span class="name">{{ l.name }}</span>
             <div class="small soft">{{ l.how }}</div>
-            <div class="small tools">
-              <button class="btn link" type="button" @click="change(l)">change</button
-              ><button class="btn link" type="button" @click="remove(l)">take off</button>
-            </div>
+            <More
+              small
+              :hears="`more for ${l.name}`"
+              :acts="[
+                { words: 'change', act: () => void (sheet = `food:${l.target_id}`) },
+                { words: 'take off the list', act: () => void remove(l) },
+              ]"
+            />
           </div>
           <ChainLink
             :line="l"
@@ -170,28 +145,26 @@ const seedsNeeded = (l: ChainLine) =>
       </div>
       <template v-if="picks.length">
         <h2>Grown for their own sake</h2>
-        <table class="plain stack">
-          <tbody>
-            <tr v-for="l in picks" :key="l.key">
-              <td>
-                <span class="name">{{ l.name }}</span> <span class="soft">{{ l.crop_name }}</span>
-              </td>
-              <td>{{ many(l.plants ?? 0, 'plant') }} for {{ l.how }}</td>
-              <td>
-                {{ seedsNeeded(l) }} {{ seedsNeeded(l) === '1' ? 'seed' : 'seeds' }}
-                <span class="soft">{{ l.covered.map((c) => c.code).join(' + ') }}</span>
-              </td>
-              <td>
-                <strong :class="{ act: l.short_plants }">{{ l.says }}</strong>
-                <Why :lines="l.why.map((text) => ({ text }))" />
-              </td>
-              <td><button class="btn link small" type="button" @click="remove(l)">take off</button></td>
-            </tr>
-          </tbody>
-        </table>
+        <DataTable :rows="picks" :columns="PICKS" :row-key="(l) => l.key">
+          <template #name="{ row }"
+            ><span class="name">{{ row.name }}</span> <span class="soft">{{ row.crop_name }}</span></template
+          >
+          <template #plants="{ row }">{{ many(row.plants ?? 0, 'plant') }} for {{ row.how }}</template>
+          <template #seeds="{ row }"
+            >{{ seedsNeeded(row) }} {{ seedsNeeded(row) === '1' ? 'seed' : 'seeds' }}
+            <span class="soft">{{ row.covered.map((c) => c.code).join(' + ') }}</span></template
+          >
+          <template #says="{ row }"
+            ><strong :class="{ act: row.short_plants }">{{ row.says }}</strong>
+            <Why :lines="row.why.map((text) => ({ text }))"
+          /></template>
+          <template #do="{ row }"
+            ><AButton type="link" size="small" @click="remove(row)">take off</AButton></template
+          >
+        </DataTable>
       </template>
       <p v-else-if="foods.length" class="soft small">
-        Flowers, a trial, a green manure? Mark any lot “grow this year” on its page.
+        Flowers, a trial, a green manure? Mark any packet “grow this year” on its page.
       </p>
       <template v-if="needs.data.value?.surplus.length && lines.length">
         <h2>To spare</h2>
@@ -217,42 +190,7 @@ const seedsNeeded = (l: ChainLine) =>
       </template>
     </template>
 
-    <Modal
-      :open="adding"
-      :title="changing ? changing.name : 'Add a food'"
-      @close="((adding = false), (changing = null))"
-    >
-      <form class="form" @submit.prevent="addFood">
-        <label v-if="!changing" class="field"
-          >what
-          <input v-model="product" list="products" placeholder="tomato sauce, sauerkraut, carrots" />
-          <datalist id="products">
-            <option v-for="p in products.data.value" :key="p.name" :value="p.name">{{ p.how }}</option>
-          </datalist>
-        </label>
-        <label v-if="!changing && product && !known" class="field"
-          >our own product, made of
-          <select v-model="ownCrop">
-            <option v-for="k in kinds.data.value" :key="k.key" :value="k.key">{{ k.name }}</option>
-          </select>
-        </label>
-        <div class="row">
-          <label class="field"
-            >{{ known?.unit === 'kg' ? 'kilos' : 'jars, or units' }} a week<input
-              v-model.number="perWeek"
-              type="number"
-              min="0"
-              step="0.1"
-          /></label>
-          <label class="field"
-            >weeks of the year<input v-model.number="weeks" type="number" min="1" max="53"
-          /></label>
-        </div>
-        <button class="btn" type="submit" :disabled="(!changing && !product) || act.busy.value">
-          {{ changing ? 'Save' : 'Add it' }}
-        </button>
-      </form>
-    </Modal>
+    <FoodForm v-if="sheet.startsWith('food')" :key="sheet" :changing="changing" @close="sheet = ''" />
   </section>
 </template>
 
@@ -279,19 +217,6 @@ h2 {
 }
 .chain > :first-child {
   position: relative;
-}
-.tools {
-  visibility: hidden;
-  position: absolute;
-  left: -4px;
-  top: 40px;
-  background: var(--page);
-  white-space: nowrap;
-  z-index: 2;
-}
-.chain:hover .tools,
-.chain:focus-within .tools {
-  visibility: visible;
 }
 .bar {
   display: flex;

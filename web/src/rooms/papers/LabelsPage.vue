@@ -4,6 +4,7 @@ import { computed, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import type { StockRow } from '../../api/client'
 import { useRows, useSheets, useShelves } from '../../api/queries'
+import { many } from '../../parts/words'
 
 /** Labels for some lots on any sheet, from any place of a part-used one; lists and cards likewise. */
 const route = useRoute()
@@ -13,7 +14,8 @@ const order = ref('season')
 const rows = useRows(order)
 const sheet = useStorage('label-sheet', 'a4-3x8')
 const start = ref(1)
-const copies = ref(1)
+const ofEach = ref<number | null>(1)
+const copies = computed(() => ofEach.value ?? 1)
 const words = ref('')
 const chosen = ref(new Set<number>())
 watch(
@@ -49,6 +51,7 @@ const url = computed(() => {
   q.set('copies', String(copies.value))
   return `/api/papers/labels.pdf?${q}`
 })
+const papers = computed(() => (sheets.data.value ?? []).map((s) => ({ value: s.key, label: s.words })))
 const boxes = computed(() =>
   (shelves.data.value ?? []).flatMap((s) => [s.place, ...s.boxes]).filter((b) => b.lots),
 )
@@ -76,44 +79,42 @@ const paperUrl = (kind: string) => {
     </div>
     <div class="columns">
       <div>
-        <h2>For which lots</h2>
-        <input
-          v-model="words"
-          class="plain find"
+        <h2>For which packets</h2>
+        <AInput
+          v-model:value="words"
+          class="find"
           type="search"
-          aria-label="Find lots"
+          allow-clear
+          aria-label="Find packets"
           placeholder="kale, tin 2, tomato"
         />
         <p v-if="!shown.length" class="soft">
-          {{ words ? 'Nothing by that name.' : 'Type a kind, a name or a place, or choose lots in Stock.' }}
+          {{
+            words ? 'Nothing by that name.' : 'Type a kind, a name or a place, or choose packets in Stock.'
+          }}
         </p>
         <ul class="lots">
           <li v-for="r in shown" :key="r.lot_id">
-            <label
-              ><input type="checkbox" :checked="chosen.has(r.lot_id)" @change="toggle(r.lot_id)" />
+            <ACheckbox :checked="chosen.has(r.lot_id)" @change="toggle(r.lot_id)">
               <span class="code">{{ r.code }}</span> {{ r.variety }}
-              <span class="soft small">{{ r.kind_name }} · {{ r.origin }} · {{ r.place }}</span></label
+              <span class="soft small">{{ r.kind_name }} · {{ r.origin }} · {{ r.place }}</span></ACheckbox
             >
           </li>
         </ul>
-        <button
+        <AButton
           v-if="words && shown.length"
-          class="btn link small"
-          type="button"
+          type="link"
+          size="small"
           @click="chosen = new Set([...chosen, ...shown.map((r) => r.lot_id)])"
         >
           choose all {{ shown.length }} shown
-        </button>
+        </AButton>
       </div>
       <div>
         <h2>On which paper</h2>
         <div class="row">
-          <label class="field"
-            >sheet<select v-model="sheet">
-              <option v-for="s in sheets.data.value" :key="s.key" :value="s.key">{{ s.words }}</option>
-            </select></label
-          >
-          <label class="field">of each<input v-model.number="copies" type="number" min="1" max="50" /></label>
+          <ChoiceField v-model="sheet" label="sheet" :options="papers" />
+          <NumberField v-model="ofEach" label="of each" :min="1" :max="50" />
         </div>
         <template v-if="one">
           <p class="small soft">Touch the first free place of a part-used sheet.</p>
@@ -144,18 +145,22 @@ const paperUrl = (kind: string) => {
             :href="picked.length ? url : undefined"
             target="_blank"
             rel="noopener"
-            >Make {{ used }} {{ used === 1 ? 'label' : 'labels' }} (PDF)</a
+            >Make {{ many(used, 'label') }} (PDF)</a
           >
           <span v-if="picked.length" class="soft small">
-            {{ pages }} {{ pages === 1 ? 'page' : 'pages' }}, in the order your packets stand</span
+            {{ many(pages, 'page') }}, in the order your packets stand</span
           >
         </p>
         <h2>Container lists and drawer cards</h2>
         <p class="small soft">{{ nodes.size ? `${nodes.size} chosen` : 'All containers that hold seed' }}</p>
         <div class="boxes small">
-          <label v-for="b in boxes" :key="b.node_id"
-            ><input type="checkbox" :checked="nodes.has(b.node_id)" @change="toggleNode(b.node_id)" />
-            {{ b.name }} ({{ b.lots }})</label
+          <ACheckbox
+            v-for="b in boxes"
+            :key="b.node_id"
+            :checked="nodes.has(b.node_id)"
+            @change="toggleNode(b.node_id)"
+          >
+            {{ b.name }} ({{ b.lots }})</ACheckbox
           >
         </div>
         <p class="row">

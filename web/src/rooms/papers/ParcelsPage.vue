@@ -1,20 +1,20 @@
 <script setup lang="ts">
 import { computed, reactive, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
-import { api, sendFile, take, type Schemas } from '../../api/client'
-import { useAct, useGiving, useRows, useShelves } from '../../api/queries'
+import type { Schemas } from '../../api/client'
+import { useAct, useGiving, useRows } from '../../api/queries'
+import ActForm from '../../parts/ActForm.vue'
 import { amount, day, iso, seedsWords } from '../../parts/words'
+import { dropPromise, pack as packed, promise as promised, receiveParcel, send as sent } from './acts'
 
 /** Parcels: promised, packed, sent, received; what stands with each person; what the stock is worth. */
 const route = useRoute()
 const room = useGiving()
 const order = ref('season')
 const rows = useRows(order)
-const shelves = useShelves()
 const act = useAct()
 const person = ref('')
 const note = ref('')
-const words = ref('')
 const node = ref<number | null>(null)
 const much = reactive<Record<number, string>>({})
 watch(
@@ -26,53 +26,34 @@ watch(
 ) // prettier-ignore
 const all = computed(() => rows.data.value?.rows ?? [])
 const chosen = computed(() => all.value.filter((r) => r.lot_id in much))
-const found = computed(() => {
-  const wanted = words.value.toLowerCase().split(/\s+/).filter(Boolean)
-  if (!wanted.length) return []
-  return all.value
-    .filter((r) => !(r.lot_id in much))
-    .filter((r) => wanted.every((w) => `${r.code} ${r.variety} ${r.kind_name}`.toLowerCase().includes(w)))
-    .slice(0, 6)
+/** Which packets go into it; how much of each is asked beside them. */
+const ids = computed({
+  get: () => Object.keys(much).map(Number),
+  set(wanted: number[]) {
+    for (const id of Object.keys(much).map(Number)) if (!wanted.includes(id)) delete much[id]
+    for (const id of wanted) much[id] ??= ''
+  },
 })
 const ready = computed(
   () => person.value.trim() && chosen.value.length && chosen.value.every((r) => much[r.lot_id]?.trim()),
 )
-const places = computed(() =>
-  (shelves.data.value ?? []).flatMap((s) => (s.boxes.length ? s.boxes : [s.place])),
-)
-async function promise() {
-  const lots = Object.fromEntries(chosen.value.map((r) => [r.lot_id, much[r.lot_id]!]))
-  const body = { person: person.value, lots, note: note.value }
-  const done = await act.run(
-    `Promised ${chosen.value.map((r) => r.code).join(', ')} to ${person.value}`,
-    () => take(api.POST('/api/papers/parcels', { body })),
-  )
-  if (!done) return
+const words = () => `Promised ${chosen.value.map((r) => r.code).join(', ')} to ${person.value}`
+const call = () =>
+  promised({
+    person: person.value,
+    lots: Object.fromEntries(chosen.value.map((r) => [r.lot_id, much[r.lot_id]!])),
+    note: note.value,
+  })
+function made() {
   for (const r of chosen.value) delete much[r.lot_id]
   person.value = note.value = ''
 }
 type Parcel = Schemas['ParcelView']
-const path = (p: Parcel) => ({ params: { path: { parcel_id: p.parcel_id } } })
 const pack = (p: Parcel) =>
-  act.runAsking(`Packed ${p.code} for ${p.person}`, (anyway) =>
-    take(api.POST('/api/papers/parcels/{parcel_id}/pack', { ...path(p), body: { anyway } })),
-  )
-const send = (p: Parcel) =>
-  act.run(`Sent ${p.code} to ${p.person}`, () =>
-    take(api.POST('/api/papers/parcels/{parcel_id}/send', path(p))),
-  )
-const drop = (p: Parcel) =>
-  act.run(`Took back the promise to ${p.person}`, () =>
-    take(api.DELETE('/api/papers/parcels/{parcel_id}', path(p))),
-  )
-async function receive(e: Event) {
-  const input = e.target as HTMLInputElement
-  const file = input.files?.[0]
-  if (!file) return
-  const query = node.value === null ? '' : `?node_id=${node.value}`
-  await act.run(`Took in ${file.name}`, () => sendFile(`/api/papers/parcels/receive${query}`, file))
-  input.value = ''
-}
+  act.runAsking(`Packed ${p.code} for ${p.person}`, (anyway) => packed(p.parcel_id, anyway))
+const send = (p: Parcel) => act.run(`Sent ${p.code} to ${p.person}`, () => sent(p.parcel_id))
+const drop = (p: Parcel) => act.run(`Took back the promise to ${p.person}`, () => dropPromise(p.parcel_id))
+const receive = (file: File) => act.run(`Took in ${file.name}`, () => receiveParcel(file, node.value))
 const open = computed(() =>
   (room.data.value?.parcels ?? []).filter((p) => ['promised', 'packed'].includes(p.state)),
 )
@@ -95,67 +76,35 @@ const labels = (p: Parcel) => ({
     <div class="columns">
       <div>
         <h2>Pack a parcel</h2>
-        <form class="card" @submit.prevent="promise">
-          <div class="row">
-            <label class="field">for whom<input v-model="person" placeholder="Wenna at the ford" /></label>
-            <label class="field">a word with it<input v-model="note" /></label>
-          </div>
-          <table v-if="chosen.length" class="plain">
-            <tbody>
-              <tr v-for="r in chosen" :key="r.lot_id">
-                <td class="code">{{ r.code }}</td>
-                <td>
-                  {{ r.variety }} <span class="soft small">of {{ seedsWords(r) }}</span>
-                </td>
-                <td>
-                  <input
-                    v-model="much[r.lot_id]"
-                    class="plain much"
-                    :aria-label="`how much of ${r.code}`"
-                    placeholder="40, 2 g, half left"
-                  />
-                </td>
-                <td>
-                  <button class="btn link small" type="button" @click="delete much[r.lot_id]">
-                    not this
-                  </button>
-                </td>
-              </tr>
-            </tbody>
-          </table>
-          <input
-            v-model="words"
-            class="plain wide"
-            type="search"
-            aria-label="Add a lot"
-            placeholder="add a lot: name, kind, code"
+        <ActForm
+          class="card"
+          submit="Promise it"
+          :ready="Boolean(ready)"
+          :words="words"
+          :call="call"
+          @done="made"
+        >
+          <TextField v-model="person" label="for whom" name="person" placeholder="Wenna at the ford" />
+          <PacketPicker v-model="ids" label="packets" />
+          <AmountField
+            v-for="r in chosen"
+            :key="r.lot_id"
+            v-model="much[r.lot_id]!"
+            :label="`${r.code} ${r.variety}, of ${seedsWords(r)}`"
+            :name="r.code"
+            :hears="`how much of ${r.code}`"
           />
-          <ul class="found">
-            <li v-for="r in found" :key="r.lot_id">
-              <button class="btn link" type="button" @click="((much[r.lot_id] = ''), (words = ''))">
-                {{ r.code }} {{ r.variety }}
-              </button>
-              <span class="soft small">{{ r.kind_name }}, {{ seedsWords(r) }}</span>
-            </li>
-          </ul>
-          <button class="btn" type="submit" :disabled="!ready || act.busy.value">Promise it</button>
-          <span class="small soft"> Nothing leaves the lots until it is packed.</span>
-        </form>
+          <TextField v-model="note" label="a word with it" name="note" />
+          <template #beside
+            ><span class="small soft">Nothing leaves the packets until it is packed.</span></template
+          >
+        </ActForm>
         <h2>A parcel came</h2>
         <p class="small soft">
-          The file that came with it brings the lots in with their tests and how far they have aged.
+          The file that came with it brings the packets in with their tests and how far they have aged.
         </p>
-        <div class="row">
-          <label class="field"
-            >they stand in<select v-model="node">
-              <option :value="null">not said</option>
-              <option v-for="b in places" :key="b.node_id" :value="b.node_id">{{ b.path }}</option>
-            </select></label
-          >
-          <label class="btn quiet file"
-            >Choose the parcel’s file<input type="file" accept=".json,application/json" @change="receive"
-          /></label>
-        </div>
+        <PlaceField v-model="node" label="they stand in" none="not said" />
+        <FilePick words="Choose the parcel’s file" accept=".json,application/json" drop @file="receive" />
       </div>
       <div>
         <h2>On the table</h2>
@@ -170,11 +119,11 @@ const labels = (p: Parcel) => ({
           </div>
           <div class="row acts">
             <template v-if="p.state === 'promised'">
-              <button class="btn" type="button" @click="pack(p)">Pack it</button>
-              <button class="btn link" type="button" @click="drop(p)">take the promise back</button>
+              <AButton type="primary" @click="pack(p)">Pack it</AButton>
+              <AButton type="link" @click="drop(p)">take the promise back</AButton>
             </template>
             <template v-else>
-              <button class="btn" type="button" @click="send(p)">Sent</button>
+              <AButton type="primary" @click="send(p)">Sent</AButton>
               <RouterLink class="btn quiet" :to="labels(p)">Labels</RouterLink>
               <a class="btn quiet" :href="`/api/papers/parcels/${p.parcel_id}/slip.pdf`" target="_blank"
                 >Slip (PDF)</a
@@ -218,18 +167,6 @@ const labels = (p: Parcel) => ({
 h2 {
   margin: 12px 0 6px;
 }
-.much {
-  width: 130px;
-}
-.wide {
-  width: 100%;
-  margin: 8px 0;
-}
-.found {
-  list-style: none;
-  padding: 0;
-  margin: 0 0 8px;
-}
 .parcel {
   margin-bottom: 10px;
 }
@@ -239,11 +176,6 @@ h2 {
 .person {
   border-top: 1px solid var(--hair-soft);
   padding: 5px 0;
-}
-.file input {
-  position: absolute;
-  opacity: 0;
-  width: 1px;
 }
 @media (max-width: 760px) {
   .columns {

@@ -1,7 +1,19 @@
 <script setup lang="ts">
 import { useSaving } from '../../api/queries'
+import type { Schemas } from '../../api/client'
+import type { Column } from '../../parts/DataTable.vue'
+import { useWriting } from '../../parts/writing'
 
 const saving = useSaving()
+const { distance, temperature } = useWriting()
+const COLUMNS: Column<Schemas['SavingLine']>[] = [
+  { key: 'line', title: 'line', by: (s) => s.variety },
+  { key: 'mothers', title: 'mothers', small: 'mothers', by: (s) => s.mothers_least },
+  { key: 'apart', title: 'apart', small: 'apart', by: (s) => s.isolation_home_m },
+  { key: 'cross', title: 'could cross here with', small: 'could cross with' },
+  { key: 'clean', title: 'picking and cleaning', small: 'cleaning' },
+  { key: 'dry', title: 'drying', small: 'drying' },
+]
 </script>
 
 <template>
@@ -12,49 +24,38 @@ const saving = useSaving()
         >What the book asks for each line you keep: mothers, distance, cleaning, drying.</span
       >
     </div>
-    <template v-if="saving.isPending.value"><div v-for="i in 6" :key="i" class="skeleton" /></template>
-    <div v-else-if="saving.isError.value" class="card">{{ saving.error.value?.message }}</div>
-    <p v-else-if="!saving.data.value?.length" class="soft">
-      No line is kept yet. On a lot’s page, “Keep this line alive” puts it here.
-    </p>
-    <table v-else class="plain stack">
-      <thead>
-        <tr>
-          <th>line</th>
-          <th>mothers</th>
-          <th>apart</th>
-          <th>could cross here with</th>
-          <th>picking and cleaning</th>
-          <th>drying</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="s in saving.data.value" :key="s.variety">
-          <td>
-            <RouterLink :to="`/stock/${s.lot_ids[0]}`" class="name">{{ s.variety }}</RouterLink>
-            <div class="small soft">{{ s.kind_name }} · {{ s.lots.join(' + ') }}</div>
-          </td>
-          <td data-label="mothers">
-            {{ s.mothers_least }}, better {{ s.mothers_good }}
-            <div v-if="s.seasons > 1" class="small soft">two seasons</div>
-          </td>
-          <td data-label="apart">
-            {{ s.isolation_home_m }} m, strictly {{ s.isolation_strict_m }} m
-            <div class="small soft">
-              {{ s.pollination === 'self' ? 'pollinates itself' : `by ${s.pollination}` }}
-            </div>
-          </td>
-          <td data-label="could cross with">{{ s.crosses_with.join(', ') || 'nothing in your stock' }}</td>
-          <td data-label="cleaning">
-            {{ s.method }}
-            <div class="small soft">
-              about {{ s.ripe_after_days }} days after eating stage; {{ s.seed_g_per_plant }} g a plant
-            </div>
-          </td>
-          <td data-label="drying">{{ s.drying_days }} days in moving air, under 35 °C</td>
-        </tr>
-      </tbody>
-    </table>
+    <RoomState :query="saving" />
+    <template v-if="saving.data.value">
+      <AEmpty v-if="!saving.data.value.length" description="No line is kept yet.">
+        On a packet’s page, “Put right” has “a line to keep”: it stands here then.
+      </AEmpty>
+      <DataTable v-else :rows="saving.data.value" :columns="COLUMNS" :row-key="(s) => s.variety">
+        <template #line="{ row }">
+          <RouterLink :to="`/stock/${row.lot_ids[0]}`" class="name">{{ row.variety }}</RouterLink>
+          <div class="small soft">{{ row.kind_name }} · {{ row.lots.join(' + ') }}</div>
+        </template>
+        <template #mothers="{ row }">
+          {{ row.mothers_least }}, better {{ row.mothers_good }}
+          <div v-if="row.seasons > 1" class="small soft">two seasons</div>
+        </template>
+        <template #apart="{ row }">
+          {{ distance(row.isolation_home_m) }}, strictly {{ distance(row.isolation_strict_m) }}
+          <div class="small soft">
+            {{ row.pollination === 'self' ? 'pollinates itself' : `by ${row.pollination}` }}
+          </div>
+        </template>
+        <template #cross="{ row }">{{ row.crosses_with.join(', ') || 'nothing in your stock' }}</template>
+        <template #clean="{ row }">
+          {{ row.method }}
+          <div class="small soft">
+            about {{ row.ripe_after_days }} days after eating stage; {{ row.seed_per_plant }} a plant
+          </div>
+        </template>
+        <template #dry="{ row }"
+          >{{ row.drying_days }} days in moving air, under {{ temperature(35) }}</template
+        >
+      </DataTable>
+    </template>
     <p class="small soft">
       Dust when winnowing: mind eyes and lungs. Hot peppers: gloves. Sick mother plants pass it on. Distances
       below the book’s warn, they do not forbid.

@@ -1,68 +1,87 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { api, Problem, take, type Schemas } from '../../api/client'
-import { lastProblem, useShelves } from '../../api/queries'
-import Modal from '../../parts/Modal.vue'
+import { api, asProblem, take, type Schemas } from '../../api/client'
+import { lastProblem, useAct } from '../../api/queries'
+import { usePlaces } from '../../parts/fields/places'
+import { together } from './acts'
 
-/** How the packets of some containers would divide among them, in the order of the list. */
-const props = defineProps<{ open: boolean; group: string }>()
-defineEmits<{ close: [] }>()
-const shelves = useShelves()
-const boxes = computed(() => (shelves.data.value ?? []).flatMap((s) => s.boxes))
+/** How the packets of some containers would divide among them, in the order of the list; then they do. */
+const props = defineProps<{ group: string }>()
+const emit = defineEmits<{ close: [] }>()
+const act = useAct()
+const { containers } = usePlaces()
+const choices = computed(() =>
+  containers.value.map((b) => ({ value: b.node_id, label: `${b.name} (${b.lots})` })),
+)
 const chosen = ref<number[]>([])
 const plan = ref<Schemas['Division'] | null>(null)
+const moving = computed(() => Object.keys(plan.value?.into ?? {}).map(Number))
 async function propose() {
   try {
     plan.value = await take(
       api.GET('/api/stock/division', { params: { query: { node_ids: chosen.value, group: props.group } } }),
     )
   } catch (error) {
-    lastProblem.value =
-      error instanceof Problem ? error : new Problem(0, 'Something went wrong', String(error))
+    lastProblem.value = asProblem(error)
   }
 }
+async function accept() {
+  const into = plan.value?.into ?? {}
+  const done = await act.runAsking(`Divided ${moving.value.length} packets among tins`, (anyway) =>
+    together({ what: 'house', lot_ids: moving.value, into, anyway }),
+  )
+  if (done) emit('close')
+}
+const COLUMNS = [
+  { key: 'name', title: 'container' },
+  { key: 'fill', title: 'holds then' },
+  { key: 'span', title: 'from, to' },
+  { key: 'moves', title: 'moves' },
+]
 </script>
 
 <template>
-  <Modal :open="open" title="Divide packets among cases and tins" :width="760" @close="$emit('close')">
+  <Sheet open title="Divide packets among cases and tins" :width="760" @close="emit('close')">
     <p class="soft small">
       What stands in the chosen ones is laid out anew in the order of the list, as many as each holds; a
       heading is torn apart only where it must be.
     </p>
-    <div class="boxes small">
-      <label v-for="b in boxes" :key="b.node_id"
-        ><input v-model="chosen" type="checkbox" :value="b.node_id" @change="plan = null" /> {{ b.name }} ({{
-          b.lots
-        }})</label
-      >
-    </div>
-    <button class="btn" type="button" :disabled="!chosen.length" @click="propose">Propose</button>
+    <ACheckboxGroup v-model:value="chosen" class="boxes" :options="choices" @change="plan = null" />
+    <AButton type="primary" :ghost="plan !== null" :disabled="!chosen.length" @click="propose">
+      Propose
+    </AButton>
     <div v-if="plan" role="status">
       <p>
         <strong>{{ plan.says }}</strong>
       </p>
-      <table class="plain stack">
-        <tbody>
-          <tr v-for="b in plan.boxes" :key="b.node_id">
-            <td class="name">{{ b.name }}</td>
-            <td>{{ b.lots.length }} packets, {{ Math.round(100 * b.fill) }} % full</td>
-            <td>
-              {{ b.first }} to {{ b.last }}<span class="soft small"> · {{ b.headings.join(', ') }}</span>
-            </td>
-            <td class="soft small">{{ b.moves ? `${b.moves} move in` : 'all there already' }}</td>
-          </tr>
-        </tbody>
-      </table>
+      <DataTable :rows="plan.boxes" :columns="COLUMNS" :row-key="(b) => b.node_id">
+        <template #name="{ row }"
+          ><span class="name">{{ row.name }}</span></template
+        >
+        <template #fill="{ row }"
+          >{{ row.lots.length }} packets, {{ Math.round(100 * row.fill) }} % full</template
+        >
+        <template #span="{ row }"
+          >{{ row.first }} to {{ row.last
+          }}<span class="soft small"> · {{ row.headings.join(', ') }}</span></template
+        >
+        <template #moves="{ row }">{{ row.moves ? `${row.moves} move in` : 'all there already' }}</template>
+      </DataTable>
       <p v-if="plan.left_over.length" class="act">Left over: {{ plan.left_over.join(', ') }}</p>
+      <div class="end">
+        <AButton type="primary" :disabled="!moving.length || act.busy.value" @click="accept">
+          They are divided so: move {{ moving.length }}
+        </AButton>
+      </div>
     </div>
-  </Modal>
+  </Sheet>
 </template>
 
 <style scoped>
 .boxes {
   display: flex;
   flex-wrap: wrap;
-  gap: 6px 16px;
+  gap: 4px 8px;
   margin-bottom: 10px;
 }
 </style>

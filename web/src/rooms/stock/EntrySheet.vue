@@ -2,17 +2,19 @@
 import { useDebounceFn } from '@vueuse/core'
 import { computed, nextTick, onMounted, reactive, ref, watch } from 'vue'
 import { api, take, type Schemas } from '../../api/client'
-import { useAct, useKinds, useShelves, useUndo } from '../../api/queries'
+import { useAct, useUndo } from '../../api/queries'
+import { useWriting } from '../../parts/writing'
 import KindQuestion from './KindQuestion.vue'
 import PacketMore from './PacketMore.vue'
 import SheetImport from './SheetImport.vue'
+import { addPackets } from './acts'
 import { blank, packet, REMEMBERED, type Line } from './entry'
+import { SOURCES, SURE } from './forms/lots'
 
 /** A pile of packets, one line each, by keyboard: Enter keeps the line and opens the next. */
 const act = useAct()
 const { undo } = useUndo()
-const kinds = useKinds()
-const shelves = useShelves()
+const { depthCm } = useWriting()
 const line = reactive<Line>(blank())
 const kept = ref<{ id: string; code: string; lotId: number; words: string; line: Line; gone: boolean }[]>([])
 const seen = ref<Schemas['Understood'] | null>(null)
@@ -21,10 +23,6 @@ const sheet = ref('')
 const sheetName = ref('the paste')
 const form = ref<HTMLFormElement | null>(null)
 const question = ref<InstanceType<typeof KindQuestion> | null>(null)
-const places = computed(() =>
-  (shelves.data.value ?? []).flatMap((s) => (s.boxes.length ? s.boxes : [s.place])),
-)
-const allKinds = computed(() => kinds.data.value ?? [])
 // a word that no kind is called: one question, and never an unknown kind by Enter alone
 const stranger = computed(() => {
   const word = line.kind.trim()
@@ -43,13 +41,14 @@ async function look() {
     return
   }
   const asked = JSON.stringify(line)
-  const body = { packets: [packet(line)] } as never
+  const body = { packets: [packet(line, depthCm)] }
   const [got] = await take(api.POST('/api/stock/sheet/lines', { body })).catch(() => [])
   if (got && asked === JSON.stringify(line)) seen.value = got
 }
 const lookSoon = useDebounceFn(look, 220)
 watch(line, () => lookSoon(), { deep: true })
 const first = () => form.value?.querySelector<HTMLInputElement>('input')
+const inField = (name: string) => form.value?.querySelector<HTMLInputElement>(`[data-field="${name}"] input`)
 onMounted(() => first()?.focus())
 
 let keeping = false // Enter Enter keeps it once
@@ -67,7 +66,7 @@ async function keepLine() {
   const wrong = problems.value[0]
   if (wrong) {
     const field = { quantity: 'quantity', date: 'date', year: 'date', kind: 'kind' }[wrong[0]] ?? ''
-    form.value?.querySelector<HTMLInputElement>(`[name="${field}"]`)?.focus()
+    inField(field)?.focus()
     if (!field) more.value = true
     return
   }
@@ -78,7 +77,7 @@ async function keepLine() {
   const words = [seen.value?.kind_name || line.kind, line.variety].filter(Boolean).join(' ')
   const done = await act.runAsking(
     `Added ${words}`,
-    (anyway) => take(api.POST('/api/stock/lots', { body: { packets: [packet(line)], anyway } as never })),
+    (anyway) => addPackets([packet(line, depthCm)], anyway),
     true,
   )
   if (!done) return
@@ -112,7 +111,8 @@ async function takeBack(i: number) {
 }
 /** Ctrl+D: the field takes what the line above had. */
 function copyDown(e: KeyboardEvent) {
-  const name = (e.target as HTMLInputElement).name as keyof Line
+  const field = (e.target as HTMLElement).closest<HTMLElement>('[data-field]')
+  const name = field?.dataset.field as keyof Line
   const above = kept.value.find((k) => !k.gone)?.line
   if (!above || !(name in above)) return
   e.preventDefault()
@@ -132,13 +132,9 @@ function pasted(e: ClipboardEvent) {
   sheetName.value = 'the paste'
   sheet.value = text
 }
-async function opened(e: Event) {
-  const input = e.target as HTMLInputElement
-  const file = input.files?.[0]
-  if (!file) return
+async function opened(file: File) {
   sheetName.value = file.name
   sheet.value = await file.text()
-  input.value = ''
 }
 </script>
 
@@ -151,9 +147,7 @@ async function opened(e: Event) {
         >One line a packet. A kind or a description is enough; leave out what it does not say.</span
       >
       <span class="spring" />
-      <label class="btn quiet file"
-        >Open a spreadsheet<input type="file" accept=".csv,.tsv,.txt,text/csv,text/plain" @change="opened"
-      /></label>
+      <FilePick words="Open a spreadsheet" accept=".csv,.tsv,.txt,text/csv,text/plain" @file="opened" />
     </div>
     <SheetImport v-if="sheet" :text="sheet" :name="sheetName" @close="sheet = ''" />
     <form
@@ -163,58 +157,25 @@ async function opened(e: Event) {
       @keydown.ctrl.d="copyDown"
       @keydown.ctrl.z="backByKey"
     >
-      <label class="field kind"
-        >kind<input
-          v-model="line.kind"
-          name="kind"
-          list="kinds"
-          autocomplete="off"
-          placeholder="tom, kal, ?" /><datalist id="kinds">
-          <option v-for="k in allKinds" :key="k.key" :value="k.name" /></datalist
-      ></label>
-      <label class="field variety"
-        >name, or what it looks like<input
-          v-model="line.variety"
-          name="variety"
-          autocomplete="off"
-          placeholder="Millrace; blue, low, by the steps"
-      /></label>
-      <label class="field"
-        >from<select v-model="line.source" name="source">
-          <option value="bought">bought</option>
-          <option value="own">own saved</option>
-          <option value="gift">a gift</option>
-          <option value="unknown">who knows</option>
-        </select></label
-      >
-      <label class="field"
-        >harvested or packed<input
-          v-model="line.date"
-          name="date"
-          autocomplete="off"
-          placeholder="2024, Sep 2024, ?"
-      /></label>
-      <label class="field"
-        >how much<input
-          v-model="line.quantity"
-          name="quantity"
-          autocomplete="off"
-          placeholder="120, 3 g, half left"
-      /></label>
-      <label class="field"
-        >how sure<select v-model="line.sure" name="sure">
-          <option value="">as said</option>
-          <option value="counted">counted</option>
-          <option value="about">about</option>
-          <option value="guess">a guess</option>
-        </select></label
-      >
-      <label class="field place"
-        >stands in<select v-model="line.node_id" name="node_id">
-          <option :value="null">not said</option>
-          <option v-for="b in places" :key="b.node_id" :value="b.node_id">{{ b.path }}</option>
-        </select></label
-      >
+      <KindField v-model="line.kind" class="kind" placeholder="tom, kal, ?" />
+      <TextField
+        v-model="line.variety"
+        label="name, or what it looks like"
+        class="variety"
+        name="variety"
+        placeholder="Millrace; blue, low, by the steps"
+      />
+      <ChoiceField v-model="line.source" label="from" name="source" :options="SOURCES" />
+      <DayField
+        v-model="line.date"
+        label="harvested or packed"
+        name="date"
+        of="years"
+        placeholder="2024, Sep 2024, ?"
+      />
+      <AmountField v-model="line.quantity" name="quantity" />
+      <ChoiceField v-model="line.sure" label="how sure" name="sure" :options="SURE" />
+      <PlaceField v-model="line.node_id" class="place" label="stands in" none="not said" />
       <PacketMore v-if="more" v-model="line" class="wide" />
       <div class="wide row under">
         <span class="understood" aria-live="polite">
@@ -235,10 +196,10 @@ async function opened(e: Event) {
           >
         </span>
         <span class="spring" />
-        <button class="btn link" type="button" :aria-expanded="more" @click="more = !more">
+        <AButton type="link" :aria-expanded="more" @click="more = !more">
           {{ more ? 'less' : 'what the packet says' }}
-        </button>
-        <button class="btn" type="submit" :disabled="empty || act.busy.value">Keep it</button>
+        </AButton>
+        <AButton type="primary" html-type="submit" :disabled="empty || act.busy.value">Keep it</AButton>
       </div>
     </form>
     <KindQuestion
@@ -253,7 +214,7 @@ async function opened(e: Event) {
       <li v-for="(k, i) in kept" :key="k.id" :class="{ gone: k.gone }">
         <RouterLink :to="`/stock/${k.lotId}`" class="code">{{ k.code }}</RouterLink>
         <span>{{ k.words }}</span>
-        <button v-if="!k.gone" class="btn link small" type="button" @click="takeBack(i)">take back</button>
+        <AButton v-if="!k.gone" type="link" size="small" @click="takeBack(i)">take back</AButton>
         <span v-else class="soft small">taken back</span>
       </li>
     </ol>
@@ -315,11 +276,6 @@ async function opened(e: Event) {
 .kept .gone {
   text-decoration: line-through;
   color: var(--soft);
-}
-.file input {
-  position: absolute;
-  opacity: 0;
-  width: 1px;
 }
 @media (max-width: 760px) {
   .typing {

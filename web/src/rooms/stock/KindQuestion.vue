@@ -1,13 +1,14 @@
 <script setup lang="ts">
 import { nextTick, ref } from 'vue'
-import { api, take, type Schemas } from '../../api/client'
+import type { Schemas } from '../../api/client'
 import { useAct } from '../../api/queries'
+import { addKind } from './acts'
 import NewKind from './NewKind.vue'
 
 /** One question about a word that no kind is called: the likeliest three, a kind of one's own, or unknown. */
 const props = defineProps<{ word: string; candidates: Schemas['Candidate'][] }>()
 const emit = defineEmits<{ is: [name: string]; unknown: [] }>()
-const act = useAct()
+const act = useAct(true)
 const box = ref<HTMLElement | null>(null)
 const own = ref(false)
 async function ask() {
@@ -17,8 +18,7 @@ async function ask() {
 async function choose(c: Schemas['Candidate']) {
   if (c.how !== 'stand_in') return emit('is', c.name)
   const body = { name: props.word, stand_in: c.key, season: 'flower' as const }
-  if (await act.run(`Added the kind ${props.word}`, () => take(api.POST('/api/kinds', { body }))))
-    emit('is', props.word)
+  if (await act.run(`Added the kind ${props.word}`, () => addKind(body))) emit('is', props.word)
 }
 defineExpose({ ask })
 </script>
@@ -29,11 +29,11 @@ defineExpose({ ask })
       What is <strong>{{ word }}</strong>?
     </p>
     <div class="row">
-      <button v-for="c in candidates" :key="c.key" class="btn" type="button" @click="choose(c)">
+      <AButton v-for="c in candidates" :key="c.key" type="primary" @click="choose(c)">
         {{ c.how === 'stand_in' ? `${word}, reckoned like ${c.name}` : c.name }}
-      </button>
-      <button class="btn quiet" type="button" @click="own = !own">a kind of our own</button>
-      <button class="btn plain" type="button" @click="emit('unknown')">nobody knows</button>
+      </AButton>
+      <AButton type="primary" ghost @click="own = !own">a kind of our own</AButton>
+      <AButton @click="emit('unknown')">nobody knows</AButton>
     </div>
     <NewKind v-if="own" :name="word" @added="emit('is', word)" />
   </div>

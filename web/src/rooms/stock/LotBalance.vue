@@ -15,12 +15,12 @@ const whole = (n: number) => amount(Math.round(n))
     <h2>How much</h2>
     <p v-if="balance.seeds === null || balance.seeds === undefined" class="soft">
       Nobody counted it yet, so it covers nothing.
-      <button class="btn link small" type="button" @click="$emit('ask', 'count')">count it</button>
+      <AButton type="link" size="small" @click="$emit('ask', 'count')">count it</AButton>
     </p>
     <p v-else>
       <strong>{{ whole(balance.seeds) }} seeds</strong>, likely {{ range(balance.low, balance.high) }};
       <span class="soft">{{ seedsPerG < 10 ? seedsPerG.toFixed(1) : whole(seedsPerG) }} to the gram</span>
-      <button class="btn link small" type="button" @click="$emit('ask', 'weigh')">weigh a hundred</button>
+      <AButton type="link" size="small" @click="$emit('ask', 'weigh')">weigh a hundred</AButton>
     </p>
     <p v-if="balance.says">{{ balance.says }}</p>
     <p>
@@ -28,7 +28,7 @@ const whole = (n: number) => amount(Math.round(n))
       }}<template v-for="(n, u) in balance.set_aside" :key="u"
         >; {{ whole(n) }} seeds set aside for {{ u }}</template
       >.
-      <button class="btn link small" type="button" @click="$emit('ask', 'aside')">set some aside</button>
+      <AButton type="link" size="small" @click="$emit('ask', 'aside')">set some aside</AButton>
     </p>
     <table v-if="balance.lines.length" class="plain small">
       <tbody>
@@ -39,8 +39,8 @@ const whole = (n: number) => amount(Math.round(n))
         </tr>
       </tbody>
     </table>
-    <button v-if="balance.lines.length > 4" class="btn link small" type="button" @click="all = !all">
+    <AButton v-if="balance.lines.length > 4" type="link" size="small" @click="all = !all">
       {{ all ? 'fewer' : `all ${balance.lines.length} entries` }}
-    </button>
+    </AButton>
   </div>
 </template>

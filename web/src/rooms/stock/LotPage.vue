@@ -1,46 +1,117 @@
 <script setup lang="ts">
-import { computed, inject, ref, watch, type Ref } from 'vue'
+import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
-import { useLot, useUndo } from '../../api/queries'
+import { useAct, useLot, useUndo } from '../../api/queries'
+import { useNew } from '../../parts/keys'
 import { useAxis } from '../../parts/axis'
-import FadeStrip from '../../parts/FadeStrip.vue'
+import type { Rare } from '../../parts/More.vue'
+import { useSheet } from '../../parts/sheets'
+import { day, iso, likely, percent, seedsWords, tenths, until, year } from '../../parts/words'
+import { useWriting } from '../../parts/writing'
+import { together } from './acts'
 import FamilyTree from './FamilyTree.vue'
 import LabelPreview from './LabelPreview.vue'
-import LotActs, { type Asking } from './LotActs.vue'
 import LotBalance from './LotBalance.vue'
-import { day, iso, likely, percent, seedsWords, tenths, until, year } from '../../parts/words'
+import LotSheets, { type Asking } from './LotSheets.vue'
 
 const route = useRoute()
 const id = computed(() => Number(route.params.id))
 const lot = useLot(id)
+const act = useAct()
 const { undo } = useUndo()
+const { written } = useWriting()
 const page = computed(() => lot.data.value)
 const line = computed(() => page.value?.line)
 const g = computed(() => line.value?.glance)
 const { level, nowS, thisYear, fromS, toS, years } = useAxis()
-const acts = ref<InstanceType<typeof LotActs> | null>(null)
-const asking = ref<Asking>('')
+const asking = useSheet<Asking>()
 const exact = ref(false)
-const newAsked = inject<Ref<number>>('newAsked')
-watch(newAsked!, () => (asking.value = 'test'))
+useNew('start a test', () => (asking.value = 'test'))
 const alive = computed(() => !['dead', 'empty', 'spoilt'].includes(line.value?.verdict.standing ?? ''))
-// the one thing to do next, a touch away
-const nextAsk = computed(() => {
-  const first = line.value?.verdict.acts[0]
-  if (first === 'count') return { words: 'Count it', go: () => (asking.value = 'count') }
-  if (first === 'test') return { words: 'Start the test', go: () => (asking.value = 'test') }
-  if (line.value?.verdict.acts.includes('let_go'))
-    return { words: 'Let it go', go: () => acts.value?.state('gone', 'let go') }
-  return null
+const name = computed(() => `${line.value?.code} ${line.value?.variety}`)
+
+function state(to: 'here' | 'fetched' | 'missing' | 'gone', words: string) {
+  const body = { what: 'state' as const, lot_ids: [id.value], state: to, anyway: false }
+  return act.runAsking(`${name.value}: ${words}`, () => together(body))
+}
+function move(node_id: number, to: string) {
+  const body = { what: 'move' as const, lot_ids: [id.value], node_id, section: '', slot: '', on: '' }
+  return act.runAsking(`Moved ${name.value} to ${to}`, (anyway) => together({ ...body, anyway }))
+}
+const ask = (words: string, sheet: Asking, key?: string): Rare => ({
+  words,
+  key,
+  act: () => (asking.value = sheet),
 })
+/** All that can be done, in the order in which this packet needs it: three are shown, the rest in a menu. */
+const acts = computed<Rare[]>(() => {
+  const wanted = line.value?.verdict.acts ?? []
+  const here = line.value?.state === 'here'
+  const all: (Rare & { when?: string; only?: boolean })[] = [
+    {
+      words: line.value?.state === 'missing' ? 'Found it' : 'Put back',
+      act: () => state('here', 'back in its place'),
+      only: !here,
+      when: here ? undefined : wanted[0],
+    },
+    { ...ask('Count seeds', 'count'), when: 'count' },
+    { ...ask('Start a test', 'test', 'n'), when: 'test' },
+    { ...ask('Sow', 'sow'), only: alive.value, when: 'sow' },
+    { words: 'Let it go', act: () => state('gone', 'let go'), when: 'let_go' },
+    { ...ask('Grow this year', 'pick'), only: alive.value },
+    ask('Move', 'move'),
+    { words: 'Fetched', act: () => state('fetched', 'fetched'), only: here },
+    ask('Put right', 'edit'),
+    ask('Something happened', 'event'),
+    ask('Split', 'split'),
+    ask('Pour together', 'pour'),
+    ask('Set some aside', 'aside'),
+    ask('Weigh a hundred', 'weigh'),
+    { words: 'Could not be found', act: () => state('missing', 'could not be found'), only: here },
+  ]
+  const rank = (a: (typeof all)[number]) => {
+    const at = a.when ? wanted.indexOf(a.when as (typeof wanted)[number]) : -1
+    return at < 0 ? (a.words === 'Let it go' ? 98 : 50) : at
+  }
+  return all.filter((a) => a.only !== false).sort((a, b) => rank(a) - rank(b))
+})
+const BAG = [{ key: 'what' }, { key: 'share' }, { key: 'now' }]
+const WENT = [{ key: 'from' }, { key: 'place' }, { key: 'days' }, { key: 'points' }]
+const TESTS = [{ key: 'code' }, { key: 'sown' }, { key: 'up' }, { key: 'says' }]
+type Move = { node_id: number | null; name: string; sowing: string; until: string; caution?: string }
+const moves = computed<Move[]>(() => {
+  const here = g.value
+  const beyond = 'longer than can be said'
+  return [
+    {
+      node_id: null,
+      name: 'stays here',
+      sowing: here?.at_sowing ? percent(here.at_sowing.mid) : '–',
+      until: here?.good_beyond || !here?.good_until_s ? beyond : year(here.good_until_s),
+    },
+    ...(page.value?.elsewhere ?? []).map((e) => ({
+      node_id: e.node_id,
+      name: e.name,
+      sowing: e.at_sowing ? percent(e.at_sowing) : '–',
+      until: e.good_until_s ? year(e.good_until_s) : beyond,
+      caution: e.caution,
+    })),
+  ]
+})
+const MOVES = computed(() => [
+  { key: 'to', title: 'if it moved now to' },
+  { key: 'sowing', title: 'at sowing', small: 'at sowing' },
+  { key: 'until', title: `${percent(level.value)} until`, small: `${percent(level.value)} until` },
+  { key: 'do' },
+])
+const allHistory = ref(false)
 </script>
 
 <template>
   <section>
     <RouterLink to="/stock" class="small">← Stock</RouterLink>
-    <template v-if="lot.isPending.value"><div v-for="i in 6" :key="i" class="skeleton" /></template>
-    <div v-else-if="lot.isError.value" class="card">{{ lot.error.value?.message }}</div>
-    <template v-else-if="page && line && g">
+    <RoomState :query="lot" />
+    <template v-if="page && line && g">
       <div class="lead">
         <h1>
           <span class="code">{{ line.code }}</span> {{ line.variety }}
@@ -54,38 +125,20 @@ const nextAsk = computed(() => {
           >files under {{ page.files_at.heading }}, {{ page.files_at.words }}</span
         >
       </div>
-      <p class="next" :class="{ act: line.urgency >= 2 }" data-next role="status">
-        <strong>{{ line.next_act }}</strong>
-        <button v-if="nextAsk" class="btn" type="button" @click="nextAsk.go">
-          {{ nextAsk.words }}
-        </button>
-      </p>
-      <p v-if="line.plenty" class="soft small">{{ line.plenty }}.</p>
-      <div class="row acts">
-        <button class="btn quiet" type="button" @click="asking = 'test'">Start a test <kbd>n</kbd></button>
-        <button class="btn quiet" type="button" @click="asking = 'count'">Count seeds</button>
-        <button class="btn quiet" type="button" @click="asking = 'move'">Move</button>
-        <template v-if="alive">
-          <button class="btn quiet" type="button" @click="asking = 'sow'">Sow</button>
-          <button class="btn quiet" type="button" @click="asking = 'pick'">Grow this year</button>
-        </template>
-        <button class="btn plain" type="button" @click="asking = 'split'">Split</button>
-        <button class="btn plain" type="button" @click="asking = 'pour'">Pour together</button>
-        <button
-          v-if="line.state === 'here'"
-          class="btn plain"
-          type="button"
-          @click="acts?.state('fetched', 'fetched')"
+      <div class="next row">
+        <strong data-next role="status" :class="{ act: line.urgency >= 2 }">{{ line.next_act }}</strong>
+        <span class="spring" />
+        <AButton
+          v-for="(a, i) in acts.slice(0, 3)"
+          :key="a.words"
+          :type="i ? 'default' : 'primary'"
+          @click="a.act"
         >
-          Fetched
-        </button>
-        <button v-else class="btn" type="button" @click="acts?.state('here', 'back in its place')">
-          {{ line.state === 'missing' ? 'Found it' : 'Put back' }}
-        </button>
-        <button class="btn plain" type="button" @click="asking = 'event'">Something happened</button>
-        <button class="btn plain" type="button" @click="asking = 'edit'">Change or let go</button>
+          {{ a.words }} <kbd v-if="a.key">{{ a.key }}</kbd>
+        </AButton>
+        <More :acts="acts.slice(3)" words="more" :hears="`more to do with ${name}`" />
       </div>
-
+      <p v-if="line.plenty" class="soft small">{{ line.plenty }}.</p>
       <p v-if="line.state !== 'here'" class="act" role="status">
         {{
           line.state === 'missing'
@@ -145,8 +198,8 @@ const nextAsk = computed(() => {
           </div>
         </div>
         <p class="small soft legend">
-          Dark ink: nine in ten sure of it; softer above it up to the median and the upper end of the 80 %
-          range. Dotted line: {{ percent(level) }}, the level you sow at.
+          Dark ink: nine in ten sure of it; softer above it up to the likeliest and to the upper end of what
+          is likely. Dotted line: {{ percent(level) }}, the level you sow at.
         </p>
       </div>
 
@@ -164,79 +217,47 @@ const nextAsk = computed(() => {
               {{ w.text }}<span v-if="exact" class="exact small soft">{{ w.exact }}</span>
             </li>
           </ol>
-          <button class="btn link small" type="button" @click="exact = !exact">
+          <AButton type="link" size="small" @click="exact = !exact">
             {{ exact ? 'plain words only' : 'show the exact terms' }}
-          </button>
+          </AButton>
           <template v-if="page.parts.length">
             <h2>What is in the bag</h2>
-            <table class="plain small">
-              <tbody>
-                <tr v-for="p in page.parts" :key="`${p.year}${p.variety}`">
-                  <td>{{ p.variety }}, {{ p.year }}</td>
-                  <td>{{ percent(p.share) }} of it</td>
-                  <td>{{ percent(p.now.mid) }}, {{ likely(p.now) }}</td>
-                </tr>
-              </tbody>
-            </table>
+            <DataTable :rows="page.parts" :columns="BAG" :row-key="(p) => `${p.year}${p.variety}`">
+              <template #what="{ row }">{{ row.variety }}, {{ row.year }}</template>
+              <template #share="{ row }">{{ percent(row.share) }} of it</template>
+              <template #now="{ row }">{{ percent(row.now.mid) }}, {{ likely(row.now) }}</template>
+            </DataTable>
           </template>
           <template v-if="page.where_it_went.length > 1">
             <h2>Where its life went</h2>
-            <table class="plain small">
-              <tbody>
-                <tr v-for="w in page.where_it_went" :key="w.from_s">
-                  <td :title="iso(w.from_s)">{{ day(w.from_s, true) }}</td>
-                  <td>{{ w.place }}</td>
-                  <td>{{ Math.round(w.days) }} days</td>
-                  <td>{{ (100 * w.points).toFixed(1) }} points</td>
-                </tr>
-              </tbody>
-            </table>
+            <DataTable :rows="page.where_it_went" :columns="WENT" :row-key="(w) => w.from_s">
+              <template #from="{ row }"
+                ><span :title="iso(row.from_s)">{{ day(row.from_s, true) }}</span></template
+              >
+              <template #place="{ row }">{{ row.place }}</template>
+              <template #days="{ row }">{{ Math.round(row.days) }} days</template>
+              <template #points="{ row }">{{ written((100 * row.points).toFixed(1)) }} points</template>
+            </DataTable>
           </template>
           <h2>What would change it</h2>
-          <table class="plain">
-            <thead>
-              <tr>
-                <th>if it moved now to</th>
-                <th>at sowing</th>
-                <th>{{ percent(level) }} until</th>
-                <th />
-              </tr>
-            </thead>
-            <tbody>
-              <tr>
-                <td>stays here</td>
-                <td>{{ g.at_sowing ? percent(g.at_sowing.mid) : '–' }}</td>
-                <td>
-                  {{
-                    g.good_beyond
-                      ? 'longer than can be said'
-                      : g.good_until_s
-                        ? year(g.good_until_s)
-                        : 'longer than can be said'
-                  }}
-                </td>
-                <td />
-              </tr>
-              <tr v-for="e in page.elsewhere" :key="e.node_id">
-                <td>
-                  {{ e.name }}
-                  <div v-if="e.caution" class="small act">{{ e.caution }}</div>
-                </td>
-                <td>{{ e.at_sowing ? percent(e.at_sowing) : '–' }}</td>
-                <td>{{ e.good_until_s ? year(e.good_until_s) : 'longer than can be said' }}</td>
-                <td>
-                  <button
-                    class="btn link"
-                    type="button"
-                    :aria-label="`move to ${e.name}`"
-                    @click="acts?.move(e.node_id, e.name)"
-                  >
-                    move it
-                  </button>
-                </td>
-              </tr>
-            </tbody>
-          </table>
+          <DataTable :rows="moves" :columns="MOVES" :row-key="(m) => m.node_id ?? 0">
+            <template #to="{ row }">
+              {{ row.name }}
+              <div v-if="row.caution" class="small act">{{ row.caution }}</div>
+            </template>
+            <template #sowing="{ row }">{{ row.sowing }}</template>
+            <template #until="{ row }">{{ row.until }}</template>
+            <template #do="{ row }">
+              <AButton
+                v-if="row.node_id"
+                type="link"
+                :aria-label="`move to ${row.name}`"
+                @click="move(row.node_id, row.name)"
+              >
+                move it
+              </AButton>
+            </template>
+          </DataTable>
         </div>
         <div>
           <h2>Tests</h2>
@@ -244,18 +265,27 @@ const nextAsk = computed(() => {
             Test {{ g.advice.seeds }} seeds by {{ day(g.advice.due_s ?? 0) }}.
           </p>
           <p class="soft">{{ g.advice.why }}</p>
-          <table v-if="page.tests.length" class="plain">
-            <tbody>
-              <tr v-for="t in page.tests" :key="t.trial_id">
-                <td class="code">{{ t.code }}</td>
-                <td :title="iso(t.sown_s)">{{ day(t.sown_s, true) }}</td>
-                <td>
-                  <template v-if="t.n">{{ t.up }} of {{ t.n }} {{ t.closed ? 'alive' : 'so far' }}</template>
-                </td>
-                <td class="small soft">{{ t.says }}</td>
-              </tr>
-            </tbody>
-          </table>
+          <DataTable
+            v-if="page.tests.length"
+            :rows="page.tests"
+            :columns="TESTS"
+            :row-key="(x) => x.trial_id"
+          >
+            <template #code="{ row }"
+              ><span class="code">{{ row.code }}</span></template
+            >
+            <template #sown="{ row }"
+              ><span :title="iso(row.sown_s)">{{ day(row.sown_s, true) }}</span></template
+            >
+            <template #up="{ row }"
+              ><template v-if="row.n"
+                >{{ row.up }} of {{ row.n }} {{ row.closed ? 'alive' : 'so far' }}</template
+              ></template
+            >
+            <template #says="{ row }"
+              ><span class="small soft">{{ row.says }}</span></template
+            >
+          </DataTable>
           <LotBalance
             :balance="page.balance"
             :seeds-per-g="line.seeds_per_g"
@@ -276,24 +306,31 @@ const nextAsk = computed(() => {
             <li v-if="line.note" class="soft">{{ line.note }}</li>
           </ul>
           <h2>History</h2>
-          <ul class="history">
-            <li v-for="h in page.history.slice(0, 12)" :key="h.act_id">
+          <ATimeline class="history">
+            <ATimelineItem
+              v-for="h in allHistory ? page.history : page.history.slice(0, 8)"
+              :key="h.act_id"
+              color="gray"
+            >
               <span class="soft" :title="iso(h.at_s)">{{ day(h.at_s, true) }}</span> {{ h.summary
               }}<span v-if="h.who" class="soft"> · {{ h.who }}</span>
-              <button
+              <AButton
                 v-if="nowS - h.at_s < 90 * 86400"
-                class="btn link small"
-                type="button"
+                type="link"
+                size="small"
                 @click="undo(h.act_id, h.summary)"
               >
                 take back
-              </button>
-            </li>
-          </ul>
+              </AButton>
+            </ATimelineItem>
+          </ATimeline>
+          <AButton v-if="page.history.length > 8" type="link" @click="allHistory = !allHistory">
+            {{ allHistory ? 'fewer' : `all ${page.history.length}` }}
+          </AButton>
         </div>
       </div>
 
-      <LotActs ref="acts" v-model:asking="asking" :page="page" />
+      <LotSheets v-model:asking="asking" :page="page" />
     </template>
   </section>
 </template>
@@ -308,9 +345,6 @@ const nextAsk = computed(() => {
 .guide ol {
   margin: 4px 0 0;
   padding-left: 20px;
-}
-.acts {
-  margin-bottom: 12px;
 }
 .headline {
   display: flex;
@@ -368,15 +402,11 @@ ul {
   color: var(--warm);
 }
 .history {
-  list-style: none;
-  padding: 0;
+  padding: 8px 0 0 2px;
 }
 @media (max-width: 760px) {
   .columns {
     grid-template-columns: minmax(0, 1fr);
-  }
-  .years {
-    font-size: 10px;
   }
   .years span:nth-child(even) {
     visibility: hidden;
@@ -387,9 +417,9 @@ ul {
   }
 }
 .next {
-  display: flex;
-  gap: 12px;
-  align-items: center;
-  margin: 4px 0 8px;
+  margin: 4px 0 10px;
+}
+.next strong {
+  max-width: 60%;
 }
 </style>

@@ -1,41 +1,36 @@
 <script setup lang="ts">
+import { useWriting } from '../../parts/writing'
 import type { Line } from './entry'
+import { USES } from './forms/lots'
 
 /** What the packet says, and what else is known of it; all of it optional. */
 const line = defineModel<Line>({ required: true })
+const { depthUnit } = useWriting()
 </script>
 
 <template>
   <div class="more">
-    <label class="field">sow in<input v-model="line.packet_sow_window" placeholder="Mar to Jun" /></label>
-    <label class="field">depth, cm<input v-model="line.packet_depth_cm" inputmode="decimal" /></label>
-    <label class="field"
-      >days to sprout<input v-model="line.packet_days_to_sprout" placeholder="6 to 9"
-    /></label>
-    <label class="field"
-      >days to harvest<input v-model="line.packet_days_to_harvest" placeholder="60"
-    /></label>
-    <label class="field">stated germination, %<input v-model="line.stated" inputmode="decimal" /></label>
-    <label class="field">seeds in a packet<input v-model="line.packet_count" inputmode="numeric" /></label>
-    <label class="field">seller<input v-model="line.seller" /></label>
-    <label class="field">price<input v-model="line.price" inputmode="decimal" /></label>
-    <label class="field">given by<input v-model="line.person_from" /></label>
-    <label class="field">section<input v-model="line.section" /></label>
-    <label class="field">slot<input v-model="line.slot" /></label>
-    <label class="field">own code<input v-model="line.code" placeholder="the next one" /></label>
-    <label class="field">tags<input v-model="line.tags" placeholder="early, for Tam" /></label>
-    <label class="field"
-      >meant for<select v-model="line.intended_use">
-        <option v-for="u in ['seed', 'food', 'shoots', 'sale', 'swap']" :key="u">{{ u }}</option>
-      </select></label
-    >
-    <label class="field note">note<input v-model="line.note" /></label>
+    <TextField v-model="line.packet_sow_window" label="sow in" placeholder="Mar to Jun" />
+    <TextField v-model="line.packet_depth_cm" label="depth" :unit="depthUnit" decimal />
+    <TextField v-model="line.packet_days_to_sprout" label="days to sprout" placeholder="6 to 9" />
+    <TextField v-model="line.packet_days_to_harvest" label="days to harvest" placeholder="60" />
+    <TextField v-model="line.stated" label="stated germination" unit="%" decimal />
+    <TextField v-model="line.packet_count" label="seeds in a packet" />
+    <TextField v-model="line.seller" label="seller" />
+    <TextField v-model="line.price" label="price" decimal />
+    <TextField v-model="line.person_from" label="given by" />
+    <TextField v-model="line.section" label="section" />
+    <TextField v-model="line.slot" label="slot" />
+    <TextField v-model="line.code" label="own code" placeholder="the next one" />
+    <TextField v-model="line.tags" label="tags" placeholder="early, for Tam" />
+    <ChoiceField v-model="line.intended_use" label="meant for" :options="USES" />
+    <TextField v-model="line.note" label="note" class="note" />
     <div class="ticks small">
-      <label><input v-model="line.kept_line" type="checkbox" /> a line to keep</label>
-      <label><input v-model="line.hybrid" type="checkbox" /> hybrid</label>
-      <label><input v-model="line.treated" type="checkbox" /> dressed</label>
-      <label><input v-model="line.crossed_risk" type="checkbox" /> may have crossed</label>
-      <label><input v-model="line.from_kitchen" type="checkbox" /> out of kitchen produce</label>
+      <ACheckbox v-model:checked="line.kept_line">a line to keep</ACheckbox>
+      <ACheckbox v-model:checked="line.hybrid">hybrid</ACheckbox>
+      <ACheckbox v-model:checked="line.treated">dressed</ACheckbox>
+      <ACheckbox v-model:checked="line.crossed_risk">may have crossed</ACheckbox>
+      <ACheckbox v-model:checked="line.from_kitchen">out of kitchen produce</ACheckbox>
     </div>
   </div>
 </template>

@@ -1,50 +1,42 @@
 <script setup lang="ts">
-import { ref } from 'vue'
 import { useGaps } from '../../api/queries'
 
 /** What can be sown month by month from what is in hand; gaps need no target. */
 const gaps = useGaps()
-const open = ref(false)
+const COLUMNS = [{ key: 'month' }, { key: 'lots' }, { key: 'kinds' }]
 </script>
 
 <template>
-  <span v-if="gaps.data.value" class="gaps">
-    <button class="btn link small" type="button" :aria-expanded="open" @click="open = !open">
-      {{ gaps.data.value.says[0] ?? 'Sowing months' }}
-    </button>
-    <div v-if="open" class="card panel" role="dialog" aria-label="What can be sown, month by month">
-      <p v-for="s in gaps.data.value.says" :key="s" class="act">{{ s }}</p>
-      <table class="plain small">
-        <tbody>
-          <tr v-for="m in gaps.data.value.months" :key="m.month">
-            <th>{{ m.month }}</th>
-            <td>{{ m.lots || 'none' }}</td>
-            <td class="soft">
-              {{ m.kinds.slice(0, 7).join(', ')
-              }}{{ m.kinds.length > 7 ? ` and ${m.kinds.length - 7} more` : '' }}
-            </td>
-          </tr>
-        </tbody>
-      </table>
-      <p class="small soft">
-        Lots in hand, meant for seed and above the level you sow at; windows from your frost dates and the
-        book.
-      </p>
-    </div>
-  </span>
+  <APopover v-if="gaps.data.value" trigger="click" placement="bottomRight">
+    <AButton type="link">{{ gaps.data.value.says[0] ?? 'Sowing months' }}</AButton>
+    <template #content>
+      <div class="panel" role="dialog" aria-label="What can be sown, month by month">
+        <p v-for="s in gaps.data.value.says" :key="s" class="act">{{ s }}</p>
+        <DataTable :rows="gaps.data.value.months" :columns="COLUMNS" :row-key="(m) => m.month">
+          <template #month="{ row }"
+            ><strong>{{ row.month }}</strong></template
+          >
+          <template #lots="{ row }">{{ row.lots || 'none' }}</template>
+          <template #kinds="{ row }"
+            ><span class="soft"
+              >{{ row.kinds.slice(0, 7).join(', ')
+              }}{{ row.kinds.length > 7 ? ` and ${row.kinds.length - 7} more` : '' }}</span
+            ></template
+          >
+        </DataTable>
+        <p class="small soft">
+          Packets in hand, meant for seed and above the level you sow at; windows from your frost dates and
+          the book.
+        </p>
+      </div>
+    </template>
+  </APopover>
 </template>
 
 <style scoped>
-.gaps {
-  position: relative;
-}
 .panel {
-  position: absolute;
-  right: 0;
-  top: 30px;
-  z-index: 20;
-  width: min(560px, 92vw);
-  max-height: 70vh;
+  width: min(560px, 86vw);
+  max-height: 66vh;
   overflow: auto;
 }
 </style>

@@ -1,21 +1,18 @@
 <script setup lang="ts">
 import { computed, reactive, ref, watch } from 'vue'
-import { api, Problem, take, type Schemas } from '../../api/client'
-import { lastProblem, useAct, useShelves } from '../../api/queries'
+import { api, asProblem, sendFile, take, type Schemas } from '../../api/client'
+import { lastProblem, useAct } from '../../api/queries'
+import { bringSheet } from './acts'
 
 /** A pasted or opened table: which column is what, a dry run row by row, then all of it or nothing. */
 const props = defineProps<{ text: string; name: string }>()
 const emit = defineEmits<{ close: [] }>()
 const act = useAct()
-const shelves = useShelves()
 const look = ref<Schemas['SheetLook'] | null>(null)
 const columns = reactive<Record<number, string>>({})
 const node = ref<number | null>(null)
 const rows = ref<Schemas['Understood'][] | null>(null)
 const skip = ref(new Set<number>())
-const places = computed(() =>
-  (shelves.data.value ?? []).flatMap((s) => (s.boxes.length ? s.boxes : [s.place])),
-)
 const ours = computed(
   () => look.value?.header.includes('record_from') && look.value.header.includes('share_sd'),
 )
@@ -38,8 +35,7 @@ async function tried<T>(call: Promise<T>): Promise<T | null> {
   try {
     return await call
   } catch (error) {
-    lastProblem.value =
-      error instanceof Problem ? error : new Problem(0, 'Something went wrong', String(error))
+    lastProblem.value = asProblem(error)
     return null
   }
 }
@@ -49,6 +45,7 @@ watch(
     rows.value = null
     look.value = await tried(take(api.POST('/api/stock/sheet/look', { body: body() })))
     if (!look.value) return emit('close')
+    for (const i of look.value.header.keys()) columns[i] = ''
     for (const [field, i] of Object.entries(look.value.mapping)) columns[i] = field
   },
   { immediate: true },
@@ -65,22 +62,28 @@ function toggle(line: number) {
   skip.value = next
 }
 async function bring() {
-  const call = ours.value
-    ? async () => {
-        const form = new FormData()
-        form.append('file', new File([props.text], props.name))
-        const response = await fetch('/api/papers/packets', {
-          method: 'POST', body: form, headers: { 'X-Act-Id': crypto.randomUUID() },
-        }) // prettier-ignore
-        const data = await response.json()
-        return take<Schemas['Answer']>(
-          Promise.resolve(response.ok ? { data, response } : { error: data, response }),
-        )
-      }
-    : () => take(api.POST('/api/stock/sheet', { body: body() }))
+  const call = () =>
+    ours.value ? sendFile('/api/papers/packets', new File([props.text], props.name)) : bringSheet(body())
   if (await act.run(`Brought in ${coming.value || look.value?.rows} packets from ${props.name}`, call))
     emit('close')
 }
+const fields = computed(() => [
+  { value: '', label: 'left out' },
+  ...(look.value?.fields ?? []).map((f) => ({ value: f, label: label(f) })),
+])
+const sample = computed(() => (look.value?.sample ?? []).map((cells, line) => ({ cells, line })))
+const sampleColumns = computed(() =>
+  (look.value?.header ?? []).map((h, i) => ({ key: String(i), title: h || ' ' })),
+)
+const ROWS = [
+  { key: 'line', title: 'line' },
+  { key: 'kind', title: 'kind' },
+  { key: 'name', title: 'name' },
+  { key: 'from', title: 'from' },
+  { key: 'much', title: 'how much' },
+  { key: 'know', title: 'what to know' },
+  { key: 'skip' },
+]
 const label = (field: string) => field.replace(/^packet_/, '').replaceAll('_', ' ')
 </script>
 
@@ -89,92 +92,74 @@ const label = (field: string) => field.replace(/^packet_/, '').replaceAll('_', '
     <div class="row">
       <h2>{{ name }}: {{ look.rows }} rows</h2>
       <span class="spring" />
-      <button class="btn link" type="button" @click="emit('close')">leave it</button>
+      <AButton type="link" @click="emit('close')">leave it</AButton>
     </div>
     <template v-if="ours">
-      <p>This is the stock as this program writes it: every lot comes in as it was, with nothing lost.</p>
-      <button class="btn" type="button" @click="bring">Bring it in</button>
+      <p>This is the stock as this program writes it: every packet comes in as it was, with nothing lost.</p>
+      <AButton type="primary" @click="bring">Bring it in</AButton>
     </template>
     <template v-else>
       <p class="soft small">Say what each column is; what has no name is left out. Nothing is kept yet.</p>
       <div class="scroll">
-        <table class="plain small">
-          <thead>
-            <tr>
-              <th v-for="(h, i) in look.header" :key="i">
-                <div v-if="look.has_header">{{ h || `column ${i + 1}` }}</div>
-                <select
-                  v-model="columns[i]"
-                  class="plain"
-                  :aria-label="`column ${i + 1}, ${h}, is`"
-                  @change="rows = null"
-                >
-                  <option value="">left out</option>
-                  <option v-for="f in look.fields" :key="f" :value="f">{{ label(f) }}</option>
-                </select>
-              </th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="(r, i) in look.sample" :key="i">
-              <td v-for="(_, j) in look.header" :key="j">{{ r[j] }}</td>
-            </tr>
-          </tbody>
-        </table>
+        <DataTable :rows="sample" :columns="sampleColumns" :row-key="(r) => r.line">
+          <template #head="{ column }">
+            <div v-if="look.has_header">
+              {{ look.header[Number(column)] || `column ${Number(column) + 1}` }}
+            </div>
+            <Choice
+              v-model="columns[Number(column)]!"
+              :options="fields"
+              :hears="`column ${Number(column) + 1}, ${look.header[Number(column)]}, is`"
+              @update:model-value="rows = null"
+            />
+          </template>
+          <template v-for="(_, i) in look.header" :key="i" #[String(i)]="{ row }">{{
+            row.cells[i]
+          }}</template>
+        </DataTable>
       </div>
       <div class="row">
-        <label class="field"
-          >they stand in<select v-model="node" @change="rows = null">
-            <option :value="null">as the table says, or not said</option>
-            <option v-for="b in places" :key="b.node_id" :value="b.node_id">{{ b.path }}</option>
-          </select></label
-        >
-        <button class="btn quiet" type="button" @click="check">Look at all rows</button>
+        <PlaceField
+          v-model="node"
+          label="they stand in"
+          none="as the table says, or not said"
+          @update:model-value="rows = null"
+        />
+        <AButton type="primary" ghost @click="check">Look at all rows</AButton>
       </div>
       <template v-if="rows">
         <p v-if="wrong.length" class="warm" role="alert">
           {{ wrong.length }} {{ wrong.length === 1 ? 'row' : 'rows' }} cannot be as they are: mend the table,
           or leave them out.
         </p>
-        <div class="scroll tall">
-          <table class="plain small">
-            <thead>
-              <tr>
-                <th>line</th>
-                <th>kind</th>
-                <th>name</th>
-                <th>from</th>
-                <th>how much</th>
-                <th>what to know</th>
-                <th />
-              </tr>
-            </thead>
-            <tbody>
-              <tr v-for="r in rows" :key="r.line" :class="{ out: skip.has(r.line) }">
-                <td>{{ r.line }}</td>
-                <td>{{ r.kind_name || r.item.kind || 'unknown' }}</td>
-                <td>{{ r.item.variety || r.item.note }}</td>
-                <td>{{ r.date_words }}</td>
-                <td>{{ r.quantity_words }}</td>
-                <td>
-                  <span v-for="(why, field) in r.problems" :key="field" class="warm"
-                    >{{ field }}: {{ why }}.
-                  </span>
-                  <span v-if="r.twin_words" class="act">{{ r.twin_words }}. </span>
-                  <span class="soft">{{ r.assumed.join('; ') }}</span>
-                </td>
-                <td>
-                  <button class="btn link small" type="button" @click="toggle(r.line)">
-                    {{ skip.has(r.line) ? 'take it' : 'leave out' }}
-                  </button>
-                </td>
-              </tr>
-            </tbody>
-          </table>
-        </div>
-        <button class="btn" type="button" :disabled="!!wrong.length || !coming" @click="bring">
+        <DataTable
+          :rows="rows"
+          :columns="ROWS"
+          :row-key="(r) => r.line"
+          :row-class="(r) => (skip.has(r.line) ? 'out' : '')"
+          height="46vh"
+        >
+          <template #line="{ row }">{{ row.line }}</template>
+          <template #kind="{ row }">{{ row.kind_name || row.item.kind || 'unknown' }}</template>
+          <template #name="{ row }">{{ row.item.variety || row.item.note }}</template>
+          <template #from="{ row }">{{ row.date_words }}</template>
+          <template #much="{ row }">{{ row.quantity_words }}</template>
+          <template #know="{ row }">
+            <span v-for="(why, field) in row.problems" :key="field" class="warm"
+              >{{ field }}: {{ why }}.
+            </span>
+            <span v-if="row.twin_words" class="act">{{ row.twin_words }}. </span>
+            <span class="soft">{{ row.assumed.join('; ') }}</span>
+          </template>
+          <template #skip="{ row }">
+            <AButton type="link" size="small" @click="toggle(row.line)">
+              {{ skip.has(row.line) ? 'take it' : 'leave out' }}
+            </AButton>
+          </template>
+        </DataTable>
+        <AButton type="primary" :disabled="!!wrong.length || !coming" @click="bring">
           Bring in {{ coming }} {{ coming === 1 ? 'packet' : 'packets' }}
-        </button>
+        </AButton>
       </template>
     </template>
   </div>

@@ -1,8 +1,8 @@
 <script setup lang="ts">
-import { useRouter } from 'vue-router'
+import { ref } from 'vue'
 import type { Glance, StockRow } from '../../api/client'
 import FadeStrip from '../../parts/FadeStrip.vue'
-import { iso, likely, percent, seedsWords, word } from '../../parts/words'
+import { likely, percent, seedsWords, word } from '../../parts/words'
 
 defineProps<{
   row: StockRow
@@ -10,29 +10,29 @@ defineProps<{
   axis: { fromS: number; toS: number; nowS: number; level: number }
   picked: boolean
 }>()
-defineEmits<{ pick: []; step: [event: KeyboardEvent, by: number] }>()
-const router = useRouter()
+defineEmits<{ pick: [range: boolean]; step: [event: KeyboardEvent, by: number] }>()
+/** The whole row leads to the packet; only the box to choose it lies above that link. */
+const shift = ref(false)
 </script>
 
 <template>
-  <a
+  <div
     class="lot"
     :class="{ picked }"
-    :href="`/stock/${row.lot_id}`"
     :data-code="row.code"
-    @click.prevent="router.push(`/stock/${row.lot_id}`)"
     @keydown.down.prevent="$emit('step', $event, 1)"
     @keydown.up.prevent="$emit('step', $event, -1)"
-    @keydown.x.prevent="$emit('pick')"
+    @keydown.x.prevent="$emit('pick', $event.shiftKey)"
   >
-    <input
-      type="checkbox"
+    <ACheckbox
+      class="choose"
       tabindex="-1"
       :checked="picked"
       :aria-label="`choose ${row.code}`"
-      title="choose (x)"
-      @click.stop="$emit('pick')"
+      @click="(e: MouseEvent) => (shift = e.shiftKey)"
+      @change="$emit('pick', shift)"
     />
+    <RouterLink class="open" :to="`/stock/${row.lot_id}`" :aria-label="`${row.code} ${row.variety}`" />
     <span class="code">{{ row.code }}</span>
     <span class="what"
       ><span class="name">{{ row.variety }}</span>
@@ -67,19 +67,19 @@ const router = useRouter()
     <span class="now">
       <template v-if="row.now">
         <strong>{{ percent(row.now.mid) }}</strong>, {{ likely(row.now)
-        }}<span v-if="row.guess" class="soft small"> a guess</span> <br />
+        }}<span v-if="row.guess" class="soft small"> a guess</span>
       </template>
       <template v-else-if="strip">
-        <strong>{{ percent(strip.now.mid) }}</strong>, {{ likely(strip.now) }} <br />
+        <strong>{{ percent(strip.now.mid) }}</strong>, {{ likely(strip.now) }} 
       </template>
       <span
-        class="small"
+        class="small next"
         :class="row.urgency >= 2 ? 'act' : 'soft'"
-        :title="row.good_until_s ? iso(row.good_until_s) : undefined"
+        :title="row.next_act"
         >{{ row.next_act }}</span
       >
     </span>
-  </a>
+  </div>
 </template>
 
 <style scoped>
@@ -92,8 +92,34 @@ const router = useRouter()
   align-items: center;
   border-top: 1px solid var(--hair-soft);
   padding: 4px 0;
-  text-decoration: none;
   line-height: 1.25;
+  position: relative;
+}
+.open {
+  position: absolute;
+  inset: 0;
+}
+.choose {
+  position: relative;
+  z-index: 1;
+  opacity: 0.5;
+  min-height: 24px;
+  min-width: 24px;
+}
+.what,
+.much,
+.where {
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+@media (min-width: 761px) {
+  .what,
+  .much,
+  .where {
+    display: -webkit-box;
+    -webkit-box-orient: vertical;
+    -webkit-line-clamp: 2;
+  }
 }
 .lot:hover {
   background: color-mix(in srgb, var(--paper) 60%, transparent);
@@ -101,20 +127,23 @@ const router = useRouter()
 .lot.picked {
   background: var(--act-wash);
 }
-.lot input {
-  width: 17px;
-  height: 17px;
-  accent-color: var(--act);
-  opacity: 0.45;
-}
-.lot:hover input,
-.lot:focus-within input,
-.lot.picked input {
+.lot:hover .choose,
+.lot:focus-within .choose,
+.lot.picked .choose {
   opacity: 1;
 }
 .where,
 .much {
   font-size: 14px;
+}
+.now {
+  min-width: 0;
+}
+.next {
+  display: block;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
 }
 .waiting {
   height: 28px;

@@ -1,17 +1,16 @@
 <script setup lang="ts">
 import { useRouter } from 'vue-router'
-import { api, take, type Schemas } from '../../api/client'
+import type { Schemas } from '../../api/client'
 import { useAct, useTakes } from '../../api/queries'
-import { day, iso } from '../../parts/words'
+import { day, iso, many } from '../../parts/words'
+import { beginStocktake } from './acts'
 
 /** Containers to go through: those begun first, then the longest untouched. */
 const takes = useTakes()
 const act = useAct()
 const router = useRouter()
 async function begin(c: Schemas['ToGoThrough']) {
-  const done = await act.run(`Going through ${c.name}`, () =>
-    take(api.POST('/api/stock/stocktakes/nodes/{node_id}', { params: { path: { node_id: c.node_id } } })),
-  )
+  const done = await act.run(`Going through ${c.name}`, () => beginStocktake(c.node_id))
   if (done) router.push(`/stock/stocktake/${done.result.stocktake_id}`)
 }
 </script>
@@ -23,8 +22,8 @@ async function begin(c: Schemas['ToGoThrough']) {
       <h1>Stocktake</h1>
       <span class="soft">One container after the other; leave off whenever you like.</span>
     </div>
-    <div v-if="takes.isPending.value"><div v-for="i in 5" :key="i" class="skeleton" /></div>
-    <div v-else-if="!takes.data.value?.length" class="card">
+    <RoomState :query="takes" />
+    <div v-if="takes.data.value && !takes.data.value?.length" class="card">
       Nothing stands in a place yet. <RouterLink to="/stock/add">Add seeds</RouterLink> and say where they
       are.
     </div>
@@ -33,15 +32,15 @@ async function begin(c: Schemas['ToGoThrough']) {
         <div>
           <span class="name">{{ c.name }}</span>
           <div class="small soft">
-            {{ c.path }} · {{ c.lots }} {{ c.lots === 1 ? 'lot' : 'lots' }} ·
+            {{ c.path }} · {{ many(c.lots, 'packet') }} ·
             <span v-if="c.last_s" :title="iso(c.last_s)">last gone through {{ day(c.last_s, true) }}</span>
             <span v-else>never gone through</span>
             <strong v-if="c.open_id" class="act"> · begun, {{ c.done }} looked at</strong>
           </div>
         </div>
-        <button class="btn" :class="{ quiet: !c.open_id }" type="button" @click="begin(c)">
+        <AButton type="primary" :ghost="!c.open_id" @click="begin(c)">
           {{ c.open_id ? 'Go on' : 'Go through it' }}
-        </button>
+        </AButton>
       </li>
     </ul>
   </section>

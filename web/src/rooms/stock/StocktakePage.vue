@@ -1,12 +1,14 @@
 <script setup lang="ts">
 import { computed, nextTick, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { api, take, type Schemas } from '../../api/client'
+import type { Schemas } from '../../api/client'
 import { useAct, useTake } from '../../api/queries'
 import { amount, word } from '../../parts/words'
+import { finishStocktake, leaveOff, markFound, takeIn } from './acts'
 
 /** One container, packet by packet: there, counted, not here; unexpected ones by their code. */
 type Line = Schemas['TakeLine']
+const REST = { '': 'leave as they were', missing: 'not here', found: 'all there' }
 const CONDITIONS = ['damp', 'mouldy', 'sprouted', 'eaten'] as const
 const route = useRoute()
 const router = useRouter()
@@ -18,18 +20,15 @@ const counting = ref<number | null>(null)
 const much = ref('')
 const odd = ref<number | null>(null)
 const code = ref('')
-const rest = ref('')
+const rest = ref<string>('')
 const list = ref<HTMLElement | null>(null)
-const path = computed(() => ({ params: { path: { stocktake_id: id.value } } }))
 const done = computed(() => t.value?.state === 'done')
 const marked = computed(() => (t.value?.lines ?? []).filter((l) => l.result).length)
 
 async function mark(l: Line, result: string, condition = l.condition, said = '') {
   const words = `${l.code} ${l.variety}: ${said ? `counted ${said}` : word('found', result) || result}${condition ? `, ${condition}` : ''}`
   const body = { lot_id: l.lot_id, result, condition, amount: said }
-  const ok = await act.run(words, () =>
-    take(api.POST('/api/stock/stocktakes/{stocktake_id}/lots', { ...path.value, body })),
-  )
+  const ok = await act.run(words, () => markFound(id.value, body))
   if (!ok) return
   counting.value = odd.value = null
   much.value = ''
@@ -56,26 +55,17 @@ function startCount(l: Line) {
   much.value = ''
   nextTick(() => list.value?.querySelector<HTMLInputElement>('.count input')?.focus())
 }
-async function takeIn() {
+async function takeCode() {
   if (!code.value.trim()) return
   const given = code.value.trim()
-  const ok = await act.run(`Took ${given} in here`, () =>
-    take(api.POST('/api/stock/stocktakes/{stocktake_id}/code', { ...path.value, body: { code: given } })),
-  )
+  const ok = await act.run(`Took ${given} in here`, () => takeIn(id.value, given))
   if (ok) code.value = ''
 }
 async function leave() {
-  const ok = await act.run(`Left off in ${t.value?.name}`, () =>
-    take(api.POST('/api/stock/stocktakes/{stocktake_id}/pause', path.value)),
-  )
+  const ok = await act.run(`Left off in ${t.value?.name}`, () => leaveOff(id.value))
   if (ok) router.push('/stock/stocktake')
 }
-const finish = () =>
-  act.run(`Went through ${t.value?.name}`, () =>
-    take(
-      api.POST('/api/stock/stocktakes/{stocktake_id}/finish', { ...path.value, body: { rest: rest.value } }),
-    ),
-  )
+const finish = () => act.run(`Went through ${t.value?.name}`, () => finishStocktake(id.value, rest.value))
 function keys(e: KeyboardEvent, l: Line) {
   if (e.target !== e.currentTarget || e.ctrlKey || e.metaKey || e.altKey) return
   const rows = [...(list.value?.querySelectorAll<HTMLElement>('[data-lot]') ?? [])]
@@ -94,9 +84,8 @@ function keys(e: KeyboardEvent, l: Line) {
 <template>
   <section class="take">
     <RouterLink to="/stock/stocktake" class="small">← Stocktake</RouterLink>
-    <div v-if="page.isPending.value"><div v-for="i in 6" :key="i" class="skeleton" /></div>
-    <div v-else-if="page.isError.value" class="card">{{ page.error.value?.message }}</div>
-    <template v-else-if="t">
+    <RoomState :query="page" />
+    <template v-if="t">
       <div class="lead">
         <h1>{{ t.name }}</h1>
         <span class="soft" role="status">{{ marked }} of {{ t.lines.length }} looked at</span>
@@ -135,50 +124,32 @@ function keys(e: KeyboardEvent, l: Line) {
             </div>
           </div>
           <div v-if="!done" class="buttons">
-            <button class="btn" :class="{ quiet: l.result }" type="button" @click="mark(l, 'found')">
-              There
-            </button>
-            <button
-              class="btn quiet"
-              type="button"
-              :aria-expanded="counting === l.lot_id"
-              @click="startCount(l)"
-            >
+            <AButton type="primary" :ghost="!!l.result" @click="mark(l, 'found')"> There </AButton>
+            <AButton type="primary" ghost :aria-expanded="counting === l.lot_id" @click="startCount(l)">
               Count
-            </button>
-            <button class="btn plain" type="button" @click="mark(l, 'missing')">Not here</button>
-            <button
-              class="btn plain"
-              type="button"
-              :aria-expanded="odd === l.lot_id"
-              @click="odd = odd === l.lot_id ? null : l.lot_id"
-            >
+            </AButton>
+            <AButton @click="mark(l, 'missing')">Not here</AButton>
+            <AButton :aria-expanded="odd === l.lot_id" @click="odd = odd === l.lot_id ? null : l.lot_id">
               Odd
-            </button>
+            </AButton>
           </div>
           <form
             v-if="counting === l.lot_id"
             class="count row"
             @submit.prevent="mark(l, 'counted', l.condition, much)"
           >
-            <label class="field"
-              >how much is there<input
-                v-model="much"
-                placeholder="80, 3 g, half left"
-                :aria-label="`how much of ${l.code}`"
-            /></label>
-            <button class="btn" type="submit" :disabled="!much.trim()">Counted</button>
+            <TextField
+              v-model="much"
+              label="how much is there"
+              placeholder="80, 3 g, half left"
+              :hears="`how much of ${l.code}`"
+            />
+            <AButton type="primary" html-type="submit" :disabled="!much.trim()">Counted</AButton>
           </form>
           <div v-if="odd === l.lot_id" class="row odd">
-            <button
-              v-for="c in CONDITIONS"
-              :key="c"
-              class="btn quiet"
-              type="button"
-              @click="mark(l, 'found', c)"
-            >
+            <AButton v-for="c in CONDITIONS" :key="c" type="primary" ghost @click="mark(l, 'found', c)">
               {{ c }}
-            </button>
+            </AButton>
             <p class="small soft">Mould: mask, discard outdoors. Droppings: wet-clean, no sweeping.</p>
           </div>
         </li>
@@ -191,34 +162,30 @@ function keys(e: KeyboardEvent, l: Line) {
             <li v-for="l in t.unplaced" :key="l.lot_id" class="row">
               <span class="code">{{ l.code }}</span> {{ l.variety }}
               <span class="soft">{{ l.kind_name }}</span>
-              <button class="btn quiet" type="button" :disabled="act.busy.value" @click="mark(l, 'found')">
+              <AButton type="primary" ghost :disabled="act.busy.value" @click="mark(l, 'found')">
                 It is here
-              </button>
+              </AButton>
             </li>
           </ul>
         </template>
-        <form class="row unexpected" @submit.prevent="takeIn">
-          <label class="field"
-            >something here that is not on the list<input
-              v-model="code"
-              autocapitalize="characters"
-              placeholder="its code, or scan its label"
-          /></label>
-          <button class="btn quiet" type="submit" :disabled="!code.trim()">Take it in</button>
+        <form class="row unexpected" @submit.prevent="takeCode">
+          <TextField
+            v-model="code"
+            label="something here that is not on the list"
+            autocapitalize="characters"
+            placeholder="its code, or scan its label"
+          />
+          <AButton type="primary" ghost html-type="submit" :disabled="!code.trim()">Take it in</AButton>
           <RouterLink class="btn link" to="/stock/add">no code: a new packet</RouterLink>
         </form>
         <div class="foot">
           <label v-if="t.left" class="small"
             >{{ t.left }} not looked at:
-            <select v-model="rest" class="plain" aria-label="what of the rest">
-              <option value="">leave as they were</option>
-              <option value="missing">not here</option>
-              <option value="found">all there</option>
-            </select></label
-          >
+            <Choice v-model="rest" :options="REST" hears="what of the rest" name="rest"
+          /></label>
           <span class="spring" />
-          <button class="btn plain" type="button" @click="leave">Leave off</button>
-          <button class="btn" type="button" :disabled="act.busy.value" @click="finish">Done with it</button>
+          <AButton @click="leave">Leave off</AButton>
+          <AButton type="primary" :disabled="act.busy.value" @click="finish">Done with it</AButton>
         </div>
       </template>
     </template>

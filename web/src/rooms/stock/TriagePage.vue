@@ -1,10 +1,13 @@
 <script setup lang="ts">
 import { computed, nextTick, ref } from 'vue'
-import { api, take, type Schemas } from '../../api/client'
+import type { Schemas } from '../../api/client'
 import { useAct, useTriage } from '../../api/queries'
+import { useAddress } from '../../parts/address'
 import { useAxis } from '../../parts/axis'
-import FadeStrip from '../../parts/FadeStrip.vue'
+import type { Column } from '../../parts/DataTable.vue'
 import { amount, many, seedsWords, word } from '../../parts/words'
+import { useWriting } from '../../parts/writing'
+import { decide as sayDecided, decideBy } from './acts'
 
 /** Three opinions of each lot side by side; one key each for what follows. */
 type Line = Schemas['TriageLine']
@@ -14,7 +17,12 @@ const room = useTriage()
 const act = useAct()
 const { level, nowS, fromS, toS } = useAxis()
 const list = ref<HTMLElement | null>(null)
-const only = ref<'undecided' | 'disagree' | 'all'>('undecided')
+const SHOW = {
+  undecided: 'not yet decided',
+  disagree: 'only where they disagree',
+  all: 'all packets',
+}
+const only = useAddress('show', 'undecided')
 const lines = computed(() =>
   (room.data.value?.lines ?? []).filter((l) =>
     only.value === 'all' ? true : only.value === 'disagree' ? l.disagree && !l.decided : !l.decided,
@@ -27,7 +35,7 @@ async function decide(l: Line, decision: string) {
   const next = rows[at + 1]?.dataset.lot ?? rows[at - 1]?.dataset.lot
   const done = await act.run(
     `${l.line.code} ${l.line.variety}: ${word('follows', decision).toLowerCase()}`,
-    () => take(api.POST('/api/stock/triage', { body: { lot_id: l.line.lot_id, decision } })),
+    () => sayDecided(l.line.lot_id, decision),
   )
   if (!done) return
   await nextTick()
@@ -45,9 +53,27 @@ function keys(e: KeyboardEvent, l: Line) {
   e.preventDefault()
   e.stopPropagation()
 }
+type School = NonNullable<typeof room.data.value>['schools'][number]
+const columns = computed<Column<School>[]>(() => {
+  const failed = `sowings that fail, of ${room.data.value?.sowings ?? 0}`
+  return [
+    { key: 'way', title: 'way' },
+    { key: 'failed', title: failed, small: failed, by: (s) => s.cost.failed },
+    { key: 'seeds', title: 'seeds used', small: 'seeds used', by: (s) => s.cost.seeds },
+    {
+      key: 'thrown',
+      title: 'living seeds thrown out',
+      small: 'living seeds thrown out',
+      by: (s) => s.cost.thrown,
+    },
+    { key: 'bought', title: 'packets bought', small: 'packets bought', by: (s) => s.cost.bought },
+    { key: 'ours' },
+  ]
+})
+const tenth = (n: number) => n.toFixed(1).replace('.', decimal.value)
+const { decimal } = useWriting()
 const others = (l: Line) => l.advice.slice(1)
-const school = (key: string, words: string) =>
-  act.run(`We decide by ${words}`, () => take(api.POST('/api/stock/school', { body: { school: key } })))
+const school = (key: string, words: string) => act.run(`We decide by ${words}`, () => decideBy(key))
 </script>
 
 <template>
@@ -60,50 +86,34 @@ const school = (key: string, words: string) =>
         this year
       </span>
       <span class="spring" />
-      <select v-model="only" class="plain" aria-label="Show">
-        <option value="undecided">not yet decided</option>
-        <option value="disagree">only where they disagree</option>
-        <option value="all">all lots</option>
-      </select>
+      <Choice v-model="only" class="only" :options="SHOW" hears="Show" name="show" />
     </div>
-    <div v-if="room.isPending.value"><div v-for="i in 6" :key="i" class="skeleton" /></div>
-    <div v-else-if="room.isError.value" class="card">{{ room.error.value?.message }}</div>
-    <template v-else-if="room.data.value">
+    <RoomState :query="room" />
+    <template v-if="room.data.value">
       <details class="schools card">
         <summary>
           How we decide:
           <strong>{{ room.data.value.schools.find((s) => s.chosen)?.words }}</strong>
           <span class="soft small"> · what each way costs</span>
         </summary>
-        <table class="plain stack">
-          <thead>
-            <tr>
-              <th>way</th>
-              <th>sowings that fail, of {{ room.data.value.sowings }}</th>
-              <th>seeds used</th>
-              <th>living seeds thrown out</th>
-              <th>packets bought</th>
-              <th />
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="s in room.data.value.schools" :key="s.school" :class="{ chosen: s.chosen }">
-              <td>{{ s.words }}</td>
-              <td :data-label="`sowings that fail, of ${room.data.value.sowings}`">
-                {{ s.cost.failed.toFixed(1) }}
-              </td>
-              <td data-label="seeds used">{{ amount(Math.round(s.cost.seeds)) }}</td>
-              <td data-label="living seeds thrown out">{{ amount(Math.round(s.cost.thrown)) }}</td>
-              <td data-label="packets bought">{{ s.cost.bought.toFixed(0) }}</td>
-              <td>
-                <span v-if="s.chosen" class="soft">ours</span>
-                <button v-else class="btn link small" type="button" @click="school(s.school, s.words)">
-                  decide this way
-                </button>
-              </td>
-            </tr>
-          </tbody>
-        </table>
+        <DataTable
+          :rows="room.data.value.schools"
+          :columns="columns"
+          :row-key="(s) => s.school"
+          :row-class="(s) => (s.chosen ? 'chosen' : '')"
+        >
+          <template #way="{ row }">{{ row.words }}</template>
+          <template #failed="{ row }">{{ tenth(row.cost.failed) }}</template>
+          <template #seeds="{ row }">{{ amount(Math.round(row.cost.seeds)) }}</template>
+          <template #thrown="{ row }">{{ amount(Math.round(row.cost.thrown)) }}</template>
+          <template #bought="{ row }">{{ row.cost.bought.toFixed(0) }}</template>
+          <template #ours="{ row }">
+            <span v-if="row.chosen" class="soft">ours</span>
+            <AButton v-else type="link" size="small" @click="school(row.school, row.words)">
+              decide this way
+            </AButton>
+          </template>
+        </DataTable>
         <p class="small soft">
           Reckoned over what is believed of each lot in hand, {{ room.data.value.stand }} plants wanted of
           each. All ways sow, throw out and buy by the same rule and differ only in what they believe; what a
@@ -166,20 +176,20 @@ const school = (key: string, words: string) =>
             <div class="small">{{ l.why }}</div>
             <span v-if="l.decided" class="soft">decided: {{ word('follows', l.decided).toLowerCase() }}</span>
             <div class="row">
-              <button class="btn" type="button" @click="decide(l, l.advice[0]!)">
+              <AButton type="primary" @click="decide(l, l.advice[0]!)">
                 {{ word('follows', l.advice[0]) }} <kbd>{{ keyOf(l.advice[0]!) }}</kbd>
-              </button>
-              <button v-for="d in others(l)" :key="d" class="btn plain" type="button" @click="decide(l, d)">
+              </AButton>
+              <AButton v-for="d in others(l)" :key="d" @click="decide(l, d)">
                 {{ word('follows', d) }}
-              </button>
-              <button
+              </AButton>
+              <AButton
                 v-if="!l.advice.includes('let_go')"
-                class="btn link small"
-                type="button"
+                type="link"
+                size="small"
                 @click="decide(l, 'let_go')"
               >
                 let go
-              </button>
+              </AButton>
             </div>
           </div>
         </li>

@@ -1,3 +1,5 @@
+import type { Schemas } from '../../api/client'
+
 export type Line = {
   kind: string
   variety: string
@@ -38,15 +40,17 @@ export const REMEMBERED = ['source', 'node_id', 'section', 'date', 'seller', 'pe
 
 const number = (text: string) => (text.trim() === '' ? null : Number(text.replace(',', '.').replace('%', '')))
 
-/** A typed line as the larder takes it. */
-export function packet(line: Line): Record<string, unknown> {
+/** A typed line as the larder takes it; ``depthCm`` turns a depth of the household's unit. */
+export function packet(line: Line, depthCm: (typed: number) => number): Schemas['NewSeeds'] {
   const { stated, packet_depth_cm, packet_count, price, ...rest } = line
   const germination = number(stated)
+  const depth = number(packet_depth_cm)
   return {
     ...rest,
+    wrapper_kind: 'paper_envelope',
     kind: line.kind.trim(),
     stated_germination: germination === null ? null : germination / 100,
-    packet_depth_cm: number(packet_depth_cm),
+    packet_depth_cm: depth === null ? null : depthCm(depth),
     packet_count: number(packet_count),
     price: number(price),
   }

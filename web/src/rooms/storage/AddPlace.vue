@@ -1,109 +1,79 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { api, take, type Box } from '../../api/client'
-import { useAct, useStorageKinds } from '../../api/queries'
-import Modal from '../../parts/Modal.vue'
+import type { Box } from '../../api/client'
+import { useStorageKinds } from '../../api/queries'
+import ActForm from '../../parts/ActForm.vue'
+import { addNode } from './acts'
 
-const props = defineProps<{ open: boolean; all: Box[] }>()
+const props = defineProps<{ all: Box[] }>()
 const emit = defineEmits<{ close: [] }>()
-const act = useAct()
 const kinds = useStorageKinds()
 const what = ref<'place' | 'container'>('place')
 const name = ref('')
 // chosen by what people call it; the kind is what is reckoned with
-const placeCalled = ref('larder|larder')
-const containerCalled = ref('metal_tin_plain|biscuit tin')
+const placeCalled = ref<string>('larder|larder')
+const containerCalled = ref<string>('metal_tin_plain|biscuit tin')
 const place = computed(() => placeCalled.value.split('|')[0] ?? '')
 const container = computed(() => containerCalled.value.split('|')[0] ?? '')
-const called = (kinds_: Record<string, string> | undefined) =>
-  Object.keys(kinds_ ?? {})
+const called = (of: Record<string, string> | undefined) =>
+  Object.keys(of ?? {})
     .flatMap((kind) =>
-      (kinds.data.value?.names[kind] ?? [kind]).map((name) => ({ name, key: `${kind}|${name}` })),
+      (kinds.data.value?.names[kind] ?? [kind]).map((n) => ({ label: n, value: `${kind}|${n}` })),
     )
-    .sort((a, b) => a.name.localeCompare(b.name))
-const parent = ref<number | null>(null)
-const room = ref('')
+    .sort((a, b) => a.label.localeCompare(b.label))
+const parent = ref<number | null>(props.all[0]?.node_id ?? null)
+const room = ref<number | null>(null)
 const former = ref('')
 const about = computed(() =>
   what.value === 'place'
     ? kinds.data.value?.places[place.value]
     : kinds.data.value?.containers[container.value],
 )
-async function save() {
+const words = () => `Added ${name.value}`
+function call(anyway: boolean) {
   const inside = what.value === 'container'
-  const done = await act.runAsking(`Added ${name.value}`, (anyway) =>
-    take(
-      api.POST('/api/storage/nodes', {
-        body: {
-          name: name.value,
-          place_kind: inside ? null : place.value,
-          container_kind: inside ? container.value : null,
-          parent_id: inside ? (parent.value ?? props.all[0]?.node_id ?? null) : null,
-          capacity_lots: room.value ? Number(room.value) : null,
-          former_use: former.value || null,
-          anyway,
-        },
-      }),
-    ),
-  )
-  if (done) {
-    name.value = room.value = former.value = ''
-    emit('close')
-  }
+  return addNode({
+    name: name.value,
+    place_kind: inside ? null : place.value,
+    container_kind: inside ? container.value : null,
+    parent_id: inside ? parent.value : null,
+    capacity_lots: room.value,
+    former_use: former.value || null,
+    anyway,
+  })
 }
 </script>
 
 <template>
-  <Modal :open="open" title="Add a place or a container" @close="emit('close')">
-    <form class="form" @submit.prevent="save">
-      <div class="row" role="radiogroup" aria-label="What">
-        <label><input v-model="what" type="radio" value="place" /> a place: room, cellar, freezer</label>
-        <label v-if="all.length"
-          ><input v-model="what" type="radio" value="container" /> a container in it: tin, jar, box</label
-        >
-      </div>
-      <label class="field">name<input v-model="name" placeholder="Stone larder" /></label>
-      <label v-if="what === 'place'" class="field"
-        >kind of place
-        <select v-model="placeCalled">
-          <option v-for="c in called(kinds.data.value?.places)" :key="c.key" :value="c.key">
-            {{ c.name }}
-          </option>
-        </select>
-      </label>
-      <template v-else>
-        <label class="field"
-          >kind of container
-          <select v-model="containerCalled">
-            <option v-for="c in called(kinds.data.value?.containers)" :key="c.key" :value="c.key">
-              {{ c.name }}
-            </option>
-          </select>
-        </label>
-        <label class="field"
-          >stands in
-          <select v-model="parent">
-            <option v-for="b in all" :key="b.node_id" :value="b.node_id">{{ b.path }}</option>
-          </select>
-        </label>
-        <label class="field"
-          >room for how many packets, if you like<input v-model="room" inputmode="numeric"
-        /></label>
-        <label class="field">what did it hold before?<input v-model="former" placeholder="biscuits" /></label>
-      </template>
-      <p class="small soft">{{ about }}</p>
-      <button class="btn" type="submit" :disabled="!name.trim() || act.busy.value">Add</button>
-    </form>
-  </Modal>
+  <ActForm
+    title="Add a place or a container"
+    submit="Add"
+    :ready="name.trim() !== ''"
+    :words="words"
+    :call="call"
+    @close="emit('close')"
+  >
+    <ARadioGroup v-model:value="what" aria-label="What">
+      <ARadio value="place">a place: room, cellar, freezer</ARadio>
+      <ARadio v-if="all.length" value="container">a container in it: tin, jar, box</ARadio>
+    </ARadioGroup>
+    <TextField v-model="name" label="name" placeholder="Stone larder" />
+    <ChoiceField
+      v-if="what === 'place'"
+      v-model="placeCalled"
+      label="kind of place"
+      :options="called(kinds.data.value?.places)"
+    />
+    <template v-else>
+      <ChoiceField
+        v-model="containerCalled"
+        label="kind of container"
+        :options="called(kinds.data.value?.containers)"
+      />
+      <PlaceField v-model="parent" label="stands in" all />
+      <NumberField v-model="room" label="room for how many packets, if you like" name="room" whole :min="1" />
+      <TextField v-model="former" label="what did it hold before?" name="former use" placeholder="biscuits" />
+    </template>
+    <p class="small soft">{{ about }}</p>
+  </ActForm>
 </template>
-
-<style scoped>
-.form {
-  display: flex;
-  flex-direction: column;
-  gap: 10px;
-}
-.form > .btn {
-  align-self: flex-end;
-}
-</style>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
-import { api, take, type Schemas } from '../../api/client'
+import type { Schemas } from '../../api/client'
 import { useAct, useHome } from '../../api/queries'
+import { setJobs } from '../today/acts'
 
 /** Alarms with their evidence and what to do; a quiet week for one cause is one touch away. */
 const props = defineProps<{ alarms: Schemas['AlarmLine'][]; here?: boolean }>()
@@ -9,11 +10,7 @@ const home = useHome()
 async function quiet(a: Schemas['AlarmLine']) {
   const now = Date.parse(home.data.value?.today ?? '') / 1000
   await act.run(`${a.title}: quiet for a week`, () =>
-    take(
-      api.PUT('/api/jobs', {
-        body: { origin_key: a.key, state: 'moved', moved_to_s: now + 8 * 86_400 },
-      }),
-    ),
+    setJobs([a.key], 'moved', { moved_to_s: now + 8 * 86_400 }),
   )
 }
 const words = (a: Schemas['AlarmLine']) => (props.here ? a.title.split(': ').slice(1).join(': ') : a.title)
@@ -27,9 +24,9 @@ const words = (a: Schemas['AlarmLine']) => (props.here ? a.title.split(': ').sli
       <span class="small">
         {{ a.evidence }} <b>{{ a.todo }}</b>
       </span>
-      <button class="btn link small" type="button" :disabled="act.busy.value" @click="quiet(a)">
+      <AButton type="link" size="small" :disabled="act.busy.value" @click="quiet(a)">
         quiet for a week
-      </button>
+      </AButton>
     </li>
   </ul>
 </template>

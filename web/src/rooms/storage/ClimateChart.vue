@@ -13,7 +13,8 @@ import { computed } from 'vue'
 import VChart from 'vue-echarts'
 import type { Schemas } from '../../api/client'
 import { dark } from '../../parts/theme'
-import { useUnits, word } from '../../parts/words'
+import { day, word } from '../../parts/words'
+import { useWriting } from '../../parts/writing'
 import type { Span } from '../../api/queries'
 
 use([
@@ -29,7 +30,7 @@ use([
 ])
 const props = defineProps<{ read: Schemas['ReadOut']; air: Schemas['AirOverTime']; span: Span }>()
 const emit = defineEmits<{ zoom: [span: Span] }>()
-const units = useUnits()
+const units = useWriting()
 const css = (name: string) => getComputedStyle(document.documentElement).getPropertyValue(name).trim()
 
 const option = computed(() => {
@@ -128,7 +129,7 @@ const option = computed(() => {
     yAxis: [
       axis(0, `temperature, ${units.unit.value}`),
       axis(1, 'humidity, %'),
-      axis(2, 'ageing speed (1: a bedroom)'),
+      axis(2, 'pace of ageing (1: a bedroom)'),
     ],
     series: [
       {
@@ -146,7 +147,7 @@ const option = computed(() => {
       ...drawn,
       {
         type: 'line',
-        name: 'ageing speed',
+        name: 'pace of ageing',
         xAxisIndex: 2,
         yAxisIndex: 2,
         showSymbol: false,
@@ -177,6 +178,14 @@ const rows = computed(() => {
   const step = Math.max(1, Math.floor(props.air.at_s.length / 24))
   return props.air.at_s.filter((_, i) => i % step === 0).map((s, k) => ({ s, i: k * step }))
 })
+const COLUMNS = [
+  { key: 'day', title: 'day' },
+  { key: 't', title: 'temperature', small: 'temperature' },
+  { key: 'span', title: 'within a day', small: 'within a day' },
+  { key: 'h', title: 'humidity', small: 'humidity' },
+  { key: 'pace', title: 'pace of ageing', small: 'pace of ageing' },
+  { key: 'from', title: 'from', small: 'from' },
+]
 </script>
 
 <template>
@@ -185,7 +194,7 @@ const rows = computed(() => {
       class="chart"
       :option="option"
       autoresize
-      :aria-label="`Climate of ${air.name}: temperature, humidity and ageing speed`"
+      :aria-label="`Climate of ${air.name}: temperature, humidity and pace of ageing`"
       @datazoom="zoomed"
     />
     <p class="small soft">
@@ -194,30 +203,16 @@ const rows = computed(() => {
     </p>
     <details class="small">
       <summary>As a table</summary>
-      <table class="plain stack">
-        <thead>
-          <tr>
-            <th>day</th>
-            <th>temperature</th>
-            <th>within a day</th>
-            <th>humidity</th>
-            <th>ageing speed</th>
-            <th>from</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="r in rows" :key="r.s">
-            <td>{{ new Date(r.s * 1000).toISOString().slice(0, 10) }}</td>
-            <td data-label="temperature">{{ units.temperature(air.temperature_c[r.i]) }}</td>
-            <td data-label="within a day">
-              {{ units.temperature(air.low_c[r.i]) }} to {{ units.temperature(air.high_c[r.i]) }}
-            </td>
-            <td data-label="humidity">{{ Math.round(100 * (air.erh[r.i] ?? 0)) }} %</td>
-            <td data-label="ageing speed">{{ (air.speed[r.i] ?? 0).toFixed(2) }}</td>
-            <td data-label="from">{{ word('air_then', air.source[r.i]) }}</td>
-          </tr>
-        </tbody>
-      </table>
+      <DataTable :rows="rows" :columns="COLUMNS" :row-key="(r) => r.s" height="300px">
+        <template #day="{ row }">{{ day(row.s, true) }}</template>
+        <template #t="{ row }">{{ units.temperature(air.temperature_c[row.i]) }}</template>
+        <template #span="{ row }"
+          >{{ units.temperature(air.low_c[row.i]) }} to {{ units.temperature(air.high_c[row.i]) }}</template
+        >
+        <template #h="{ row }">{{ Math.round(100 * (air.erh[row.i] ?? 0)) }} %</template>
+        <template #pace="{ row }">{{ units.written((air.speed[row.i] ?? 0).toFixed(2)) }}</template>
+        <template #from="{ row }">{{ word('air_then', air.source[row.i]) }}</template>
+      </DataTable>
     </details>
   </div>
 </template>

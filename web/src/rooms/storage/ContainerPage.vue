@@ -2,14 +2,20 @@
 import { computed, defineAsyncComponent, onMounted, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import { api, take } from '../../api/client'
-import { useAct, useAir, useHome, useNode, useRead, useShelves, type Span } from '../../api/queries'
-import DayField from '../../parts/DayField.vue'
-import { day, many, percent, useUnits, word } from '../../parts/words'
+import { useAct, useAir, useHome, useNode, useRead, type Span } from '../../api/queries'
+import type { Rare } from '../../parts/More.vue'
+import { useSheet } from '../../parts/sheets'
+import { day, many, percent, word } from '../../parts/words'
+import { useWriting } from '../../parts/writing'
+import ManyBar from '../stock/ManyBar.vue'
+import { usePicks } from '../stock/picks'
+import { noteEvent, putBack, takeOut } from './acts'
 import AlarmList from './AlarmList.vue'
 import DeviceList from './DeviceList.vue'
 import DialForm from './DialForm.vue'
 import DryingAdvice from './DryingAdvice.vue'
 import EditNode from './EditNode.vue'
+import MoveNode from './MoveNode.vue'
 import ImportFile from './ImportFile.vue'
 import SealCan from './SealCan.vue'
 import WhatIf from './WhatIf.vue'
@@ -19,8 +25,7 @@ const route = useRoute()
 const id = computed(() => Number(route.params.id))
 const node = useNode(id)
 const home = useHome()
-const shelves = useShelves()
-const units = useUnits()
+const units = useWriting()
 const act = useAct()
 const page = computed(() => node.data.value)
 const box = computed(() => page.value?.box)
@@ -51,46 +56,44 @@ function shift(share: number) {
 const dial = ref<InstanceType<typeof DialForm> | null>(null)
 onMounted(() => setTimeout(() => window.innerWidth > 760 && dial.value?.focus(), 50))
 
-async function event(kind: string, words: string) {
-  await act.runAsking(`${box.value?.name}: ${words}`, (anyway) =>
-    take(
-      api.POST('/api/storage/nodes/{node_id}/events', {
-        params: { path: { node_id: id.value } },
-        body: { kind, note: '', on: on.value, anyway },
-      }),
-    ),
+const event = (kind: string, words: string) =>
+  act.runAsking(`${box.value?.name}: ${words}`, (anyway) =>
+    noteEvent(id.value, kind, { on: on.value, anyway }),
   )
-}
-async function out(back: boolean) {
-  const params = { path: { node_id: id.value } }
-  const words = back ? `Put ${box.value?.name} back` : `Took ${box.value?.name} out`
-  await act.run(words, () =>
-    take(
-      back
-        ? api.POST('/api/storage/nodes/{node_id}/back', { params })
-        : api.POST('/api/storage/nodes/{node_id}/out', { params, body: {} }),
-    ),
+const out = (back: boolean) =>
+  act.run(back ? `Put ${box.value?.name} back` : `Took ${box.value?.name} out`, () =>
+    back ? putBack(id.value) : takeOut(id.value),
   )
-}
-const moving = ref(false)
 const on = ref('')
-const target = ref<number | null>(null)
-const places = computed(() =>
-  (shelves.data.value ?? []).flatMap((s) => [s.place, ...s.boxes]).filter((b) => b.node_id !== id.value),
-)
-async function move() {
-  if (target.value === null) return
-  const to = places.value.find((b) => b.node_id === target.value)
-  const done = await act.runAsking(`Moved ${box.value?.name} to ${to?.name}`, (anyway) =>
-    take(
-      api.POST('/api/storage/nodes/{node_id}/move', {
-        params: { path: { node_id: id.value } },
-        body: { parent_id: target.value ?? 0, on: on.value, anyway },
-      }),
-    ),
-  )
-  if (done) moving.value = false
-}
+const sheet = useSheet()
+const told = (words: string, kind: string, said = words, off = false): Rare => ({
+  words,
+  act: () => void event(kind, said),
+  off,
+})
+const rare = computed<Rare[]>(() => {
+  const b = box.value
+  if (b?.role !== 'container') return [{ words: 'change it', act: () => void (sheet.value = 'edit') }]
+  const ajar = b.closing === 'vented' || b.closing === 'breathing'
+  return [
+    told('gone through', 'gone_through'),
+    ajar ? told('closed it', 'airtight', 'closed') : told('lid ajar', 'vented'),
+    told('left open', 'breathing', 'left open', b.closing === 'breathing'),
+    told('desiccant out', 'desiccant_out', 'desiccant out', b.closing !== 'desiccant'),
+    { words: 'move it', act: () => void (sheet.value = 'move') },
+    { words: 'open it now?', act: () => void askDew() },
+    { words: 'change it', act: () => void (sheet.value = 'edit') },
+  ]
+})
+const lots = computed(() => page.value?.lots ?? [])
+const picks = usePicks(() => lots.value.map((l) => ({ ...l, variety: l.name })))
+watch(id, () => picks.none())
+const INSIDE = [
+  { key: 'pick', width: 40 },
+  { key: 'lot', title: 'packet' },
+  { key: 'now', title: 'now', small: 'now' },
+  { key: 'lost', title: 'lost here, of all it lost', small: 'lost here' },
+]
 const dew = ref('')
 async function askDew() {
   const found = await take(
@@ -104,22 +107,22 @@ const lotIds = computed(() => (page.value?.lots ?? []).map((l) => l.lot_id))
 <template>
   <section>
     <RouterLink to="/storage" class="small soft">All shelves</RouterLink>
-    <template v-if="node.isPending.value"><div v-for="i in 5" :key="i" class="skeleton" /></template>
-    <p v-else-if="node.isError.value" class="card" role="alert">{{ node.error.value?.message }}</p>
-    <template v-else-if="page && box">
+    <RoomState :query="node" />
+    <template v-if="page && box">
       <div class="lead">
         <h1>{{ box.name }}</h1>
         <span class="soft">
           <span class="code">{{ box.code }}</span> · {{ box.path }} · {{ box.kind_words
           }}<template v-if="word('closing', box.closing)">, {{ word('closing', box.closing) }}</template> ·
-          {{ many(box.lots, 'lot') }}<template v-if="box.capacity_lots"> of {{ box.capacity_lots }}</template
+          {{ many(box.lots, 'packet')
+          }}<template v-if="box.capacity_lots"> of {{ box.capacity_lots }}</template
           ><template v-if="box.former_use">, held {{ box.former_use }} before</template>
         </span>
       </div>
       <AlarmList :alarms="page.alarms" here />
       <p v-if="page.out_since_s" class="outnow" role="status">
         Out of store since {{ day(page.out_since_s) }}.
-        <button class="btn" type="button" @click="out(true)">Put it back</button>
+        <AButton type="primary" @click="out(true)">Put it back</AButton>
       </p>
       <div class="split">
         <div class="main">
@@ -134,19 +137,18 @@ const lotIds = computed(() => (page.value?.lots ?? []).map((l) => l.lot_id))
             >
           </p>
           <div class="row spans small" role="group" aria-label="Span">
-            <button
+            <AButton
               v-for="s in SPANS"
               :key="s.days"
-              class="btn link"
-              type="button"
+              type="link"
               :aria-pressed="!zoomed && chosenDays === s.days"
               @click="((zoomed = null), (chosenDays = s.days))"
             >
               {{ s.words }}
-            </button>
+            </AButton>
             <span class="spring" />
-            <button class="btn link" type="button" @click="shift(-0.5)">earlier</button>
-            <button class="btn link" type="button" @click="shift(0.5)">later</button>
+            <AButton type="link" @click="shift(-0.5)">earlier</AButton>
+            <AButton type="link" @click="shift(0.5)">later</AButton>
           </div>
           <template v-if="read.data.value && air.data.value">
             <ClimateChart
@@ -159,7 +161,7 @@ const lotIds = computed(() => (page.value?.lots ?? []).map((l) => l.lot_id))
               <strong>{{ air.data.value.said }}</strong>
             </p>
           </template>
-          <div v-else class="skeleton tall" />
+          <ASkeleton v-else active :paragraph="{ rows: 10 }" />
           <WhatIf v-if="lotIds.length" :key="id" :lot-ids="lotIds" :node-id="id" />
         </div>
         <aside>
@@ -174,60 +176,17 @@ const lotIds = computed(() => (page.value?.lots ?? []).map((l) => l.lot_id))
               >
               <template v-else>Never read: the forecast leans on the usual curve of such a place.</template>
             </p>
-            <div class="row small acts">
+            <div class="row">
               <template v-if="box.role === 'container'">
-                <button class="btn link" type="button" @click="event('opened', 'opened')">just opened</button>
-                <button v-if="!box.is_out" class="btn link" type="button" @click="out(false)">
-                  took it out
-                </button>
-                <button class="btn link" type="button" @click="event('gone_through', 'gone through')">
-                  gone through
-                </button>
-                <button
-                  v-if="box.closing === 'vented' || box.closing === 'breathing'"
-                  class="btn link"
-                  type="button"
-                  @click="event('airtight', 'closed')"
-                >
-                  closed it
-                </button>
-                <button v-else class="btn link" type="button" @click="event('vented', 'lid ajar')">
-                  lid ajar
-                </button>
-                <button
-                  v-if="box.closing !== 'breathing'"
-                  class="btn link"
-                  type="button"
-                  @click="event('breathing', 'left open')"
-                >
-                  left open
-                </button>
-                <button
-                  v-if="box.closing === 'desiccant'"
-                  class="btn link"
-                  type="button"
-                  @click="event('desiccant_out', 'desiccant out')"
-                >
-                  desiccant out
-                </button>
-                <button class="btn link" type="button" @click="moving = !moving">move it</button>
-                <button class="btn link" type="button" @click="askDew">open it now?</button>
+                <AButton @click="event('opened', 'opened')">just opened</AButton>
+                <AButton v-if="!box.is_out" @click="out(false)">took it out</AButton>
               </template>
-              <DayField v-model="on" label="on" class="on" />
-              <ImportFile :node-id="id" :name="box.name" />
-              <EditNode :key="id" :box="box" />
+              <More :acts="rare" :hears="`more for ${box.name}`" />
+              <DayField v-if="box.role === 'container'" v-model="on" label="on" class="on" />
             </div>
-            <form v-if="moving" class="row small" @submit.prevent="move">
-              <label class="field"
-                >to
-                <select v-model="target">
-                  <option v-for="b in places" :key="b.node_id" :value="b.node_id">{{ b.path }}</option>
-                </select>
-              </label>
-              <button class="btn quiet" type="submit" :disabled="target === null || act.busy.value">
-                Move it with all in it
-              </button>
-            </form>
+            <ImportFile :node-id="id" :name="box.name" />
+            <MoveNode v-if="sheet === 'move'" :box="box" @close="sheet = ''" />
+            <EditNode v-if="sheet === 'edit'" :box="box" @close="sheet = ''" />
             <p v-if="dew" role="status" class="small">
               <strong>{{ dew }}</strong>
             </p>
@@ -242,27 +201,27 @@ const lotIds = computed(() => (page.value?.lots ?? []).map((l) => l.lot_id))
           <template v-if="page.lots.length">
             <h2>Inside</h2>
             <p class="small">{{ page.cost_says }}</p>
-            <table class="plain small">
-              <thead>
-                <tr>
-                  <th>lot</th>
-                  <th>now</th>
-                  <th>lost here, of all it lost</th>
-                </tr>
-              </thead>
-              <tbody>
-                <tr v-for="l in page.lots" :key="l.lot_id">
-                  <td>
-                    <RouterLink :to="`/stock/${l.lot_id}`"
-                      ><span class="code">{{ l.code }}</span> {{ l.name }}</RouterLink
-                    >
-                    <span class="soft"> {{ l.kind_name }}</span>
-                  </td>
-                  <td class="num">{{ percent(l.now) }}</td>
-                  <td>{{ Math.round(100 * l.lost_here) }} of {{ Math.round(100 * l.lost_all) }} points</td>
-                </tr>
-              </tbody>
-            </table>
+            <ManyBar :lots="picks.lots.value" :all="lots.length" @none="picks.none" @all="picks.all" />
+            <DataTable :rows="lots" :columns="INSIDE" :row-key="(l) => l.lot_id">
+              <template #pick="{ row }">
+                <ACheckbox
+                  :checked="picks.chosen.value.has(row.lot_id)"
+                  :aria-label="`choose ${row.code}`"
+                  @change="picks.pick(row.lot_id)"
+                />
+              </template>
+              <template #lot="{ row }">
+                <RouterLink :to="`/stock/${row.lot_id}`"
+                  ><span class="code">{{ row.code }}</span> {{ row.name }}</RouterLink
+                >
+                <span class="soft"> {{ row.kind_name }}</span>
+              </template>
+              <template #now="{ row }">{{ percent(row.now) }}</template>
+              <template #lost="{ row }"
+                >{{ Math.round(100 * row.lost_here) }} of
+                {{ Math.round(100 * row.lost_all) }} points</template
+              >
+            </DataTable>
           </template>
           <p v-else class="soft">No seed lies here.</p>
           <template v-if="page.holds.length">
@@ -270,7 +229,7 @@ const lotIds = computed(() => (page.value?.lots ?? []).map((l) => l.lot_id))
             <ul class="plainlist">
               <li v-for="b in page.holds" :key="b.node_id">
                 <RouterLink :to="`/storage/${b.node_id}`">{{ b.name }}</RouterLink>
-                <span class="soft"> {{ many(b.lots, 'lot') }}</span>
+                <span class="soft"> {{ many(b.lots, 'packet') }}</span>
               </li>
             </ul>
           </template>

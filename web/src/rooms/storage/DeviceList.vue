@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { ref } from 'vue'
-import { api, take, type Schemas } from '../../api/client'
+import type { Schemas } from '../../api/client'
 import { useAct } from '../../api/queries'
 import { day } from '../../parts/words'
+import { addDevice, revokeDevice } from './acts'
 
 /** Loggers that send by themselves: last heard of, battery, and a token shown once. */
 const props = defineProps<{ nodeId: number; devices: Schemas['DeviceLine'][] }>()
@@ -11,23 +12,14 @@ const adding = ref(false)
 const name = ref('')
 const token = ref('')
 async function add() {
-  const done = await act.run(`Registered the logger ${name.value}`, () =>
-    take(api.POST('/api/storage/devices', { body: { name: name.value, node_id: props.nodeId } })),
-  )
+  const done = await act.run(`Registered the logger ${name.value}`, () => addDevice(name.value, props.nodeId))
   if (!done) return
   token.value = String(done.result.token)
   name.value = ''
   adding.value = false
 }
 async function revoke(d: Schemas['DeviceLine']) {
-  await act.run(`${d.name} may not send any more`, () =>
-    take(
-      api.POST('/api/storage/devices/{device_id}/revoke', {
-        params: { path: { device_id: d.device_id } },
-        body: { version: d.version },
-      }),
-    ),
-  )
+  await act.run(`${d.name} may not send any more`, () => revokeDevice(d.device_id, d.version))
 }
 </script>
 
@@ -44,7 +36,7 @@ async function revoke(d: Schemas['DeviceLine']) {
           ><template v-if="d.battery_pct !== null && d.battery_pct !== undefined">
             · battery {{ Math.round(d.battery_pct) }} %</template
           ><template v-if="d.refused"> · {{ d.refused }} senseless rows refused</template>
-          <button class="btn link" type="button" @click="revoke(d)">take its token away</button>
+          <AButton type="link" @click="revoke(d)">take its token away</AButton>
         </template>
       </li>
     </ul>
@@ -52,15 +44,15 @@ async function revoke(d: Schemas['DeviceLine']) {
       Its token, shown this once: <code>{{ token }}</code><br />It sends to <code>/api/ingest/readings</code>.
       To try:
       <code>larder simulate-logger --token {{ token.slice(0, 6) }}…</code>
-      <button class="btn link" type="button" @click="token = ''">I have it</button>
+      <AButton type="link" @click="token = ''">I have it</AButton>
     </p>
     <form v-if="adding" class="row small" @submit.prevent="add">
-      <label class="field">its name<input v-model="name" placeholder="mill-c" /></label>
-      <button class="btn quiet" type="submit" :disabled="!name.trim() || act.busy.value">Register</button>
+      <TextField v-model="name" label="its name" placeholder="mill-c" />
+      <AButton type="primary" ghost html-type="submit" :disabled="!name.trim() || act.busy.value"
+        >Register</AButton
+      >
     </form>
-    <button v-else class="btn link small" type="button" @click="adding = true">
-      a logger that sends by itself
-    </button>
+    <AButton v-else type="link" size="small" @click="adding = true"> a logger that sends by itself </AButton>
   </div>
 </template>
 

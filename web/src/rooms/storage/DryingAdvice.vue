@@ -2,60 +2,47 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, toRef } from 'vue'
 import { api, take } from '../../api/client'
-import { useAct } from '../../api/queries'
-import { percent, useUnits, word, wordsOf } from '../../parts/words'
+import ActForm from '../../parts/ActForm.vue'
+import { many, percent, word, wordsOf } from '../../parts/words'
+import { useWriting } from '../../parts/writing'
+import { noteDryness, putDesiccant } from './acts'
 
 /** How dry, what this place allows, how much desiccant and how long, when to stop, seal, freeze. */
 const props = defineProps<{ nodeId: number; container: boolean }>()
 const id = toRef(props, 'nodeId')
-const target = ref(35)
-const gel = ref('')
-const kind = ref('silica_gel')
-const act = useAct()
-const units = useUnits()
+const target = ref<number | null>(35)
+const gel = ref<number | null>(null)
+const kind = ref<string>('silica_gel')
+const { massUnit, grams, mass, temperature, unit, written } = useWriting()
 const drying = useQuery({
   queryKey: ['drying', id, target],
   retry: false,
   queryFn: () =>
     take(
       api.GET('/api/storage/nodes/{node_id}/drying', {
-        params: { path: { node_id: id.value }, query: { target_pct: target.value } },
+        params: { path: { node_id: id.value }, query: { target_pct: target.value ?? 35 } },
       }),
     ),
 })
 const d = computed(() => drying.data.value)
 const days = (n: number | null | undefined) =>
   n === null || n === undefined ? 'never' : n < 1 ? 'within a day' : `about ${Math.round(n)} days`
-const shown = ref('')
-const shownAt = ref('')
-const number = (text: string) => (text.trim() === '' ? null : Number(text.replace(',', '.')))
+const shown = ref<number | null>(null)
+const shownAt = ref<number | null>(null)
 /** A dial shut in with the seed for a day tells how dry all of it is. */
-async function found() {
-  const done = await act.run(`The dial inside shows ${shown.value} %`, () =>
-    take(
-      api.POST('/api/storage/dryness', {
-        body: {
-          lot_ids: (d.value?.lots ?? []).map((l) => l.lot_id),
-          humidity_pct: number(shown.value),
-          dial: number(shownAt.value),
-        },
-      }),
-    ),
-  )
-  if (done) shown.value = shownAt.value = ''
-}
-async function put() {
-  const mass = Number(gel.value.replace(',', '.'))
-  const done = await act.run(`${mass} g of ${word('desiccant', kind.value)} put in`, () =>
-    take(
-      api.POST('/api/storage/nodes/{node_id}/desiccant', {
-        params: { path: { node_id: id.value } },
-        body: { kind: kind.value, mass_g: mass, spent: false },
-      }),
-    ),
-  )
-  if (done) gel.value = ''
-}
+const found = () =>
+  noteDryness({
+    lot_ids: (d.value?.lots ?? []).map((l) => l.lot_id),
+    humidity_pct: shown.value,
+    dial: shownAt.value,
+  })
+const put = () => putDesiccant(id.value, kind.value, grams(gel.value ?? 0))
+const COLUMNS = [
+  { key: 'lot', title: 'packet' },
+  { key: 'dry', title: 'dryness', small: 'dryness' },
+  { key: 'wet', title: 'moisture, of fresh weight', small: 'moisture' },
+  { key: 'mind' },
+]
 </script>
 
 <template>
@@ -64,8 +51,9 @@ async function put() {
     <p>
       <strong>{{ percent(d.now_erh) }} now</strong>
       <span class="soft">
-        (the humidity the seed shows at 20 °C; {{ d.seed_g }} g of seed<template v-if="d.guessed_lots"
-          >, {{ d.guessed_lots }} lots guessed at 5 g</template
+        (the humidity the seed shows at {{ temperature(20) }}; {{ mass(d.seed_g) }} of seed<template
+          v-if="d.guessed_lots"
+          >, {{ many(d.guessed_lots, 'packet') }} guessed at {{ mass(5) }}</template
         >)</span
       >. {{ d.place_says }}
     </p>
@@ -85,51 +73,53 @@ async function put() {
       <li v-if="d.redry_days"><b>Dry the gel again</b> after about {{ d.redry_days }} days.</li>
       <li><b>Stop</b> {{ d.stop_when.charAt(0).toLowerCase() + d.stop_when.slice(1) }}</li>
     </ul>
-    <form v-if="container" class="row small" @submit.prevent="put">
-      <label class="field"
-        >aim for, %
-        <input v-model.number="target" type="number" min="15" max="60" step="5" />
-      </label>
-      <label class="field"
-        >put in
-        <select v-model="kind">
-          <option v-for="(w, k) in wordsOf('desiccant')" :key="k" :value="k">{{ w }}</option>
-        </select>
-      </label>
-      <label class="field">grams, freshly dried<input v-model="gel" inputmode="decimal" /></label>
-      <button class="btn quiet" type="submit" :disabled="!gel.trim() || act.busy.value">It is in</button>
-    </form>
-    <form class="row small" @submit.prevent="found">
-      <label class="field"
-        >a dial shut in with it shows, %<input v-model="shown" inputmode="decimal"
-      /></label>
-      <label class="field">at {{ units.unit.value }}<input v-model="shownAt" inputmode="decimal" /></label>
-      <button class="btn quiet" type="submit" :disabled="!shown.trim() || act.busy.value">Note it</button>
-    </form>
+    <ActForm
+      v-if="container"
+      inline
+      quiet
+      submit="It is in"
+      :ready="(gel ?? 0) > 0"
+      :words="() => `${written(gel ?? 0)} ${massUnit} of ${word('desiccant', kind)} put in`"
+      :call="put"
+      @done="gel = null"
+    >
+      <NumberField
+        v-model="target"
+        label="aim for"
+        name="target"
+        unit="%"
+        whole
+        :min="15"
+        :max="60"
+        :step="5"
+      />
+      <ChoiceField v-model="kind" label="put in" :options="wordsOf('desiccant')" />
+      <NumberField v-model="gel" label="freshly dried" name="mass" :unit="massUnit" :min="0" />
+    </ActForm>
+    <ActForm
+      inline
+      quiet
+      submit="Note it"
+      :ready="shown !== null"
+      :words="() => `The dial inside shows ${written(shown ?? 0)} %`"
+      :call="found"
+      @done="shown = shownAt = null"
+    >
+      <NumberField v-model="shown" label="a dial shut in with it shows" name="humidity" unit="%" />
+      <NumberField v-model="shownAt" label="at" name="dial" :unit="unit" />
+    </ActForm>
     <details class="small">
       <summary>Lot by lot</summary>
-      <table class="plain stack">
-        <thead>
-          <tr>
-            <th>lot</th>
-            <th>dryness</th>
-            <th>moisture, of fresh weight</th>
-            <th></th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="l in d.lots" :key="l.lot_id">
-            <td>
-              <RouterLink :to="`/stock/${l.lot_id}`"
-                ><span class="code">{{ l.code }}</span> {{ l.name }}</RouterLink
-              >
-            </td>
-            <td data-label="dryness">{{ percent(l.erh) }}, {{ l.word }}</td>
-            <td data-label="moisture">{{ l.moisture_pct.toFixed(1) }} %</td>
-            <td>{{ l.caution }}</td>
-          </tr>
-        </tbody>
-      </table>
+      <DataTable :rows="d.lots" :columns="COLUMNS" :row-key="(l) => l.lot_id">
+        <template #lot="{ row }"
+          ><RouterLink :to="`/stock/${row.lot_id}`"
+            ><span class="code">{{ row.code }}</span> {{ row.name }}</RouterLink
+          ></template
+        >
+        <template #dry="{ row }">{{ percent(row.erh) }}, {{ row.word }}</template>
+        <template #wet="{ row }">{{ written(row.moisture_pct.toFixed(1)) }} %</template>
+        <template #mind="{ row }">{{ row.caution }}</template>
+      </DataTable>
     </details>
   </section>
 </template>

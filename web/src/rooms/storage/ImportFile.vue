@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 import { useQueryClient } from '@tanstack/vue-query'
-import { api, Problem, sendFile, take, type Schemas } from '../../api/client'
+import { api, asProblem, sendFile, take, type Problem, type Schemas } from '../../api/client'
 import { lastAct } from '../../api/queries'
-import Modal from '../../parts/Modal.vue'
-import { amount, day } from '../../parts/words'
+import { amount, day, many } from '../../parts/words'
+import { useWriting } from '../../parts/writing'
 
 /** A logger's file: looked at first, asked about where it is silent, then taken in with a way to stop. */
 const props = defineProps<{ nodeId: number; name: string }>()
@@ -31,13 +31,32 @@ interface TakenIn {
   conflict_list: { line: number; reason: string }[]
 }
 const result = computed(() => file.value?.result as TakenIn | null | undefined)
+const { warmer } = useWriting()
+const UNITS = { C: '°C', F: '°F' }
+const DAYS = [
+  { value: false, label: '3 April' },
+  { value: true, label: '4 March' },
+]
+const SHARES = [
+  { value: true, label: '55 %' },
+  { value: false, label: '0.55 %' },
+]
+const zones = ['UTC', Intl.DateTimeFormat().resolvedOptions().timeZone].map((value) => ({ value }))
+const choices = (what: string) => [
+  ...(what === 'humidity' ? [{ value: -1, label: 'not in the file' }] : []),
+  ...(file.value?.preview.header ?? []).map((h, i) => ({ value: i, label: `${i + 1}: ${h}` })),
+]
+const lines = computed(() =>
+  (file.value?.preview.rows ?? []).slice(0, 5).map((cells, line) => ({ cells, line })),
+)
+const heads = computed(() =>
+  (file.value?.preview.header ?? []).map((h, i) => ({ key: String(i), title: h || ' ' })),
+)
+const isA = (i: number) =>
+  (['time', 'temperature', 'humidity'] as const).find((k) => columns.value[k] === i) ?? ''
 const busy = computed(() => file.value?.state === 'reading')
 
-async function bring(e: Event) {
-  const input = e.target as HTMLInputElement
-  const chosen = input.files?.[0]
-  input.value = ''
-  if (!chosen) return
+async function bring(chosen: File) {
   try {
     const made = await sendFile<Schemas['ImportState']>(`/api/storage/nodes/${props.nodeId}/imports`, chosen)
     file.value = made
@@ -59,7 +78,7 @@ async function bring(e: Event) {
     // nothing left open: it is taken in at once, the summary shows what happened
     if (made.preview.asks.length === 0) await takeIn()
   } catch (error) {
-    problem.value = error instanceof Problem ? error : new Problem(0, 'That went wrong', String(error))
+    problem.value = asProblem(error)
   }
 }
 async function takeIn() {
@@ -74,7 +93,7 @@ async function takeIn() {
       }),
     )
   } catch (error) {
-    problem.value = error instanceof Problem ? error : new Problem(0, 'That went wrong', String(error))
+    problem.value = asProblem(error)
   }
 }
 watch(file, async (now) => {
@@ -101,10 +120,8 @@ async function close() {
 </script>
 
 <template>
-  <label class="btn link file small"
-    >logger file<input type="file" accept=".csv,text/csv,text/plain" @change="bring"
-  /></label>
-  <Modal :open="open" :title="`A logger’s file for ${name}`" :width="680" @close="close">
+  <FilePick words="logger file" link accept=".csv,text/csv,text/plain" @file="bring" />
+  <Sheet :open="open" :title="`A logger’s file for ${name}`" :width="680" @close="close">
     <p v-if="problem" role="alert" class="act">{{ problem.message }}</p>
     <template v-if="file">
       <p>
@@ -115,65 +132,52 @@ async function close() {
 
       <template v-if="['waiting', 'failed', 'cancelled'].includes(file.state)">
         <div class="scroll">
-          <table class="plain small">
-            <thead>
-              <tr>
-                <th v-for="(h, i) in file.preview.header" :key="i">
-                  {{ h }}
-                  <span v-if="i === columns.time" class="act">time</span>
-                  <span v-else-if="i === columns.temperature" class="act">temperature</span>
-                  <span v-else-if="i === columns.humidity" class="act">humidity</span>
-                </th>
-              </tr>
-            </thead>
-            <tbody>
-              <tr v-for="(r, i) in file.preview.rows.slice(0, 5)" :key="i">
-                <td v-for="(c, j) in r" :key="j">{{ c }}</td>
-              </tr>
-            </tbody>
-          </table>
+          <DataTable :rows="lines" :columns="heads" :row-key="(r) => r.line">
+            <template #head="{ column }">
+              {{ file.preview.header[Number(column)] }}
+              <span class="act">{{ isA(Number(column)) }}</span>
+            </template>
+            <template v-for="(_, i) in file.preview.header" :key="i" #[String(i)]="{ row }">{{
+              row.cells[i]
+            }}</template>
+          </DataTable>
         </div>
-        <form class="form" @submit.prevent="takeIn">
+        <AForm class="act-form" layout="vertical" @submit.prevent="takeIn">
           <div v-if="asks('columns')" class="row">
-            <label v-for="k in ['time', 'temperature', 'humidity'] as const" :key="k" class="field"
-              >{{ k }}
-              <select v-model.number="columns[k]">
-                <option v-if="k === 'humidity'" :value="-1">not in the file</option>
-                <option v-for="(h, i) in file.preview.header" :key="i" :value="i">
-                  {{ i + 1 }}: {{ h }}
-                </option>
-              </select>
-            </label>
+            <ChoiceField
+              v-for="k in ['time', 'temperature', 'humidity'] as const"
+              :key="k"
+              v-model="columns[k]"
+              :label="k"
+              :options="choices(k)"
+            />
           </div>
           <div class="row">
-            <label v-if="asks('unit') || !file.preview.layout" class="field"
-              >the file does not say the unit
-              <select v-model="answers.unit">
-                <option value="C">°C</option>
-                <option value="F">°F</option>
-              </select>
-            </label>
-            <label v-if="asks('tz') || !file.preview.layout" class="field"
-              >the time zone of its clock<input v-model="answers.tz" list="zones"
-            /></label>
-            <datalist id="zones">
-              <option value="UTC" />
-              <option :value="Intl.DateTimeFormat().resolvedOptions().timeZone" />
-            </datalist>
-            <label v-if="asks('day_order')" class="field"
-              >03/04 is
-              <select v-model="answers.month_first">
-                <option :value="false">3 April</option>
-                <option :value="true">4 March</option>
-              </select>
-            </label>
-            <label v-if="asks('humidity_share')" class="field"
-              >humidity 0.55 is
-              <select v-model="answers.humidity_share">
-                <option :value="true">55 %</option>
-                <option :value="false">0.55 %</option>
-              </select>
-            </label>
+            <ChoiceField
+              v-if="asks('unit') || !file.preview.layout"
+              v-model="answers.unit"
+              label="the file does not say the unit"
+              :options="UNITS"
+            />
+            <Field
+              v-if="asks('tz') || !file.preview.layout"
+              v-slot="{ id }"
+              label="the time zone of its clock"
+            >
+              <AAutoComplete :id="id" v-model:value="answers.tz" class="zone" :options="zones" />
+            </Field>
+            <ChoiceField
+              v-if="asks('day_order')"
+              v-model="answers.month_first"
+              label="03/04 is"
+              :options="DAYS"
+            />
+            <ChoiceField
+              v-if="asks('humidity_share')"
+              v-model="answers.humidity_share"
+              label="humidity 0.55 is"
+              :options="SHARES"
+            />
           </div>
           <template v-if="file.state === 'failed'">
             <p role="alert" class="act">{{ file.message }}</p>
@@ -188,21 +192,24 @@ async function close() {
             {{ file.message || 'Stopped: nothing was taken in.' }}
           </p>
           <div class="row end">
-            <label v-if="file.state === 'failed' && file.problems.length" class="small"
-              ><input v-model="partial" type="checkbox" /> take in the good rows, leave these out</label
+            <ACheckbox v-if="file.state === 'failed' && file.problems.length" v-model:checked="partial"
+              >take in the good rows, leave these out</ACheckbox
             >
-            <button class="btn plain" type="button" @click="close">Leave it</button>
-            <button class="btn" type="submit">
+            <AButton @click="close">Leave it</AButton>
+            <AButton type="primary" html-type="submit">
               {{ file.state === 'waiting' ? 'Take it in' : partial ? 'Take in the good rows' : 'Try again' }}
-            </button>
+            </AButton>
           </div>
-        </form>
+        </AForm>
       </template>
 
       <div v-else-if="busy" class="going">
-        <progress :value="file.share" max="1" aria-label="How far" />
-        <span>{{ Math.round(100 * file.share) }} %</span>
-        <button class="btn plain" type="button" @click="stop">Stop</button>
+        <AProgress
+          :percent="Math.round(100 * file.share)"
+          :format="(n?: number) => `${n} %`"
+          aria-label="How far"
+        />
+        <AButton @click="stop">Stop</AButton>
       </div>
 
       <template v-else-if="file.state === 'done' && result">
@@ -213,10 +220,12 @@ async function close() {
         </p>
         <ul class="small">
           <li v-if="result.gaps">
-            {{ result.gaps }} {{ result.gaps === 1 ? 'gap' : 'gaps' }} of over a day, the longest
-            {{ result.longest_gap_days }} days: bridged with growing doubt.
+            {{ many(result.gaps, 'gap') }} of over a day, the longest {{ result.longest_gap_days }} days:
+            bridged with growing doubt.
           </li>
-          <li v-if="result.spikes">{{ result.spikes }} lone jumps of over 8 °C: look at the chart.</li>
+          <li v-if="result.spikes">
+            {{ result.spikes }} lone jumps of over {{ warmer(8) }}: look at the chart.
+          </li>
           <li v-if="result.ambiguous">
             {{ result.ambiguous }} times lie in an hour that the clock went through twice; taken in the file’s
             order.
@@ -233,16 +242,13 @@ async function close() {
             </details>
           </li>
         </ul>
-        <div class="row end"><button class="btn" type="button" @click="close">Good</button></div>
+        <div class="row end"><AButton type="primary" @click="close">Good</AButton></div>
       </template>
     </template>
-  </Modal>
+  </Sheet>
 </template>
 
 <style scoped>
-.file input {
-  display: none;
-}
 .scroll {
   overflow-x: auto;
 }

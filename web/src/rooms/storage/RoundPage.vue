@@ -1,13 +1,15 @@
 <script setup lang="ts">
 import { computed, reactive, ref } from 'vue'
-import { api, take, type Schemas } from '../../api/client'
+import type { Schemas } from '../../api/client'
 import { useAct, useRound } from '../../api/queries'
-import { day, percent, useUnits } from '../../parts/words'
+import { day, many, percent } from '../../parts/words'
+import { useWriting } from '../../parts/writing'
+import { orderRound, readRound } from './acts'
 
 /** The Sunday round: dials in walking order, Enter goes on, an odd value is asked about before saving. */
 type Stop = Schemas['Stop']
 const round = useRound()
-const units = useUnits()
+const units = useWriting()
 const act = useAct()
 const entries = reactive<Record<number, { t: string; h: string; sure: boolean }>>({})
 const order = ref(false)
@@ -16,10 +18,10 @@ const stops = computed(() => round.data.value ?? [])
 const entry = (s: Stop) => (entries[s.node_id] ??= { t: '', h: '', sure: false })
 /** What it stands in, with the dot that leads on. */
 const around = (s: Stop) => s.path.split(' · ').slice(0, -1).concat('').join(' · ')
-const number = (text: string) => (text.trim() === '' ? null : Number(text.replace(',', '.')))
+const number = units.numberOf
 function celsius(text: string): number | null {
   const v = number(text)
-  return v === null ? null : units.unit.value === '°F' ? (v - 32) / 1.8 : v
+  return v === null ? null : units.celsius(v)
 }
 /** What is odd about an entry, in words; empty when nothing is. */
 function odd(s: Stop): string {
@@ -49,26 +51,21 @@ function next(e: KeyboardEvent) {
 }
 async function save() {
   if (!filled.value.length || doubtful.value.length) return
-  const body = {
-    stops: filled.value.map((s) => ({
-      node_id: s.node_id,
-      temperature: number(entries[s.node_id]!.t),
-      humidity_pct: number(entries[s.node_id]!.h),
-      opened: false,
-      note: '',
-    })),
-  }
-  const n = filled.value.length
-  const done = await act.run(`A round of ${n} dials`, () => take(api.POST('/api/storage/round', { body })))
+  const read = filled.value.map((s) => ({
+    node_id: s.node_id,
+    temperature: number(entries[s.node_id]!.t),
+    humidity_pct: number(entries[s.node_id]!.h),
+    opened: false,
+    note: '',
+  }))
+  const done = await act.run(`A round of ${read.length} dials`, () => readRound(read))
   if (done) for (const s of stops.value) delete entries[s.node_id]
 }
 async function shift(i: number, by: number) {
   const ids = stops.value.map((s) => s.node_id)
   const [moved] = ids.splice(i, 1)
   ids.splice(i + by, 0, moved!)
-  await act.run('Changed the order of the round', () =>
-    take(api.PUT('/api/storage/round/order', { body: { node_ids: ids } })),
-  )
+  await act.run('Changed the order of the round', () => orderRound(ids))
 }
 </script>
 
@@ -77,16 +74,16 @@ async function shift(i: number, by: number) {
     <div class="lead">
       <h1>The round</h1>
       <span class="soft">Enter goes on to the next field; leave out what you do not read.</span>
-      <button class="btn link small" type="button" @click="order = !order">
+      <AButton type="link" size="small" @click="order = !order">
         {{ order ? 'done ordering' : 'change the order' }}
-      </button>
+      </AButton>
     </div>
-    <div v-if="round.isPending.value"><div v-for="i in 6" :key="i" class="skeleton" /></div>
-    <div v-else-if="!stops.length" class="card">
+    <RoomState :query="round" />
+    <div v-if="round.data.value && !stops.length" class="card">
       No container holds seed yet, so there is nothing to read.
       <RouterLink to="/storage" class="btn">To Storage</RouterLink>
     </div>
-    <form v-else @submit.prevent="save">
+    <form v-else-if="round.data.value" @submit.prevent="save">
       <ol ref="list">
         <li v-for="(s, i) in stops" :key="s.node_id" :class="{ odd: odd(s) }">
           <div class="where">
@@ -103,38 +100,24 @@ async function shift(i: number, by: number) {
             </span>
           </div>
           <div v-if="order" class="row">
-            <button
-              class="btn plain"
-              type="button"
-              :disabled="i === 0"
-              :aria-label="`${s.name} earlier`"
-              @click="shift(i, -1)"
-            >
+            <AButton :disabled="i === 0" :aria-label="`${s.name} earlier`" @click="shift(i, -1)">
               up
-            </button>
-            <button
-              class="btn plain"
-              type="button"
-              :disabled="i === stops.length - 1"
-              :aria-label="`${s.name} later`"
-              @click="shift(i, 1)"
-            >
+            </AButton>
+            <AButton :disabled="i === stops.length - 1" :aria-label="`${s.name} later`" @click="shift(i, 1)">
               down
-            </button>
+            </AButton>
           </div>
           <div v-else class="fields">
-            <input
-              v-model="entry(s).t"
-              class="plain"
+            <AInput
+              v-model:value="entry(s).t"
               inputmode="decimal"
               enterkeyhint="next"
               :placeholder="units.unit.value"
               :aria-label="`${s.name}, temperature, ${units.unit.value}`"
               @keydown.enter.prevent="next"
             />
-            <input
-              v-model="entry(s).h"
-              class="plain"
+            <AInput
+              v-model:value="entry(s).h"
               inputmode="decimal"
               enterkeyhint="next"
               placeholder="%"
@@ -144,9 +127,7 @@ async function shift(i: number, by: number) {
           </div>
           <div v-if="odd(s)" class="ask small">
             Odd: {{ odd(s) }}.
-            <label v-if="odd(s) !== 'not a number'"
-              ><input v-model="entry(s).sure" type="checkbox" /> it is so</label
-            >
+            <ACheckbox v-if="odd(s) !== 'not a number'" v-model:checked="entry(s).sure">it is so</ACheckbox>
           </div>
         </li>
       </ol>
@@ -154,13 +135,13 @@ async function shift(i: number, by: number) {
         <span v-if="doubtful.length" role="alert" class="act small"
           >{{ doubtful.map((s) => s.name).join(', ') }}: look again, or say that it is so.</span
         >
-        <button class="btn" type="submit" :disabled="!filled.length || !!doubtful.length || act.busy.value">
-          {{
-            filled.length
-              ? `Save ${filled.length} ${filled.length === 1 ? 'dial' : 'dials'}`
-              : 'Save the round'
-          }}
-        </button>
+        <AButton
+          type="primary"
+          html-type="submit"
+          :disabled="!filled.length || !!doubtful.length || act.busy.value"
+        >
+          {{ filled.length ? `Save ${many(filled.length, 'dial')}` : 'Save the round' }}
+        </AButton>
       </div>
     </form>
   </section>

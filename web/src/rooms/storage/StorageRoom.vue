@@ -1,9 +1,12 @@
 <script setup lang="ts">
-import { computed, inject, nextTick, ref, watch, type Ref } from 'vue'
+import { computed, nextTick, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { Box } from '../../api/client'
 import { useAlarms, useRows, useShelves } from '../../api/queries'
-import { day, many, percent, useUnits, word } from '../../parts/words'
+import { useNew } from '../../parts/keys'
+import { useSheet } from '../../parts/sheets'
+import { day, many, percent, word } from '../../parts/words'
+import { useWriting } from '../../parts/writing'
 import AddPlace from './AddPlace.vue'
 import AlarmList from './AlarmList.vue'
 import BestUse from './BestUse.vue'
@@ -13,15 +16,13 @@ import ImportFile from './ImportFile.vue'
 const shelves = useShelves()
 const list = useRows(ref('season'))
 const alarms = useAlarms()
-const units = useUnits()
+const units = useWriting()
 const route = useRoute()
 const router = useRouter()
 const chosen = ref<number | null>(route.query.node ? Number(route.query.node) : null)
-const adding = ref(false)
-const placing = ref(false)
+const sheet = useSheet()
 const allAlarms = ref(false)
-const newAsked = inject<Ref<number>>('newAsked')
-watch(newAsked!, () => (adding.value = true))
+useNew('add a place or container', () => (sheet.value = 'add'))
 watch(
   () => route.query.node,
   (n) => n && (chosen.value = Number(n)),
@@ -46,7 +47,7 @@ watch(
 const dial = ref<InstanceType<typeof DialForm> | null>(null)
 async function choose(b: Box) {
   chosen.value = b.node_id
-  router.replace({ query: { node: b.node_id } })
+  void router.replace({ query: { ...route.query, node: b.node_id } })
   await nextTick()
   dial.value?.focus()
 }
@@ -74,33 +75,31 @@ const tick = `${100 / Math.log2(9)}%`
       </span>
       <span class="spring" />
       <RouterLink v-if="all.length" to="/storage/round" class="btn">The round</RouterLink>
-      <button v-if="all.length" class="btn quiet" type="button" @click="placing = true">
+      <AButton v-if="all.length" type="primary" ghost @click="sheet = 'best'">
         Best use of good places
-      </button>
-      <button class="btn quiet" type="button" @click="adding = true">
-        Add a place or container <kbd>n</kbd>
-      </button>
+      </AButton>
+      <AButton type="primary" ghost @click="sheet = 'add'"> Add a place or container <kbd>n</kbd> </AButton>
     </div>
-    <template v-if="shelves.isPending.value"><div v-for="i in 6" :key="i" class="skeleton" /></template>
-    <div v-else-if="shelves.isError.value" class="card">{{ shelves.error.value?.message }}</div>
-    <div v-else-if="!all.length" class="card empty">
+    <RoomState :query="shelves" />
+    <div v-if="shelves.data.value && !all.length" class="card empty">
       <h2>Where does the seed live?</h2>
       <p>
         Name the larder, the drawer, the tin. Without a single reading the forecast then leans on the usual
         climate of such a place.
       </p>
-      <button class="btn" type="button" @click="adding = true">Add the first place</button>
+      <AButton type="primary" @click="sheet = 'add'">Add the first place</AButton>
     </div>
     <template v-else>
       <AlarmList :alarms="shownAlarms" />
-      <button
+      <AButton
         v-if="(alarms.data.value ?? []).length > 3"
-        class="btn link small more"
-        type="button"
+        type="link"
+        size="small"
+        class="more"
         @click="allAlarms = !allAlarms"
       >
         {{ allAlarms ? 'fewer' : `${(alarms.data.value ?? []).length - 3} more to look at` }}
-      </button>
+      </AButton>
       <div class="split">
         <div>
           <div v-for="s in shelves.data.value" :key="s.place.node_id" class="shelf">
@@ -133,8 +132,7 @@ const tick = `${100 / Math.log2(9)}%`
                   >{{ b.lots ? `seed ${percent(b.seed_erh)}` : percent(b.now_erh) }} · {{ b.dryness }}</span
                 >
                 <span class="small soft"
-                  >{{ b.lots }} {{ b.lots === 1 ? 'lot' : 'lots'
-                  }}<template v-if="b.source === 'usual'"> · a guess</template
+                  >{{ many(b.lots, 'packet') }}<template v-if="b.source === 'usual'"> · a guess</template
                   ><template v-if="word('closing_short', b.closing)">
                     · {{ word('closing_short', b.closing) }}</template
                   ><template v-if="b.is_out"> · out</template></span
@@ -144,14 +142,15 @@ const tick = `${100 / Math.log2(9)}%`
                   ><i :style="{ width: bar(b.speed) }" :class="{ fast: b.speed > 1.25 }" /><b
                     :style="{ left: tick }"
                 /></span>
-                <span class="visually-hidden">ageing speed {{ b.speed.toFixed(1) }}</span>
+                <span class="visually-hidden">{{ b.says }}</span>
               </button>
               <span v-if="!s.boxes.length" class="soft small none">nothing stands here</span>
             </div>
           </div>
           <p class="small soft">
-            Bar: how fast seed ages there over a year. The tick is a steady bedroom at 18 °C and 50 %; a full
-            bar is eight times that; hatched is faster than the tick.
+            Bar: how fast seed ages there over a year. The tick is a steady bedroom at
+            {{ units.temperature(18) }} and 50 %; a full bar is eight times that; hatched is faster than the
+            tick.
           </p>
         </div>
 
@@ -160,7 +159,7 @@ const tick = `${100 / Math.log2(9)}%`
             <RouterLink :to="`/storage/${box.node_id}`">{{ box.path }}</RouterLink>
           </h2>
           <p class="soft">
-            {{ box.kind_words }} · {{ many(box.lots, 'lot')
+            {{ box.kind_words }} · {{ many(box.lots, 'packet')
             }}<template v-if="box.capacity_lots"> of {{ box.capacity_lots }}</template>
             ·
             <template v-if="box.dial_at_s"
@@ -205,8 +204,8 @@ const tick = `${100 / Math.log2(9)}%`
         </aside>
       </div>
     </template>
-    <AddPlace :open="adding" :all="all" @close="adding = false" />
-    <BestUse :open="placing" @close="placing = false" />
+    <AddPlace v-if="sheet === 'add'" :all="all" @close="sheet = ''" />
+    <BestUse v-if="sheet === 'best'" @close="sheet = ''" />
   </section>
 </template>
 

@@ -2,7 +2,9 @@
 import { computed, reactive, ref } from 'vue'
 import { api, Problem, take, type Box, type Schemas } from '../../api/client'
 import { useAct, useShelves, useStorageKinds } from '../../api/queries'
-import { percent, year } from '../../parts/words'
+import { likely, many, percent, year } from '../../parts/words'
+import { useWriting } from '../../parts/writing'
+import { planMoves } from './acts'
 
 /** What if these lots stood elsewhere: the same forecast side by side; nothing is moved by looking. */
 type Option = {
@@ -18,11 +20,29 @@ const props = defineProps<{ lotIds: number[]; nodeId: number }>()
 const shelves = useShelves()
 const kinds = useStorageKinds()
 const act = useAct()
-const words = (k: string) => k.replaceAll('_', ' ')
+const { massUnit, grams: inGrams, temperature, written } = useWriting()
+const words = (k: string) => kinds.data.value?.names[k]?.[0] ?? k.replaceAll('_', ' ')
 const boxes = computed<Box[]>(() =>
   (shelves.data.value ?? []).flatMap((s) => [s.place, ...s.boxes]).filter((b) => b.node_id !== props.nodeId),
 )
-const draft = reactive({ where: '', container: '', closing: 'airtight', gel: '' })
+const where = computed(() => [
+  ...boxes.value.map((b) => ({ value: `node:${b.node_id}`, label: b.path, group: 'here at home' })),
+  ...Object.keys(kinds.data.value?.places ?? {}).map((k) => ({
+    value: `kind:${k}`,
+    label: words(k),
+    group: 'a kind of place',
+  })),
+])
+const wraps = computed(() =>
+  Object.keys(kinds.data.value?.containers ?? {}).map((k) => ({ value: k, label: words(k) })),
+)
+const CLOSINGS = { airtight: 'as tight as it is', vented: 'lid ajar', breathing: 'open' }
+const draft = reactive<{
+  where: string | null
+  container: string | null
+  closing: string
+  gel: number | null
+}>({ where: null, container: null, closing: 'airtight', gel: null })
 const options = ref<Option[]>([])
 const found = ref<Schemas['WhatIf'] | null>(null)
 const busy = ref(false)
@@ -42,12 +62,12 @@ async function ask(call: () => Promise<Schemas['WhatIf']>) {
   }
 }
 async function add() {
-  const [what, key] = draft.where.split(':')
-  const grams = Number(draft.gel.replace(',', '.')) || 0
+  const [what, key] = (draft.where ?? '').split(':')
+  const grams = inGrams(draft.gel ?? 0)
   options.value.push({
     node_id: what === 'node' ? Number(key) : null,
     place_kind: what === 'kind' ? (key ?? null) : null,
-    container_kind: draft.container || null,
+    container_kind: draft.container,
     closing: draft.closing,
     desiccant: grams > 0 ? 'silica_gel' : null,
     desiccant_g: grams,
@@ -64,148 +84,107 @@ async function schools() {
 }
 const until = (f: Schemas['Fate']) => (f.good_until_s ? year(f.good_until_s) : 'longer than shown')
 const years = (n: number, most: number) =>
-  n >= most - 0.1 ? `over ${most} years` : n < 0.1 ? 'below it already' : `${n.toFixed(1)} years`
-const speed = (v: number) => (v < 0.01 ? 'under 0.01' : v.toFixed(2))
+  n >= most - 0.1 ? `over ${most} years` : n < 0.1 ? 'below it already' : `${written(n.toFixed(1))} years`
+const speed = (v: number) => (v < 0.01 ? `under ${written('0.01')}` : written(v.toFixed(2)))
 async function moveAll(nodeId: number) {
   const moves = props.lotIds.map((lot_id) => ({ lot_id, node_id: nodeId }))
-  await act.run(`Planned ${moves.length} moves`, () =>
-    take(api.POST('/api/storage/best-use/jobs', { body: { moves } })),
-  )
+  await act.run(`Planned ${moves.length} moves`, () => planMoves(moves))
 }
+type Way = { o: Schemas['WhatIf']['options'][number]; i: number }
+const ways = computed<Way[]>(() => (found.value?.options ?? []).map((o, i) => ({ o, i })))
+const WAYS = computed(() => [
+  { key: 'label', title: 'way of storing' },
+  {
+    key: 'middle',
+    title: `good to ${percent(found.value?.level ?? 0)}, middle packet`,
+    small: 'good for',
+    by: (w: Way) => w.o.median_years,
+  },
+  { key: 'fresh', title: 'new seed there', small: 'new seed', by: (w: Way) => w.o.new_years },
+  { key: 'speed', title: 'pace of ageing', small: 'pace of ageing', by: (w: Way) => w.o.speed },
+  { key: 'mind', title: 'mind' },
+  { key: 'work', title: 'work' },
+])
+const LOTS = computed(() => [
+  { key: 'lot', title: 'packet' },
+  ...ways.value.map((w) => ({ key: `way${w.i}`, title: w.o.label, small: w.o.label })),
+])
 </script>
 
 <template>
   <section class="card">
     <h3>What if it stood elsewhere?</h3>
     <p class="small soft">
-      {{ lotIds.length }} {{ lotIds.length === 1 ? 'lot' : 'lots' }}, the same forecast in another air behind
-      other walls. Nothing is moved by looking.
+      {{ many(lotIds.length, 'packet') }}, the same forecast in another air behind other walls. Nothing is
+      moved by looking.
     </p>
-    <form class="row" @submit.prevent="add">
-      <label class="field"
-        >where
-        <select v-model="draft.where">
-          <option value="">choose</option>
-          <optgroup label="here at home">
-            <option v-for="b in boxes" :key="b.node_id" :value="`node:${b.node_id}`">{{ b.path }}</option>
-          </optgroup>
-          <optgroup label="a kind of place">
-            <option v-for="(_, k) in kinds.data.value?.places" :key="k" :value="`kind:${k}`">
-              {{ words(k) }}
-            </option>
-          </optgroup>
-        </select>
-      </label>
-      <label class="field"
-        >in
-        <select v-model="draft.container">
-          <option value="">as it is wrapped</option>
-          <option v-for="(_, k) in kinds.data.value?.containers" :key="k" :value="k">{{ words(k) }}</option>
-        </select>
-      </label>
-      <label class="field"
-        >closed
-        <select v-model="draft.closing">
-          <option value="airtight">as tight as it is</option>
-          <option value="vented">lid ajar</option>
-          <option value="breathing">open</option>
-        </select>
-      </label>
-      <label class="field">silica gel, g<input v-model="draft.gel" inputmode="decimal" class="gel" /></label>
-      <button class="btn" type="submit" :disabled="!draft.where || busy || options.length >= 8">
-        Compare
-      </button>
-      <button class="btn link" type="button" :disabled="busy" @click="schools">
-        shelf, fridge or freezer? tight or breathing?
-      </button>
-    </form>
+    <AForm class="act-form inline" layout="vertical" @submit.prevent="add">
+      <ChoiceField v-model="draft.where" label="where" :options="where" />
+      <ChoiceField v-model="draft.container" label="in" :options="wraps" none="as it is wrapped" />
+      <ChoiceField v-model="draft.closing" label="closed" :options="CLOSINGS" />
+      <NumberField v-model="draft.gel" label="silica gel" :unit="massUnit" :min="0" />
+      <div class="end">
+        <AButton
+          type="primary"
+          ghost
+          html-type="submit"
+          :disabled="!draft.where || busy || options.length >= 8"
+        >
+          Compare
+        </AButton>
+        <AButton type="link" :disabled="busy" @click="schools">
+          shelf, fridge or freezer? tight or breathing?
+        </AButton>
+      </div>
+    </AForm>
     <p v-if="wrong" role="alert" class="act">{{ wrong }}</p>
     <p v-if="busy" class="soft small">Reckoning…</p>
     <template v-if="found">
       <div class="scroll">
-        <table class="plain options">
-          <thead>
-            <tr>
-              <th>way of storing</th>
-              <th>good to {{ percent(found.level) }}, middle lot</th>
-              <th>new seed there</th>
-              <th>ageing speed</th>
-              <th>mind</th>
-              <th>work</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="(o, i) in found.options" :key="i">
-              <td>
-                <strong>{{ o.label }}</strong>
-              </td>
-              <td class="num">{{ years(o.median_years, o.longest_years) }}</td>
-              <td class="num">{{ years(o.new_years, o.longest_years) }}</td>
-              <td class="num">{{ i === 0 ? '' : speed(o.speed) }}</td>
-              <td class="small">{{ o.cautions.join('; ') }}</td>
-              <td class="small">
-                {{ o.effort }}
-                <button v-if="o.node_id" class="btn link" type="button" @click="moveAll(o.node_id)">
-                  put the moves on today’s list
-                </button>
-              </td>
-            </tr>
-          </tbody>
-        </table>
-        <table v-if="!school" class="plain lots small">
-          <thead>
-            <tr>
-              <th>lot</th>
-              <th v-for="(o, i) in found.options" :key="i">{{ o.label }}</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="l in found.lots" :key="l.lot_id">
-              <td>
-                <RouterLink :to="`/stock/${l.lot_id}`"
-                  ><span class="code">{{ l.code }}</span> {{ l.name }}</RouterLink
-                >
-              </td>
-              <td v-for="(f, i) in l.fates" :key="i">
-                {{ until(f)
-                }}<span v-if="f.at_sowing" class="soft"
-                  >; {{ percent(f.at_sowing.mid) }} ({{ Math.round(100 * f.at_sowing.low) }}–{{
-                    Math.round(100 * f.at_sowing.high)
-                  }}) at the next sowing</span
-                >
-              </td>
-            </tr>
-          </tbody>
-        </table>
+        <DataTable :rows="ways" :columns="WAYS" :row-key="(w) => w.i">
+          <template #label="{ row }"
+            ><strong>{{ row.o.label }}</strong></template
+          >
+          <template #middle="{ row }">{{ years(row.o.median_years, row.o.longest_years) }}</template>
+          <template #fresh="{ row }">{{ years(row.o.new_years, row.o.longest_years) }}</template>
+          <template #speed="{ row }">{{ row.i === 0 ? '' : speed(row.o.speed) }}</template>
+          <template #mind="{ row }"
+            ><span class="small">{{ row.o.cautions.join('; ') }}</span></template
+          >
+          <template #work="{ row }">
+            <span class="small">{{ row.o.effort }} </span>
+            <AButton v-if="row.o.node_id" type="link" size="small" @click="moveAll(row.o.node_id)">
+              put the moves on today’s list
+            </AButton>
+          </template>
+        </DataTable>
+        <DataTable v-if="!school" :rows="found.lots" :columns="LOTS" :row-key="(l) => l.lot_id">
+          <template #lot="{ row }"
+            ><RouterLink :to="`/stock/${row.lot_id}`"
+              ><span class="code">{{ row.code }}</span> {{ row.name }}</RouterLink
+            ></template
+          >
+          <template v-for="w in ways" :key="w.i" #[`way${w.i}`]="{ row }">
+            <template v-if="row.fates[w.i]"
+              >{{ until(row.fates[w.i]!)
+              }}<span v-if="row.fates[w.i]!.at_sowing" class="soft"
+                >; {{ percent(row.fates[w.i]!.at_sowing!.mid) }}, {{ likely(row.fates[w.i]!.at_sowing!) }} at
+                the next sowing</span
+              ></template
+            >
+          </template>
+        </DataTable>
       </div>
       <p class="small soft">
-        Ageing speed 1 is a bedroom at 18 °C and 50 %. Dry first, then cold: shut in damp, the tightest jar is
-        the worst place.
+        A pace of 1 is a bedroom at {{ temperature(18) }} and 50 %. Dry first, then cold: shut in damp, the
+        tightest jar is the worst place.
       </p>
     </template>
   </section>
 </template>
 
 <style scoped>
-.row {
-  align-items: flex-end;
-}
-.gel {
-  width: 80px;
-}
 .scroll {
   overflow-x: auto;
-}
-.options {
-  margin-top: 8px;
-}
-.num {
-  white-space: nowrap;
-}
-.lots th {
-  min-width: 120px;
-}
-select {
-  max-width: 190px;
 }
 </style>

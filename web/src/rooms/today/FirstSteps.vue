@@ -3,6 +3,8 @@ import { useQuery } from '@tanstack/vue-query'
 import { ref } from 'vue'
 import { api, take } from '../../api/client'
 import { useAct, useHome } from '../../api/queries'
+import { many } from '../../parts/words'
+import { settle as saySettled } from './acts'
 
 defineProps<{ lots: number; foods: number }>()
 const home = useHome()
@@ -14,9 +16,7 @@ const places = useQuery({
   staleTime: Infinity,
 })
 const settle = (key: string, words: string) =>
-  act.run(`We live here: ${words.toLowerCase()}`, () =>
-    take(api.POST('/api/household/settle', { body: { living: key, southern: southern.value } })),
-  )
+  act.run(`We live here: ${words.toLowerCase()}`, () => saySettled(key, southern.value))
 </script>
 
 <template>
@@ -29,17 +29,17 @@ const settle = (key: string, words: string) =>
           marked as one.
         </p>
         <div class="row">
-          <button
+          <AButton
             v-for="p in places.data.value"
             :key="p.key"
-            class="btn quiet"
-            type="button"
+            type="primary"
+            ghost
             @click="settle(p.key, p.words)"
           >
             {{ p.words }}
-          </button>
+          </AButton>
         </div>
-        <label class="small"><input v-model="southern" type="checkbox" /> south of the equator</label>
+        <ACheckbox v-model:checked="southern" class="small">south of the equator</ACheckbox>
       </template>
       <p v-else class="soft">
         Noted. Frost dates and the rest can be changed in <RouterLink to="/papers">Papers</RouterLink>.
@@ -51,7 +51,7 @@ const settle = (key: string, words: string) =>
         Type ten packets as they come: kind, name, year if it says one. Nothing else is needed.
       </p>
       <p v-else>
-        {{ lots }} {{ lots === 1 ? 'lot' : 'lots' }} written down.
+        {{ many(lots, 'packet') }} written down.
         <RouterLink to="/stock">See how long they keep.</RouterLink>
       </p>
       <RouterLink class="btn" to="/stock/add">Type in packets</RouterLink>

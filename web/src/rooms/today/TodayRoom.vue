@@ -1,51 +1,42 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { api, take, type Proposal } from '../../api/client'
+import type { Proposal } from '../../api/client'
 import { useAct, useHome, useToday } from '../../api/queries'
-import { day, iso, many } from '../../parts/words'
+import { useNew } from '../../parts/keys'
+import { useSheet } from '../../parts/sheets'
+import { dateWords, day, many } from '../../parts/words'
+import { countUp, setJobs } from './acts'
 import FirstSteps from './FirstSteps.vue'
-import JobLine from './JobLine.vue'
+import JobRow from './JobRow.vue'
+import OwnJobForm from './OwnJobForm.vue'
 
 const today = useToday()
 const home = useHome()
 const act = useAct()
+const sheet = useSheet()
+useNew('a job of your own', () => (sheet.value = 'job'))
 const data = computed(() => today.data.value)
+const people = computed(() => home.data.value?.people ?? [])
 const nowS = computed(() => Date.parse(home.data.value?.today ?? new Date().toISOString()) / 1000)
 const PLACES = ['house', 'cold store', 'greenhouse', 'garden']
 const byPlace = computed(() =>
-  PLACES.map((place) => ({ place, jobs: (data.value?.jobs ?? []).filter((j) => j.where === place) })).filter(
-    (g) => g.jobs.length,
+  PLACES.map((place) => ({ place, rows: (data.value?.rows ?? []).filter((r) => r.where === place) })).filter(
+    (g) => g.rows.length,
   ),
 )
 const fresh = computed(() => data.value && !data.value.lots && !data.value.jobs.length)
 const showLater = ref(false)
-const later = computed(() =>
-  [...(data.value?.later ?? [])].sort((a, b) => (a.due_s ?? 9e12) - (b.due_s ?? 9e12)),
-)
-const ups = ref<Record<number, string>>({})
+const later = computed(() => data.value?.later_rows ?? [])
+const room = computed(() => Math.max(0, 10 - (data.value?.rows.length ?? 0)))
+const ups = ref<Record<number, number | null>>({})
 async function count(id: number, settled: boolean, name: string) {
-  const up = Number(ups.value[id])
-  if (!ups.value[id]?.trim() || !Number.isInteger(up) || up < 0) return
-  await act.run(`${name}: ${up} up`, () =>
-    take(
-      api.POST('/api/sowings/{sowing_id}/counts', {
-        params: { path: { sowing_id: id } },
-        body: { up, settled, on: '' },
-      }),
-    ),
-  )
+  const up = ups.value[id]
+  if (up === null || up === undefined) return
+  await act.run(`${name}: ${up} up`, () => countUp(id, up, settled))
 }
-const reopen = (p: Proposal) =>
-  act.run(`${p.title}: open again`, () =>
-    take(api.PUT('/api/jobs', { body: { origin_key: p.origin_key, state: 'open' } })),
-  )
+const reopen = (p: Proposal) => act.run(`${p.title}: open again`, () => setJobs([p.origin_key], 'open'))
 const date = computed(() =>
-  new Date(nowS.value * 1000).toLocaleDateString('en-GB', {
-    weekday: 'long',
-    day: 'numeric',
-    month: 'long',
-    timeZone: 'UTC',
-  }),
+  dateWords(new Date(nowS.value * 1000), { weekday: 'long', day: 'numeric', month: 'long' }),
 )
 </script>
 
@@ -56,14 +47,16 @@ const date = computed(() =>
       <span class="soft">{{ date }}</span>
       <span v-if="data && !fresh" class="soft">{{
         data.jobs.length
-          ? `${many(data.jobs.length, 'thing')} in the coming fortnight.`
+          ? `${many(data.rows.length, 'thing')} in the coming fortnight.`
           : 'Nothing presses in the coming fortnight.'
       }}</span>
+      <span class="spring" />
+      <AButton v-if="data && !fresh" @click="sheet = 'job'">A job of your own <kbd>n</kbd></AButton>
     </div>
-    <template v-if="today.isPending.value"><div v-for="i in 6" :key="i" class="skeleton" /></template>
-    <div v-else-if="today.isError.value" class="card">{{ today.error.value?.message }}</div>
+    <OwnJobForm v-if="sheet === 'job'" :people="people" @close="sheet = ''" />
+    <RoomState :query="today" />
     <FirstSteps
-      v-else-if="data && (fresh || !home.data.value?.household.settled)"
+      v-if="data && (fresh || !home.data.value?.household.settled)"
       :lots="data.lots"
       :foods="data.foods"
     />
@@ -71,32 +64,25 @@ const date = computed(() =>
       <div>
         <div v-for="g in byPlace" :key="g.place">
           <h2 class="group">{{ g.place.charAt(0).toUpperCase() + g.place.slice(1) }}</h2>
-          <JobLine
-            v-for="j in g.jobs"
-            :key="j.origin_key"
-            :job="j"
-            :now-s="nowS"
-            :people="home.data.value?.people ?? []"
-          />
+          <JobRow v-for="r in g.rows" :key="r.key" :row="r" :now-s="nowS" :people="people" />
         </div>
         <template v-if="later.length">
           <h2 class="group">In the weeks after</h2>
-          <JobLine
-            v-for="j in showLater ? later : later.slice(0, data.jobs.length > 6 ? 0 : 6)"
-            :key="j.origin_key"
-            :job="j"
+          <JobRow
+            v-for="r in showLater ? later : later.slice(0, room)"
+            :key="r.key"
+            :row="r"
             :now-s="nowS"
-            :people="home.data.value?.people ?? []"
+            :people="people"
           />
-          <button
-            v-if="later.length > 6"
-            class="btn link"
-            type="button"
+          <AButton
+            v-if="later.length > room"
+            type="link"
             :aria-expanded="showLater"
             @click="showLater = !showLater"
           >
             {{ showLater ? 'show fewer' : `show all ${later.length}` }}
-          </button>
+          </AButton>
         </template>
       </div>
       <aside>
@@ -114,23 +100,27 @@ const date = computed(() =>
             <span class="soft">{{ d.kind_name }}, {{ d.n }} {{ d.setting }} on {{ day(d.sown_s) }}</span>
             <div :class="{ act: d.state === 'overdue' }">{{ d.state }}: {{ d.says }}</div>
             <form class="row" @submit.prevent="count(d.sowing_id, false, d.variety)">
-              <input
-                v-model="ups[d.sowing_id]"
-                class="plain n"
-                inputmode="numeric"
+              <Num
+                :model-value="ups[d.sowing_id] ?? null"
+                class="n"
+                :min="0"
+                whole
                 :placeholder="String(d.up)"
                 :aria-label="`how many of ${d.variety} are up`"
+                @update:model-value="(n: number | null) => (ups[d.sowing_id] = n)"
               />
               up of {{ d.n }}
-              <button class="btn quiet" type="submit" :disabled="!ups[d.sowing_id]">Save</button>
-              <button
-                class="btn link small"
-                type="button"
-                :disabled="!ups[d.sowing_id]"
+              <AButton type="primary" ghost html-type="submit" :disabled="(ups[d.sowing_id] ?? null) === null"
+                >Save</AButton
+              >
+              <AButton
+                type="link"
+                size="small"
+                :disabled="(ups[d.sowing_id] ?? null) === null"
                 @click="count(d.sowing_id, true, d.variety)"
               >
                 and done watching
-              </button>
+              </AButton>
             </form>
           </div>
         </template>
@@ -138,7 +128,7 @@ const date = computed(() =>
           <h2>Settled lately</h2>
           <p v-for="s in data.settled" :key="s.origin_key" class="small">
             {{ s.title }} <span class="soft">{{ s.state }}</span>
-            <button class="btn link small" type="button" @click="reopen(s)">open again</button>
+            <AButton type="link" size="small" @click="reopen(s)">open again</AButton>
           </p>
         </template>
         <template v-if="!data.foods">
@@ -151,7 +141,6 @@ const date = computed(() =>
         <p v-if="!data.jobs.length && !data.due.length" class="soft">
           A good evening to read a dial: <RouterLink to="/storage">Storage</RouterLink>.
         </p>
-        <span class="visually-hidden">{{ iso(nowS) }}</span>
       </aside>
     </div>
   </section>

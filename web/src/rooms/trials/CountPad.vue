@@ -1,54 +1,48 @@
 <script setup lang="ts">
 import { computed, reactive, ref } from 'vue'
-import { api, take, type Running } from '../../api/client'
+import type { Running } from '../../api/client'
 import { useAct } from '../../api/queries'
-import DayField from '../../parts/DayField.vue'
-import Modal from '../../parts/Modal.vue'
+import ActForm from '../../parts/ActForm.vue'
 import { word } from '../../parts/words'
+import { countTest, dropTest } from './acts'
 
-const props = defineProps<{ open: boolean; test: Running }>()
+/** Counting by tapping: what is up, and what is not yet; the rest behind "odd". */
+const props = defineProps<{ test: Running }>()
 const emit = defineEmits<{ close: [] }>()
 const act = useAct()
 const ODD = ['abnormal', 'mouldy', 'hard', 'fresh', 'empty', 'gone'] as const
-const up = ref(props.test.up)
-const odd = reactive<Record<string, number>>({ ...props.test.odd })
+const up = ref<number | null>(props.test.up)
+const odd = reactive<Record<string, number | null>>({ ...props.test.odd })
 const showOdd = ref(Object.values(props.test.odd).some((n) => n > 0))
 const close = ref(props.test.day >= props.test.days)
 const giveUp = ref('')
+const wrong = ref(false)
 const on = ref('')
 const oddSum = computed(() => ODD.reduce((sum, k) => sum + (odd[k] ?? 0), 0))
-const waiting = computed(() => props.test.n - up.value - oddSum.value)
-
-async function save() {
-  const told = { count: { normal: up.value, ...odd }, close: close.value, flaws: '', on: on.value }
-  const words = `${props.test.code}: ${up.value} of ${props.test.n} up${close.value ? ', closed' : ''}`
-  const done = await act.runAsking(words, (anyway) =>
-    take(
-      api.POST('/api/tests/{trial_id}/counts', {
-        params: { path: { trial_id: props.test.trial_id } },
-        body: { ...told, anyway } as never,
-      }),
-    ),
-  )
-  if (done) emit('close')
+const seen = computed(() => up.value ?? 0)
+const waiting = computed(() => props.test.n - seen.value - oddSum.value)
+const words = () => `${props.test.code}: ${seen.value} of ${props.test.n} up${close.value ? ', closed' : ''}`
+const of = (k: (typeof ODD)[number]) => odd[k] ?? 0
+const call = (anyway: boolean) => {
+  const count = {
+    normal: seen.value, abnormal: of('abnormal'), mouldy: of('mouldy'), hard: of('hard'), fresh: of('fresh'),
+    empty: of('empty'), gone: of('gone'),
+  } // prettier-ignore
+  return countTest(props.test.trial_id, { count, close: close.value, flaws: '', on: on.value, anyway })
 }
 async function drop() {
-  const done = await act.run(`Gave up ${props.test.code}`, () =>
-    take(
-      api.POST('/api/tests/{trial_id}/drop', {
-        params: { path: { trial_id: props.test.trial_id } },
-        body: { why: giveUp.value },
-      }),
-    ),
-  )
+  const done = await act.run(`Gave up ${props.test.code}`, () => dropTest(props.test.trial_id, giveUp.value))
   if (done) emit('close')
 }
 </script>
 
 <template>
-  <Modal
-    :open="open"
+  <ActForm
     :title="`Count ${test.code}: ${test.line.variety}, ${test.line.kind_name}`"
+    submit="Save count"
+    :ready="waiting >= 0"
+    :words="words"
+    :call="call"
     @close="emit('close')"
   >
     <p class="soft">
@@ -57,50 +51,57 @@ async function drop() {
     </p>
     <div class="pads">
       <div class="pad up">
-        <span class="n">{{ up }}</span> up
+        <span class="n">{{ seen }}</span> up
         <div class="row">
-          <button class="btn quiet" type="button" aria-label="one fewer up" :disabled="up <= 0" @click="up--">
-            −</button
-          ><button class="btn" type="button" aria-label="one more up" :disabled="waiting <= 0" @click="up++">
-            + 1
-          </button>
+          <AButton aria-label="one fewer up" :disabled="seen <= 0" @click="up = seen - 1">−</AButton>
+          <AButton
+            type="primary"
+            autofocus
+            aria-label="one more up"
+            :disabled="waiting <= 0"
+            @click="up = seen + 1"
+            >+ 1</AButton
+          >
         </div>
       </div>
       <div class="pad">
         <span class="n">{{ waiting }}</span> not yet
       </div>
     </div>
-    <label class="field straight"
-      >or type how many are up<input v-model.number="up" type="number" min="0" :max="test.n"
-    /></label>
-    <button class="btn link" type="button" :aria-expanded="showOdd" @click="showOdd = !showOdd">
+    <NumberField
+      v-model="up"
+      class="straight"
+      label="or type how many are up"
+      name="up"
+      whole
+      :min="0"
+      :max="test.n"
+    />
+    <AButton type="link" :aria-expanded="showOdd" @click="showOdd = !showOdd">
       odd ones ({{ oddSum }})
-    </button>
+    </AButton>
     <div v-if="showOdd" class="odd">
-      <label v-for="k in ODD" :key="k" class="field"
-        >{{ word('seed_in_test', k) }}<input v-model.number="odd[k]" type="number" min="0"
-      /></label>
+      <NumberField
+        v-for="k in ODD"
+        :key="k"
+        v-model="odd[k]!"
+        :label="word('seed_in_test', k)"
+        :name="k"
+        whole
+        :min="0"
+      />
     </div>
-    <p v-if="waiting < 0" class="warn">That is {{ -waiting }} more than the {{ test.n }} sown.</p>
-    <label class="row"
-      ><input v-model="close" type="checkbox" /> this was the last count: close the test</label
-    >
-    <div class="row end">
-      <DayField v-model="on" label="counted" />
-      <button class="btn" type="button" :disabled="waiting < 0 || act.busy.value" @click="save">
-        Save count
-      </button>
+    <p v-if="waiting < 0" class="warm">That is {{ -waiting }} more than the {{ test.n }} sown.</p>
+    <ACheckbox v-model:checked="close">this was the last count: close the test</ACheckbox>
+    <DayField v-model="on" label="counted" />
+    <AButton v-if="!wrong" type="link" size="small" @click="wrong = true">
+      Something went wrong with it
+    </AButton>
+    <div v-else class="row">
+      <AInput v-model:value="giveUp" class="what" aria-label="what went wrong" placeholder="dried out" />
+      <AButton :disabled="!giveUp.trim()" @click="drop">Give it up: it counts for nothing</AButton>
     </div>
-    <details>
-      <summary class="soft small">Something went wrong with it</summary>
-      <div class="row">
-        <input v-model="giveUp" class="plain" aria-label="what went wrong" placeholder="dried out" />
-        <button class="btn plain" type="button" :disabled="!giveUp.trim()" @click="drop">
-          Give it up: it counts for nothing
-        </button>
-      </div>
-    </details>
-  </Modal>
+  </ActForm>
 </template>
 
 <style scoped>
@@ -123,7 +124,7 @@ async function drop() {
   justify-content: center;
   margin-top: 6px;
 }
-.pad .btn {
+.pad .row :deep(.ant-btn) {
   min-width: 64px;
   min-height: 48px;
 }
@@ -140,10 +141,7 @@ async function drop() {
   margin: 8px 0;
   max-width: 220px;
 }
-.warn {
-  color: var(--warm);
-}
-.end {
-  justify-content: flex-end;
+.what {
+  width: 200px;
 }
 </style>

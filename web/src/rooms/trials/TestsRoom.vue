@@ -1,27 +1,56 @@
 <script setup lang="ts">
-import { computed, inject, ref, watch, type Ref } from 'vue'
-import type { Running } from '../../api/client'
+import { computed } from 'vue'
+import type { Schemas } from '../../api/client'
 import { useBench } from '../../api/queries'
+import { useNew } from '../../parts/keys'
 import { useAxis } from '../../parts/axis'
-import FadeStrip from '../../parts/FadeStrip.vue'
-import Why from '../../parts/Why.vue'
+import type { Column } from '../../parts/DataTable.vue'
+import { useSheet } from '../../parts/sheets'
 import { day, likely, percent, word } from '../../parts/words'
 import CountCurve from './CountCurve.vue'
 import CountPad from './CountPad.vue'
 import StartTest from './StartTest.vue'
 
 const bench = useBench()
-const counting = ref<Running | null>(null)
-const starting = ref<{ id: number; name: string } | null>(null)
-const newAsked = inject<Ref<number>>('newAsked')
-watch(newAsked!, () => {
+/** `count:12` or `test:7`: which test is counted, of which packet one is started. */
+const sheet = useSheet()
+const about = computed(() => {
+  const [what, id] = sheet.value.split(':')
+  return { what, id: Number(id) }
+})
+const counting = computed(() =>
+  about.value.what === 'count'
+    ? bench.data.value?.running.find((t) => t.trial_id === about.value.id)
+    : undefined,
+)
+const starting = computed(() =>
+  about.value.what === 'test'
+    ? bench.data.value?.wanted.find((w) => w.line.lot_id === about.value.id)?.line
+    : undefined,
+)
+useNew('start the first test that is wanted', () => {
   const first = bench.data.value?.wanted[0]
-  if (first) starting.value = { id: first.line.lot_id, name: `${first.line.code} ${first.line.variety}` }
+  if (first) sheet.value = `test:${first.line.lot_id}`
 })
 const { level, nowS, fromS, toS } = useAxis()
 const left = computed(() =>
   Object.entries(bench.data.value?.untested_reasons ?? {}).filter(([k]) => k !== 'running'),
 )
+const WANTED: Column<Schemas['Wanted']>[] = [
+  { key: 'lot', title: 'packet', by: (w) => w.line.code },
+  { key: 'strip', title: 'strip', width: 260 },
+  { key: 'sowing', title: 'at its next sowing', by: (w) => w.line.glance.at_sowing?.mid },
+  { key: 'seeds', title: 'how many', by: (w) => w.seeds },
+  { key: 'due', title: 'start by', by: (w) => w.due_s },
+  { key: 'do' },
+]
+const CLOSED: Column<Schemas['ClosedTest']>[] = [
+  { key: 'code', title: 'test' },
+  { key: 'lot', title: 'packet', by: (c) => c.lot_code },
+  { key: 'result', title: 'result', small: 'result', by: (c) => c.up / c.n },
+  { key: 'before', title: 'thought before', small: 'before' },
+  { key: 'after', title: 'thought now', small: 'now', by: (c) => c.after.mid },
+]
 </script>
 
 <template>
@@ -33,16 +62,15 @@ const left = computed(() =>
         one.</span
       >
     </div>
-    <template v-if="bench.isPending.value"><div v-for="i in 6" :key="i" class="skeleton" /></template>
-    <div v-else-if="bench.isError.value" class="card">{{ bench.error.value?.message }}</div>
-    <template v-else-if="bench.data.value">
+    <RoomState :query="bench" />
+    <template v-if="bench.data.value">
       <h2>On the bench</h2>
       <p v-if="!bench.data.value.running.length" class="soft">
         Nothing is being tested. Below stands what deserves it.
       </p>
       <p v-else class="small soft">
-        Shaded: how many would usually be up by then, from what is believed of the lot. Ring: a count. Solid
-        line: today. Dotted: the last count day.
+        Shaded: how many would usually be up by then, from what is believed of the packet. Ring: a count.
+        Solid line: today. Dotted: the last count day.
       </p>
       <div class="bench">
         <article
@@ -65,7 +93,7 @@ const left = computed(() =>
             So far {{ percent(t.now.mid) }}, {{ likely(t.now) }}.
             <span class="soft">{{ t.hints.join(' ') }}</span>
           </p>
-          <button class="btn" type="button" @click="counting = t">Count</button>
+          <AButton type="primary" @click="sheet = `count:${t.trial_id}`">Count</AButton>
         </article>
       </div>
 
@@ -73,57 +101,46 @@ const left = computed(() =>
       <p class="soft">
         Only where the answer can change what you do. Batch them: those that like the same warmth share a box.
       </p>
-      <table v-if="bench.data.value.wanted.length" class="plain wanted">
-        <thead>
-          <tr>
-            <th>lot</th>
-            <th>strip</th>
-            <th>at its next sowing</th>
-            <th>how many</th>
-            <th>start by</th>
-            <th />
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="w in bench.data.value.wanted" :key="w.line.lot_id" :data-code="w.line.code">
-            <td>
-              <span class="code">{{ w.line.code }}</span>
-              <RouterLink :to="`/stock/${w.line.lot_id}`" class="name">{{ w.line.variety }}</RouterLink>
-              <span class="soft">{{ w.line.kind_name }}</span>
-            </td>
-            <td class="strip">
-              <FadeStrip
-                :glance="w.line.glance"
-                :from-s="fromS"
-                :to-s="toS"
-                :now-s="nowS"
-                :level="level"
-                :height="24"
-              />
-            </td>
-            <td>
-              <template v-if="w.line.glance.at_sowing"
-                ><strong>{{ percent(w.line.glance.at_sowing.mid) }}</strong
-                >, {{ likely(w.line.glance.at_sowing) }}</template
-              >
-            </td>
-            <td>
-              {{ w.seeds }} seeds <Why :lines="[{ text: w.why }, { text: `It decides: ${w.decides}.` }]" />
-            </td>
-            <td>{{ w.due_s <= nowS + 86400 ? 'now' : day(w.due_s) }}</td>
-            <td>
-              <button
-                class="btn quiet"
-                type="button"
-                @click="starting = { id: w.line.lot_id, name: `${w.line.code} ${w.line.variety}` }"
-              >
-                Start
-              </button>
-            </td>
-          </tr>
-        </tbody>
-      </table>
-      <p v-else class="soft">No lot needs one now.</p>
+      <DataTable
+        v-if="bench.data.value.wanted.length"
+        class="wanted"
+        :rows="bench.data.value.wanted"
+        :columns="WANTED"
+        :row-key="(w) => w.line.lot_id"
+        :data-of="(w) => ({ 'data-code': w.line.code })"
+      >
+        <template #lot="{ row }">
+          <span class="code">{{ row.line.code }}</span>{{ ' ' }}
+          <RouterLink :to="`/stock/${row.line.lot_id}`" class="name">{{ row.line.variety }}</RouterLink>{{
+            ' '
+          }}
+          <span class="soft">{{ row.line.kind_name }}</span>
+        </template>
+        <template #strip="{ row }">
+          <FadeStrip
+            :glance="row.line.glance"
+            :from-s="fromS"
+            :to-s="toS"
+            :now-s="nowS"
+            :level="level"
+            :height="24"
+          />
+        </template>
+        <template #sowing="{ row }">
+          <template v-if="row.line.glance.at_sowing"
+            ><strong>{{ percent(row.line.glance.at_sowing.mid) }}</strong
+            >, {{ likely(row.line.glance.at_sowing) }}</template
+          >
+        </template>
+        <template #seeds="{ row }"
+          >{{ row.seeds }} seeds <Why :lines="[{ text: row.why }, { text: `It decides: ${row.decides}.` }]"
+        /></template>
+        <template #due="{ row }">{{ row.due_s <= nowS + 86400 ? 'now' : day(row.due_s) }}</template>
+        <template #do="{ row }">
+          <AButton @click="sheet = `test:${row.line.lot_id}`">Start</AButton>
+        </template>
+      </DataTable>
+      <p v-else class="soft">No packet needs one now.</p>
       <p v-if="left.length" class="small soft">
         Left alone:
         <template v-for="([k, n], i) in left" :key="k"
@@ -133,47 +150,38 @@ const left = computed(() =>
 
       <template v-if="bench.data.value.closed.length">
         <h2>Closed this year</h2>
-        <table class="plain stack">
-          <thead>
-            <tr>
-              <th>test</th>
-              <th>lot</th>
-              <th>result</th>
-              <th>thought before</th>
-              <th>thought now</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="c in bench.data.value.closed.slice(0, 12)" :key="c.trial_id">
-              <td class="code">{{ c.code }}</td>
-              <td>
-                <RouterLink :to="`/stock/${c.lot_id}`">{{ c.lot_code }} {{ c.variety }}</RouterLink>
-              </td>
-              <td data-label="result">
-                {{ c.up }} of {{ c.n }} <span class="soft">on {{ day(c.closed_s, true) }}</span>
-              </td>
-              <td data-label="before" class="soft">
-                <template v-if="c.before">{{ percent(c.before.mid) }}, {{ likely(c.before) }}</template>
-              </td>
-              <td data-label="now">{{ percent(c.after.mid) }}, {{ likely(c.after) }}</td>
-            </tr>
-          </tbody>
-        </table>
+        <DataTable
+          :rows="bench.data.value.closed.slice(0, 12)"
+          :columns="CLOSED"
+          :row-key="(c) => c.trial_id"
+        >
+          <template #code="{ row }"
+            ><span class="code">{{ row.code }}</span></template
+          >
+          <template #lot="{ row }"
+            ><RouterLink :to="`/stock/${row.lot_id}`"
+              >{{ row.lot_code }} {{ row.variety }}</RouterLink
+            ></template
+          >
+          <template #result="{ row }"
+            >{{ row.up }} of {{ row.n }} <span class="soft">on {{ day(row.closed_s, true) }}</span></template
+          >
+          <template #before="{ row }"
+            ><span v-if="row.before" class="soft"
+              >{{ percent(row.before.mid) }}, {{ likely(row.before) }}</span
+            ></template
+          >
+          <template #after="{ row }">{{ percent(row.after.mid) }}, {{ likely(row.after) }}</template>
+        </DataTable>
       </template>
     </template>
-    <CountPad
-      v-if="counting"
-      :key="counting.trial_id"
-      :open="true"
-      :test="counting"
-      @close="counting = null"
-    />
+    <CountPad v-if="counting" :key="counting.trial_id" :test="counting" @close="sheet = ''" />
     <StartTest
       v-if="starting"
-      :open="true"
-      :lot-id="starting.id"
-      :name="starting.name"
-      @close="starting = null"
+      :key="starting.lot_id"
+      :lot-id="starting.lot_id"
+      :name="`${starting.code} ${starting.variety}`"
+      @close="sheet = ''"
     />
   </section>
 </template>
@@ -189,26 +197,5 @@ h2 {
 }
 .running p {
   margin: 6px 0;
-}
-.strip {
-  width: 260px;
-}
-@media (max-width: 760px) {
-  .wanted thead {
-    display: none;
-  }
-  .wanted tr {
-    display: grid;
-    grid-template-columns: 1fr auto;
-    border-top: 1px solid var(--hair);
-    padding: 6px 0;
-  }
-  .wanted td {
-    border: 0;
-  }
-  .strip {
-    width: auto;
-    grid-column: 1 / 3;
-  }
 }
 </style>

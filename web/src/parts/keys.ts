@@ -1,0 +1,32 @@
+import { useStorage } from '@vueuse/core'
+import { onScopeDispose, shallowRef } from 'vue'
+
+/** Shortcuts of single keys can be switched off: on this device, for who dictates or mistypes. */
+export const keysOn = useStorage('keys', true)
+
+/** What `n` does in the room that is open; null where there is nothing new to make. */
+export const newHere = shallowRef<{ words: string; act: () => void } | null>(null)
+export function useNew(words: string, act: () => void) {
+  const mine = { words, act }
+  newHere.value = mine
+  onScopeDispose(() => {
+    if (newHere.value === mine) newHere.value = null
+  })
+}
+
+/** Keys that a page has for itself, as the list of shortcuts tells them. */
+export const pageKeys = shallowRef<[key: string, words: string][]>([])
+export function usePageKeys(keys: [key: string, words: string][]) {
+  pageKeys.value = keys
+  onScopeDispose(() => {
+    if (pageKeys.value === keys) pageKeys.value = []
+  })
+}
+/** A key that is not meant for the page: while somebody types, with a modifier, or switched off. */
+export const notForUs = (e: KeyboardEvent) =>
+  !keysOn.value ||
+  e.ctrlKey ||
+  e.metaKey ||
+  e.altKey ||
+  (e.target instanceof HTMLElement &&
+    (['INPUT', 'TEXTAREA', 'SELECT'].includes(e.target.tagName) || e.target.isContentEditable))

@@ -1,0 +1,44 @@
+<script setup lang="ts">
+import { ref } from 'vue'
+import { together } from '../acts'
+import { MEDIA } from '../../trials/acts'
+import { called, ids, type Named } from './lots'
+const props = defineProps<{ lots: Named[]; seeds?: Record<string, number>; spot?: number }>()
+const emit = defineEmits<{ close: []; done: [] }>()
+
+const n = ref<number | null>(null)
+const medium = ref<string>('paper')
+const spot = ref<number | null>(props.spot ?? 20)
+const on = ref('')
+const words = () => `Started tests of ${called(props.lots)}`
+const call = (anyway: boolean) =>
+  together({
+    what: 'test', lot_ids: ids(props.lots), n: n.value, seeds: props.seeds ?? {}, medium: medium.value,
+    temperature_c: spot.value ?? 20, on: on.value, anyway,
+  }) // prettier-ignore
+</script>
+
+<template>
+  <ActForm
+    :title="`Test ${called(lots)}`"
+    submit="Sown: start"
+    :ready="n === null || n >= 1"
+    :words="words"
+    :call="call"
+    @close="emit('close')"
+    @done="emit('done')"
+  >
+    <NumberField
+      v-model="n"
+      label="seeds of each"
+      name="seeds"
+      whole
+      :min="1"
+      :max="400"
+      :placeholder="seeds ? 'as many as each deserves' : '10'"
+    />
+    <ChoiceField v-model="medium" label="on" :options="MEDIA" />
+    <SpotField v-model="spot" />
+    <DayField v-model="on" label="sown" />
+  </ActForm>
+</template>

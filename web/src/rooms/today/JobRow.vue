@@ -1,0 +1,175 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { useRouter } from 'vue-router'
+import type { Schemas } from '../../api/client'
+import { useAct } from '../../api/queries'
+import type { Rare } from '../../parts/More.vue'
+import { day, iso, word } from '../../parts/words'
+import type { Named } from '../stock/forms/lots'
+import TestManyForm from '../stock/forms/TestManyForm.vue'
+import { setJobs } from './acts'
+import JobSheet from './JobSheet.vue'
+import OwnJobForm from './OwnJobForm.vue'
+
+/** One row of the list: what to do, why, the one act it needs, and the rest behind a word and five keys. */
+const props = defineProps<{ row: Schemas['Row']; nowS: number; people: Schemas['Person'][] }>()
+const act = useAct()
+const router = useRouter()
+const sheet = ref<'' | 'move' | 'hand' | 'test' | 'own'>('')
+const open = ref(false)
+const jobs = computed(() => props.row.jobs)
+const one = computed(() => (jobs.value.length === 1 ? jobs.value[0] : undefined))
+const lots = computed<Named[]>(() =>
+  jobs.value
+    .filter((j) => j.seeds && j.subject.startsWith('lot:'))
+    .map((j) => {
+      const [code, ...rest] = j.short.split(' ')
+      return { lot_id: Number(j.subject.slice(4)), code: code ?? '', variety: rest.join(' ') }
+    }),
+)
+const seeds = computed(() =>
+  Object.fromEntries(jobs.value.filter((j) => j.seeds).map((j) => [j.subject.slice(4), j.seeds])),
+)
+/** The thing itself, opened: the test's pad, the container's dial, the packet. */
+const go = computed<{ words: string; to?: string }>(() => {
+  const [what, id] = (jobs.value[0]?.subject ?? '').split(':')
+  const kind = props.row.kind
+  if (lots.value.length) return { words: one.value ? 'Start the test' : 'Start these tests' }
+  if (kind === 'count' && what === 'trial')
+    return { words: 'Count', to: one.value ? `/tests?do=count:${id}` : '/tests' }
+  if (kind === 'order' || kind === 'test') return { words: 'See the chain', to: '/needs' }
+  if (kind === 'regrow') return { words: 'See the years', to: '/growing' }
+  if (what === 'node')
+    return { words: kind === 'read' ? 'Read the dial' : 'Look at it', to: `/storage/${id}` }
+  if (what === 'lot') return { words: 'See the packet', to: `/stock/${id}` }
+  return { words: 'Done' }
+})
+const main = () => {
+  if (go.value.to) void router.push(go.value.to)
+  else if (lots.value.length) sheet.value = 'test'
+  else void set('done')
+}
+async function set(state: string) {
+  const words = `${props.row.title}: ${word('job_state', state) || state}`
+  await act.run(words, () => setJobs(jobs.value.map((j) => j.origin_key), state)) // prettier-ignore
+}
+const KEYS = { d: 'done', i: 'in_progress', m: 'move', h: 'hand', x: 'dropped' } as const
+function rare(key: keyof typeof KEYS) {
+  const what = KEYS[key]
+  if (what === 'move' || what === 'hand') {
+    if (what === 'move' || props.people.length) sheet.value = what
+  } else void set(what)
+}
+const menu = computed<Rare[]>(() => [
+  { words: 'done', key: 'd', act: () => rare('d') },
+  { words: 'in progress', key: 'i', act: () => rare('i'), off: one.value?.state === 'in_progress' },
+  { words: 'move to a later day', key: 'm', act: () => rare('m') },
+  { words: 'hand to somebody', key: 'h', act: () => rare('h'), off: !props.people.length },
+  { words: 'drop', key: 'x', act: () => rare('x') },
+  ...(props.row.kind === 'own' ? [{ words: 'put right', act: () => void (sheet.value = 'own') }] : []),
+])
+function keys(e: KeyboardEvent) {
+  if (e.target !== e.currentTarget || e.ctrlKey || e.metaKey || e.altKey) return
+  const rows = [...document.querySelectorAll<HTMLElement>('.job')]
+  const at = rows.indexOf(e.currentTarget as HTMLElement)
+  if (e.key === 'ArrowDown') rows[at + 1]?.focus()
+  else if (e.key === 'ArrowUp') rows[at - 1]?.focus()
+  else if (e.key === 'Enter') main()
+  else if (e.key in KEYS) rare(e.key as keyof typeof KEYS)
+  else return
+  e.preventDefault()
+  e.stopPropagation()
+}
+</script>
+
+<template>
+  <article
+    class="job"
+    :class="{ urgent: row.urgent }"
+    :data-key="row.key"
+    tabindex="0"
+    :aria-label="row.title"
+    @keydown="keys"
+  >
+    <div class="what">
+      <span class="title">{{ row.title }}</span>
+      <span v-if="row.due_s" class="soft small" :title="iso(row.due_s)">
+        · {{ row.due_s <= nowS + 86400 ? 'now' : `by ${day(row.due_s)}` }}</span
+      >
+      <span v-if="one?.every_weeks" class="soft small"> · every {{ one.every_weeks }} weeks</span>
+      <ATag v-if="one?.state && one.state !== 'open'" class="state"
+        >{{ word('job_state', one.state) || one.state
+        }}<template v-if="one.person"> to {{ one.person }}</template></ATag
+      >
+      <div class="why small soft">
+        {{ row.why }}
+        <AButton v-if="!one" type="link" size="small" :aria-expanded="open" @click="open = !open">
+          {{ open ? 'fold' : `the ${jobs.length}` }}
+        </AButton>
+      </div>
+      <ul v-if="open" class="small each">
+        <li v-for="j in jobs" :key="j.origin_key">
+          {{ j.title }}<span v-if="j.due_s" class="soft"> · by {{ day(j.due_s) }}</span>
+          <span class="soft"> {{ j.why }}</span>
+        </li>
+      </ul>
+    </div>
+    <div class="row acts">
+      <RouterLink v-if="go.to" :to="go.to" class="btn quiet">{{ go.words }}</RouterLink>
+      <AButton v-else type="primary" ghost @click="main">{{ go.words }}</AButton>
+      <More :acts="menu" :hears="`more for: ${row.title}`" />
+    </div>
+    <JobSheet
+      v-if="sheet === 'move' || sheet === 'hand'"
+      :what="sheet"
+      :row="row"
+      :now-s="nowS"
+      :people="people"
+      @close="sheet = ''"
+    />
+    <TestManyForm
+      v-if="sheet === 'test'"
+      :lots="lots"
+      :seeds="seeds"
+      :spot="jobs[0]?.spot_c ?? undefined"
+      @close="sheet = ''"
+    />
+    <OwnJobForm
+      v-if="sheet === 'own'"
+      :people="people"
+      :job="one"
+      :due="one?.due_s ? iso(one.due_s) : ''"
+      @close="sheet = ''"
+    />
+  </article>
+</template>
+
+<style scoped>
+.job {
+  border-top: 1px solid var(--hair-soft);
+  padding: 8px 0;
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) auto;
+  gap: 4px 16px;
+  align-items: center;
+}
+.urgent .title {
+  font-weight: 700;
+}
+.state {
+  margin-left: 6px;
+}
+.acts {
+  flex-wrap: nowrap;
+  gap: 6px;
+}
+.each {
+  margin: 4px 0 0;
+  padding-left: 18px;
+}
+@media (max-width: 760px) {
+  .job {
+    grid-template-columns: 1fr;
+  }
+}
+</style>

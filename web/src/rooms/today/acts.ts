@@ -1,0 +1,23 @@
+import { api, take, type Schemas } from '../../api/client'
+
+/** What one does in Today. */
+export const setJobs = (
+  origin_keys: string[],
+  state: string,
+  more: { moved_to_s?: number; person_id?: number | null } = {},
+) => take(api.PUT('/api/jobs', { body: { origin_key: '', origin_keys, state, ...more } }))
+export const writeJob = (id: number | null, body: Schemas['OwnJobIn']) =>
+  take(
+    id === null
+      ? api.POST('/api/jobs/own', { body })
+      : api.PATCH('/api/jobs/own/{job_id}', { params: { path: { job_id: id } }, body }),
+  )
+export const countUp = (sowing_id: number, up: number, settled: boolean) =>
+  take(
+    api.POST('/api/sowings/{sowing_id}/counts', {
+      params: { path: { sowing_id } },
+      body: { up, settled, on: '' },
+    }),
+  )
+export const settle = (living: string, southern: boolean) =>
+  take(api.POST('/api/household/settle', { body: { living, southern } }))

@@ -1,0 +1,12 @@
+import { api, take, type Schemas } from '../../api/client'
+
+/** What one does in Tests. */
+export const MEDIA = { paper: 'damp paper', sand: 'sand', compost: 'compost' }
+const of = (trial_id: number) => ({ params: { path: { trial_id } } })
+export const startTest = (body: Schemas['StartIn']) => take(api.POST('/api/tests', { body }))
+export const pastTest = (body: Schemas['PastIn']) => take(api.POST('/api/tests/past', { body }))
+export const toldTest = (body: Schemas['ToldIn']) => take(api.POST('/api/tests/told', { body }))
+export const countTest = (trial: number, body: Schemas['CountIn']) =>
+  take(api.POST('/api/tests/{trial_id}/counts', { ...of(trial), body }))
+export const dropTest = (trial: number, why: string) =>
+  take(api.POST('/api/tests/{trial_id}/drop', { ...of(trial), body: { why } }))
