@@ -40,7 +40,7 @@ def test_the_numbers_beside_the_rooms_are_what_the_rooms_hold(client, small):
     lines = client.get("/api/needs").json()["lines"]
     boxes = [b for s in client.get("/api/storage/shelves").json() for b in s["boxes"]]
     assert counts == {
-        "today": len(client.get("/api/today").json()["jobs"]),
+        "today": len(client.get("/api/today").json()["rows"]),
         "storage": sum(b["hurting"] for b in boxes),
         "tests": len(client.get("/api/tests").json()["wanted"]),
         "needs": sum(1 for x in lines if x["short_plants"]),

@@ -28,6 +28,9 @@ def writes(small):
         ("post", "/api/household/settle"): {"living": "inland"},
         ("patch", "/api/household"): {"values": {"name": "The mill"}},
         ("post", "/api/people"): {"name": "Brandic"},
+        ("post", "/api/stock/many"): {"what": "tag", "lot_ids": [lot], "tags": "early"},
+        ("post", "/api/jobs/own"): {"text": "turn the jars"},
+        ("patch", "/api/jobs/own/1"): {"text": "turn them twice"},
         ("post", "/api/kinds"): {"name": "skirret"},
         ("post", "/api/crops/overrule"): {
             "crop": "kale", "field": "seeds_per_g", "value": 300, "source": "our scales",

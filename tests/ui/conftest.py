@@ -29,7 +29,8 @@ FLAGS = [
     "--disable-component-update",
     "--disable-sync",
 ]
-expect.set_options(timeout=30_000)
+PATIENCE_MS = int(os.environ.get("UI_PATIENCE_MS", "30000"))
+expect.set_options(timeout=PATIENCE_MS)
 
 
 @pytest.fixture(scope="session")
@@ -98,6 +99,7 @@ def open_page(browser, viewport):
     context = browser.new_context(
         viewport=viewport, locale="en-GB", timezone_id="Europe/London", reduced_motion="reduce"
     )
+    context.set_default_timeout(PATIENCE_MS)
     made: Page = context.new_page()
     problems: list[str] = []
     made.on("pageerror", lambda error: problems.append(str(error)))

@@ -8,6 +8,7 @@ from playwright.sync_api import expect
 from brisk_larder.data.acts import ActRef
 from brisk_larder.services.papers import settings_page
 from tests.ui.conftest import serve
+from tests.ui.hands import choose, chosen
 
 
 @contextmanager
@@ -27,9 +28,9 @@ def test_ones_own_larder_after_the_demo_takes_what_one_does(page, demo_file, tmp
     with served(demo) as mill:
         url, port = mill.url, int(mill.url.rsplit(":", 1)[1])
         page.goto(f"{url}/today")
-        who(page).select_option(label="Brandic")
+        choose(page, "Who is here", "Brandic")
         page.reload()
-        expect(who(page).locator("option:checked")).to_have_text("Brandic")
+        expect(chosen(page, "Who is here")).to_have_text("Brandic")
     with served(own, port) as mine:
         page.goto(f"{url}/storage")
         expect(page.get_by_text("Our larder")).to_be_visible()
@@ -42,10 +43,10 @@ def test_ones_own_larder_after_the_demo_takes_what_one_does(page, demo_file, tmp
         # and a person of one's own is not taken for the demo's of the same number
         settings_page.add_person(mine.larder, ActRef(), "Merrin")
         page.reload()
-        expect(who(page).locator("option:checked")).to_have_text("somebody")
-        who(page).select_option(label="Merrin")
+        expect(chosen(page, "Who is here")).to_have_text("somebody")
+        choose(page, "Who is here", "Merrin")
         page.reload()
-        expect(who(page).locator("option:checked")).to_have_text("Merrin")
+        expect(chosen(page, "Who is here")).to_have_text("Merrin")
 
 
 def test_a_page_left_open_on_another_file_is_told_and_loads_again(page, demo_file, tmp_path):

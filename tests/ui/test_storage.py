@@ -7,6 +7,7 @@ from playwright.sync_api import expect
 
 from brisk_larder.services.forecast import lines
 from brisk_larder.services.storage import rounds, shelves
+from tests.ui.hands import act, choose
 
 
 def node(mill, name):
@@ -64,10 +65,10 @@ def test_a_container_is_opened_taken_out_and_put_back(mill, page):
     page.goto(f"{mill.url}/storage/{tin}")
     page.get_by_role("button", name="Put it back").click()
     expect(page.get_by_text("Out of store since")).to_be_hidden()
-    page.get_by_role("button", name="open it now?").click()
+    act(page, "open it now?")
     expect(page.get_by_text(re.compile("Open it at once|Leave it shut"))).to_be_visible()
-    page.get_by_role("button", name="change it").click()
-    page.get_by_label("room for lots").fill("26")
+    act(page, "change it")
+    page.get_by_label("room for packets").fill("26")
     page.get_by_label("held before").fill("diesel fuel")
     page.get_by_role("button", name="Save", exact=True).click()
     asked = page.get_by_role("dialog").filter(has_text="Before you do it")
@@ -75,7 +76,7 @@ def test_a_container_is_opened_taken_out_and_put_back(mill, page):
     asked.get_by_role("button", name="Leave it").click()
     page.get_by_label("held before").fill("biscuits")
     page.get_by_role("button", name="Save", exact=True).click()
-    expect(page.get_by_text("13 lots of 26")).to_be_visible()
+    expect(page.get_by_text("13 packets of 26")).to_be_visible()
     page.get_by_role("button", name="10 years").click()
     expect(page.get_by_role("button", name="10 years")).to_have_attribute("aria-pressed", "true")
 
@@ -89,7 +90,7 @@ def test_a_file_is_asked_about_its_bad_rows_left_out_and_taken_back(mill, page, 
     page.goto(f"{mill.url}/storage/{node(mill, 'Hat box')}")
     page.locator('input[type="file"]').set_input_files(log)
     dialog = page.get_by_role("dialog")
-    dialog.get_by_label("the file does not say the unit").select_option("F")
+    choose(dialog, "the file does not say the unit", "°F")
     dialog.get_by_label("the time zone of its clock").fill("UTC")
     dialog.get_by_role("button", name="Take it in").click()
     expect(dialog.get_by_role("alert")).to_contain_text("line 194")
@@ -107,7 +108,7 @@ def test_a_file_is_asked_about_its_bad_rows_left_out_and_taken_back(mill, page, 
 def test_what_if_is_compared_and_the_moves_stand_in_today(mill, page):
     page.goto(f"{mill.url}/storage/{node(mill, 'Crate')}")
     card = page.locator(".card", has_text="What if it stood elsewhere?")
-    card.get_by_label("where").select_option(label="Stone larder · Tin 2")
+    choose(card, "where", "Stone larder · Tin 2")
     card.get_by_role("button", name="Compare").click()
     row = card.get_by_role("row", name=re.compile("Stone larder · Tin 2")).first
     expect(row).to_contain_text("move 4 lots")
@@ -117,7 +118,7 @@ def test_what_if_is_compared_and_the_moves_stand_in_today(mill, page):
     expect(card.get_by_text("in the freezer, airtight with desiccant")).to_be_visible()
     page.goto(f"{mill.url}/today")
     job = page.locator(".job", has_text="Move L5 to Stone larder · Tin 2")
-    job.get_by_role("button", name="done").click()
+    act(job, "done")
     expect(job).to_be_hidden()
     line = next(x for x in lines.lot_lines(mill.larder) if x.code == "L5")
     assert line.place == "Stone larder · Tin 2"
@@ -165,11 +166,11 @@ def test_beans_are_sealed_in_a_can_and_its_day_comes(mill, page):
     can = node(mill, "Door tub")
     page.goto(f"{mill.url}/storage/{can}")
     page.get_by_role("button", name="seal beans or grain in it").click()
-    page.get_by_label("kilos").fill("3,9")
-    page.get_by_label("eaten a week, kg").fill("0,3")
+    page.get_by_label("how much").fill("3,9")
+    page.get_by_label("eaten a week").fill("0,3")
     expect(page.get_by_text("filled to the brim they hold")).to_be_visible()
     page.get_by_role("button", name="Sealed today").click()
-    expect(page.locator(".foot .note", has_text="sealed with 3,9 kg")).to_be_visible()
+    expect(page.locator(".foot .note", has_text="sealed with 3.9 kg")).to_be_visible()
     mill.clock.at_s += 62 * 86_400
     page.goto(f"{mill.url}/storage/{can}")
     expect(page.get_by_text("A can may be opened")).to_be_visible()

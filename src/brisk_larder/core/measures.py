@@ -16,9 +16,10 @@ NAMES = {"qt": "quart", "pt": "pint", "cup": "cup", "l": "litre"}
 
 
 def _figures(value: float) -> str:
-    """At most three figures, never a tail of noughts."""
-    digits = 0 if abs(value) >= 10 else 1 if abs(value) >= 1 else 2
-    return f"{value:.{digits}f}".rstrip("0").rstrip(".") if digits else f"{value:.0f}"
+    """Two or three figures, never a tail of noughts."""
+    if abs(value) >= 10:
+        return f"{value:.0f}"
+    return f"{value:.2g}" if abs(value) < 1 else f"{value:.1f}".removesuffix(".0")
 
 
 def _rough(value: float) -> float:

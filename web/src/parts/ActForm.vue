@@ -10,20 +10,23 @@ import Sheet from './Sheet.vue'
  * cautions asked first, and the note with its take-back. With a title it stands in a sheet, for as long as
  * it is there.
  */
-const props = defineProps<{
-  /** What is said when it is done. */
-  words: () => string
-  call: (anyway: boolean) => Promise<Schemas['Answer']>
-  /** What is looked up before; a Problem it throws lands on the field it names. */
-  prepare?: () => Promise<void>
-  submit: string
-  ready?: boolean
-  title?: string
-  width?: number
-  quiet?: boolean
-  again?: boolean
-  inline?: boolean
-}>()
+const props = withDefaults(
+  defineProps<{
+    /** What is said when it is done. */
+    words: () => string
+    call: (anyway: boolean) => Promise<Schemas['Answer']>
+    /** What is looked up before; a Problem it throws lands on the field it names. */
+    prepare?: () => Promise<void>
+    submit: string
+    ready?: boolean
+    title?: string
+    width?: number
+    quiet?: boolean
+    again?: boolean
+    inline?: boolean
+  }>(),
+  { ready: true },
+)
 const emit = defineEmits<{ close: []; done: [answer: Schemas['Answer']] }>()
 const act = useAct()
 const { said, place, clear } = provideProblems()
@@ -38,7 +41,7 @@ async function tried() {
   return act.runAsking(props.words(), props.call, props.again)
 }
 async function save() {
-  if (props.ready === false || going.value) return
+  if (!props.ready || going.value) return
   going.value = true
   clear()
   const answer = await tried()
@@ -64,12 +67,7 @@ defineExpose({ save })
       <slot :said="said" :busy="going || act.busy.value" />
       <div class="end">
         <slot name="beside" />
-        <AButton
-          type="primary"
-          html-type="submit"
-          :ghost="quiet"
-          :disabled="ready === false || act.busy.value"
-        >
+        <AButton type="primary" html-type="submit" :ghost="quiet" :disabled="!ready || act.busy.value">
           <slot name="submit">{{ submit }}</slot>
         </AButton>
       </div>

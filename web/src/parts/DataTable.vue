@@ -59,7 +59,8 @@ const headed = computed(() => props.columns.some((c) => c.title))
       <slot name="head" :column="String(column.key)" />
     </template>
     <template #bodyCell="{ column, record }">
-      <slot :name="String(column.key)" :row="record as R" />
+      <!-- one element, or the table drops the spaces between those of the slot -->
+      <div><slot :name="String(column.key)" :row="record as R" /></div>
     </template>
     <template #emptyText><slot name="empty">Nothing here.</slot></template>
   </ATable>

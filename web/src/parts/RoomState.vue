@@ -1,5 +1,6 @@
 <script setup lang="ts" generic="T">
 import type { Ref } from 'vue'
+import { Problem } from '../api/client'
 
 /** Loading, what went wrong, and else the data: the same in every room. */
 defineProps<{
@@ -12,6 +13,8 @@ defineProps<{
   }
   rows?: number
 }>()
+/** What is no longer there is not shown as if it were. */
+const gone = (error: Error | null) => error instanceof Problem && error.status === 404
 </script>
 
 <template>
@@ -19,7 +22,7 @@ defineProps<{
     <ASkeleton active :title="false" :paragraph="{ rows: rows ?? 8 }" />
   </div>
   <AResult
-    v-else-if="query.isError.value && query.data.value === undefined"
+    v-else-if="query.isError.value && (query.data.value === undefined || gone(query.error.value))"
     status="warning"
     title="This could not be read"
     :sub-title="query.error.value?.message"

@@ -8,7 +8,7 @@ const exact = ref(false)
 
 <template>
   <span class="why">
-    <AButton type="link" :aria-expanded="open" @click="open = !open">
+    <AButton type="link" size="small" :aria-expanded="open" @click="open = !open">
       {{ label ?? 'why?' }}
     </AButton>
     <span v-if="open" class="panel">

@@ -141,7 +141,7 @@ def _box(
         name=node.name,
         role=node.role,
         kind=kind,
-        kind_words=kind.replace("_", " "),
+        kind_words=reference().store_names.get(kind, (kind.replace("_", " "),))[0],
         parent_id=air.parent_now(node.id),
         place_id=air.root(node.id),
         path=node_path(air, node.id),

@@ -5,10 +5,11 @@ export type Choices<T> = readonly (Option<T> | (T & string))[] | Record<string, 
 </script>
 
 <script setup lang="ts" generic="T extends string | number | boolean | null">
-import { computed } from 'vue'
+import { computed, useId } from 'vue'
 
 /** One of several: searched by its words where there are many; `none` is the words for nothing chosen. */
 const value = defineModel<T>({ required: true })
+const own = useId()
 const props = defineProps<{
   id?: string
   name?: string
@@ -40,24 +41,30 @@ function set(at: unknown) {
 </script>
 
 <template>
-  <ASelect
-    :id="id"
-    class="choice"
-    :value="chosen"
-    :options="entries"
-    :show-search="flat.length > 9"
-    option-filter-prop="label"
-    :dropdown-match-select-width="false"
-    :aria-label="hears"
-    :data-name="name"
-    placeholder="choose"
-    @change="set"
-  />
+  <span class="choice-box">
+    <label v-if="hears" class="visually-hidden" :for="own">{{ hears }}</label>
+    <ASelect
+      :id="id ?? own"
+      class="choice"
+      :value="chosen"
+      :options="entries"
+      :show-search="flat.length > 9"
+      option-filter-prop="label"
+      :dropdown-match-select-width="false"
+      :data-name="name"
+      placeholder="choose"
+      @change="set"
+    />
+  </span>
 </template>
 
 <style scoped>
-.choice {
+.choice-box {
+  display: inline-block;
   min-width: 110px;
+  position: relative;
+}
+.choice {
   width: 100%;
 }
 </style>

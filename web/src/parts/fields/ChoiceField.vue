@@ -16,6 +16,20 @@ defineProps<{
 
 <template>
   <Field v-slot="{ id }" :label="label" :name="name" :wrong="wrong" :help="help">
-    <Choice :id="id" v-model="value" :options="options" :none="none" :name="name" :hears="hears" />
+    <Choice
+      :id="id"
+      class="whole"
+      v-model="value"
+      :options="options"
+      :none="none"
+      :name="name"
+      :hears="hears"
+    />
   </Field>
 </template>
+
+<style scoped>
+.whole {
+  width: 100%;
+}
+</style>

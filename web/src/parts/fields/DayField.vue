@@ -55,7 +55,7 @@ const text = computed({ get: () => on.value, set: (v) => (on.value = v === 'not 
         @dropdown-visible-change="(open: boolean) => (offered = open)"
       />
       <APopover v-model:open="picking" trigger="click" placement="bottomRight">
-        <AButton class="pick" :aria-label="`${label}: pick from a calendar`" :tabindex="-1">…</AButton>
+        <AButton class="pick" aria-label="pick the day from a calendar" :tabindex="-1">…</AButton>
         <template #content>
           <ACalendar
             v-if="picking"

@@ -5,7 +5,7 @@ import { useKinds } from '../../api/queries'
 /** A kind by any of its names; what is typed stays as it is, the larder says what it takes it for. */
 const text = defineModel<string>({ required: true })
 const props = withDefaults(
-  defineProps<{ label?: string; name?: string; placeholder?: string; bare?: string; wrong?: string }>(),
+  defineProps<{ label?: string; name?: string; placeholder?: string; wrong?: string }>(),
   { label: 'kind', name: 'kind', placeholder: 'pea, kale, ?' },
 )
 const kinds = useKinds()
@@ -31,16 +31,7 @@ const shared = computed(() => ({
 </script>
 
 <template>
-  <AAutoComplete
-    v-if="bare"
-    ref="input"
-    v-model:value="text"
-    class="kind"
-    v-bind="shared"
-    :aria-label="bare"
-    @dropdown-visible-change="(now: boolean) => (open = now)"
-  />
-  <Field v-else v-slot="{ id }" :label="label" :name="name" :wrong="wrong">
+  <Field v-slot="{ id }" :label="label" :name="name" :wrong="wrong">
     <AAutoComplete
       :id="id"
       ref="input"

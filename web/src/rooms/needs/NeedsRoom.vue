@@ -92,11 +92,14 @@ const seedsNeeded = (l: ChainLine) =>
           ><span role="columnheader">still missing</span>
         </div>
         <div v-for="l in foods" :key="l.key" class="chain" role="row" :data-food="l.name">
-          <div role="cell">
-            <span class="name">{{ l.name }}</span>
-            <div class="small soft">{{ l.how }}</div>
+          <div role="cell" class="food">
+            <div>
+              <span class="name">{{ l.name }}</span>
+              <div class="small soft">{{ l.how }}</div>
+            </div>
             <More
               small
+              words="…"
               :hears="`more for ${l.name}`"
               :acts="[
                 { words: 'change', act: () => void (sheet = `food:${l.target_id}`) },
@@ -210,6 +213,13 @@ h2 {
   gap: 10px;
   padding: 8px 0;
   border-top: 1px solid var(--hair-soft);
+}
+.food {
+  display: flex;
+  justify-content: space-between;
+  align-items: flex-start;
+  gap: 4px;
+  padding-right: 8px;
 }
 .head {
   border: 0;

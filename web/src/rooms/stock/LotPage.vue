@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
+import { Problem } from '../../api/client'
 import { useAct, useLot, useUndo } from '../../api/queries'
 import { useNew } from '../../parts/keys'
 import { useAxis } from '../../parts/axis'
@@ -20,7 +21,8 @@ const lot = useLot(id)
 const act = useAct()
 const { undo } = useUndo()
 const { written } = useWriting()
-const page = computed(() => lot.data.value)
+const gone = computed(() => lot.error.value instanceof Problem && lot.error.value.status === 404)
+const page = computed(() => (gone.value ? undefined : lot.data.value))
 const line = computed(() => page.value?.line)
 const g = computed(() => line.value?.glance)
 const { level, nowS, thisYear, fromS, toS, years } = useAxis()
@@ -125,8 +127,8 @@ const allHistory = ref(false)
           >files under {{ page.files_at.heading }}, {{ page.files_at.words }}</span
         >
       </div>
-      <div class="next row">
-        <strong data-next role="status" :class="{ act: line.urgency >= 2 }">{{ line.next_act }}</strong>
+      <div class="next row" data-next>
+        <strong role="status" :class="{ act: line.urgency >= 2 }">{{ line.next_act }}</strong>
         <span class="spring" />
         <AButton
           v-for="(a, i) in acts.slice(0, 3)"
@@ -369,7 +371,8 @@ const allHistory = ref(false)
 }
 .years {
   display: grid;
-  grid-template-columns: repeat(10, 1fr);
+  overflow: hidden;
+  grid-template-columns: repeat(10, minmax(0, 1fr));
   border-top: 1px solid var(--hair);
 }
 .legend {

@@ -70,14 +70,11 @@ const shift = ref(false)
         }}<span v-if="row.guess" class="soft small"> a guess</span>
       </template>
       <template v-else-if="strip">
-        <strong>{{ percent(strip.now.mid) }}</strong>, {{ likely(strip.now) }} 
+        <strong>{{ percent(strip.now.mid) }}</strong>, {{ likely(strip.now) }}
       </template>
-      <span
-        class="small next"
-        :class="row.urgency >= 2 ? 'act' : 'soft'"
-        :title="row.next_act"
-        >{{ row.next_act }}</span
-      >
+      <span class="small next" :class="row.urgency >= 2 ? 'act' : 'soft'" :title="row.next_act">{{
+        row.next_act
+      }}</span>
     </span>
   </div>
 </template>

@@ -104,7 +104,7 @@ function keys(e: KeyboardEvent) {
       <div class="why small soft">
         {{ row.why }}
         <AButton v-if="!one" type="link" size="small" :aria-expanded="open" @click="open = !open">
-          {{ open ? 'fold' : `the ${jobs.length}` }}
+          {{ open ? 'fold' : `show the ${jobs.length}` }}
         </AButton>
       </div>
       <ul v-if="open" class="small each">

@@ -192,7 +192,7 @@ h2 {
 }
 .bench {
   display: grid;
-  grid-template-columns: repeat(auto-fill, minmax(300px, 1fr));
+  grid-template-columns: repeat(auto-fill, minmax(255px, 1fr));
   gap: 14px;
 }
 .running p {
