@@ -123,6 +123,7 @@ def test_from_a_hot_damp_spell_to_a_regrow_and_back(mill, page):
 
     # undo takes the last act back: the count, and with it the shortfall
     open_room(page, "Papers")
+    page.get_by_role("tab", name="What was done").click()
     page.locator(".history li", has_text="3 of 20 up").get_by_role(
         "button", name="take back"
     ).click()

@@ -85,7 +85,7 @@ def test_odd_seeds_are_counted_and_too_many_are_refused_before_saving(mill, page
 
 def test_the_ribbon_tells_its_weeks_in_words(mill, page):
     page.goto(f"{mill.url}/today")
-    ribbon = page.get_by_role("group", name="The household's year")
+    ribbon = page.get_by_role("region", name="The household's year")
     expect(ribbon.get_by_text(re.compile("last frost 15 May"))).to_be_visible()
     week = ribbon.get_by_role("button", name=re.compile("sowing opens")).first
     week.click()

@@ -132,7 +132,7 @@ def test_a_lot_is_moved_counted_and_let_go_and_all_of_it_taken_back(mill, page):
     dialog.get_by_label("how much").fill("77")
     dialog.get_by_role("button", name="Save").click()
     expect(page.locator(".lead")).to_contain_text("77 seeds")
-    page.get_by_role("button", name=re.compile("^move to Kitchen freezer")).first.click()
+    page.get_by_role("button", name=re.compile("^move it to Kitchen freezer")).first.click()
     page.get_by_role("button", name="Do it all the same").click()  # it is damp for the cold
     expect(page.locator(".lead")).to_contain_text("Kitchen freezer")
     act(page, "Let it go")

@@ -351,6 +351,7 @@ def test_the_list_is_narrowed_kept_as_a_view_and_lots_are_fetched(mill, page):
     expect(dialog.get_by_role("status")).to_contain_text("would move")
     expect(dialog.locator("tbody tr").first).to_contain_text("% full")
     page.keyboard.press("Escape")
+    expect(dialog).to_have_count(0)
     lot = lot_of(mill, "Slate Curl")
     page.goto(f"{mill.url}/stock/{lot.lot_id}")
     expect(page.get_by_text(re.compile("files under .* between"))).to_be_visible()

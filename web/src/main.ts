@@ -4,6 +4,7 @@ import './style.css'
 import { VueQueryPlugin } from '@tanstack/vue-query'
 import { createApp } from 'vue'
 import App from './App.vue'
+import { mendAria } from './parts/aria'
 import { learnWords } from './parts/words'
 import { router } from './router'
 
@@ -18,3 +19,4 @@ const app = createApp(App)
 void learnWords()
   .catch(() => undefined)
   .then(() => app.mount('#app'))
+  .then(mendAria)

@@ -13,7 +13,7 @@ from ..core.errors import Conflict, InvalidValue
 from ..data.acts import ActRef
 from ..data.limits import EARLIEST_S, LATEST_S
 from ..services.household.home import file_id
-from ..services.household.larder import Larder
+from ..services.household.larder import Larder, at_home
 
 # epoch seconds, 1900 to 2200, and other figures of a question
 Moment = Annotated[float | None, Query(ge=EARLIEST_S, le=LATEST_S, allow_inf_nan=False)]
@@ -21,17 +21,26 @@ Figure = Annotated[float | None, Query(ge=-1e6, le=1e6, allow_inf_nan=False)]
 ACT_ID = re.compile(r"^[0-9a-fA-F-]{16,40}$")
 
 
-def get_larder(request: Request) -> Larder:
-    """The larder this server was started with."""
+def _larder(request: Request) -> Larder:
     larder = request.app.state.larder
     assert isinstance(larder, Larder), "set when the app is made"
+    return larder
+
+
+async def get_larder(request: Request) -> Larder:
+    """The larder this server was started with; what follows speaks in its household's units.
+
+    Not in a thread of its own: what is set there would be lost to the endpoint.
+    """
+    larder = _larder(request)
+    at_home(larder)
     return larder
 
 
 def _same_file(request: Request, file: str | None) -> None:
     if file is None:
         return
-    with get_larder(request).store.read() as session:
+    with _larder(request).store.read() as session:
         if file != file_id(session):
             raise Conflict(
                 "This page shows another larder than the one that is open now: load it again",

@@ -5,6 +5,8 @@ Inside all is SI; a number is turned here, at the edge, and says no more figures
 
 from __future__ import annotations
 
+import re
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from .units import GRAMS, f_from_c
@@ -15,11 +17,22 @@ METRES = {"m": 1.0, "cm": 0.01, "mm": 0.001, "ft": 0.3048, "in": 0.0254}
 NAMES = {"qt": "quart", "pt": "pint", "cup": "cup", "l": "litre"}
 
 
+_NUMBER = "[\u2212-]?\\d+(?:\\.\\d+)?"
+_MEASURE = re.compile(
+    rf"(?P<low>{_NUMBER})(?:(?P<sep> to |\u2013|-)(?P<high>{_NUMBER}))?"
+    r" ?(?P<unit>\u00b0C|kg|g|cm|mm|m|ml|litres?|l)(?![\w/])"
+)
+
+
 def _figures(value: float) -> str:
     """Two or three figures, never a tail of noughts."""
     if abs(value) >= 10:
         return f"{value:.0f}"
     return f"{value:.2g}" if abs(value) < 1 else f"{value:.1f}".removesuffix(".0")
+
+
+def _plain(text: str) -> float:
+    return float(text.replace("\u2212", "-"))
 
 
 def _rough(value: float) -> float:
@@ -107,7 +120,43 @@ class Writing:
         """How deep seed goes: centimetres, or inches to the eighth."""
         if self.length_unit == "m":
             return f"{self.said(_figures(depth_cm))} cm"
-        eighths = max(1, round(8 * depth_cm / 2.54))
+        eighths = max(1 if depth_cm > 0 else 0, round(8 * depth_cm / 2.54))
         whole, rest = divmod(eighths, 8)
         parts = {1: "⅛", 2: "¼", 3: "⅜", 4: "½", 5: "⅝", 6: "¾", 7: "⅞"}
-        return f"{whole or ''}{parts.get(rest, '')} in"
+        return f"{whole or ''}{parts.get(rest, '') if eighths else 0} in"
+
+    def sheet(self, width_mm: float, height_mm: float) -> str:
+        """The size of a label: millimetres, or inches to the eighth."""
+        if self.length_unit == "m":
+            return self.said(f"{width_mm:g} x {height_mm:g}") + " mm"
+        return f"{self.depth(width_mm / 10).removesuffix(' in')} x {self.depth(height_mm / 10)}"
+
+    @property
+    def metric(self) -> bool:
+        """Whether it writes all as the tables do: degC, grams, litres, metres, a decimal point."""
+        return self == Writing()
+
+    def prose(self, text: str) -> str:
+        """A sentence of our own with its measures (20 to 25 degC, 5 g, 2 cm) in the household's units."""
+        return text if self.metric else _MEASURE.sub(self._measure, text)
+
+    def _measure(self, found: re.Match[str]) -> str:
+        said = self._speaker(found["unit"])
+        low = said(_plain(found["low"]))
+        if found["high"] is None:
+            return low
+        high = said(_plain(found["high"]))
+        same = low.rsplit(" ", 1)[-1] == high.rsplit(" ", 1)[-1]
+        return f"{low.rsplit(' ', 1)[0] if same else low}{found['sep']}{high}"
+
+    def _speaker(self, unit: str) -> Callable[[float], str]:
+        speakers: dict[str, Callable[[float], str]] = {
+            "\u00b0C": lambda v: self.temperature(v, digits=0 if v == round(v) else 1),
+            "kg": self.kilos,
+            "g": self.mass,
+            "cm": self.depth,
+            "mm": lambda v: self.depth(v / 10),
+            "m": self.distance,
+            "ml": lambda v: self.volume(v / 1000),
+        }
+        return speakers.get(unit, self.volume)

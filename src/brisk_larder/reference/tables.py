@@ -66,10 +66,12 @@ class Row(BaseModel):
 
 
 class Name(Row):
-    """How people call a crop, and the group it is kept under by season."""
+    """How people call a crop (``name_us``: west of the ocean, where that differs), and the group it is
+    kept under by season."""
 
     crop: str
     name: str
+    name_us: str = ""
     season: Season
     other_names: str
 

@@ -55,8 +55,11 @@ const headed = computed(() => props.columns.some((c) => c.title))
     :scroll="height ? { y: height } : undefined"
     :aria-label="label"
   >
-    <template v-if="$slots.head" #headerCell="{ column }">
-      <slot name="head" :column="String(column.key)" />
+    <template #headerCell="{ column }">
+      <slot name="head" :column="String(column.key)">
+        <template v-if="column.title">{{ column.title }}</template>
+        <span v-else class="visually-hidden">to do</span>
+      </slot>
     </template>
     <template #bodyCell="{ column, record }">
       <!-- one element, or the table drops the spaces between those of the slot -->

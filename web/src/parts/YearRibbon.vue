@@ -12,10 +12,13 @@ const week = 7 * 86_400_000
 const start = computed(() => Date.parse(ribbon.data.value?.start ?? ''))
 const at = (date: string) => (Date.parse(date) - start.value) / week
 const now = computed(() => (ribbon.data.value ? at(ribbon.data.value.today) : 0))
-/** On a phone the coming six weeks, else the whole year. */
-const span = computed(() =>
-  narrow.value ? { from: Math.floor(now.value), weeks: 6 } : { from: 0, weeks: 52 },
-)
+const WEEK_PX = 24 // a week is something to touch
+/** On a phone the coming six weeks; else the year, or as much of it from now on as can be touched. */
+const span = computed(() => {
+  if (narrow.value) return { from: Math.floor(now.value), weeks: 6 }
+  const weeks = width.value ? Math.min(52, Math.floor((width.value - 24) / WEEK_PX)) : 52
+  return { from: Math.max(0, Math.min(Math.floor(now.value) - 4, 52 - weeks)), weeks }
+})
 const left = (w: number) => `${(100 * (w - span.value.from)) / span.value.weeks}%`
 const shown = computed(() =>
   (ribbon.data.value?.marks ?? []).filter(
@@ -73,7 +76,7 @@ const open = ref<number | null>(null)
 </script>
 
 <template>
-  <div ref="box" class="ribbon" role="group" aria-label="The household's year">
+  <div ref="box" class="ribbon" role="region" aria-label="The household's year">
     <p class="visually-hidden">{{ told }}</p>
     <div class="band">
       <div
@@ -124,7 +127,7 @@ const open = ref<number | null>(null)
 
 <style scoped>
 .ribbon {
-  padding: 2px 22px 6px;
+  padding: 2px 12px 6px;
   position: relative;
 }
 .band {

@@ -48,6 +48,11 @@ export function mass(g: number, w: Ways): string {
   const digits = value >= 10 ? 0 : value >= 1 ? 1 : 2
   return `${sign(String(Number(value.toFixed(digits))), w)} ${unit}`
 }
+export function perMass(seedsPerG: number, w: Ways): string {
+  const n = seedsPerG * GRAMS[smallMass(w)]
+  const shown = n < 10 ? sign(n.toFixed(1), w) : Math.round(n).toLocaleString(w.locale)
+  return `${shown} to the ${w.mass === 'oz' ? 'ounce' : 'gram'}`
+}
 export function distance(m: number, w: Ways): string {
   const value = m / METRES[w.length]
   const step = value >= 100 ? 10 : value >= 10 ? 5 : 1
@@ -67,3 +72,14 @@ export function readNumber(text: string, decimal: string): number | null {
 }
 export const writeNumber = (value: number | string | undefined, decimal: string) =>
   value === undefined || value === null ? '' : String(value).replace('.', decimal)
+
+/** Products are counted in jars, kilos or litres; the last two are written in the household's units. */
+const PRODUCT: Record<string, { ft: string; per: number }> = {
+  kg: { ft: 'lb', per: GRAMS.lb / 1000 },
+  litres: { ft: 'quarts', per: 0.946352946 },
+}
+const turned = (unit: string, w: Ways) =>
+  (unit === 'kg' && w.mass === 'oz') || (unit === 'litres' && w.volume === 'qt') ? PRODUCT[unit] : undefined
+export const productUnit = (unit: string, w: Ways) => turned(unit, w)?.ft ?? unit
+export const productShown = (value: number, unit: string, w: Ways) => value / (turned(unit, w)?.per ?? 1)
+export const productTyped = (typed: number, unit: string, w: Ways) => typed * (turned(unit, w)?.per ?? 1)

@@ -33,6 +33,12 @@ export function useWriting() {
     grams: (typed: number) => typed * units.GRAMS[units.smallMass(ways.value)],
     kilos: (typed: number) => (typed * units.GRAMS[units.bigMass(ways.value)]) / 1000,
     unkilo: (kg: number) => (kg * 1000) / units.GRAMS[units.bigMass(ways.value)],
+    /** Produce, jars, litres: the unit, a value shown in it, and one typed in it. */
+    productUnit: (unit: string) => units.productUnit(unit, ways.value),
+    productShown: (value: number, unit: string) => units.productShown(value, unit, ways.value),
+    productTyped: (typed: number, unit: string) => units.productTyped(typed, unit, ways.value),
+    /** Seeds to the gram, or to the ounce. */
+    perMass: (seedsPerG: number) => units.perMass(seedsPerG, ways.value),
     distance: (m: number) => units.distance(m, ways.value),
     /** A typed number by the household's habit: null when nothing is typed, NaN when it is none. */
     numberOf: (text: string) => units.readNumber(text, decimal.value),

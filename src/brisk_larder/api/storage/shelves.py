@@ -11,6 +11,7 @@ from pydantic import BaseModel
 
 from ...services.acts import heed
 from ...services.household.kinds import reference
+from ...services.household.wording import prose
 from ...services.storage import alarms, charts, container_page, containers, rounds, sachets, shelves
 from ..deps import ActDep, Answer, LarderDep, Moment, answer
 
@@ -145,8 +146,8 @@ def get_kinds() -> KindsOut:
     """Kinds of places and containers, with what is known of them."""
     ref = reference()
     return KindsOut(
-        places={k: p.note for k, p in ref.places.items()},
-        containers={k: c.note for k, c in ref.storage.items()},
+        places={k: prose(p.note) for k, p in ref.places.items()},
+        containers={k: prose(c.note) for k, c in ref.storage.items()},
         names={k: list(v) for k, v in ref.store_names.items()},
     )
 

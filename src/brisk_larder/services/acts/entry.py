@@ -25,6 +25,7 @@ from ..household.larder import planning_year, today
 from ..household.measures import measures_of
 from ..household.naming import guess_kind
 from ..household.told import EARLIEST_YEAR, get_live
+from ..household.wording import prose
 from .acting import Doing, act
 from .codes import codes_in_use, free_code
 
@@ -125,7 +126,7 @@ def check_new(
         ("stated germination", item.stated_germination, 0.0, 1.0, "0 to 100 %"),
         ("price", item.price, 0.0, 99_999.99, "zero or more"),
         ("seeds in the packet", item.packet_count, 1, 9_999_999, "1 or more"),
-        ("depth", item.packet_depth_cm, 0.0, 50.0, "0 to 50 cm"),
+        ("depth", item.packet_depth_cm, 0.0, 50.0, prose("0 to 50 cm")),
     ):
         if number is not None and not least <= number <= most:
             raise bad(word, number, allowed)

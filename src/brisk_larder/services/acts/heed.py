@@ -28,10 +28,10 @@ from ..forecast.lines import LotLine, lot_lines
 from ..forecast.outlook import outlook
 from ..forecast.rebuild import bring_up_to_date
 from ..household.kinds import figures
-from ..household.larder import Larder, planning_year
+from ..household.larder import Larder, planning_year, writing_here
 from ..household.measures import kind_of_lot
 from ..household.told import moment_on
-from ..household.wording import day_words, percent
+from ..household.wording import day_words, percent, temperature_here
 from .entry import NewSeeds, resolve_kind
 
 HARMS = ("dry_before_freezing", "would_mould", "drier_better")  # other precautions are only told
@@ -207,7 +207,7 @@ def closing_test(larder: Larder, trial_id: int, close: bool, on: str) -> list[st
     return [
         f"Closed on day {int(day)}: of living {kind.name} about {percent(could.middle)} would be up by now "
         f"(the last count is day {crop.final_count_days:g}"
-        + (f", later at {trial.temperature_c:g} \u00b0C" if at_best < day else "")
+        + (f", later at {temperature_here(trial.temperature_c)}" if at_best < day else "")
         + "). What waits is not counted as dead"
     ]
 
@@ -242,7 +242,7 @@ def picking(larder: Larder, lot_id: int) -> list[str]:
     found = crosses_with((mine or "", crop.crossing_group, crop.breeding == "outcrossing"), others)
     return [
         f"{label} is picked for the same year and would cross with it: apart by "
-        f"{crop.isolation_m_home:.0f} m, by time, or no seed saved of either"
+        f"{writing_here().distance(crop.isolation_m_home)}, by time, or no seed saved of either"
         for label in dict.fromkeys(found)
     ]
 

@@ -23,10 +23,11 @@ from ...data.queries import key, live
 from ...data.tables import Earmark, Lot, StockEntry
 from ...data.tables_stock import USES
 from ..household.kinds import figures
-from ..household.larder import household
+from ..household.larder import household, writing_here
 from ..household.measures import kind_of_lot, measures_of, measures_of_lot
 from ..household.quantity import check_in_hand, earmarks, seeds_left
 from ..household.told import get_live, moment_on
+from ..household.wording import prose
 from .acting import Doing, Done, act
 from .lot_acts import refuse_unsafe
 
@@ -75,7 +76,9 @@ def _understood(session: Session, lot_id: int, amount: str, sure: str) -> Said:
     way = way_of(household(session).locale)
     said = read_amount(amount, measures_of_lot(session, lot_id), sure, way)
     if said is None:
-        raise InvalidValue("quantity", amount, "write a count (120), a mass (3.5 g) or half left")
+        raise InvalidValue(
+            "quantity", amount, prose("write a count (120), a mass (3.5 g) or half left")
+        )
     return said
 
 
@@ -253,8 +256,8 @@ def weigh_seeds(a: Doing, lot_id: int, count: float, mass_g: float) -> Weighed:
     if scale_slipped(own, book, figures().amounts):
         raise InvalidValue(
             "mass",
-            f"{mass_g:g} g for {count:g} seeds",
-            f"near the book's {count / book:.2g} g: is the scale set to grams?",
+            f"{writing_here().mass(mass_g)} for {count:g} seeds",
+            f"near the book's {writing_here().mass(count / book)}: is the scale set to that unit?",
         )
     lot.seeds_per_g = own
     a.session.add(lot)
@@ -266,7 +269,8 @@ def weigh_seeds(a: Doing, lot_id: int, count: float, mass_g: float) -> Weighed:
         row.seeds_sd = measures.per_g_sd * row.seeds_mean
         a.session.add(row)
     a.about(f"lot:{lot_id}")
-    a.summary = f"{lot.code}: {own:.3g} seeds to the gram, weighed (the book says {book:.3g})"
+    here = writing_here()
+    a.summary = f"{lot.code}: {here.per_gram(own)}, weighed (the book says {here.per_gram(book)})"
     return Weighed(seeds_per_g=own, book=book)
 
 

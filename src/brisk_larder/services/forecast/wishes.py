@@ -51,7 +51,7 @@ def food_chain(row: FoodRow, own: Mapping[str, float], kinds: Kinds, pantry: flo
     elif yields is not None:
         origin: Origin = "book" if kind.known else "guess"
         per_plant = between(
-            yields.low, yields.high, "kg", origin, "kilos per plant, the book's range"
+            yields.low, yields.high, "kg", origin, "yield per plant, the book's range"
         )
     else:
         per_plant = None

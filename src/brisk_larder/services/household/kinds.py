@@ -13,7 +13,7 @@ from ...core.errors import InvalidValue
 from ...core.figures import Figures
 from ...core.moisture import SeedKind, build_isotherms
 from ...data.queries import live
-from ...data.tables import CropChange, OwnKind
+from ...data.tables import CropChange, Household, OwnKind
 from ...reference import Crop, Reference, Viability, load_reference
 
 UNKNOWN = "unknown"
@@ -116,7 +116,9 @@ def load_kinds(session: Session) -> Kinds:
     """All kinds with the household's overlay. Own kinds borrow the rows of their stand-in."""
     changed = select(CropChange.crop, CropChange.field, CropChange.value)
     own = session.exec(live(OwnKind))
+    home = session.get(Household, 1)
     return _overlaid(
+        home is not None and home.crop_names == "us",
         tuple(tuple(r) for r in session.exec(changed.where(col(CropChange.deleted_s).is_(None)))),
         tuple((k.key, k.name, k.season, k.stand_in, k.hazard) for k in own),
     )
@@ -124,6 +126,7 @@ def load_kinds(session: Session) -> Kinds:
 
 @lru_cache(maxsize=8)
 def _overlaid(
+    american: bool,
     changed: tuple[tuple[str, str, float], ...],
     own_kinds: tuple[tuple[str, str, str, str | None, str | None], ...],
 ) -> Kinds:
@@ -139,7 +142,7 @@ def _overlaid(
             crop = crop.model_copy(update=changes[key])
         out[key] = Kind(
             key=key,
-            name=ref.names[key].name,
+            name=(ref.names[key].name_us if american else "") or ref.names[key].name,
             season=ref.names[key].season,
             crop=crop,
             viability=ref.viability[key],

@@ -61,6 +61,21 @@ def household(session: Session) -> Household:
     return row
 
 
+@remembered
+def _home(larder: Larder) -> tuple[str, Writing] | None:
+    with larder.store.read() as session:
+        row = session.get(Household, 1)
+        return None if row is None else (row.tz, writing_of(row))
+
+
+def at_home(larder: Larder) -> None:
+    """From here on this piece of work speaks of days and measures as the household does."""
+    known = _home(larder)
+    if known is not None:
+        _ZONE.set(known[0])
+        _HERE.set(known[1])
+
+
 def zone_here() -> str:
     """The time zone of the household that was read last in this piece of work: for days in words."""
     return _ZONE.get()

@@ -10,6 +10,7 @@ from ...core.units import zone
 from ...core.writing import WAYS
 from ...formats.sheets import PAGES_MM
 from .kinds import reference
+from .larder import writing_here
 
 
 @dataclass(frozen=True)
@@ -33,7 +34,7 @@ class Number:
         if not right or not self.low <= float(str(given)) <= self.high:
             said = f"{100 * float(str(given)):g} %" if right and self.share else given
             allowed = self.words + (", or left empty" if self.empty else "")
-            raise InvalidValue(self.name, said, allowed)
+            raise InvalidValue(self.name, said, writing_here().prose(allowed))
         value = float(str(given))
         if self.whole and value != int(value):
             raise InvalidValue(self.name, given, "a whole number")

@@ -7,11 +7,11 @@ from typing import TypeVar
 from sqlmodel import Session, SQLModel
 
 from ...core.errors import InvalidValue, NotFound
-from ...core.units import DAY_S, YEAR_S, c_from_f, day_start_s, f_from_c, local_day
+from ...core.units import DAY_S, YEAR_S, c_from_f, day_start_s, local_day
 from ...core.writing import read_day, way_of
 from ...data.tables import Household
 from .kinds import reference
-from .larder import is_live
+from .larder import is_live, writing_of
 
 M = TypeVar("M", bound=SQLModel)
 EARLIEST_YEAR = 1990
@@ -64,13 +64,9 @@ def temperature_possible(value_c: float, place_kind: str, home: Household, field
     if low <= value_c <= high:
         return
     place = place_kind.replace("_", " ")
-    if home.temperature_unit == "F":
-        given, a, b, unit = f_from_c(value_c), f_from_c(low), f_from_c(high), "°F"
-    else:
-        given, a, b, unit = value_c, low, high, "°C"
-    raise InvalidValue(
-        field, round(given, 1), f"{a:g} to {b:g} {unit} in a place like this ({place})"
-    )
+    w = writing_of(home)
+    allowed = f"{w.degrees(low):g} to {w.degrees(high):g} {w.degree} in a place like this ({place})"
+    raise InvalidValue(field, round(w.degrees(value_c), 1), allowed)
 
 
 def erh_possible(value: float, field: str = "humidity") -> None:

@@ -27,6 +27,11 @@ def temperature_here(value_c: float) -> str:
     return writing_here().temperature(value_c, digits=0)
 
 
+def prose(text: str) -> str:
+    """A sentence of our own, its measures in the units of the household that was read last."""
+    return writing_here().prose(text)
+
+
 def many(n: float, one: str) -> str:
     """So many of something: 1 lot, 2 lots."""
     return f"{n:.0f} {one}" + ("" if round(n) == 1 else "s")

@@ -23,9 +23,9 @@ from ..forecast.outlook import Outlook, whole_outlook
 from ..forecast.sowing import emergence, seed_success, sowing_of
 from ..forecast.wishes import Wishes, product_of, wishes
 from ..household.kinds import Kind, Kinds, figures
-from ..household.larder import Larder, planning_year, remembered, today
+from ..household.larder import Larder, planning_year, remembered, today, writing_here
 from ..household.quantity import earmarks, seeds_left
-from ..household.wording import many, often, percent, sentence
+from ..household.wording import many, often, percent, prose, sentence
 
 PURPOSES = ("table", "joy", "bees", "soil", "gift", "trial")
 LINKS = ("wanted", "to_put_up", "fresh_kg_per_unit", "fresh_kg", "yield_kg_per_plant", "plants")
@@ -288,10 +288,11 @@ def _why(
 ) -> list[str]:
     """The links of a chain in sentences, each with its likely range and where it comes from."""
     why, lost = [], percent(figures().needs.plants_lost_before_harvest)
+    kilos = writing_here().kilos
     if made is not None:
         why.append(
-            f"Fresh produce: {made.fresh_kg.mid:.0f} kg, likely {made.fresh_kg.low:.0f}\u2013"
-            f"{made.fresh_kg.high:.0f} ({made.fresh_kg.origin}: {made.fresh_kg.note})."
+            f"Fresh produce: {kilos(made.fresh_kg.mid)}, likely {kilos(made.fresh_kg.low)} to "
+            f"{kilos(made.fresh_kg.high)} ({made.fresh_kg.origin}: {prose(made.fresh_kg.note)})."
         )
         if made.plants is not None:
             why.append(

@@ -70,7 +70,7 @@ def saving_room(larder: Larder) -> list[SavingLine]:
                 pollination=crop.pollination,
                 breeding=crop.breeding,
                 seasons=seasons(crop.life_cycle),
-                method=METHODS[crop.seed_processing],
+                method=writing_here().prose(METHODS[crop.seed_processing]),
                 drying_days=f"{crop.drying_days.low:g} to {crop.drying_days.high:g}",
                 ripe_after_days=crop.days_seed_maturity_after_food_stage,
                 seed_per_plant=" to ".join(

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from dataclasses import dataclass
 from datetime import UTC, datetime
 
@@ -14,13 +15,13 @@ from ...core.filing import arrange
 from ...core.units import DAY_S, local_day
 from ...data.tables import Cohort
 from ...formats.labels_pdf import Label, ListPage, cards_pdf, labels_pdf, lists_pdf
-from ...formats.sheets import SHEETS, sheet_of
+from ...formats.sheets import SHEETS, Sheet, sheet_of
 from ..air.air import Air
 from ..air.look import looking_at
 from ..air.paths import node_path
 from ..forecast.lines import LotLine, lot_lines
 from ..household.kinds import Kinds
-from ..household.larder import Larder
+from ..household.larder import Larder, writing_here
 from ..household.lineage import spoilt_lots
 from ..household.measures import main_part
 from ..household.wording import many, percent
@@ -49,8 +50,14 @@ class SheetChoice:
 
 def sheets() -> list[SheetChoice]:
     """All label sheets."""
+    here = writing_here()
+
+    def words(s: Sheet) -> str:
+        size = here.sheet(s.width_mm, s.height_mm)
+        return re.sub(r"of [\d./ ]+ x [\d./ ]+ (mm|in)\b", f"of {size}", s.words)
+
     return [
-        SheetChoice(s.key, s.words, s.page, s.columns, s.rows, s.width_mm, s.height_mm)
+        SheetChoice(s.key, words(s), s.page, s.columns, s.rows, s.width_mm, s.height_mm)
         for s in SHEETS.values()
     ]
 

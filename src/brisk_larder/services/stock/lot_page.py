@@ -30,7 +30,7 @@ from ..household.kinds import Kind, figures
 from ..household.larder import Larder
 from ..household.past_acts import HistoryLine, history_of
 from ..household.told import get_live
-from ..household.wording import day_words, dryness, out_of_ten, percent, temperature
+from ..household.wording import day_words, dryness, out_of_ten, percent, prose, temperature
 from .family import Family, family
 from .filing import FilesAt, files_at
 from .labels import label_of
@@ -205,7 +205,7 @@ def _guide(session: Session, lot_id: int, now_s: int) -> list[str]:
             LotEvent.at_s > now_s - GUIDE_DAYS * DAY_S,
         )
     ).first()
-    return list(WET_GUIDE) if wet else []
+    return [prose(step) for step in WET_GUIDE] if wet else []
 
 
 CAME_AS = {"bought": "bought seed", "own": "your own seed", "gift": "seed from friends"}

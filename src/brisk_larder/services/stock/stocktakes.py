@@ -36,6 +36,7 @@ from ..household.larder import Larder, household, is_live
 from ..household.measures import measures_of_lot
 from ..household.quantity import seeds_left
 from ..household.told import get_live
+from ..household.wording import prose
 from .stocktake_lines import TakeLine, report_of, waiting
 
 # what a condition does beyond being told: an event of the lot, by its kind
@@ -224,7 +225,9 @@ def _count(a: Recorder, lot_id: int, amount: str) -> list[str]:
     way = way_of(household(a.session).locale)
     said = read_amount(amount, measures_of_lot(a.session, lot_id), "", way)
     if said is None:
-        raise InvalidValue("quantity", amount, "write a count (120), a mass (3.5 g) or half left")
+        raise InvalidValue(
+            "quantity", amount, prose("write a count (120), a mass (3.5 g) or half left")
+        )
     before = seeds_left(a.session, [lot_id])[lot_id]
     mean, sd = counted_of(a.session, lot_id, said)
     a.session.add(

@@ -11,7 +11,7 @@ from sqlmodel import col, select
 from ...core import alarms as al
 from ...core.moisture import erh25
 from ...core.units import DAY_S
-from ...data.tables import Household, Job
+from ...data.tables import Job
 from ..air.air import Air
 from ..air.latest import latest
 from ..air.look import looking_at
@@ -20,8 +20,8 @@ from ..air.standing import EventRow
 from ..forecast.contents import inside_erh25
 from ..forecast.rebuild import bring_up_to_date
 from ..household.kinds import figures, reference
-from ..household.larder import Larder, remembered
-from ..household.wording import day_words, percent, temperature
+from ..household.larder import Larder, remembered, writing_here
+from ..household.wording import day_words, percent, prose, temperature
 from .loggers import devices
 
 WEEKS_S = 28 * DAY_S
@@ -193,11 +193,6 @@ def _line(air: Air, node: int, alarm: al.Alarm, lots: int) -> AlarmLine:
     )
 
 
-def _range(range_c: float, home: Household) -> str:
-    """A difference of temperatures in the household's unit."""
-    return f"{1.8 * range_c:.0f} °F" if home.temperature_unit == "F" else f"{range_c:.0f} °C"
-
-
 def _words(air: Air, alarm: al.Alarm, f: dict[str, float]) -> tuple[str, str, str]:
     """Title, evidence and what to do of an alarm, in the household's units."""
     # long: a table, the words of one alarm after the other
@@ -211,7 +206,7 @@ def _words(air: Air, alarm: al.Alarm, f: dict[str, float]) -> tuple[str, str, st
             return (
                 "too hot",
                 f"Up to {c('worst_c')} since {since}; from {c('limit_c')} on weeks cost years.",
-                "Carry it somewhere cooler today; a room below 20 °C is enough for now.",
+                prose("Carry it somewhere cooler today; a room below 20 °C is enough for now."),
             )
         case "too_damp":
             return (
@@ -222,7 +217,7 @@ def _words(air: Air, alarm: al.Alarm, f: dict[str, float]) -> tuple[str, str, st
         case "swinging":
             return (
                 "swings between warm and cold",
-                f"{_range(f['worst_range_c'], home)} between least and most of a day since {since}.",
+                f"{writing_here().warmer(f['worst_range_c'])} between least and most of a day since {since}.",
                 "Away from window, stove and roof; a box inside a box steadies it.",
             )
         case "freezer_warming":
@@ -234,7 +229,9 @@ def _words(air: Air, alarm: al.Alarm, f: dict[str, float]) -> tuple[str, str, st
         case "airtight_damp":
             return (
                 "shut airtight and damp inside",
-                f"{percent(f['erh25'])} (as at 25 °C); above {percent(f['limit'])} seed moulds in there.",
+                prose(
+                    f"{percent(f['erh25'])} (as at 25 °C); above {percent(f['limit'])} seed moulds in there."
+                ),
                 "Open it, spread the seed to dry in moving air, close it again at 35 %."
                 if "rests_until_s" not in f
                 else f"It is shut against insects: leave it until {day_words(f['rests_until_s'])}, then "
@@ -250,7 +247,7 @@ def _words(air: Air, alarm: al.Alarm, f: dict[str, float]) -> tuple[str, str, st
             return (
                 "the desiccant is spent",
                 f"Inside it has come up to {percent(f['erh25'])} in {f['days']:.0f} days.",
-                "Dry the gel at 110 to 130 °C as its maker says, and put it back.",
+                prose("Dry the gel at 110 to 130 °C as its maker says, and put it back."),
             )
         case "not_read":
             return (

@@ -21,8 +21,8 @@ from ..forecast.outlook import states_now
 from ..forecast.parts import load_rows
 from ..forecast.rebuild import bring_up_to_date
 from ..household.kinds import figures
-from ..household.larder import Larder
-from ..household.wording import dryness, percent, temperature
+from ..household.larder import Larder, writing_here
+from ..household.wording import dryness, percent, prose, temperature
 
 
 @dataclass(frozen=True)
@@ -172,7 +172,7 @@ def _sachet(
         return Sachet(kind, 0.0, 0.0, "dry enough already")
     if found.grams is None:
         return Sachet(kind, None, None, "never gets seed so dry")
-    words = f"{found.grams:.0f} g shut in with {mass_g:.0f} g of seed, in a tight jar"
+    words = prose(f"{found.grams:.0f} g shut in with {mass_g:.0f} g of seed, in a tight jar")
     days = round(found.days, 1) if np.isfinite(found.days) else None
     return Sachet(kind, round(found.grams, 1), days, words)
 
@@ -258,9 +258,11 @@ def can_plan(
     kg_per_l = f.bean_kg_per_l
     best = can_size_l(kg_a_week, kg_per_l, sizes_l, f) if kg_a_week else max(sizes_l)
     filling = fill_cans(amount_kg, kg_per_l, [s for s in sizes_l if s <= best] or list(sizes_l))
-    listed = ", ".join(f"{n} of {size:g} l" for size, n in filling.cans) or "none"
+    listed = (
+        ", ".join(f"{n} of {writing_here().volume(size)}" for size, n in filling.cans) or "none"
+    )
     says = (
-        f"{listed}: filled to the brim they hold {filling.filled_kg:.1f} kg; eat the other "
-        f"{1000 * filling.left_kg:.0f} g first. Dried below 12 %, clean, shut for two months."
+        f"{listed}: filled to the brim they hold {writing_here().kilos(filling.filled_kg)}; eat the other "
+        f"{writing_here().mass(1000 * filling.left_kg)} first. Dried below 12 %, clean, shut for two months."
     )
     return CanPlan(filling.cans, filling.filled_kg, filling.left_kg, best, says)

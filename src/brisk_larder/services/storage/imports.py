@@ -32,6 +32,7 @@ from ..forecast.stale import mark_node
 from ..household.kinds import figures
 from ..household.larder import Larder
 from ..household.told import get_live, temperature_limits_c
+from ..household.wording import prose
 from . import coming
 from .import_helper import helper_for
 
@@ -298,7 +299,9 @@ def _possible(columns: Columns, low_c: float, high_c: float, now_s: int) -> Colu
         else:
             what = (
                 "temperature",
-                f"{columns.temperature_c[i]:g} °C is outside {low_c:g} to {high_c:g} °C in such a place",
+                prose(
+                    f"{columns.temperature_c[i]:g} °C is outside {low_c:g} to {high_c:g} °C in such a place"
+                ),
             )
         columns.bad.append({"line": int(columns.lines[i]), "field": what[0], "reason": what[1]})
     columns.bad.sort(key=lambda b: b["line"])
@@ -381,8 +384,10 @@ def compare(
         {
             "line": int(columns.lines[i]), "at_s": int(columns.at_s[i]),
             "stored_c": float(have[at[i], 1]), "file_c": float(columns.temperature_c[i]),
-            "reason": f"holds {have[at[i], 1]:g} °C, the file says {columns.temperature_c[i]:g} °C; "
-            "the stored value stays",
+            "reason": prose(
+                f"holds {have[at[i], 1]:g} °C, the file says {columns.temperature_c[i]:g} °C; "
+                "the stored value stays"
+            ),
         }
         for i in clash
     ]  # fmt: skip

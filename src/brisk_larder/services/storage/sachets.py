@@ -19,9 +19,9 @@ from ..forecast.contents import contents
 from ..forecast.parts import load_rows
 from ..forecast.rebuild import bring_up_to_date
 from ..household.kinds import figures
-from ..household.larder import Larder
+from ..household.larder import Larder, writing_here
 from ..household.told import erh_possible, get_live, to_c, within_records
-from ..household.wording import many, percent
+from ..household.wording import many, percent, prose
 
 
 @dataclass(frozen=True)
@@ -52,7 +52,7 @@ def add_desiccant(
     InvalidValue for an unknown desiccant, Conflict for an empty or open container.
     """
     if not 0.1 <= mass_g <= 50_000:
-        raise InvalidValue("mass of the desiccant", mass_g, "0.1 g to 50 kg")
+        raise InvalidValue("mass of the desiccant", mass_g, prose("0.1 g to 50 kg"))
     bring_up_to_date(larder)
     return _add_desiccant(larder, ref, node_id, kind, mass_g, at_s, spent)
 
@@ -88,7 +88,7 @@ def _add_desiccant(
     a.session.add(event)
     a.about(f"node:{node_id}", *(f"lot:{lot}" for lot in held.lot_ids))
     a.summary = (
-        f"{mass_g:g} g of {kind.replace('_', ' ')} into {node.name}: from about "
+        f"{writing_here().mass(mass_g)} of {kind.replace('_', ' ')} into {node.name}: from about "
         f"{percent(held.erh25)} to {percent(settled.erh25)}"
     )
     return told
@@ -120,7 +120,7 @@ def note_dryness(
             erh_possible(humidity_pct / 100)
             warm = f.told_at_c if temperature is None else to_c(temperature, a.home)
             if not -40 <= warm <= 60:
-                raise InvalidValue("dial", f"{warm:g} °C", "-40 to 60 °C")
+                raise InvalidValue("dial", prose(f"{warm:g} °C"), prose("-40 to 60 °C"))
             state = float(np.clip(erh25(humidity_pct / 100, warm), f.driest_kept, f.wettest_kept))
             sd, how = f.jar_dial_sd, "jar"
             said = f"{humidity_pct:g} %"

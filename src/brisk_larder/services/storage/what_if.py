@@ -29,7 +29,8 @@ from ..forecast.elsewhere import (
 from ..forecast.outlook import outlook, part_of
 from ..forecast.rebuild import bring_up_to_date
 from ..household.kinds import figures
-from ..household.larder import Larder
+from ..household.larder import Larder, writing_here
+from ..household.wording import many
 
 
 @dataclass(frozen=True)
@@ -74,13 +75,12 @@ class WhatIf:
 
 def effort_of(option: Option, lots: int, setting: Setting) -> str:
     """The work an option takes, in words."""
-    parts = [f"move {lots} {'lot' if lots == 1 else 'lots'}"]
+    parts = [f"move {many(lots, 'packet')}"]
     if option.container_kind:
         parts.append(f"a {option.container_kind.replace('_', ' ')}")
     if option.desiccant:
-        parts.append(
-            f"{option.desiccant_g:g} g of {option.desiccant.replace('_', ' ')}, dried again when spent"
-        )
+        gel = f"{writing_here().mass(option.desiccant_g)} of {option.desiccant.replace('_', ' ')}"
+        parts.append(f"{gel}, dried again when spent")
     if setting.cold:
         parts.append("a wait before each opening")
     return ", ".join(parts)
@@ -158,7 +158,9 @@ def label_of(air: Air, option: Option) -> str:
         how = "" if option.closing == "airtight" else f", {option.closing}"
         parts.append(option.container_kind.replace("_", " ") + how)
     if option.desiccant:
-        parts.append(f"{option.desiccant_g:g} g {option.desiccant.replace('_', ' ')}")
+        parts.append(
+            f"{writing_here().mass(option.desiccant_g)} {option.desiccant.replace('_', ' ')}"
+        )
     return " · ".join(parts)
 
 

@@ -20,7 +20,7 @@ from ..household.kinds import figures
 from ..household.larder import Larder
 from ..household.quantity import check_in_hand
 from ..household.told import get_live, moment_on
-from ..household.wording import day_words, many
+from ..household.wording import day_words, many, prose
 
 MEDIA = ("paper", "sand", "compost")
 
@@ -73,7 +73,7 @@ def start_one(
     if not 1 <= n <= 400:
         raise InvalidValue("seeds", n, "1 to 400")
     if not 0 <= temperature_c <= 45:
-        raise InvalidValue("temperature", temperature_c, "0 to 45 °C")
+        raise InvalidValue("temperature", prose(f"{temperature_c:g} °C"), prose("0 to 45 °C"))
     lot = get_live(a.session, Lot, lot_id, "lot")
     when = moment_on(on, sown_s, a.home, a.now_s)
     check_in_hand(a.session, lot_id, n, "seeds", n)

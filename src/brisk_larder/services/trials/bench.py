@@ -21,9 +21,9 @@ from ..forecast.glance_data import Likely
 from ..forecast.lines import LotLine, lot_lines, test_seeds
 from ..forecast.outlook import Outlook, outlook
 from ..household.kinds import Kind, figures
-from ..household.larder import Larder, remembered
+from ..household.larder import Larder, remembered, writing_here
 from ..household.measures import kind_of_lot
-from ..household.wording import percent
+from ..household.wording import percent, prose
 
 
 @dataclass(frozen=True)
@@ -201,7 +201,9 @@ def _running(
         hints.append(f"Comes up in {'light' if crop.light == 'light' else 'the dark'}.")
     low, high = crop.germ_temp_opt_c
     if not likes(trial.temperature_c, low, high, f):
-        hints.append(f"Likes {low:g} to {high:g} °C: here it may take longer and say less.")
+        hints.append(
+            f"Likes {writing_here().span(low, high)}: here it may take longer and say less."
+        )
     return Running(
         trial_id=key(trial),
         code=trial.code,
@@ -283,9 +285,9 @@ def setup(larder: Larder, lot_id: int, n: int | None) -> TestSetup:
         seeds,
         f"{seeds} of {seeds} up would say: at least {100 * all_up:.0f} %. "
         f"{seeds // 2} of {seeds}: at most {100 * half:.0f} % (each nineteen times in twenty).",
-        f"{crop.germ_temp_opt_c.low:g} to {crop.germ_temp_opt_c.high:g} °C",
+        writing_here().span(crop.germ_temp_opt_c.low, crop.germ_temp_opt_c.high),
         f"first look on day {crop.first_count_days:g}, last count on day {crop.final_count_days:g}",
         {"light": "in light", "dark": "in the dark", "either": "light or dark"}[crop.light],
-        crop.pretreatment,
+        prose(crop.pretreatment),
         cautions,
     )

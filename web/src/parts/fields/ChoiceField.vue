@@ -18,8 +18,8 @@ defineProps<{
   <Field v-slot="{ id }" :label="label" :name="name" :wrong="wrong" :help="help">
     <Choice
       :id="id"
-      class="whole"
       v-model="value"
+      class="whole"
       :options="options"
       :none="none"
       :name="name"

@@ -3,16 +3,29 @@ import { computed, ref, watch } from 'vue'
 import type { ChainLine, Schemas } from '../../api/client'
 import { useAct } from '../../api/queries'
 import { amount, range as span, word } from '../../parts/words'
+import { useWriting } from '../../parts/writing'
 import { countPantry, overrule } from './acts'
 
 const props = defineProps<{ line: ChainLine; link: string; value?: Schemas['Amount']; under?: string }>()
 const act = useAct()
 const open = ref(false)
 const own = ref<number | null>(null)
-watch(open, () => (own.value = props.value ? Math.round(10 * props.value.mid) / 10 : null))
+const { productUnit, productShown, productTyped } = useWriting()
+/** The amount as the household writes it: kilos or pounds, litres or quarts. */
+const shown = computed(() => {
+  const v = props.value
+  if (!v) return undefined
+  const [low, mid, high] = [v.low, v.mid, v.high].map((n) => productShown(n, v.unit)) as [
+    number,
+    number,
+    number,
+  ]
+  return { low, mid, high, unit: props.link === 'plants' ? '' : productUnit(v.unit) }
+})
+watch(open, () => (own.value = shown.value ? Math.round(10 * shown.value.mid) / 10 : null))
 const range = computed(() =>
-  props.value && props.value.high > props.value.low * 1.001
-    ? `likely ${span(props.value.low, props.value.high)}`
+  shown.value && shown.value.high > shown.value.low * 1.001
+    ? `likely ${span(shown.value.low, shown.value.high)}`
     : '',
 )
 const mark = computed(() =>
@@ -22,8 +35,9 @@ const mark = computed(() =>
       ? 'guess'
       : '',
 )
-async function save(value: number | null) {
-  const said = value === null ? 'back to the book' : `set to ${value}`
+async function save(typed: number | null) {
+  const value = typed === null ? null : productTyped(typed, props.value?.unit ?? '')
+  const said = typed === null ? 'back to the book' : `set to ${typed}`
   const words = `${props.line.name}: ${word('chain_link', props.link)} ${said}`
   const done = await act.run(words, () =>
     props.link === 'pantry'
@@ -41,23 +55,23 @@ async function save(value: number | null) {
         class="link"
         type="button"
         :class="mark"
-        :aria-label="`${word('chain_link', link)} of ${line.name}: ${value ? amount(value.mid) : 'not known'}`"
+        :aria-label="`${word('chain_link', link)} of ${line.name}: ${shown ? `${amount(shown.mid)} ${shown.unit}`.trim() : 'not known, ?'}`"
       >
-        <strong>{{ value ? amount(value.mid) : '?' }}</strong>
-        <span class="small">{{ value && link !== 'plants' ? value.unit : '' }}</span>
+        <strong>{{ shown ? amount(shown.mid) : '?' }}</strong>
+        <span class="small">{{ shown?.unit }}</span>
       </button>
       <template #content>
         <div class="panel">
           <p v-if="value">
             {{ word('origin', value.origin) }}<template v-if="value.note">: {{ value.note }}</template
-            >. <template v-if="range">{{ range }} {{ value.unit }}.</template>
+            >. <template v-if="range">{{ range }} {{ shown?.unit }}.</template>
           </p>
           <p v-else>Nobody knows a yield for this kind: set the plants yourself.</p>
           <form class="row" @submit.prevent="own !== null && save(own)">
             <Num
               v-model="own"
               :min="0"
-              :unit="value?.unit"
+              :unit="shown?.unit || undefined"
               :aria-label="`your own number for ${word('chain_link', link)}`"
             />
             <AButton type="primary" html-type="submit" :disabled="own === null || act.busy.value">

@@ -11,16 +11,13 @@ const props = defineProps<{ changing?: ChainLine }>()
 const emit = defineEmits<{ close: [] }>()
 const products = useProducts()
 const kinds = useKinds()
-const { kiloUnit, kilos, unkilo } = useWriting()
+const { productUnit, productShown, productTyped } = useWriting()
 const product = ref('')
 const ownCrop = ref<string | null>(null)
 const known = computed(() => products.data.value?.find((p) => p.name === product.value.trim()))
-const byWeight = computed(() =>
-  props.changing ? props.changing.chain?.wanted.unit === 'kg' : known.value?.unit === 'kg',
-)
-const given = props.changing?.per_week ?? 1
+const unit = computed(() => props.changing?.chain?.wanted.unit ?? known.value?.unit ?? '')
 const perWeek = ref<number | null>(
-  props.changing?.chain?.wanted.unit === 'kg' ? Math.round(100 * unkilo(given)) / 100 : given,
+  Math.round(100 * productShown(props.changing?.per_week ?? 1, unit.value)) / 100,
 )
 const weeks = ref<number | null>(props.changing?.weeks ?? 40)
 const typed = ref('')
@@ -38,7 +35,7 @@ const call = () =>
   setFood({
     product: name.value, name: props.changing ? name.value : '',
     crop: props.changing ? props.changing.crop : known.value ? null : ownCrop.value,
-    per_week: byWeight.value ? kilos(perWeek.value ?? 0) : (perWeek.value ?? 0), weeks: weeks.value ?? 0,
+    per_week: productTyped(perWeek.value ?? 0, unit.value), weeks: weeks.value ?? 0,
     unit: '', gifts: 0, reserve_share: 0,
     target_id: props.changing?.target_id ?? null, version: props.changing?.version ?? null,
   }) // prettier-ignore
@@ -74,9 +71,9 @@ const call = () =>
     <div class="row">
       <NumberField
         v-model="perWeek"
-        :label="byWeight ? 'a week' : 'jars, or units, a week'"
+        label="a week"
         name="per week"
-        :unit="byWeight ? kiloUnit : undefined"
+        :unit="unit ? productUnit(unit) : 'jars, or units'"
         :min="0"
         :step="0.1"
       />

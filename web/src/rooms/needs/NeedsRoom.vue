@@ -5,6 +5,7 @@ import { useAct, useNeeds } from '../../api/queries'
 import { useAddress } from '../../parts/address'
 import { useSheet } from '../../parts/sheets'
 import { amount, day, many } from '../../parts/words'
+import { useWriting } from '../../parts/writing'
 import { takeOff } from './acts'
 import ChainLink from './ChainLink.vue'
 import FoodForm from './FoodForm.vue'
@@ -45,6 +46,9 @@ const PICKS = [
   { key: 'says', title: 'comes to' },
   { key: 'do' },
 ]
+const { productShown, written } = useWriting()
+const perWeek = (l: ChainLine) =>
+  written(Math.round(10 * productShown(l.per_week, l.chain?.wanted.unit ?? '')) / 10)
 const part = (seeds: number, line: ChainLine) =>
   `${(100 * seeds) / Math.max(1, line.covered.reduce((s, c) => s + c.seeds, 0) + (line.short_seeds ?? 0))}%`
 const seedsNeeded = (l: ChainLine) =>
@@ -111,7 +115,7 @@ const seedsNeeded = (l: ChainLine) =>
             :line="l"
             link="wanted"
             :value="l.chain?.wanted"
-            :under="`${l.per_week} a week for ${l.weeks}`"
+            :under="`${perWeek(l)} a week for ${l.weeks}`"
           />
           <ChainLink :line="l" link="pantry" :value="l.chain?.pantry" />
           <ChainLink :line="l" link="to_put_up" :value="l.chain?.to_put_up" />

@@ -139,14 +139,10 @@ const paperUrl = (kind: string) => {
           </div>
         </template>
         <p>
-          <a
-            class="btn"
-            :class="{ off: !picked.length }"
-            :href="picked.length ? url : undefined"
-            target="_blank"
-            rel="noopener"
+          <a v-if="picked.length" class="btn" :href="url" target="_blank" rel="noopener"
             >Make {{ many(used, 'label') }} (PDF)</a
           >
+          <span v-else class="soft">No packet is chosen yet.</span>
           <span v-if="picked.length" class="soft small">
             {{ many(pages, 'page') }}, in the order your packets stand</span
           >

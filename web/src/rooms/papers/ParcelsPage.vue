@@ -115,7 +115,7 @@ const labels = (p: Parcel) => ({
           </div>
           <div v-for="l in p.lines" :key="l.line_id" class="small">
             <span class="code">{{ l.code }}</span> {{ l.variety }}:
-            {{ l.as_said || amount(Math.round(l.seeds)) }}
+            <span class="as-said">{{ l.as_said || amount(Math.round(l.seeds)) }}</span>
           </div>
           <div class="row acts">
             <template v-if="p.state === 'promised'">

@@ -2,11 +2,14 @@
 import { ref } from 'vue'
 import type { Schemas } from '../../api/client'
 import { amount, day, iso, range } from '../../parts/words'
+import { useWriting } from '../../parts/writing'
 
 /** What is left with its interval, what is set aside, what goes a year, and every entry. */
 defineProps<{ balance: Schemas['Balance']; seedsPerG: number; use: string }>()
 defineEmits<{ ask: [what: 'aside' | 'weigh' | 'count'] }>()
 const all = ref(false)
+const COLUMNS = [{ key: 'day' }, { key: 'what' }, { key: 'left' }]
+const { perMass } = useWriting()
 const whole = (n: number) => amount(Math.round(n))
 </script>
 
@@ -19,7 +22,7 @@ const whole = (n: number) => amount(Math.round(n))
     </p>
     <p v-else>
       <strong>{{ whole(balance.seeds) }} seeds</strong>, likely {{ range(balance.low, balance.high) }};
-      <span class="soft">{{ seedsPerG < 10 ? seedsPerG.toFixed(1) : whole(seedsPerG) }} to the gram</span>
+      <span class="soft">{{ perMass(seedsPerG) }}</span>
       <AButton type="link" size="small" @click="$emit('ask', 'weigh')">weigh a hundred</AButton>
     </p>
     <p v-if="balance.says">{{ balance.says }}</p>
@@ -30,15 +33,24 @@ const whole = (n: number) => amount(Math.round(n))
       >.
       <AButton type="link" size="small" @click="$emit('ask', 'aside')">set some aside</AButton>
     </p>
-    <table v-if="balance.lines.length" class="plain small">
-      <tbody>
-        <tr v-for="l in all ? balance.lines : balance.lines.slice(0, 4)" :key="l.entry_id">
-          <td :title="iso(l.at_s)">{{ day(l.at_s, true) }}</td>
-          <td>{{ l.words }} {{ l.as_said || whole(l.seeds) }}</td>
-          <td class="soft">left {{ whole(l.left) }}, likely {{ range(l.left_low, l.left_high) }}</td>
-        </tr>
-      </tbody>
-    </table>
+    <DataTable
+      v-if="balance.lines.length"
+      :rows="all ? balance.lines : balance.lines.slice(0, 4)"
+      :columns="COLUMNS"
+      :row-key="(l) => l.entry_id"
+    >
+      <template #day="{ row }"
+        ><span :title="iso(row.at_s)">{{ day(row.at_s, true) }}</span></template
+      >
+      <template #what="{ row }"
+        >{{ row.words }} <span class="as-said">{{ row.as_said || whole(row.seeds) }}</span></template
+      >
+      <template #left="{ row }"
+        ><span class="soft"
+          >left {{ whole(row.left) }}, likely {{ range(row.left_low, row.left_high) }}</span
+        ></template
+      >
+    </DataTable>
     <AButton v-if="balance.lines.length > 4" type="link" size="small" @click="all = !all">
       {{ all ? 'fewer' : `all ${balance.lines.length} entries` }}
     </AButton>

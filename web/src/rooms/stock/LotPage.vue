@@ -253,7 +253,7 @@ const allHistory = ref(false)
               <AButton
                 v-if="row.node_id"
                 type="link"
-                :aria-label="`move to ${row.name}`"
+                :aria-label="`move it to ${row.name}`"
                 @click="move(row.node_id, row.name)"
               >
                 move it

@@ -241,7 +241,7 @@ const lotIds = computed(() => (page.value?.lots ?? []).map((l) => l.lot_id))
               :alt="`QR code that opens ${box.name}`"
               class="qr"
             />
-            <ul class="plainlist">
+            <ul class="plainlist history">
               <li v-for="h in page.history" :key="h.act_id">
                 <span class="soft">{{ day(h.at_s, true) }} {{ h.who }}</span> {{ h.summary }}
               </li>

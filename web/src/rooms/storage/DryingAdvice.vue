@@ -47,7 +47,7 @@ const COLUMNS = [
 
 <template>
   <section v-if="d" class="card">
-    <h3>Dry enough?</h3>
+    <h2>Dry enough?</h2>
     <p>
       <strong>{{ percent(d.now_erh) }} now</strong>
       <span class="soft">

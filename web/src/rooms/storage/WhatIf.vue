@@ -113,7 +113,7 @@ const LOTS = computed(() => [
 
 <template>
   <section class="card">
-    <h3>What if it stood elsewhere?</h3>
+    <h2>What if it stood elsewhere?</h2>
     <p class="small soft">
       {{ many(lotIds.length, 'packet') }}, the same forecast in another air behind other walls. Nothing is
       moved by looking.
