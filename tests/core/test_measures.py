@@ -49,6 +49,17 @@ def test_volumes_lengths_and_seeds_to_the_weight():
     assert [HERE.volume(v) for v in (1, 15, 0.5)] == ["1 litre", "15 litres", "0.5 litres"]
     assert [THERE.volume(LITRES[u]) for u in ("qt", "pt", "cup")] == ["1 quart", "1 pint", "1 cup"]
     assert THERE.volume(4 * LITRES["qt"]) == "4 quarts"
+    assert THERE.prose("Acidify: 30 mL bottled juice or 2.5 mL acid per litre.") == (
+        "Acidify: 2 tablespoons bottled juice or \u00bd teaspoon acid per quart."
+    )
+    assert (
+        HERE.prose("30 mL per litre at 20 to 25 \u00b0C") == "30 mL per litre at 20 to 25 \u00b0C"
+    )
+    assert THERE.prose("dry it at 20 to 25 \u00b0C, 5 g in 2 cm, row 3 of 4") == (
+        "dry it at 68 to 77 \u00b0F, 0.18 oz in \u00be in, row 3 of 4"
+    )
+    assert HERE.sheet(70, 37) == "70 x 37 mm"
+    assert THERE.sheet(66.7, 25.4) == "2\u215d x 1 in"
     assert HERE.distance(400) == "400 m"
     assert THERE.distance(400) == "1310 ft"
     assert HERE.depth(1.5) == "1.5 cm"

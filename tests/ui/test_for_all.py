@@ -88,7 +88,8 @@ METRIC = re.compile(
     r"\d ?(?:°C|kg|g|cm|mm|m|ml|l|litres?)(?![\w/])|°C|\bgrams?\b|\bkilos?\b|\blitres?\b|\bmetres?\b"
 )
 OTHER = re.compile(
-    r"°F|\d ?(?:oz|lb|ft|in)\b|\bounces?\b|\bpounds?\b|\bquarts?\b|\bpints?\b|\bcups?\b|\binch"
+    r"°F|\d ?(?:oz|lb|ft)\b|[\d⅛¼⅜½⅝¾⅞] in(?=$|[.,;)])"
+    r"|\bounces?\b|\bpounds?\b|\bquarts?\b|\bpints?\b|\bcups?\b|\binch"
 )
 # what somebody typed stays as it was typed, and the choice of units names them all
 SAID = (

@@ -6,7 +6,7 @@ from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
 
-from fastapi import FastAPI
+from fastapi import Depends, FastAPI
 from fastapi.responses import FileResponse, Response
 from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
@@ -20,6 +20,7 @@ from ..services.storage.brought_files import BroughtFiles
 from ..services.storage.loggers import RateLimit
 from . import growing, household, needs, saving, today, trials
 from .bodies import Bodies
+from .deps import get_larder
 from .guard import LoopbackOnly
 from .papers import csv_files, parcels
 from .problems import Unforeseen, add_handlers, problem
@@ -94,7 +95,8 @@ def make_app(larder: Larder | None) -> FastAPI:
         saving,
         csv_files,
     ):
-        app.include_router(room.router)
+        # whatever is answered, it is in the household's own units
+        app.include_router(room.router, dependencies=[Depends(get_larder)])
     app.include_router(readings.ingest_router)
 
     @app.get("/docs", include_in_schema=False)

@@ -14,13 +14,15 @@ from .writing import way_of
 
 LITRES = {"l": 1.0, "ml": 0.001, "qt": 0.946352946, "pt": 0.473176473, "cup": 0.2365882365}
 METRES = {"m": 1.0, "cm": 0.01, "mm": 0.001, "ft": 0.3048, "in": 0.0254}
+SPOON_ML = {"tablespoon": 14.78676478125, "teaspoon": 4.92892159375}  # US, exact
+SPOONED_L = 0.08  # less than a third of a cup is measured with spoons
 NAMES = {"qt": "quart", "pt": "pint", "cup": "cup", "l": "litre"}
 
 
 _NUMBER = "[\u2212-]?\\d+(?:\\.\\d+)?"
 _MEASURE = re.compile(
     rf"(?P<low>{_NUMBER})(?:(?P<sep> to |\u2013|-)(?P<high>{_NUMBER}))?"
-    r" ?(?P<unit>\u00b0C|kg|g|cm|mm|m|ml|litres?|l)(?![\w/])"
+    r" ?(?P<unit>\u00b0C|kg|g|cm|mm|m|m[lL]|litres?|l)(?![\w/])"
 )
 
 
@@ -33,6 +35,15 @@ def _figures(value: float) -> str:
 
 def _plain(text: str) -> float:
     return float(text.replace("\u2212", "-"))
+
+
+def _spoons(ml: float) -> str:
+    """A small volume in tablespoons to the half, or teaspoons to the quarter."""
+    unit, step = ("tablespoon", 2) if ml >= SPOON_ML["tablespoon"] * 0.75 else ("teaspoon", 4)
+    parts = max(1, round(step * ml / SPOON_ML[unit]))
+    whole, rest = divmod(parts, step)
+    fraction = {0.25: "\u00bc", 0.5: "\u00bd", 0.75: "\u00be"}.get(rest / step, "")
+    return f"{whole or ''}{fraction} {unit}{'' if parts <= step else 's'}"
 
 
 def _rough(value: float) -> float:
@@ -106,6 +117,8 @@ class Writing:
         """A volume in litres; spoken of in quarts, pints or cups by its size."""
         if self.volume_unit == "l":
             return f"{self.said(_figures(litres))} {'litre' if litres == 1 else 'litres'}"
+        if litres < SPOONED_L:
+            return _spoons(1000 * litres)
         unit = "qt" if litres >= LITRES["qt"] else "pt" if litres >= LITRES["pt"] else "cup"
         shown = _figures(litres / LITRES[unit])
         return f"{self.said(shown)} {NAMES[unit]}{'' if shown == '1' else 's'}"
@@ -138,7 +151,10 @@ class Writing:
 
     def prose(self, text: str) -> str:
         """A sentence of our own with its measures (20 to 25 degC, 5 g, 2 cm) in the household's units."""
-        return text if self.metric else _MEASURE.sub(self._measure, text)
+        if self.metric:
+            return text
+        said = _MEASURE.sub(self._measure, text)
+        return said.replace("per litre", "per quart") if self.volume_unit == "qt" else said
 
     def _measure(self, found: re.Match[str]) -> str:
         said = self._speaker(found["unit"])
@@ -158,5 +174,6 @@ class Writing:
             "mm": lambda v: self.depth(v / 10),
             "m": self.distance,
             "ml": lambda v: self.volume(v / 1000),
+            "mL": lambda v: self.volume(v / 1000),
         }
         return speakers.get(unit, self.volume)

@@ -2918,7 +2918,7 @@ export interface components {
         };
         /**
          * Counts
-         * @description The numbers beside the names of the rooms: jobs of the fortnight, boxes that cost seed, tests
+         * @description The numbers beside the names of the rooms: rows of the fortnight's list, boxes that cost seed, tests
          *     wanted, needs short of plants.
          */
         Counts: {

@@ -279,7 +279,7 @@ def _line(
         says=says,
         next_act=act_words,
         why=_why(made, plants, short, kind, home),
-        caution=product.safety_note if product else "",
+        caution=prose(product.safety_note) if product else "",
     )
 
 
