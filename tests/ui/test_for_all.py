@@ -132,3 +132,119 @@ def test_every_page_speaks_in_the_households_own_units(mill, page, where):
     names = page.locator(".lot").all_inner_texts()
     assert any(("swede" if where == "here" else "rutabaga") in n for n in names)
     assert not any(("rutabaga" if where == "here" else "swede") in n for n in names)
+
+
+def tabbed(page: Page, name: str, most: int = 60):
+    """By the Tab key alone to what is called so."""
+    for _ in range(most):
+        page.keyboard.press("Tab")
+        here = page.evaluate(
+            "() => { const e = document.activeElement; return (e.getAttribute('aria-label') || "
+            "(e.labels && e.labels[0] && e.labels[0].textContent) || e.textContent || '').trim() }"
+        )
+        if here.startswith(name):
+            return
+    raise AssertionError(f"{name} is not reached by Tab; the last one was {here}")
+
+
+def test_eight_tasks_go_by_keyboard_alone(mill, page):
+    page.goto(f"{mill.url}/today")
+    note = page.locator(".foot .note")
+    expect(page.locator(".job").first).to_be_visible()
+    # 1 a job of one's own, written and done on its row
+    page.keyboard.press("n")
+    expect(page.get_by_role("dialog").get_by_label("what")).to_be_focused()
+    page.keyboard.type("turn the jars")
+    page.keyboard.press("Enter")
+    expect(page.locator(".job", has_text="turn the jars")).to_be_visible()
+    tabbed(page, "turn the jars")
+    page.keyboard.press("d")
+    expect(note).to_contain_text("turn the jars: done")
+    # 2 taken back
+    page.keyboard.press("u")
+    expect(note).to_contain_text("Took back")
+    # 3 a packet is found and 4 counted
+    page.keyboard.press("/")
+    page.keyboard.type("slate curl")
+    expect(page.get_by_role("option").first).to_contain_text("Slate Curl")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("heading", level=1)).to_contain_text("Slate Curl")
+    tabbed(page, "Count seeds")
+    page.keyboard.press("Enter")
+    dialog = page.get_by_role("dialog")
+    expect(dialog).to_be_visible()
+    tabbed(page, "how much")
+    page.keyboard.type("64")
+    page.keyboard.press("Enter")
+    expect(dialog).to_have_count(0)
+    expect(page.locator(".lead")).to_contain_text("64 seeds")
+    # 5 moved by the menu, chosen by typing
+    tabbed(page, "more to do with")
+    page.keyboard.press("Enter")
+    page.get_by_role("menuitem", name="Move").press("Enter")
+    expect(dialog.get_by_label("to", exact=True)).to_be_focused()
+    page.keyboard.type("drawer box")
+    page.keyboard.press("Enter")
+    tabbed(page, "Move it")
+    page.keyboard.press("Enter")
+    page.get_by_role("button", name="Do it all the same").or_(note).first.wait_for()
+    if page.get_by_role("button", name="Do it all the same").count():
+        tabbed(page, "Do it all the same")
+        page.keyboard.press("Enter")
+    expect(page.locator(".lead")).to_contain_text("Drawer box")
+    # 6 packets are chosen in the list and tagged together
+    page.keyboard.press("2")
+    expect(page.locator(".lot").first).to_be_visible()
+    tabbed(page, page.locator(".lot a.open").first.get_attribute("aria-label") or "")
+    page.keyboard.press("x")
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("Shift+X")
+    expect(page.get_by_role("toolbar")).to_contain_text("3 chosen")
+    page.get_by_role("toolbar").get_by_role("button", name="Tag").press("Enter")
+    expect(dialog.get_by_label("tags")).to_be_focused()
+    page.keyboard.type("early")
+    page.keyboard.press("Enter")
+    expect(note).to_contain_text("tagged early")
+    # 7 a dial is read
+    page.keyboard.press("3")
+    page.get_by_role("button", name=re.compile("^Tin 2")).press("Enter")
+    expect(page.get_by_label(re.compile("^temperature, "))).to_be_focused()
+    page.keyboard.type("9,5")
+    page.keyboard.press("Enter")
+    expect(note).to_contain_text("Read Tin 2")
+    # 8 a sheet is closed by Esc and by Back, and gives the focus back
+    page.keyboard.press("5")
+    add = page.get_by_role("button", name="Add a food")
+    for back in ("Escape", "Alt+ArrowLeft"):
+        add.focus()
+        page.keyboard.press("Enter")
+        expect(dialog.get_by_label("what")).to_be_focused()
+        page.keyboard.press("3")  # the keys of the page are silent meanwhile
+        expect(dialog).to_be_visible()
+        page.keyboard.press("Escape") if back == "Escape" else page.go_back()
+        expect(dialog).to_have_count(0)
+        expect(add).to_be_focused()
+
+
+def test_shortcuts_are_listed_truly_and_can_be_switched_off(mill, page):
+    page.goto(f"{mill.url}/stock/triage")
+    expect(page.locator("li[data-lot]").first).to_be_visible()
+    page.keyboard.press("?")
+    dialog = page.get_by_role("dialog", name="Shortcuts")
+    for words in ("find anything", "the first advice", "sow thickly", "take the last act back"):
+        expect(dialog).to_contain_text(words)
+    dialog.get_by_role("switch").click()
+    page.keyboard.press("Escape")
+    expect(dialog).to_have_count(0)
+    page.keyboard.press("2")
+    page.locator("li[data-lot]").first.press("k")
+    expect(page).to_have_url(re.compile("/stock/triage$"))
+    page.get_by_role("button", name="Keys").click()
+    dialog.get_by_role("switch").click()
+    page.keyboard.press("Escape")
+    expect(dialog).to_have_count(0)
+    page.keyboard.press("1")
+    expect(page).to_have_url(re.compile("/today$"))
+    expect(page).to_have_title("Today · Brisk Larder")
+    expect(page.locator("main")).to_be_focused()

@@ -201,7 +201,10 @@ def test_states_codes_tags_and_positions_are_written_and_taken_back(small):
     assert now.state == "fetched"
     lot_acts.move_lot(larder, ref(), lot, small.nodes["porch"], slot="9")
     assert (line(larder, lot).state, line(larder, lot).position) == ("here", "slot 9")
-    for bad, why in ((LotEdit(code="O1"), "no lot has"), (LotEdit(state="eaten"), "here, fetched")):
+    for bad, why in (
+        (LotEdit(code="O1"), "no packet has"),
+        (LotEdit(state="eaten"), "here, fetched"),
+    ):
         with pytest.raises(InvalidValue, match=why):
             lot_acts.edit_lot(larder, ref(), lot, bad)
     lot_acts.edit_lot(larder, ref(), small.lots["onion"], LotEdit(hybrid=True, crossed_risk=True))

@@ -215,7 +215,7 @@ def test_what_if_says_what_would_change_and_changes_nothing(small):
     schools = what_if.schools(larder, lots)
     shelf, freezer = schools.options[1], schools.options[-1]
     assert freezer.new_years > 4 * shelf.new_years
-    with pytest.raises(InvalidValue, match="at least one lot"):
+    with pytest.raises(InvalidValue, match="at least one packet"):
         what_if.what_if(larder, [], options)
     with pytest.raises(InvalidValue, match="kind of place"):
         what_if.what_if(larder, lots, [elsewhere.Option(place_kind="moon")])

@@ -145,7 +145,7 @@ def test_damage_before_the_split_goes_with_both(small):
 def test_a_split_is_refused_for_more_than_there_is_or_a_code_in_use(small):
     for amount, code, why in (
         ("5000", "", "in hand"), ("0", "", "more than nothing"), ("?", "", "write a count"),
-        ("10", "K1", "no lot has or had"), ("10", "two words", "without spaces"),
+        ("10", "K1", "no packet has or had"), ("10", "two words", "without spaces"),
     ):  # fmt: skip
         with pytest.raises(InvalidValue, match=why):
             splitting.split_lot(small.larder, ref(), small.lots["kale"], amount, code=code)

@@ -11,7 +11,7 @@ function taken(file: File) {
 <template>
   <AUploadDragger v-if="drop" :accept="accept" :show-upload-list="false" :before-upload="taken">
     <strong>{{ words }}</strong>
-    <span class="small soft"> {{ hint ?? 'or drop it here' }}</span>
+    &nbsp;<span class="small soft">{{ hint ?? 'or drop it here' }}</span>
   </AUploadDragger>
   <AUpload v-else :accept="accept" :show-upload-list="false" :before-upload="taken">
     <span class="btn" :class="link ? 'link' : 'quiet'">{{ words }}</span>

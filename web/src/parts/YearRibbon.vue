@@ -16,7 +16,7 @@ const WEEK_PX = 24 // a week is something to touch
 /** On a phone the coming six weeks; else the year, or as much of it from now on as can be touched. */
 const span = computed(() => {
   if (narrow.value) return { from: Math.floor(now.value), weeks: 6 }
-  const weeks = width.value ? Math.min(52, Math.floor((width.value - 24) / WEEK_PX)) : 52
+  const weeks = width.value ? Math.min(52, Math.floor(width.value / WEEK_PX)) : 52
   return { from: Math.max(0, Math.min(Math.floor(now.value) - 4, 52 - weeks)), weeks }
 })
 const left = (w: number) => `${(100 * (w - span.value.from)) / span.value.weeks}%`

@@ -146,7 +146,7 @@ def check_new(
         if item.code:
             code = check_code(item.code)
             if taken is not None and code in taken:
-                raise InvalidValue("code", code, "a code that no lot has or had")
+                raise InvalidValue("code", code, "a code that no packet has or had")
         if item.quantity.strip():
             kind = kinds.get(resolve_kind(item.kind, kinds))
             read_amount(item.quantity, measures_of(kind), item.sure, way_of(home.locale))

@@ -175,7 +175,7 @@ def _refuse_stale(session: Session, lot: Lot, version: int | None) -> None:
     theirs = lot_version(session, key(lot))
     if version is not None and version != theirs:
         raise Conflict(
-            f"Lot {lot.code} was changed meanwhile; look at it again before saving",
+            f"Packet {lot.code} was changed meanwhile; look at it again before saving",
             yours=version,
             theirs=theirs,
             current=json.loads(row_json(lot)),
@@ -195,7 +195,7 @@ def _edit_lot(a: Recorder, lot: Lot, edit: LotEdit) -> list[str]:
     if edit.code is not None and edit.code.strip() != lot.code:
         code = check_code(edit.code)
         if code in codes_in_use(a.session):
-            raise InvalidValue("code", code, "a code that no lot has or had")
+            raise InvalidValue("code", code, "a code that no packet has or had")
         lot.code = code
         said.append(f"now called {code}")
     if edit.tags is not None and tidy_tags(edit.tags) != lot.tags:
@@ -210,7 +210,7 @@ def _edit_lot(a: Recorder, lot: Lot, edit: LotEdit) -> list[str]:
     stay = open_stay(a.session, key(lot))
     if edit.section is not None or edit.slot is not None:
         if stay is None:
-            raise InvalidValue("slot", edit.slot or edit.section, "a lot that stands somewhere")
+            raise InvalidValue("slot", edit.slot or edit.section, "a packet that stands somewhere")
         stay.section = stay.section if edit.section is None else edit.section.strip()
         stay.slot = stay.slot if edit.slot is None else edit.slot.strip()
         a.session.add(stay)

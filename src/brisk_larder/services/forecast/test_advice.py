@@ -103,7 +103,7 @@ def test_advice(
         why = sentence(one.reason, home)
         if row.part.lot_id in running:
             one = Advice("running", None, one.chance_below, one.reason)
-            why = "A test of this lot is running."
+            why = "A test of this packet is running."
         size = sizes.get(i) if one.wanted else None
         if one.wanted and (size is None or not size.worth_it(f)):
             one = Advice("not_worth", None, one.chance_below, one.reason)

@@ -109,19 +109,19 @@ def sentence(reason: Reason, home: Household) -> str:  # noqa: C901 - a table
             years = _n(f, "days_to_fall") / YEAR_DAYS
             return (
                 f"No test yet: the last one holds until {day_words(_n(f, 'routine_s'))}, a third of the "
-                f"{years:.1f} years in which this lot loses a seventh of what it had."
+                f"{years:.1f} years in which this packet loses a seventh of what it had."
             )
         case "test_unused":
             return "No food, pick or line asks for it this year, so a test would decide nothing."
         case "short_no_seed":
-            return "No lot in hand can be counted on for this."
+            return "No packet in hand can be counted on for this."
         case "short_too_few":
             return (
                 f"What is in hand promises {_n(f, 'plants_promised'):.0f} of "
                 f"{_n(f, 'plants_wanted'):.0f} plants, {often(_n(f, 'confidence'))}."
             )
         case "short_uncounted":
-            return "A lot of this kind was never counted: count it, and it is known what can be promised."
+            return "A packet of this kind was never counted: count it, and it is known what can be promised."
         case "short_amount_unsure":
             return (
                 f"If as much is there as is thought it would do ({_n(f, 'plants_expected'):.0f} plants "

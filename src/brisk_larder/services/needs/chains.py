@@ -302,7 +302,7 @@ def _why(
     if plants:
         why.append(
             f"Seeds: enough that {plants} plants stand {often(home.confidence)}, over what is "
-            f"believed of each lot and an emergence of about "
+            f"believed of each packet and an emergence of about "
             f"{percent(kind.crop.field_emergence_factor)} in the open."
         )
     if short is not None:

@@ -95,7 +95,7 @@ def promise(
     if not person.strip() and parcel_id is None:
         raise InvalidValue("for whom", person, "a name")
     if not lots:
-        raise InvalidValue("lots", 0, "at least one")
+        raise InvalidValue("packets", 0, "at least one")
     if parcel_id is None:
         number = len(a.session.exec(select(Parcel.id)).all()) + 1
         parcel = Parcel(

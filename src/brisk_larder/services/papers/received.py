@@ -71,7 +71,7 @@ def receive(a: Doing, file_name: str, data: bytes, node_id: int | None = None) -
     taken = codes_in_use(a.session)
     ids = [_lot_in(a, kinds, home, taken, parcel, lot, key(row), node_id) for lot in parcel.lots]
     a.about(f"parcel:{row.id}", *(f"lot:{i}" for i in ids))
-    a.summary = f"Took in {many(len(ids), 'lot')} from {row.person}"
+    a.summary = f"Took in {many(len(ids), 'packet')} from {row.person}"
     return Received(lot_ids=ids, parcel_id=key(row))
 
 

@@ -73,7 +73,7 @@ def import_stock(a: Doing, name: str, data: bytes) -> LotsMade:
             child.mother_cohort_id = mother
             session.add(child)
     a.about(*(f"lot:{i}" for i in by_code.values()))
-    a.summary = f"Brought in {many(len(by_code), 'lot')} from {name}"
+    a.summary = f"Brought in {many(len(by_code), 'packet')} from {name}"
     return LotsMade(lot_ids=list(by_code.values()))
 
 

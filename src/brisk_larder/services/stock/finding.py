@@ -250,7 +250,7 @@ def _documents(session: Session, larder: Larder) -> dict[int, _Doc]:
                 node.code,
                 node.name,
                 paths[node.id],
-                f"{many(held, 'lot')} in it" if held else "",
+                f"{many(held, 'packet')} in it" if held else "",
                 {
                     "code": (node.code.lower(),),
                     "name": _words(node.name),

@@ -98,7 +98,7 @@ def carve(
     if code:
         code = check_code(code)
         if code in taken:
-            raise InvalidValue("code", code, "a code that no lot has or had")
+            raise InvalidValue("code", code, "a code that no packet has or had")
     kind = kind_of_lot(session, key(lot))
     use = intended_use or lot.intended_use
     if use not in USES:
@@ -146,7 +146,7 @@ def mixing(session: Session, lot_ids: list[int]) -> Mixing:
     lots = [get_live(session, Lot, i, "lot") for i in dict.fromkeys(lot_ids)]
     parts = {lot.id: parts_of(session, key(lot)) for lot in lots}
     if sum(len(p) for p in parts.values()) > MOST_PARTS:
-        raise InvalidValue("lots", len(lots), f"at most {MOST_PARTS} different parts in one bag")
+        raise InvalidValue("packets", len(lots), f"at most {MOST_PARTS} different parts in one bag")
     kinds = load_kinds(session)
     seen: list[tuple[str, Variety, int | None]] = []
     for rows in parts.values():

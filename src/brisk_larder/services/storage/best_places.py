@@ -188,7 +188,7 @@ def best_places(larder: Larder) -> BestUse:
     freeze = figures().moisture.freeze_at_or_below_erh25
     note = (
         f"Counted: seeds that would still come up in {f.horizon_years:.0f} years, at most "
-        f"{f.seeds_cap:.0f} of a lot, kept lines {f.kept_line_worth:g} times; "
+        f"{f.seeds_cap:.0f} of a packet, kept lines {f.kept_line_worth:g} times; "
         f"a move must save {f.effort_seeds:.0f} (guesses). "
         f"Lots above {percent(freeze)} are not offered the freezer: dry them first."
     )
@@ -227,7 +227,7 @@ def _moves(
                 living_if_stays=round(before, 1),
                 living_if_moved=round(after, 1),
                 gain=round(after - before, 1),
-                why="makes room for lots that gain more there"
+                why="makes room for packets that gain more there"
                 if makes_room
                 else f"of {living.counted[i]:.0f} seeds about {after:.0f} rather than {before:.0f} "
                 f"would come up in {years:.0f} years",

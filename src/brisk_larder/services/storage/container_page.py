@@ -127,8 +127,8 @@ def _cost(lots: list[Inside]) -> str:
     worst = lots[0]
     since = day_words(min(x.since_s for x in lots))
     if total < 100 * figures().telling.container_cost:
-        return f"Since {since} it has cost its lots next to nothing."
+        return f"Since {since} it has cost its packets next to nothing."
     return (
-        f"Since {since} it has cost its lots {total:.0f} points on average; most of all "
+        f"Since {since} it has cost its packets {total:.0f} points on average; most of all "
         f"{worst.code} {worst.name}, {100 * worst.lost_here:.0f} of the {100 * worst.lost_all:.0f} it lost."
     )

@@ -96,7 +96,7 @@ def add_node(a: Doing, new: NewNode) -> NodeMade:
     if new.container_kind is not None and new.parent_id is None:
         raise InvalidValue("stands in", None, "a place or another container")
     if new.capacity_lots is not None:
-        whole("room for lots", new.capacity_lots, 1, 10_000)
+        whole("room", new.capacity_lots, 1, 10_000)
     if new.container_kind is not None:
         get_live(a.session, Node, new.parent_id or 0, "place or container")
     node = _node_row(a.session, new)
@@ -204,7 +204,7 @@ def edit_node(
     if name is not None:
         _named(name)
     if capacity_lots is not None:
-        whole("room for lots", capacity_lots, 1, 10_000)
+        whole("room", capacity_lots, 1, 10_000)
     if container_kind is not None and container_kind not in reference().storage:
         raise InvalidValue("kind of container", container_kind, ", ".join(reference().storage))
     node = get_live(a.session, Node, node_id, "place or container")

@@ -111,7 +111,7 @@ def note_dryness(
     if (humidity_pct is None) == (moisture_pct is None):
         raise InvalidValue("dryness", None, "either a humidity or a moisture content")
     if not lot_ids:
-        raise InvalidValue("lots", "none", "at least one lot")
+        raise InvalidValue("packets", "none", "at least one packet")
     kinds = a.kinds
     air = Air(a.session, a.home, a.now_s)
     said, f = "", figures().moisture

@@ -92,7 +92,7 @@ def what_if(larder: Larder, lot_ids: Sequence[int], options: Sequence[Option]) -
     Raises InvalidValue for no lots, too many options, or an option that cannot be.
     """
     if not lot_ids:
-        raise InvalidValue("lots", "none", "at least one lot")
+        raise InvalidValue("packets", "none", "at least one packet")
     if len(options) > 8:
         raise InvalidValue("options", len(options), "at most eight at a time")
     bring_up_to_date(larder, lot_ids)

@@ -100,7 +100,7 @@ def _alarms(larder: Larder, now_s: int) -> list[Proposal]:
                 kind="read" if reading else "alarm",
                 title=f"Read {a.path}" if reading else a.title,
                 why=f"{a.evidence} {a.todo}"
-                + (f" {many(a.lots, 'lot')} inside." if a.lots else ""),
+                + (f" {many(a.lots, 'packet')} inside." if a.lots else ""),
                 where="cold store",
                 due_s=float(now_s),
                 subject=f"node:{a.node_id}",
@@ -187,7 +187,7 @@ def today_room(larder: Larder) -> TodayRoom:
     soon = [p for p in active if (p.due_s is not None and p.due_s <= now_s + FORTNIGHT_S)]
     later = [p for p in active if p not in soon]
     hurting = [
-        f"{box.path}: {box.says}, {many(box.lots, 'lot')} inside"
+        f"{box.path}: {box.says}, {many(box.lots, 'packet')} inside"
         for shelf in places
         for box in shelf.boxes
         if box.hurting

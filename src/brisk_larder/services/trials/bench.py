@@ -266,7 +266,7 @@ def setup(larder: Larder, lot_id: int, n: int | None) -> TestSetup:
     """What to know before starting a test; ``n``: seeds, None for the advice's number."""
     line = next((x for x in lot_lines(larder) if x.lot_id == lot_id), None)
     if line is None:
-        raise InvalidValue("lot", lot_id, "a lot in stock")
+        raise InvalidValue("lot", lot_id, "a packet in stock")
     with looking_at(larder) as v:
         kind = kind_of_lot(v.session, lot_id)
     seeds = n or line.glance.advice.seeds or 10

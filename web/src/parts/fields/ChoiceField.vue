@@ -31,5 +31,6 @@ defineProps<{
 <style scoped>
 .whole {
   width: 100%;
+  min-width: 0;
 }
 </style>

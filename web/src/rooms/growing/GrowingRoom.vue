@@ -1,8 +1,13 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { useGrowing } from '../../api/queries'
+import { useNew } from '../../parts/keys'
+import { useSheet } from '../../parts/sheets'
 import { day } from '../../parts/words'
+import SowAny from './SowAny.vue'
 
+const sheet = useSheet()
+useNew('sow some packets', () => (sheet.value = 'sow'))
 const growing = useGrowing()
 const data = computed(() => growing.data.value)
 const years = computed(() =>
@@ -27,7 +32,10 @@ const DUE = [
         >{{ data.due.length ? `${data.due.length} sowings are being watched. ` : ''
         }}{{ data.regrow.length }} kept lines want regrowing in the years ahead.</span
       >
+      <span class="spring" />
+      <AButton type="primary" @click="sheet = 'sow'">Sow <kbd>n</kbd></AButton>
     </div>
+    <SowAny v-if="sheet === 'sow'" @close="sheet = ''" />
     <RoomState :query="growing" />
     <template v-if="data">
       <h2>Sown, not yet up</h2>

@@ -1,6 +1,8 @@
 <script setup lang="ts">
-import { useHead } from '../../parts/head'
+import { useRouter } from 'vue-router'
 import { useAddress } from '../../parts/address'
+import { useHead } from '../../parts/head'
+import { useNew } from '../../parts/keys'
 import BringIn from './BringIn.vue'
 import HistoryList from './HistoryList.vue'
 import HouseForm from './HouseForm.vue'
@@ -8,6 +10,8 @@ import PeopleForm from './PeopleForm.vue'
 
 /** What goes out, what comes in, how the house writes and reckons, what was done. */
 const tab = useAddress('tab', 'print')
+const router = useRouter()
+useNew('print labels', () => void router.push('/papers/labels'))
 const TABS = {
   print: 'Print and give',
   files: 'Bring in, take out',

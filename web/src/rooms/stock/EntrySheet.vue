@@ -3,6 +3,7 @@ import { useDebounceFn } from '@vueuse/core'
 import { computed, nextTick, onMounted, reactive, ref, watch } from 'vue'
 import { api, take, type Schemas } from '../../api/client'
 import { useAct, useUndo } from '../../api/queries'
+import { usePageKeys } from '../../parts/keys'
 import { useWriting } from '../../parts/writing'
 import KindQuestion from './KindQuestion.vue'
 import PacketMore from './PacketMore.vue'
@@ -12,6 +13,11 @@ import { blank, packet, REMEMBERED, type Line } from './entry'
 import { SOURCES, SURE } from './forms/lots'
 
 /** A pile of packets, one line each, by keyboard: Enter keeps the line and opens the next. */
+usePageKeys([
+  ['Enter', 'keep the line'],
+  ['Ctrl+D', 'copy the field from the line above'],
+  ['Ctrl+Z', 'on an empty line: take the last one back'],
+])
 const act = useAct()
 const { undo } = useUndo()
 const { depthCm } = useWriting()

@@ -4,7 +4,7 @@ import { computed, nextTick, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import type { StockRow } from '../../api/client'
 import { useRows, useViews } from '../../api/queries'
-import { useNew } from '../../parts/keys'
+import { useNew, usePageKeys } from '../../parts/keys'
 import { useAddress } from '../../parts/address'
 import { useAxis } from '../../parts/axis'
 import { useSheet } from '../../parts/sheets'
@@ -30,6 +30,10 @@ const tools = ref(false)
 const rows = useRows(group)
 const views = useViews()
 useNew('add seeds', () => router.push('/stock/add'))
+usePageKeys([
+  ['↓ ↑', 'the next packet, the one before'],
+  ['x', 'choose the packet; with Shift all up to it'],
+])
 const { level, nowS, fromS, toS, years } = useAxis()
 /** One object for all rows, so that a new strip draws one row and not all of them. */
 const axis = computed(() => ({ fromS: fromS.value, toS: toS.value, nowS: nowS.value, level: level.value }))

@@ -3,6 +3,7 @@ import { computed, nextTick, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { Schemas } from '../../api/client'
 import { useAct, useTake } from '../../api/queries'
+import { notForUs, usePageKeys } from '../../parts/keys'
 import { amount, word } from '../../parts/words'
 import { finishStocktake, leaveOff, markFound, takeIn } from './acts'
 
@@ -10,6 +11,12 @@ import { finishStocktake, leaveOff, markFound, takeIn } from './acts'
 type Line = Schemas['TakeLine']
 const REST = { '': 'leave as they were', missing: 'not here', found: 'all there' }
 const CONDITIONS = ['damp', 'mouldy', 'sprouted', 'eaten'] as const
+usePageKeys([
+  ['↓ ↑', 'the next packet, the one before'],
+  ['Enter', 'it is there'],
+  ['c', 'count it'],
+  ['m', 'it is not here'],
+])
 const route = useRoute()
 const router = useRouter()
 const id = computed(() => Number(route.params.id))
@@ -67,7 +74,7 @@ async function leave() {
 }
 const finish = () => act.run(`Went through ${t.value?.name}`, () => finishStocktake(id.value, rest.value))
 function keys(e: KeyboardEvent, l: Line) {
-  if (e.target !== e.currentTarget || e.ctrlKey || e.metaKey || e.altKey) return
+  if (e.target !== e.currentTarget || notForUs(e)) return
   const rows = [...(list.value?.querySelectorAll<HTMLElement>('[data-lot]') ?? [])]
   const at = rows.indexOf(e.currentTarget as HTMLElement)
   if (e.key === 'ArrowDown') rows[at + 1]?.focus()

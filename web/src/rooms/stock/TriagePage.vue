@@ -4,6 +4,7 @@ import type { Schemas } from '../../api/client'
 import { useAct, useTriage } from '../../api/queries'
 import { useAddress } from '../../parts/address'
 import { useAxis } from '../../parts/axis'
+import { notForUs, usePageKeys } from '../../parts/keys'
 import type { Column } from '../../parts/DataTable.vue'
 import { amount, many, seedsWords, word } from '../../parts/words'
 import { useWriting } from '../../parts/writing'
@@ -13,6 +14,11 @@ import { decide as sayDecided, decideBy } from './acts'
 type Line = Schemas['TriageLine']
 const KEYS: Record<string, string> = { k: 'keep', s: 'sow_thick', t: 'test', r: 'regrow', o: 'shoots', f: 'food', g: 'give', l: 'let_go', c: 'count', d: 'dry', a: 'find_again', w: 'wait' } // prettier-ignore
 const keyOf = (d: string) => Object.entries(KEYS).find(([, v]) => v === d)?.[0]
+usePageKeys([
+  ['↓ ↑', 'the next packet, the one before'],
+  ['Enter', 'the first advice'],
+  ...Object.entries(KEYS).map(([k, d]): [string, string] => [k, word('follows', d).toLowerCase()]),
+])
 const room = useTriage()
 const act = useAct()
 const { level, nowS, fromS, toS } = useAxis()
@@ -42,7 +48,7 @@ async function decide(l: Line, decision: string) {
   if (next) list.value?.querySelector<HTMLElement>(`[data-lot="${next}"]`)?.focus()
 }
 function keys(e: KeyboardEvent, l: Line) {
-  if (e.target !== e.currentTarget || e.ctrlKey || e.metaKey || e.altKey) return
+  if (e.target !== e.currentTarget || notForUs(e)) return
   const rows = [...(list.value?.querySelectorAll<HTMLElement>('[data-lot]') ?? [])]
   const at = rows.indexOf(e.currentTarget as HTMLElement)
   const decision = e.key === 'Enter' ? l.advice[0] : KEYS[e.key]
@@ -82,7 +88,7 @@ const school = (key: string, words: string) => act.run(`We decide by ${words}`, 
     <div class="lead">
       <h1>Triage</h1>
       <span v-if="room.data.value" class="soft">
-        {{ many(disagreeing, 'lot') }} of which the rules disagree · {{ room.data.value.decided }} decided
+        {{ many(disagreeing, 'packet') }} of which the rules disagree · {{ room.data.value.decided }} decided
         this year
       </span>
       <span class="spring" />
@@ -115,17 +121,14 @@ const school = (key: string, words: string) => act.run(`We decide by ${words}`, 
           </template>
         </DataTable>
         <p class="small soft">
-          Reckoned over what is believed of each lot in hand, {{ room.data.value.stand }} plants wanted of
+          Reckoned over what is believed of each packet in hand, {{ room.data.value.stand }} plants wanted of
           each. All ways sow, throw out and buy by the same rule and differ only in what they believe; what a
           test shows is believed before the sowing. With fewer than three quarters of its plants a sowing has
           failed (a guess). One year only: what a way learns for later years is not counted.
         </p>
       </details>
       <p class="small soft desk">
-        Arrows to move, <kbd>Enter</kbd> takes the first advice,
-        <span v-for="(d, k) in KEYS" :key="k" class="key"
-          ><kbd>{{ k }}</kbd> {{ word('follows', d).toLowerCase() }}</span
-        >
+        Arrows to move, <kbd>Enter</kbd> takes the first advice; the other keys stand behind <kbd>?</kbd>.
       </p>
       <p v-if="!lines.length">Nothing left to decide here.</p>
       <ul ref="list" class="list">

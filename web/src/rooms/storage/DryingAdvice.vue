@@ -109,7 +109,7 @@ const COLUMNS = [
       <NumberField v-model="shownAt" label="at" name="dial" :unit="unit" />
     </ActForm>
     <details class="small">
-      <summary>Lot by lot</summary>
+      <summary>Packet by packet</summary>
       <DataTable :rows="d.lots" :columns="COLUMNS" :row-key="(l) => l.lot_id">
         <template #lot="{ row }"
           ><RouterLink :to="`/stock/${row.lot_id}`"

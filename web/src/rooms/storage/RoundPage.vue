@@ -2,12 +2,14 @@
 import { computed, reactive, ref } from 'vue'
 import type { Schemas } from '../../api/client'
 import { useAct, useRound } from '../../api/queries'
+import { usePageKeys } from '../../parts/keys'
 import { day, many, percent } from '../../parts/words'
 import { useWriting } from '../../parts/writing'
 import { orderRound, readRound } from './acts'
 
 /** The Sunday round: dials in walking order, Enter goes on, an odd value is asked about before saving. */
 type Stop = Schemas['Stop']
+usePageKeys([['Enter', 'the next field; on the last one: save the round']])
 const round = useRound()
 const units = useWriting()
 const act = useAct()

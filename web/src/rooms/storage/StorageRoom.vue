@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useMediaQuery } from '@vueuse/core'
 import { computed, nextTick, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { Box } from '../../api/client'
@@ -34,7 +35,10 @@ const hurting = computed(() => all.value.filter((b) => b.hurting))
 const rung = computed(
   () => new Set((alarms.data.value ?? []).filter((a) => a.urgency >= 2).map((a) => a.node_id)),
 )
-const shownAlarms = computed(() => (alarms.data.value ?? []).slice(0, allAlarms.value ? 99 : 3))
+/** On a phone the shelves come first, so one alarm stands above them. */
+const phone = useMediaQuery('(max-width: 760px)')
+const few = computed(() => (phone.value ? 1 : 3))
+const shownAlarms = computed(() => (alarms.data.value ?? []).slice(0, allAlarms.value ? 99 : few.value))
 watch(
   shelves.data,
   () => {
@@ -92,13 +96,13 @@ const tick = `${100 / Math.log2(9)}%`
     <template v-else>
       <AlarmList :alarms="shownAlarms" />
       <AButton
-        v-if="(alarms.data.value ?? []).length > 3"
+        v-if="(alarms.data.value ?? []).length > few"
         type="link"
         size="small"
         class="more"
         @click="allAlarms = !allAlarms"
       >
-        {{ allAlarms ? 'fewer' : `${(alarms.data.value ?? []).length - 3} more to look at` }}
+        {{ allAlarms ? 'fewer' : `${(alarms.data.value ?? []).length - few} more to look at` }}
       </AButton>
       <div class="split">
         <div>
@@ -327,7 +331,6 @@ const tick = `${100 / Math.log2(9)}%`
   .side {
     border: 0;
     padding: 0;
-    order: -1;
   }
 }
 @media (max-width: 760px) {

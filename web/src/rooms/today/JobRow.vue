@@ -3,6 +3,7 @@ import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import type { Schemas } from '../../api/client'
 import { useAct } from '../../api/queries'
+import { notForUs } from '../../parts/keys'
 import type { Rare } from '../../parts/More.vue'
 import { day, iso, word } from '../../parts/words'
 import type { Named } from '../stock/forms/lots'
@@ -69,7 +70,7 @@ const menu = computed<Rare[]>(() => [
   ...(props.row.kind === 'own' ? [{ words: 'put right', act: () => void (sheet.value = 'own') }] : []),
 ])
 function keys(e: KeyboardEvent) {
-  if (e.target !== e.currentTarget || e.ctrlKey || e.metaKey || e.altKey) return
+  if (e.target !== e.currentTarget || notForUs(e)) return
   const rows = [...document.querySelectorAll<HTMLElement>('.job')]
   const at = rows.indexOf(e.currentTarget as HTMLElement)
   if (e.key === 'ArrowDown') rows[at + 1]?.focus()

@@ -2,7 +2,7 @@
 import { computed, ref } from 'vue'
 import type { Proposal } from '../../api/client'
 import { useAct, useHome, useToday } from '../../api/queries'
-import { useNew } from '../../parts/keys'
+import { useNew, usePageKeys } from '../../parts/keys'
 import { useSheet } from '../../parts/sheets'
 import { dateWords, day, many } from '../../parts/words'
 import { countUp, setJobs } from './acts'
@@ -15,6 +15,11 @@ const home = useHome()
 const act = useAct()
 const sheet = useSheet()
 useNew('a job of your own', () => (sheet.value = 'job'))
+usePageKeys([
+  ['↓ ↑', 'the next row, the one before'],
+  ['Enter', 'what the row asks for'],
+  ['d i m h x', 'done, in progress, move, hand to, drop'],
+])
 const data = computed(() => today.data.value)
 const people = computed(() => home.data.value?.people ?? [])
 const nowS = computed(() => Date.parse(home.data.value?.today ?? new Date().toISOString()) / 1000)
