@@ -59,6 +59,7 @@ declare module 'vue' {
     KeysSheet: typeof import('./parts/KeysSheet.vue')['default']
     KindField: typeof import('./parts/fields/KindField.vue')['default']
     More: typeof import('./parts/More.vue')['default']
+    NoPage: typeof import('./parts/NoPage.vue')['default']
     Num: typeof import('./parts/fields/Num.vue')['default']
     NumberField: typeof import('./parts/fields/NumberField.vue')['default']
     PacketPicker: typeof import('./parts/fields/PacketPicker.vue')['default']

@@ -78,6 +78,6 @@ export const router = createRouter({
       component: () => import('./rooms/papers/ParcelsPage.vue'),
     },
     { path: '/papers', meta: { title: 'Papers' }, component: () => import('./rooms/papers/PapersRoom.vue') },
-    { path: '/:rest(.*)*', meta: { title: 'No such page' }, component: () => import('./rooms/NoPage.vue') },
+    { path: '/:rest(.*)*', meta: { title: 'No such page' }, component: () => import('./parts/NoPage.vue') },
   ],
 })

@@ -79,7 +79,7 @@ def test_a_hundred_weighed_correct_what_was_weighed_before(small):
     assert own.seeds_per_g == 1000
     assert own.seeds == pytest.approx(2000)
     assert own.seeds_sd == pytest.approx(100)  # five per cent, not fifteen
-    with pytest.raises(InvalidValue, match="set to grams"):
+    with pytest.raises(InvalidValue, match="set to that unit"):
         ledger.weigh_seeds(small.larder, ref(), lot, 100, 100)
     history.undo(small.larder, ref(), done.id)
     assert line(small.larder, lot).seeds == pytest.approx(book_seeds)

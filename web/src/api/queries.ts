@@ -1,6 +1,6 @@
 import { keepPreviousData, useIsFetching, useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { Modal } from 'ant-design-vue'
-import { h, ref, watch, type Ref } from 'vue'
+import { computed, h, ref, watch, type Ref } from 'vue'
 import { api, asAct, asProblem, Problem, take, type Schemas } from './client'
 
 export const useHome = () =>
@@ -62,6 +62,14 @@ export const useLot = (id: Ref<number>) =>
   useQuery({
     queryKey: ['lot', id],
     queryFn: () => take(api.GET('/api/stock/lots/{lot_id}', { params: { path: { lot_id: id.value } } })),
+  })
+/** Between which two packets one files. */
+export const useFilesAt = (id: Ref<number | null>) =>
+  useQuery({
+    queryKey: ['files-at', id],
+    enabled: computed(() => id.value !== null),
+    queryFn: () =>
+      take(api.GET('/api/stock/lots/{lot_id}/files-at', { params: { path: { lot_id: id.value ?? 0 } } })),
   })
 export const useRows = (group: Ref<string>) =>
   useQuery({

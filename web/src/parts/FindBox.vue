@@ -3,7 +3,7 @@ import { useDebounceFn } from '@vueuse/core'
 import { computed, nextTick, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, take, type Schemas } from '../api/client'
-import { useGiving, useNeeds, useToday } from '../api/queries'
+import { useFilesAt, useGiving, useNeeds, useToday } from '../api/queries'
 import { isSheet, useSheet } from './sheets'
 
 type Hit = {
@@ -70,6 +70,11 @@ const hits = computed<Hit[]>(() => {
     ...rest.value.filter((h) => words.every((w) => h.words.toLowerCase().includes(w))).slice(0, 6),
   ]
 }) // prettier-ignore
+/** Where the marked packet files: between which two others to put the hand. */
+const marked = computed(() => hits.value[index.value])
+const filed = useFilesAt(
+  computed(() => (marked.value?.kind === 'seed' ? Number(marked.value.to.slice(7)) : null)),
+)
 function show() {
   text.value = answered.value = trouble.value = ''
   found.value = []
@@ -122,7 +127,9 @@ defineExpose({ show })
         <span class="soft small">{{ h.kind }}</span> <span v-if="h.code" class="code">{{ h.code }}</span>
         {{ h.words }}
         <div v-if="h.where" class="where">
-          {{ h.where }}<span v-if="h.state" class="act"> · {{ h.state }}</span>
+          {{ h.where
+          }}<template v-if="i === index && filed.data.value">, {{ filed.data.value.words }}</template
+          ><span v-if="h.state" class="act"> · {{ h.state }}</span>
         </div>
       </li>
     </ul>

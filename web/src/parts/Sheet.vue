@@ -11,7 +11,11 @@ let before: HTMLElement | null = null
 watch(
   () => props.open,
   (open) => {
-    if (open) before = document.activeElement as HTMLElement | null
+    if (open) {
+      before = document.activeElement as HTMLElement | null
+      // the library takes the focus to the dialog's frame when it stands; then it goes to the first field
+      for (const wait_ms of [40, 160, 400]) setTimeout(() => props.open && settled(true), wait_ms)
+    }
     if (open !== counted.value) sheetsOpen.value += open ? 1 : -1
     counted.value = open
   },

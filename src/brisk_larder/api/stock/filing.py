@@ -57,3 +57,9 @@ def get_division(
 ) -> stock_filing.Division:
     """How packets would divide among containers in an order."""
     return stock_filing.division(larder, group, node_ids)
+
+
+@router.get("/lots/{lot_id}/files-at")
+def get_files_at(larder: LarderDep, lot_id: int) -> stock_filing.FilesAt | None:
+    """Between which two packets one files; nothing when it is gone."""
+    return stock_filing.files_at(larder, lot_id)

@@ -4,7 +4,7 @@ import { useGrowing } from '../../api/queries'
 import { useNew } from '../../parts/keys'
 import { useSheet } from '../../parts/sheets'
 import { day } from '../../parts/words'
-import SowAny from './SowAny.vue'
+import SowForm from '../stock/forms/SowForm.vue'
 
 const sheet = useSheet()
 useNew('sow some packets', () => (sheet.value = 'sow'))
@@ -35,7 +35,7 @@ const DUE = [
       <span class="spring" />
       <AButton type="primary" @click="sheet = 'sow'">Sow <kbd>n</kbd></AButton>
     </div>
-    <SowAny v-if="sheet === 'sow'" @close="sheet = ''" />
+    <SowForm v-if="sheet === 'sow'" @close="sheet = ''" />
     <RoomState :query="growing" />
     <template v-if="data">
       <h2>Sown, not yet up</h2>

@@ -205,9 +205,6 @@ const seedsNeeded = (l: ChainLine) =>
 .spring {
   flex: 1;
 }
-.empty {
-  max-width: 560px;
-}
 h2 {
   margin: 18px 0 6px;
 }

@@ -77,7 +77,7 @@ const paperUrl = (kind: string) => {
       <h1>Labels</h1>
       <span class="soft">Black on white, with a code one can say and one a phone can read.</span>
     </div>
-    <div class="columns">
+    <div class="two-columns">
       <div>
         <h2>For which packets</h2>
         <AInput
@@ -169,11 +169,6 @@ const paperUrl = (kind: string) => {
 </template>
 
 <style scoped>
-.columns {
-  display: grid;
-  grid-template-columns: 1.1fr 1fr;
-  gap: 30px;
-}
 .find {
   width: 100%;
 }
@@ -218,10 +213,5 @@ const paperUrl = (kind: string) => {
   flex-wrap: wrap;
   gap: 4px 16px;
   margin-bottom: 8px;
-}
-@media (max-width: 760px) {
-  .columns {
-    grid-template-columns: 1fr;
-  }
 }
 </style>

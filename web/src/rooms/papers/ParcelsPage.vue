@@ -73,7 +73,7 @@ const labels = (p: Parcel) => ({
       <h1>Giving away</h1>
       <span v-if="room.data.value" class="soft">{{ room.data.value.worth.says }}</span>
     </div>
-    <div class="columns">
+    <div class="two-columns">
       <div>
         <h2>Pack a parcel</h2>
         <ActForm
@@ -159,11 +159,6 @@ const labels = (p: Parcel) => ({
 </template>
 
 <style scoped>
-.columns {
-  display: grid;
-  grid-template-columns: 1.1fr 1fr;
-  gap: 30px;
-}
 h2 {
   margin: 12px 0 6px;
 }
@@ -176,10 +171,5 @@ h2 {
 .person {
   border-top: 1px solid var(--hair-soft);
   padding: 5px 0;
-}
-@media (max-width: 760px) {
-  .columns {
-    grid-template-columns: 1fr;
-  }
 }
 </style>

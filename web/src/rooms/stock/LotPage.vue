@@ -2,24 +2,25 @@
 import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import { Problem } from '../../api/client'
-import { useAct, useLot, useUndo } from '../../api/queries'
+import { useAct, useLot } from '../../api/queries'
 import { useNew } from '../../parts/keys'
 import { useAxis } from '../../parts/axis'
 import type { Rare } from '../../parts/More.vue'
 import { useSheet } from '../../parts/sheets'
-import { day, iso, likely, percent, seedsWords, tenths, until, year } from '../../parts/words'
+import { day, iso, likely, percent, seedsWords, tenths, until } from '../../parts/words'
 import { useWriting } from '../../parts/writing'
 import { together } from './acts'
 import FamilyTree from './FamilyTree.vue'
 import LabelPreview from './LabelPreview.vue'
 import LotBalance from './LotBalance.vue'
+import LotHistory from './LotHistory.vue'
+import LotMoves from './LotMoves.vue'
 import LotSheets, { type Asking } from './LotSheets.vue'
 
 const route = useRoute()
 const id = computed(() => Number(route.params.id))
 const lot = useLot(id)
 const act = useAct()
-const { undo } = useUndo()
 const { written } = useWriting()
 const gone = computed(() => lot.error.value instanceof Problem && lot.error.value.status === 404)
 const page = computed(() => (gone.value ? undefined : lot.data.value))
@@ -80,33 +81,6 @@ const acts = computed<Rare[]>(() => {
 const BAG = [{ key: 'what' }, { key: 'share' }, { key: 'now' }]
 const WENT = [{ key: 'from' }, { key: 'place' }, { key: 'days' }, { key: 'points' }]
 const TESTS = [{ key: 'code' }, { key: 'sown' }, { key: 'up' }, { key: 'says' }]
-type Move = { node_id: number | null; name: string; sowing: string; until: string; caution?: string }
-const moves = computed<Move[]>(() => {
-  const here = g.value
-  const beyond = 'longer than can be said'
-  return [
-    {
-      node_id: null,
-      name: 'stays here',
-      sowing: here?.at_sowing ? percent(here.at_sowing.mid) : '–',
-      until: here?.good_beyond || !here?.good_until_s ? beyond : year(here.good_until_s),
-    },
-    ...(page.value?.elsewhere ?? []).map((e) => ({
-      node_id: e.node_id,
-      name: e.name,
-      sowing: e.at_sowing ? percent(e.at_sowing) : '–',
-      until: e.good_until_s ? year(e.good_until_s) : beyond,
-      caution: e.caution,
-    })),
-  ]
-})
-const MOVES = computed(() => [
-  { key: 'to', title: 'if it moved now to' },
-  { key: 'sowing', title: 'at sowing', small: 'at sowing' },
-  { key: 'until', title: `${percent(level.value)} until`, small: `${percent(level.value)} until` },
-  { key: 'do' },
-])
-const allHistory = ref(false)
 </script>
 
 <template>
@@ -242,24 +216,7 @@ const allHistory = ref(false)
             </DataTable>
           </template>
           <h2>What would change it</h2>
-          <DataTable :rows="moves" :columns="MOVES" :row-key="(m) => m.node_id ?? 0">
-            <template #to="{ row }">
-              {{ row.name }}
-              <div v-if="row.caution" class="small act">{{ row.caution }}</div>
-            </template>
-            <template #sowing="{ row }">{{ row.sowing }}</template>
-            <template #until="{ row }">{{ row.until }}</template>
-            <template #do="{ row }">
-              <AButton
-                v-if="row.node_id"
-                type="link"
-                :aria-label="`move it to ${row.name}`"
-                @click="move(row.node_id, row.name)"
-              >
-                move it
-              </AButton>
-            </template>
-          </DataTable>
+          <LotMoves :page="page" @move="move" />
         </div>
         <div>
           <h2>Tests</h2>
@@ -308,27 +265,7 @@ const allHistory = ref(false)
             <li v-if="line.note" class="soft">{{ line.note }}</li>
           </ul>
           <h2>History</h2>
-          <ATimeline class="history">
-            <ATimelineItem
-              v-for="h in allHistory ? page.history : page.history.slice(0, 8)"
-              :key="h.act_id"
-              color="gray"
-            >
-              <span class="soft" :title="iso(h.at_s)">{{ day(h.at_s, true) }}</span> {{ h.summary
-              }}<span v-if="h.who" class="soft"> · {{ h.who }}</span>
-              <AButton
-                v-if="nowS - h.at_s < 90 * 86400"
-                type="link"
-                size="small"
-                @click="undo(h.act_id, h.summary)"
-              >
-                take back
-              </AButton>
-            </ATimelineItem>
-          </ATimeline>
-          <AButton v-if="page.history.length > 8" type="link" @click="allHistory = !allHistory">
-            {{ allHistory ? 'fewer' : `all ${page.history.length}` }}
-          </AButton>
+          <LotHistory :history="page.history" />
         </div>
       </div>
 
@@ -403,9 +340,6 @@ ul {
 }
 .caution {
   color: var(--warm);
-}
-.history {
-  padding: 8px 0 0 2px;
 }
 @media (max-width: 760px) {
   .columns {

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { useAct } from '../../api/queries'
+import { usePlaces } from '../../parts/fields/places'
 import { useSheet } from '../../parts/sheets'
 import type { Rare } from '../../parts/More.vue'
 import { pourInto, together } from './acts'
@@ -35,7 +36,17 @@ async function join() {
   const done = await act.runAsking(words, (anyway) => pourInto(into.lot_id, ids(others), anyway))
   if (done) emit('none')
 }
+/** Housed at a touch; with a day or a slot it goes by the form. */
+const { containers, path } = usePlaces()
+const places = computed(() => containers.value.map((b) => ({ value: b.node_id, label: b.path })))
+async function moveTo(node_id: number | null) {
+  if (node_id === null) return
+  const body = { what: 'move' as const, lot_ids: ids(props.lots), node_id, section: '', slot: '', on: '' }
+  const words = `Moved ${called(props.lots)} to ${path(node_id)}`
+  if (await act.runAsking(words, (anyway) => together({ ...body, anyway }))) emit('none')
+}
 const rare = computed<Rare[]>(() => [
+  { words: 'Move, with its day or slot', act: () => (sheet.value = 'move') },
   { words: 'Sow', act: () => (sheet.value = 'sow') },
   { words: 'Start tests', act: () => (sheet.value = 'test') },
   { words: 'Fetched', act: () => state('fetched', 'fetched') },
@@ -52,7 +63,15 @@ const rare = computed<Rare[]>(() => [
   <div v-if="lots.length" class="row picked" role="toolbar" aria-label="With the chosen packets">
     <strong>{{ lots.length }} chosen</strong>
     <span class="soft codes">{{ codes.slice(0, 6).join(', ') }}{{ codes.length > 6 ? ' …' : '' }}</span>
-    <AButton type="primary" @click="sheet = 'move'">Move</AButton>
+    <Choice
+      class="to"
+      :model-value="null"
+      :options="places"
+      none="move to …"
+      hears="Move the chosen packets to"
+      name="to"
+      @update:model-value="moveTo"
+    />
     <AButton @click="sheet = 'pick'">Grow this year</AButton>
     <AButton @click="sheet = 'tag'">Tag</AButton>
     <RouterLink class="btn plain" :to="{ path: '/papers/labels', query }">Labels</RouterLink>
@@ -73,6 +92,9 @@ const rare = computed<Rare[]>(() => [
   position: sticky;
   top: 0;
   z-index: 6;
+}
+.to {
+  width: 220px;
 }
 @media (max-width: 760px) {
   .codes {

@@ -273,9 +273,6 @@ const num = (n: number) => (n === 1 ? 'One falls' : `${n} fall`)
 .group {
   padding: 12px 0 4px;
 }
-.empty {
-  max-width: 560px;
-}
 .phone {
   display: none;
 }

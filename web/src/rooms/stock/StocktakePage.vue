@@ -105,7 +105,7 @@ function keys(e: KeyboardEvent, l: Line) {
       <p v-else class="small soft desk">
         On a keyboard: <kbd>Enter</kbd> there, <kbd>c</kbd> count, <kbd>m</kbd> not here, arrows to move.
       </p>
-      <ol ref="list">
+      <ol ref="list" class="worked">
         <li
           v-for="l in t.lines"
           :key="l.lot_id"
@@ -185,7 +185,7 @@ function keys(e: KeyboardEvent, l: Line) {
           <AButton type="primary" ghost html-type="submit" :disabled="!code.trim()">Take it in</AButton>
           <RouterLink class="btn link" to="/stock/add">no code: a new packet</RouterLink>
         </form>
-        <div class="foot">
+        <div class="sheet-foot">
           <label v-if="t.left" class="small"
             >{{ t.left }} not looked at:
             <Choice v-model="rest" :options="REST" hears="what of the rest" name="rest"
@@ -202,11 +202,6 @@ function keys(e: KeyboardEvent, l: Line) {
 <style scoped>
 .take {
   max-width: 820px;
-}
-ol {
-  list-style: none;
-  margin: 0;
-  padding: 0;
 }
 li {
   display: grid;
@@ -251,17 +246,6 @@ li.said {
 .spring {
   flex: 1;
 }
-.foot {
-  position: sticky;
-  bottom: 0;
-  background: var(--page);
-  border-top: 1px solid var(--hair);
-  padding: 10px 0;
-  display: flex;
-  gap: 10px;
-  align-items: center;
-  flex-wrap: wrap;
-}
 @media (max-width: 760px) {
   li {
     grid-template-columns: 1fr;
@@ -272,10 +256,6 @@ li.said {
   }
   .desk {
     display: none;
-  }
-  .foot {
-    /* above the bar of rooms */
-    bottom: 56px;
   }
   .foot .btn {
     flex: 1;

@@ -86,7 +86,7 @@ async function shift(i: number, by: number) {
       <RouterLink to="/storage" class="btn">To Storage</RouterLink>
     </div>
     <form v-else-if="round.data.value" @submit.prevent="save">
-      <ol ref="list">
+      <ol ref="list" class="worked">
         <li v-for="(s, i) in stops" :key="s.node_id" :class="{ odd: odd(s) }">
           <div class="where">
             <RouterLink :to="`/storage/${s.node_id}`" class="name">{{ s.name }}</RouterLink>
@@ -133,7 +133,7 @@ async function shift(i: number, by: number) {
           </div>
         </li>
       </ol>
-      <div class="foot">
+      <div class="sheet-foot">
         <span v-if="doubtful.length" role="alert" class="act small"
           >{{ doubtful.map((s) => s.name).join(', ') }}: look again, or say that it is so.</span
         >
@@ -152,11 +152,6 @@ async function shift(i: number, by: number) {
 <style scoped>
 .round {
   max-width: 720px;
-}
-ol {
-  list-style: none;
-  margin: 0;
-  padding: 0;
 }
 li {
   display: grid;
@@ -185,21 +180,7 @@ li.odd {
 .ask {
   grid-column: 1 / -1;
 }
-.foot {
-  position: sticky;
-  bottom: 0;
-  background: var(--paper);
-  padding: 10px 0;
-  display: flex;
-  gap: 12px;
-  justify-content: flex-end;
-  align-items: center;
-}
 @media (max-width: 760px) {
-  .foot {
-    /* above the bar of rooms */
-    bottom: 56px;
-  }
   .fields input {
     width: 76px;
   }

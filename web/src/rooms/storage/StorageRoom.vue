@@ -217,9 +217,6 @@ const tick = `${100 / Math.log2(9)}%`
 .spring {
   flex: 1;
 }
-.empty {
-  max-width: 560px;
-}
 .split {
   display: grid;
   grid-template-columns: minmax(0, 1fr) 410px;

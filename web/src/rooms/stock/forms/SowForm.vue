@@ -1,33 +1,40 @@
 <script setup lang="ts">
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
+import ActForm from '../../../parts/ActForm.vue'
 import { together } from '../acts'
 import { called, ids, type Named } from './lots'
-const props = defineProps<{ lots: Named[] }>()
-const emit = defineEmits<{ close: []; done: [] }>()
 
+/** Packets are sown, so many seeds of each; without any given, they are chosen here. */
+const props = withDefaults(defineProps<{ lots?: Named[] }>(), { lots: () => [] })
+const emit = defineEmits<{ close: []; done: [] }>()
+const chosen = ref<number[]>([])
+const all = computed(() => (props.lots.length ? ids(props.lots) : chosen.value))
 const n = ref<number | null>(20)
-const setting = ref('outdoors')
+const setting = ref<string>('outdoors')
 const on = ref('')
-const words = () => `Sowed ${n.value} of ${called(props.lots)}`
+const ready = computed(() => all.value.length > 0 && (n.value ?? 0) >= 1)
+const name = computed(() => (props.lots.length ? called(props.lots) : `${all.value.length} packets`))
+const words = () => `Sowed ${n.value} of ${name.value}`
 const call = (anyway: boolean) =>
   together({
-    what: 'sow', lot_ids: ids(props.lots), n: n.value ?? 0, setting: setting.value, on: on.value, anyway,
+    what: 'sow', lot_ids: all.value, n: n.value ?? 0, setting: setting.value, on: on.value, anyway,
   }) // prettier-ignore
 </script>
 
 <template>
   <ActForm
-    :title="`Sow ${called(lots)}`"
+    :title="lots.length ? `Sow ${name}` : 'Sow'"
     submit="Sown"
-    :ready="(n ?? 0) >= 1"
+    :ready="ready"
     :words="words"
     :call="call"
     @close="emit('close')"
     @done="emit('done')"
   >
+    <PacketPicker v-if="!lots.length" v-model="chosen" label="packets" />
     <NumberField
       v-model="n"
-      :label="lots.length > 1 ? 'seeds of each' : 'seeds'"
+      :label="lots.length === 1 ? 'seeds' : 'seeds of each'"
       name="seeds"
       whole
       :min="1"
