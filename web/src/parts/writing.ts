@@ -22,6 +22,8 @@ export function useWriting() {
     ),
     /** A temperature in words, with its unit. */
     temperature: (c: number | null | undefined) => units.temperature(c, ways.value),
+    /** A round temperature of our own sentences: 18 °C, 64 °F. */
+    about: (c: number) => `${Math.round(units.degrees(c, ways.value))} ${units.degree(ways.value)}`,
     /** A temperature as a bare number in the household's unit. */
     number: (c: number) => units.degrees(c, ways.value),
     celsius: (typed: number) => units.celsius(typed, ways.value),

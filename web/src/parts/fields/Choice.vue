@@ -7,7 +7,8 @@ export type Choices<T> = readonly (Option<T> | (T & string))[] | Record<string, 
 <script setup lang="ts" generic="T extends string | number | boolean | null">
 import { computed, useId } from 'vue'
 
-/** One of several: searched by its words where there are many; `none` is the words for nothing chosen. */
+/** One of several: searched by its words where there are many (or where they are still on their way);
+ * `none` is the words for nothing chosen. */
 const value = defineModel<T>({ required: true })
 const own = useId()
 const props = defineProps<{
@@ -48,7 +49,7 @@ function set(at: unknown) {
       class="choice"
       :value="chosen"
       :options="entries"
-      :show-search="flat.length > 9"
+      :show-search="flat.length > 9 || flat.length < 2"
       option-filter-prop="label"
       :dropdown-match-select-width="false"
       :data-name="name"

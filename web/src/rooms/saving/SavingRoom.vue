@@ -5,7 +5,7 @@ import type { Column } from '../../parts/DataTable.vue'
 import { useWriting } from '../../parts/writing'
 
 const saving = useSaving()
-const { distance, temperature } = useWriting()
+const { about, distance } = useWriting()
 const COLUMNS: Column<Schemas['SavingLine']>[] = [
   { key: 'line', title: 'line', by: (s) => s.variety },
   { key: 'mothers', title: 'mothers', small: 'mothers', by: (s) => s.mothers_least },
@@ -51,9 +51,7 @@ const COLUMNS: Column<Schemas['SavingLine']>[] = [
             about {{ row.ripe_after_days }} days after eating stage; {{ row.seed_per_plant }} a plant
           </div>
         </template>
-        <template #dry="{ row }"
-          >{{ row.drying_days }} days in moving air, under {{ temperature(35) }}</template
-        >
+        <template #dry="{ row }">{{ row.drying_days }} days in moving air, under {{ about(35) }}</template>
       </DataTable>
     </template>
     <p class="small soft">

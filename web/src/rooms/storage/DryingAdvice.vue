@@ -13,7 +13,7 @@ const id = toRef(props, 'nodeId')
 const target = ref<number | null>(35)
 const gel = ref<number | null>(null)
 const kind = ref<string>('silica_gel')
-const { massUnit, grams, mass, temperature, unit, written } = useWriting()
+const { massUnit, grams, about, mass, unit, written } = useWriting()
 const drying = useQuery({
   queryKey: ['drying', id, target],
   retry: false,
@@ -51,7 +51,7 @@ const COLUMNS = [
     <p>
       <strong>{{ percent(d.now_erh) }} now</strong>
       <span class="soft">
-        (the humidity the seed shows at {{ temperature(20) }}; {{ mass(d.seed_g) }} of seed<template
+        (the humidity the seed shows at {{ about(20) }}; {{ mass(d.seed_g) }} of seed<template
           v-if="d.guessed_lots"
           >, {{ many(d.guessed_lots, 'packet') }} guessed at {{ mass(5) }}</template
         >)</span

@@ -153,8 +153,7 @@ const tick = `${100 / Math.log2(9)}%`
           </div>
           <p class="small soft">
             Bar: how fast seed ages there over a year. The tick is a steady bedroom at
-            {{ units.temperature(18) }} and 50 %; a full bar is eight times that; hatched is faster than the
-            tick.
+            {{ units.about(18) }} and 50 %; a full bar is eight times that; hatched is faster than the tick.
           </p>
         </div>
 

@@ -20,7 +20,7 @@ const props = defineProps<{ lotIds: number[]; nodeId: number }>()
 const shelves = useShelves()
 const kinds = useStorageKinds()
 const act = useAct()
-const { massUnit, grams: inGrams, temperature, written } = useWriting()
+const { massUnit, about, grams: inGrams, written } = useWriting()
 const words = (k: string) => kinds.data.value?.names[k]?.[0] ?? k.replaceAll('_', ' ')
 const boxes = computed<Box[]>(() =>
   (shelves.data.value ?? []).flatMap((s) => [s.place, ...s.boxes]).filter((b) => b.node_id !== props.nodeId),
@@ -176,8 +176,8 @@ const LOTS = computed(() => [
         </DataTable>
       </div>
       <p class="small soft">
-        A pace of 1 is a bedroom at {{ temperature(18) }} and 50 %. Dry first, then cold: shut in damp, the
-        tightest jar is the worst place.
+        A pace of 1 is a bedroom at {{ about(18) }} and 50 %. Dry first, then cold: shut in damp, the tightest
+        jar is the worst place.
       </p>
     </template>
   </section>
