@@ -247,7 +247,9 @@ def container_pages(larder: Larder, node_ids: list[int], address: str) -> list[L
                 )
         gone = [e.at_s for e in air.events.get(node, []) if e.kind == "gone_through"]
         went = f"gone through {datetime.fromtimestamp(max(gone), UTC):%d %b %Y}" if gone else ""
-        under = " \u00b7 ".join(filter(None, [node_path(air, node), many(len(here), "packet"), went]))
+        under = " \u00b7 ".join(
+            filter(None, [node_path(air, node), many(len(here), "packet"), went])
+        )
         out.append(
             ListPage(
                 row.name,

@@ -95,10 +95,11 @@ const shift = ref(false)
 .open {
   position: absolute;
   inset: 0;
+  z-index: 1;
 }
 .choose {
   position: relative;
-  z-index: 1;
+  z-index: 2;
   opacity: 0.5;
   min-height: 24px;
   min-width: 24px;
