@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useElementSize } from '@vueuse/core'
 import { computed, ref } from 'vue'
-import { useRibbon } from '../api/queries'
+import { useHome, useRibbon } from '../api/queries'
 import { word, wordsOf } from './words'
 
 const ribbon = useRibbon()
@@ -72,6 +72,12 @@ const told = computed(() =>
 function weekWords(w: number) {
   return `week of ${new Date(start.value + w * week).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', timeZone: 'UTC' })}`
 }
+const home = useHome()
+const frostless = computed(() =>
+  home.data.value?.household.frost_free
+    ? 'no frost here: the months of the book stand in'
+    : 'no frost dates set: May stands in',
+)
 const open = ref<number | null>(null)
 </script>
 
@@ -118,9 +124,7 @@ const open = ref<number | null>(null)
     </div>
     <div class="legend small soft">
       <span v-for="(name, kind) in wordsOf('ribbon')" :key="kind"><i :class="kind" /> {{ name }}</span>
-      <span v-if="!ribbon.data.value?.last_frost && ribbon.data.value"
-        >no frost dates set: May stands in</span
-      >
+      <span v-if="!ribbon.data.value?.last_frost && ribbon.data.value">{{ frostless }}</span>
     </div>
   </div>
 </template>
