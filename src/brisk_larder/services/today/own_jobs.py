@@ -88,9 +88,9 @@ def change_own_job(
 
 
 def come_again(row: Job, every_weeks: int, now_s: int) -> None:
-    """Done for this time: it stands open again at its next day after today."""
+    """Done for this time, early or late: it stands open again at its next day, which is still to come."""
     again_s = every_weeks * 7 * DAY_S
-    due_s = row.moved_to_s or row.due_s or now_s
+    due_s = (row.moved_to_s or row.due_s or now_s) + again_s
     while due_s <= now_s:
         due_s += again_s
     row.due_s, row.moved_to_s, row.state = due_s, None, "open"
