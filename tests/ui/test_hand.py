@@ -50,6 +50,7 @@ def test_a_job_of_ones_own_is_put_right_moved_and_taken_back(mill, page):
     expect(page.locator(".job", has_text="and twine")).to_be_visible()
     act(job, "done")
     expect(note(page)).to_contain_text("done")
+    page.get_by_role("button", name=re.compile("show all")).click()
     expect(job).to_contain_text(re.compile(r"by 2\d Dec"))  # it comes again in four weeks
     page.keyboard.press("u")
     expect(job).to_contain_text("· now")
