@@ -272,7 +272,7 @@ CODES = {
     "test_still_holds": ({"routine_s": NOW, "days_to_fall": 1461}, "4.0 years"),
     "test_too_few_seeds": ({}, "Too few"),
     "test_unused": ({}, "nothing"),
-    "short_no_seed": ({}, "No lot"),
+    "short_no_seed": ({}, "No packet"),
     "short_too_few": ({"plants_promised": 3, "plants_wanted": 9, "confidence": 0.9}, "3 of 9"),
     "short_too_unsure": ({"plants_expected": 12, "plants_promised": 3}, "12 plants expected"),
     "regrow_last_safe": ({"last_safe_year": 2028}, "2028"),

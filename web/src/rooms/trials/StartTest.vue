@@ -24,7 +24,8 @@ const setup = useQuery({
 })
 const touched = ref(false)
 const n = computed({
-  get: () => (touched.value ? typed.value : (setup.data.value?.seeds ?? 10)),
+  // nothing until it is known: a number typed meanwhile must not be taken for the one that stood there
+  get: () => (touched.value ? typed.value : (setup.data.value?.seeds ?? null)),
   set: (v) => {
     touched.value = true
     typed.value = v
