@@ -91,7 +91,7 @@ def test_each_thing_that_is_done_with_one_is_done_with_many(small, pile):
     many(what="tag", tags="early, swap")
     many(what="tag", tags="swap", off=True)
     many(what="meant", intended_use="swap")
-    many(what="test", seeds={str(ids[0]): 8}, n=12, temperature_c=15)
+    many(what="test", n=12, temperature_c=15)
     many(what="event", kind="spilled", note="the shelf gave way")
     many(what="state", state="fetched")
     many(what="state", state="here")
@@ -104,7 +104,7 @@ def test_each_thing_that_is_done_with_one_is_done_with_many(small, pile):
         assert (
             len(session.exec(select(Pick)).all()) == len(session.exec(select(Sowing)).all()) == 12
         )
-        assert sorted(t.n for t in tests) == [8, *[12] * 11]
+        assert [t.n for t in tests] == [12] * 12
         assert len({t.code for t in tests}) == 12
     assert len([x for x in lot_lines(small.larder) if x.node_id == other]) == 5
     gone = many(what="state", state="gone")
@@ -126,3 +126,43 @@ def test_what_is_to_be_read_first_is_asked_once_for_all(small, pile):
     assert places(small, ids) == {small.nodes["tin"]}
     assert client.post("/api/stock/many", json={**body, "anyway": True}).status_code == 200
     assert places(small, ids) == {freezer}
+
+
+def test_lines_that_would_cross_are_told_also_when_they_are_picked_together(small):
+    made = add_seeds(
+        small.larder,
+        ActRef(),
+        [NewSeeds(kind="maize", variety=v, year=2025, quantity="200") for v in ("Flint", "Sugar")],
+    ).lot_ids
+    client = TestClient(make_app(small.larder), base_url="http://127.0.0.1")
+    body = {"what": "pick", "lot_ids": made, "plants": 40}
+    asked = client.post("/api/stock/many", json=body)
+    assert asked.status_code == 409
+    assert "would cross with it" in asked.text
+    alone = client.post("/api/stock/many", json={**body, "lot_ids": made[:1]})
+    assert alone.status_code == 200, alone.text
+
+
+def test_an_evening_of_tests_warns_of_dressed_seed_and_takes_what_each_deserves(small):
+    dressed = add_seeds(
+        small.larder,
+        ActRef(),
+        [NewSeeds(kind="maize", variety="Pink", year=2024, quantity="90", treated=True)],
+    ).lot_ids[0]
+    client = TestClient(make_app(small.larder), base_url="http://127.0.0.1")
+    body = {"what": "test", "lot_ids": [dressed, small.lots["onion"]]}
+    wanted = {i: client.get(f"/api/tests/setup/{i}").json()["seeds"] for i in body["lot_ids"]}
+    asked = client.post("/api/stock/many", json=body)
+    assert asked.status_code == 409
+    assert "gloves" in asked.text
+    assert client.post("/api/stock/many", json={**body, "anyway": True}).status_code == 200
+    with small.larder.store.read() as session:
+        seeds = {t.lot_id: t.n for t in session.exec(select(Trial)).all()}
+    assert seeds == wanted, "as the form for one would have taken"
+
+
+def test_a_division_that_moves_nothing_is_no_act(small, pile):
+    client, ids, _ = pile
+    refused = client.post("/api/stock/many", json={"what": "house", "lot_ids": ids, "into": {}})
+    assert refused.status_code == 422
+    assert "at least one that goes somewhere" in refused.text

@@ -26,6 +26,13 @@ def test_temperatures(way, value_c, said):
     assert way.temperature(value_c) == said
 
 
+def test_two_readings_are_told_apart():
+    assert HERE.exactly(10.43) == "10.43 °C"
+    assert HERE.exactly(10.0) == "10 °C"
+    assert THERE.exactly(10.43) == "50.77 °F"
+    assert THERE.exactly(10.44) != THERE.exactly(10.43)
+
+
 def test_spans_and_differences_of_temperature():
     assert HERE.span(15, 25) == "15 to 25 °C"
     assert THERE.span(15, 25) == "59 to 77 °F"

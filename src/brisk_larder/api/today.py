@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from datetime import date
-
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from ..services.today import jobs, own_jobs, ribbon, this_years_list
 from ..services.today.jobs import Counts, TodayRoom
+from ..services.today.own_jobs import JobSaid
 from ..services.today.ribbon import Ribbon
 from ..services.today.this_years_list import YearList
 from .deps import ActDep, Answer, LarderDep, answer
@@ -52,26 +51,16 @@ def put_job(larder: LarderDep, ref: ActDep, body: JobIn) -> Answer:
     return answer(ref, done)
 
 
-class OwnJobIn(BaseModel):
-    """A job of one's own; ``every_weeks`` 0: once."""
-
-    text: str
-    due: date | None = None
-    where: str = "house"
-    person_id: int | None = None
-    every_weeks: int = 0
-
-
 @router.post("/jobs/own")
-def post_own_job(larder: LarderDep, ref: ActDep, body: OwnJobIn) -> Answer:
+def post_own_job(larder: LarderDep, ref: ActDep, body: JobSaid) -> Answer:
     """Write down a job of one's own."""
-    return answer(ref, own_jobs.add_own_job(larder, ref, **body.model_dump()))
+    return answer(ref, own_jobs.add_own_job(larder, ref, body))
 
 
 @router.patch("/jobs/own/{job_id}")
-def patch_own_job(larder: LarderDep, ref: ActDep, job_id: int, body: OwnJobIn) -> Answer:
+def patch_own_job(larder: LarderDep, ref: ActDep, job_id: int, body: JobSaid) -> Answer:
     """Put a job of one's own right."""
-    return answer(ref, own_jobs.change_own_job(larder, ref, job_id, **body.model_dump()))
+    return answer(ref, own_jobs.change_own_job(larder, ref, job_id, body))
 
 
 @router.get("/year")

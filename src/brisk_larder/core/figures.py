@@ -179,6 +179,10 @@ class TrialsFigures:
     slowest_pace: float
     share_up_by_first_count: float
     share_up_by_final_count: float
+    spot_room_c: float
+    spot_cool_c: float
+    spot_warm_c: float
+    together_days: float
 
 
 @dataclass(frozen=True)

@@ -87,6 +87,10 @@ class Writing:
         shown = f"{value:.0f}" if self.temperature_unit == "F" else f"{value:.{digits}f}"
         return f"{self.said(shown)} {self.degree}"
 
+    def exactly(self, value_c: float) -> str:
+        """A temperature in degC to the hundredth: where two readings are told apart."""
+        return f"{self.said(f'{self.degrees(value_c):.2f}'.rstrip('0').rstrip('.'))} {self.degree}"
+
     def span(self, low_c: float, high_c: float) -> str:
         """From one temperature to another, in degC, the unit said once."""
         low, high = (self.said(f"{self.degrees(c):.0f}") for c in (low_c, high_c))

@@ -27,15 +27,25 @@ class Interval:
     high: float
 
 
-SPOTS_C = (20.0, 15.0, 25.0)
-
-
-def spot(low_c: float, high_c: float) -> float:
+def spot(low_c: float, high_c: float, f: TrialsFigures) -> float:
     """The warmth (degC) at which a kind that likes ``low_c`` to ``high_c`` is tested: one of three
     that several kinds share, a living room first; else the nearest to its middle."""
+    spots = (f.spot_room_c, f.spot_cool_c, f.spot_warm_c)
     middle = (low_c + high_c) / 2
-    liked = [s for s in SPOTS_C if low_c <= s <= high_c]
-    return liked[0] if liked else min(SPOTS_C, key=lambda s: abs(s - middle))
+    liked = [s for s in spots if low_c <= s <= high_c]
+    return liked[0] if liked else min(spots, key=lambda s: abs(s - middle))
+
+
+def evenings(due_s: Sequence[float], f: TrialsFigures) -> list[list[int]]:
+    """Which tests of one warmth are set up together: places in ``due_s`` (epoch s, rising), parted where
+    one would have to wait too long for the first of its evening."""
+    out: list[list[int]] = []
+    for i, due in enumerate(due_s):
+        if out and due - due_s[out[-1][0]] <= f.together_days * DAY_S:
+            out[-1].append(i)
+        else:
+            out.append([i])
+    return out
 
 
 def what_n_tells(n: int, k: int, chance: float = 0.95) -> Interval:

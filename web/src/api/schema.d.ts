@@ -2804,6 +2804,8 @@ export interface components {
             why: string[];
             /** Caution */
             caution: string;
+            /** Tests First */
+            tests_first: boolean;
         };
         /**
          * ClosedTest
@@ -3744,6 +3746,28 @@ export interface components {
             person_id?: number | null;
         };
         /**
+         * JobSaid
+         * @description A job as somebody types it: ``due`` a day (today without one), ``every_weeks`` 0: once.
+         */
+        JobSaid: {
+            /** Text */
+            text: string;
+            /** Due */
+            due?: string | null;
+            /**
+             * Where
+             * @default house
+             */
+            where: string;
+            /** Person Id */
+            person_id?: number | null;
+            /**
+             * Every Weeks
+             * @default 0
+             */
+            every_weeks: number;
+        };
+        /**
          * KindChoice
          * @description A kind as a choice in a list.
          */
@@ -4602,28 +4626,6 @@ export interface components {
             value: number;
             /** Source */
             source: string;
-        };
-        /**
-         * OwnJobIn
-         * @description A job of one's own; ``every_weeks`` 0: once.
-         */
-        OwnJobIn: {
-            /** Text */
-            text: string;
-            /** Due */
-            due?: string | null;
-            /**
-             * Where
-             * @default house
-             */
-            where: string;
-            /** Person Id */
-            person_id?: number | null;
-            /**
-             * Every Weeks
-             * @default 0
-             */
-            every_weeks: number;
         };
         /**
          * OwnKindIn
@@ -5945,13 +5947,6 @@ export interface components {
              * @default
              */
             on: string;
-            /**
-             * Seeds
-             * @description lot id -> seeds of it
-             */
-            seeds?: {
-                [key: string]: number;
-            };
         };
         /**
          * TestMark
@@ -10449,7 +10444,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["OwnJobIn"];
+                "application/json": components["schemas"]["JobSaid"];
             };
         };
         responses: {
@@ -10491,7 +10486,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["OwnJobIn"];
+                "application/json": components["schemas"]["JobSaid"];
             };
         };
         responses: {

@@ -3,6 +3,8 @@ import { theme as antTheme } from 'ant-design-vue'
 import enGB from 'ant-design-vue/es/locale/en_GB'
 import enUS from 'ant-design-vue/es/locale/en_US'
 import dayjs from 'dayjs'
+import daysUS from 'dayjs/locale/en'
+import daysGB from 'dayjs/locale/en-gb'
 import { computed, watchEffect } from 'vue'
 import type { Ways } from './units'
 
@@ -78,7 +80,7 @@ export const antTokens = computed(() => {
 
 /** The library's own words, dates in the household's order, its week's first day. */
 export function antLocale(ways: Ways) {
-  const base = ways.locale === 'en-US' ? enUS : enGB
-  dayjs.locale(ways.locale === 'en-US' ? 'en' : 'en-gb', undefined, true)
-  return base
+  const american = ways.locale === 'en-US'
+  dayjs.locale({ ...(american ? daysUS : daysGB), weekStart: ways.firstWeekday })
+  return american ? enUS : enGB
 }

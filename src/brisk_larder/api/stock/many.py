@@ -9,12 +9,13 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field
 from sqlmodel import col, select
 
-from ...core.errors import NotFound
+from ...core.errors import InvalidValue, NotFound
 from ...data.queries import live
 from ...data.tables import Lot, Node
 from ...services.acts import heed, lot_acts
 from ...services.acts.acting import Doing, step, together
 from ...services.acts.lot_acts import STATES, LotEdit
+from ...services.forecast.lines import LotLine, lot_lines, test_seeds
 from ...services.forecast.rebuild import bring_up_to_date
 from ...services.growing import sowings
 from ...services.household.larder import Larder
@@ -99,7 +100,6 @@ class TestMany(ManyIn):
     medium: str = "paper"
     temperature_c: float = 20.0
     on: str = ""
-    seeds: dict[int, int] = Field(default_factory=dict, description="lot id -> seeds of it")
 
 
 class HouseMany(ManyIn):
@@ -133,12 +133,18 @@ def _cautions(larder: Larder, body: Many) -> list[str]:
         }
         return [w for n, lots in goes.items() for w in heed.moving_lots(larder, lots, n)]
     if isinstance(body, PickMany):
-        said = [heed.picking(larder, lot) for lot in ids]
+        said = [heed.picking(larder, lot, ids) for lot in ids]
     elif isinstance(body, EventMany):
         said = [heed.treating(larder, lot, body.kind, body.note) for lot in ids]
+    elif isinstance(body, TestMany):
+        said = [[f"{x.code}: {w}" for w in heed.testing(x)] for x in _lines(larder, ids)]
     else:
         return []
     return list(dict.fromkeys(w for words in said for w in words))
+
+
+def _lines(larder: Larder, ids: list[int]) -> list[LotLine]:
+    return [x for x in lot_lines(larder) if x.lot_id in ids]
 
 
 def _tagged(has: str, tags: str, off: bool) -> str:
@@ -148,8 +154,10 @@ def _tagged(has: str, tags: str, off: bool) -> str:
     return ", ".join([*theirs, *ours])
 
 
-def _steps(body: Many, lots: list[Lot], named: str, place: str) -> tuple[str, Steps]:
-    """How it is called, and a step for each lot."""
+def _steps(
+    body: Many, lots: list[Lot], named: str, place: str, seeds: dict[int, int]
+) -> tuple[str, Steps]:
+    """How it is called, and a step for each lot; ``seeds``: of each that is tested."""
     ids = [lot.id or 0 for lot in lots]
     if isinstance(body, MoveMany):
         return f"Moved {named} to {place}", [
@@ -191,8 +199,7 @@ def _steps(body: Many, lots: list[Lot], named: str, place: str) -> tuple[str, St
         ]
     return f"Tests of {named} started", [
         step(
-            trials.start_one, i, body.seeds.get(i) or body.n or 10, body.medium, body.temperature_c,
-            on=body.on,
+            trials.start_one, i, body.n or seeds[i], body.medium, body.temperature_c, on=body.on,
         )
         for i in ids
     ]  # fmt: skip
@@ -211,10 +218,14 @@ def post_many(larder: LarderDep, ref: ActDep, body: Many) -> Answer:
         node = getattr(body, "node_id", 0)
         place = session.exec(select(Node.name).where(Node.id == node)).first() or ""
     lots = [rows[i] for i in wanted]
+    seeds: dict[int, int] = {}
     if isinstance(body, TestMany):
         bring_up_to_date(larder, wanted)
+        seeds = {x.lot_id: test_seeds(x.glance) for x in _lines(larder, wanted)}
     codes = [x.code for x in lots]
     named = ", ".join(codes[:6]) + (f" and {len(codes) - 6} more" if len(codes) > 6 else "")
-    said, steps = _steps(body, lots, named, place)
+    said, steps = _steps(body, lots, named, place, seeds)
+    if not steps:
+        raise InvalidValue("packets", "none", "at least one that goes somewhere")
     kind = f"{body.what}_lots"
     return answer(ref, together(larder, ref, kind, steps, said if len(lots) > 1 else ""))

@@ -6,7 +6,7 @@ Each function looks and says; nothing is written. ``heed`` refuses until the sen
 from __future__ import annotations
 
 import json
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from dataclasses import replace
 
 import numpy as np
@@ -212,34 +212,32 @@ def closing_test(larder: Larder, trial_id: int, close: bool, on: str) -> list[st
     ]
 
 
-def picking(larder: Larder, lot_id: int) -> list[str]:
-    """Another line that would cross with this pick in the same year (two kinds of maize)."""
+def picking(larder: Larder, lot_id: int, beside: Collection[int] = ()) -> list[str]:
+    """Another line that would cross with this pick in the same year (two kinds of maize): picked before, or
+    ``beside`` it in the same act."""
     with looking_at(larder) as v:
         lot = v.session.get(Lot, lot_id)
         if lot is None:
             return []
         crop = kind_of_lot(v.session, lot_id).crop
         year = planning_year(v.today, v.home)
+        picked = v.session.exec(live(Pick).where(Pick.year == year)).all()
+        ids = {*(p.lot_id for p in picked), *beside, lot_id}
         rows = v.session.exec(
-            select(Pick.lot_id, Variety.name, Lot.code)
-            .join(Lot, col(Lot.id) == Pick.lot_id)
-            .join(Part, col(Part.lot_id) == Pick.lot_id)
+            select(Part.lot_id, Variety.name, Lot.code)
+            .join(Lot, col(Lot.id) == Part.lot_id)
             .join(Cohort, col(Cohort.id) == Part.cohort_id)
             .join(Variety, col(Variety.id) == Cohort.variety_id)
-            .where(Pick.year == year, col(Pick.deleted_s).is_(None), col(Part.to_s).is_(None))
+            .where(col(Part.lot_id).in_(ids), col(Part.to_s).is_(None))
+            .order_by(Lot.code)
         ).all()
-        mine = v.session.exec(
-            select(Variety.name)
-            .join(Cohort, col(Cohort.variety_id) == Variety.id)
-            .join(Part, col(Part.cohort_id) == Cohort.id)
-            .where(Part.lot_id == lot_id, col(Part.to_s).is_(None))
-        ).first()
+        mine = next((name for other, name, _ in rows if other == lot_id), "")
         others = [
             (name, kind_of_lot(v.session, other).crop.crossing_group, f"{code} {name}")
             for other, name, code in rows
             if other != lot_id
         ]
-    found = crosses_with((mine or "", crop.crossing_group, crop.breeding == "outcrossing"), others)
+    found = crosses_with((mine, crop.crossing_group, crop.breeding == "outcrossing"), others)
     return [
         f"{label} is picked for the same year and would cross with it: apart by "
         f"{writing_here().distance(crop.isolation_m_home)}, by time, or no seed saved of either"

@@ -112,6 +112,11 @@ def figures() -> Figures:
     return reference().figures
 
 
+def called(kind: str) -> str:
+    """What people call a kind of place or container first: a biscuit tin, never a key of a table."""
+    return reference().store_names.get(kind, (kind.replace("_", " "),))[0]
+
+
 def load_kinds(session: Session) -> Kinds:
     """All kinds with the household's overlay. Own kinds borrow the rows of their stand-in."""
     changed = select(CropChange.crop, CropChange.field, CropChange.value)

@@ -10,7 +10,7 @@ from ...core.errors import InvalidValue, NotFound
 from ...core.units import DAY_S, YEAR_S, c_from_f, day_start_s, local_day
 from ...core.writing import read_day, way_of
 from ...data.tables import Household
-from .kinds import reference
+from .kinds import called, reference
 from .larder import is_live, writing_of
 
 M = TypeVar("M", bound=SQLModel)
@@ -63,7 +63,7 @@ def temperature_possible(value_c: float, place_kind: str, home: Household, field
     low, high = temperature_limits_c(place_kind)
     if low <= value_c <= high:
         return
-    place = place_kind.replace("_", " ")
+    place = called(place_kind)
     w = writing_of(home)
     allowed = f"{w.degrees(low):g} to {w.degrees(high):g} {w.degree} in a place like this ({place})"
     raise InvalidValue(field, round(w.degrees(value_c), 1), allowed)

@@ -73,6 +73,7 @@ class ChainLine:
     next_act: str
     why: list[str]
     caution: str
+    tests_first: bool
 
 
 @dataclass(frozen=True)
@@ -280,6 +281,7 @@ def _line(
         next_act=act_words,
         why=_why(made, plants, short, kind, home),
         caution=prose(product.safety_note) if product else "",
+        tests_first=bool(short and short.reason.code == "short_too_unsure" and not waits),
     )
 
 
@@ -292,7 +294,7 @@ def _why(
     if made is not None:
         why.append(
             f"Fresh produce: {kilos(made.fresh_kg.mid)}, likely {kilos(made.fresh_kg.low)} to "
-            f"{kilos(made.fresh_kg.high)} ({made.fresh_kg.origin}: {prose(made.fresh_kg.note)})."
+            f"{kilos(made.fresh_kg.high)} ({made.fresh_kg.origin}: {made.fresh_kg.note})."
         )
         if made.plants is not None:
             why.append(

@@ -30,9 +30,8 @@ from ..air.paths import node_path
 from ..air.reach import kinds_read, previous_s
 from ..forecast.stale import mark_node
 from ..household.kinds import figures
-from ..household.larder import Larder
+from ..household.larder import Larder, writing_here
 from ..household.told import get_live, temperature_limits_c
-from ..household.wording import prose
 from . import coming
 from .import_helper import helper_for
 
@@ -292,6 +291,7 @@ def _possible(columns: Columns, low_c: float, high_c: float, now_s: int) -> Colu
     """Rows outside what such a place can have, or in the future, are bad rows."""
     future = columns.at_s > now_s + 60
     odd = (columns.temperature_c < low_c) | (columns.temperature_c > high_c)
+    here = writing_here()
     wrong = np.flatnonzero(future | odd)
     for i in wrong[:MOST_LISTED]:
         if future[i]:
@@ -299,9 +299,8 @@ def _possible(columns: Columns, low_c: float, high_c: float, now_s: int) -> Colu
         else:
             what = (
                 "temperature",
-                prose(
-                    f"{columns.temperature_c[i]:g} °C is outside {low_c:g} to {high_c:g} °C in such a place"
-                ),
+                f"{here.exactly(columns.temperature_c[i])} is outside {here.span(low_c, high_c)} in such "
+                "a place",
             )
         columns.bad.append({"line": int(columns.lines[i]), "field": what[0], "reason": what[1]})
     columns.bad.sort(key=lambda b: b["line"])
@@ -379,15 +378,14 @@ def compare(
     known = have[at, 0] == columns.at_s
     same_t = have[at, 1] == columns.temperature_c
     same_h = (have[at, 2] == columns.erh) | (np.isnan(have[at, 2]) & np.isnan(columns.erh))
+    here = writing_here()
     clash = np.flatnonzero(known & ~(same_t & same_h))
     conflicts = [
         {
             "line": int(columns.lines[i]), "at_s": int(columns.at_s[i]),
             "stored_c": float(have[at[i], 1]), "file_c": float(columns.temperature_c[i]),
-            "reason": prose(
-                f"holds {have[at[i], 1]:g} °C, the file says {columns.temperature_c[i]:g} °C; "
-                "the stored value stays"
-            ),
+            "reason": f"holds {here.exactly(have[at[i], 1])}, the file says "
+            f"{here.exactly(columns.temperature_c[i])}; the stored value stays",
         }
         for i in clash
     ]  # fmt: skip

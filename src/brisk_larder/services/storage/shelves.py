@@ -19,7 +19,7 @@ from ..air.paths import node_path
 from ..air.standing import NodeRow
 from ..forecast.contents import inside_erh25
 from ..forecast.rebuild import bring_up_to_date
-from ..household.kinds import figures, reference
+from ..household.kinds import called, figures, reference
 from ..household.larder import Larder, remembered
 from ..household.wording import dryness
 
@@ -141,7 +141,7 @@ def _box(
         name=node.name,
         role=node.role,
         kind=kind,
-        kind_words=reference().store_names.get(kind, (kind.replace("_", " "),))[0],
+        kind_words=called(kind),
         parent_id=air.parent_now(node.id),
         place_id=air.root(node.id),
         path=node_path(air, node.id),

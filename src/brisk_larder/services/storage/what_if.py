@@ -28,7 +28,7 @@ from ..forecast.elsewhere import (
 )
 from ..forecast.outlook import outlook, part_of
 from ..forecast.rebuild import bring_up_to_date
-from ..household.kinds import figures
+from ..household.kinds import called, figures
 from ..household.larder import Larder, writing_here
 from ..household.wording import many
 
@@ -77,7 +77,7 @@ def effort_of(option: Option, lots: int, setting: Setting) -> str:
     """The work an option takes, in words."""
     parts = [f"move {many(lots, 'packet')}"]
     if option.container_kind:
-        parts.append(f"a {option.container_kind.replace('_', ' ')}")
+        parts.append(f"a {called(option.container_kind)}")
     if option.desiccant:
         gel = f"{writing_here().mass(option.desiccant_g)} of {option.desiccant.replace('_', ' ')}"
         parts.append(f"{gel}, dried again when spent")
@@ -151,12 +151,12 @@ def label_of(air: Air, option: Option) -> str:
     where = (
         node_path(air, option.node_id)
         if option.node_id is not None
-        else (option.place_kind or "").replace("_", " ")
+        else called(option.place_kind or "")
     )
     parts = [where]
     if option.container_kind:
         how = "" if option.closing == "airtight" else f", {option.closing}"
-        parts.append(option.container_kind.replace("_", " ") + how)
+        parts.append(called(option.container_kind) + how)
     if option.desiccant:
         parts.append(
             f"{writing_here().mass(option.desiccant_g)} {option.desiccant.replace('_', ' ')}"

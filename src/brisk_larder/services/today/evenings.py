@@ -6,19 +6,12 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from itertools import groupby
 
-from ...core.trials import SPOTS_C
-from ...core.units import DAY_S
-from ..household.wording import many, temperature_here
+from ...core.trials import evenings
+from ..household.kinds import figures
+from ..household.wording import many, often, temperature_here
 from .this_years_list import Proposal
 
-TOGETHER_DAYS = 21  # tests this close are set up in one evening
-SHORT = (
-    "What is in hand does not promise enough plants, nine years in ten: order, or regrow. Each chain in "
-    "Needs says by how much."
-)
-FADES = (
-    "These lines lose too much with another year; each says in Growing how long it is still safe."
-)
+REGROW = "Lines whose seed is to be grown anew; how pressing each is, and from which seed, stands in Growing."
 
 
 @dataclass(frozen=True)
@@ -62,25 +55,14 @@ def _row(kind: str, jobs: list[Proposal], title: str, why: str) -> Row:
     )
 
 
-def _evenings(jobs: list[Proposal]) -> Iterable[list[Proposal]]:
-    """Jobs in the order they are due, parted where the next one is too far away."""
-    evening: list[Proposal] = []
-    for j in jobs:
-        if evening and (j.due_s or 0.0) - (evening[0].due_s or 0.0) > TOGETHER_DAYS * DAY_S:
-            yield evening
-            evening = []
-        evening.append(j)
-    if evening:
-        yield evening
-
-
 def _tests(jobs: list[Proposal]) -> Iterable[Row]:
     """Tests that like the same warmth and are due near each other: one box, one evening."""
     by_warmth: dict[float, list[Proposal]] = {}
     for j in sorted(jobs, key=lambda j: j.due_s or 0.0):
-        by_warmth.setdefault(j.spot_c or SPOTS_C[0], []).append(j)
-    for spot_c, all_here in by_warmth.items():
-        for evening in _evenings(all_here):
+        by_warmth.setdefault(j.spot_c or figures().trials.spot_room_c, []).append(j)
+    for spot_c, here in by_warmth.items():
+        for places in evenings([j.due_s or 0.0 for j in here], figures().trials):
+            evening = [here[i] for i in places]
             if len(evening) == 1:
                 yield _alone(evening[0])
                 continue
@@ -89,8 +71,7 @@ def _tests(jobs: list[Proposal]) -> Iterable[Row]:
                 "test",
                 evening,
                 f"An evening's tests at {temperature_here(spot_c)}: {_named(evening)}",
-                f"{many(seeds, 'seed')} of {packets}; each could be either side of the level you sow at, "
-                "and the answer can change what you do.",
+                f"{many(seeds, 'seed')} of {packets}; of each the answer can change what you do.",
             )
 
 
@@ -127,28 +108,32 @@ def _several(jobs: list[Proposal], kind: str, head: str, why: str) -> Iterable[R
         yield _row(kind, jobs, f"{head}: {_named(jobs)}", why)
 
 
-def rows_of(jobs: list[Proposal]) -> list[Row]:
+def rows_of(jobs: list[Proposal], tested: set[str], confidence: float) -> list[Row]:
     """Jobs gathered to rows, urgent and early first. A job with a state of its own (moved, handed over,
-    in progress) stays alone: somebody said something of just that one."""
+    in progress) stays alone: somebody said something of just that one.
+
+    ``tested``: subjects of all tests that are asked for; what only waits for these is not asked for
+    again. ``confidence``: in how many years of one the household wants enough plants.
+    """
     own = [j for j in jobs if j.state != "open" or j.kind in ("own", "move")]
-    free = [j for j in jobs if j not in own]
-    tested = {j.subject for j in free if j.kind == "test" and j.seeds}
-    # "test first" for a food and the test itself are one thing to do
-    free = [j for j in free if j.seeds or not set(j.waits_for) & tested]
-
-    def of(*kinds: str) -> list[Proposal]:
-        return [j for j in free if j.kind in kinds]
-
-    counts = [j for j in of("count") if j.subject.startswith("trial:")]
-    gathered = ("test", "alarm", "read", "order", "regrow")
+    free = [j for j in jobs if j not in own and not (j.waits_for and set(j.waits_for) <= tested)]
+    counts = [j for j in free if j.kind == "count" and j.subject.startswith("trial:")]
+    tests = [j for j in free if j.kind == "test" and j.seeds]
+    places = [j for j in free if j.kind in ("alarm", "read")]
+    # the reasons of these are the same; a line whose seed is to be found again has one of its own
+    short = [j for j in free if j.kind == "order" and j.origin_key.startswith("order:")]
+    regrow = [j for j in free if j.kind == "regrow"]
+    gathered = {id(j) for j in (*counts, *tests, *places, *short, *regrow)}
+    why_short = (
+        f"What is in hand does not promise enough plants, {often(confidence)}: order, or regrow. Each "
+        "chain in Needs says by how much."
+    )
     rows = [
         *_counts(counts),
-        *_tests([j for j in of("test") if j.seeds]),
-        *_of_one_place(of("alarm", "read")),
-        *_several(of("order"), "order", "Short of seed", SHORT),
-        *_several(of("regrow"), "regrow", "Regrow", FADES),
-        *(_alone(j) for j in free if j.kind not in gathered and j not in counts),
-        *(_alone(j) for j in of("test") if not j.seeds),
-        *(_alone(j) for j in own),
+        *_tests(tests),
+        *_of_one_place(places),
+        *_several(short, "order", "Short of seed", why_short),
+        *_several(regrow, "regrow", "Regrow", REGROW),
+        *(_alone(j) for j in [*free, *own] if id(j) not in gathered),
     ]
     return sorted(rows, key=lambda r: (not r.urgent, r.due_s or 9e12, r.title))

@@ -176,7 +176,7 @@ def today_room(larder: Larder) -> TodayRoom:
     proposals += [p for p in _decided(larder) if p.kind == OWN or (p.kind, p.subject) not in known]
     proposals = _with_state(larder, proposals)
     with looking_at(larder) as v:
-        day = today(larder, v.home)
+        day, confidence = today(larder, v.home), v.home.confidence
         due = due_list_of(growing)
         settled = [
             _settled(j)
@@ -186,6 +186,7 @@ def today_room(larder: Larder) -> TodayRoom:
     active = [p for p in proposals if p.state not in ("done", "dropped")]
     soon = [p for p in active if (p.due_s is not None and p.due_s <= now_s + FORTNIGHT_S)]
     later = [p for p in active if p not in soon]
+    tested = {p.subject for p in active if p.kind == "test" and p.seeds}
     hurting = [
         f"{box.path}: {box.says}, {many(box.lots, 'packet')} inside"
         for shelf in places
@@ -196,8 +197,8 @@ def today_room(larder: Larder) -> TodayRoom:
         day=day.isoformat(),
         jobs=sorted(soon, key=lambda p: (not p.urgent, p.due_s or 0.0, p.title)),
         later=sorted(later, key=lambda p: (not p.urgent, p.due_s or now_s + YEAR_S, p.title)),
-        rows=rows_of(soon),
-        later_rows=rows_of(later),
+        rows=rows_of(soon, tested, confidence),
+        later_rows=rows_of(later, tested, confidence),
         due=due,
         settled=settled,
         readings_due=sum(p.kind == "read" for p in soon),
@@ -338,7 +339,11 @@ def _set_job(
     who = ""
     if person_id is not None:
         who = get_live(a.session, Person, person_id, "person").name
-    row.state, row.person_id, row.moved_to_s = state, person_id, moved_to_s
+    told = json.loads(row.reason)
+    if told.get("every_weeks") and state == "done":
+        come_again(row, told["every_weeks"], a.now_s)
+    else:
+        row.state, row.person_id, row.moved_to_s = state, person_id, moved_to_s
     a.session.add(row)
     a.session.flush()
     a.about(row.subject, f"job:{row.id}")
@@ -346,9 +351,6 @@ def _set_job(
         "moved": f"moved to {day_words(moved_to_s or 0)}",
         "handed_over": f"handed to {who}",
     }.get(state, STATE_WORDS.get(state, state))
-    told = json.loads(row.reason)
-    if told.get("every_weeks") and state == "done":
-        come_again(row, told["every_weeks"], a.now_s)
     if row.kind == "move" and state == "done":
         put_lot(a, told["lot_id"], told["node_id"], None, None)
     a.summary = f"{row.title}: {words}"

@@ -10,7 +10,7 @@ from ..growing.sowings import GrowingRoom, growing_room
 from ..household.kinds import figures
 from ..household.larder import Larder, today
 from ..household.wording import day_words
-from ..needs.chains import ChainLine, NeedsRoom, needs_room
+from ..needs.chains import NeedsRoom, needs_room
 from ..trials.bench import Bench, bench
 
 
@@ -66,12 +66,6 @@ def _kind_of(says: str, act: str) -> str:
     if says in ("not sure enough", "not counted"):
         return "test" if act.startswith("test") else "count"
     return "order"
-
-
-def _waits_for(line: ChainLine) -> tuple[str, ...]:
-    """The lots whose test comes before anything else for a food or pick."""
-    first = line.next_act.startswith("test first")
-    return tuple(f"lot:{c.lot_id}" for c in line.covered) if first else ()
 
 
 def year_of(
@@ -134,9 +128,7 @@ def year_of(
             due_s=x.order_by_s,
             subject=x.key,
             short=f"{x.name} ({x.says})",
-            waits_for=tuple(f"lot:{c.lot_id}" for c in x.covered)
-            if x.next_act.startswith("test first")
-            else (),
+            waits_for=tuple(f"lot:{c.lot_id}" for c in x.covered) if x.tests_first else (),
             urgent=x.order_by_s is not None and x.order_by_s < larder.now_s() + order_soon_s,
         )
         for x in needs.lines

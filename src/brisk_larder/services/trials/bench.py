@@ -128,7 +128,7 @@ def bench(larder: Larder) -> Bench:
             line,
             line.glance.advice.due_s or float(now_s),
             test_seeds(line.glance),
-            spot(*_likes(kinds.get(line.kind))),
+            spot(*_likes(kinds.get(line.kind)), figures().trials),
             _decides(line),
             line.glance.advice.why,
         )
@@ -269,7 +269,7 @@ def setup(larder: Larder, lot_id: int, n: int | None) -> TestSetup:
         raise InvalidValue("lot", lot_id, "a packet in stock")
     with looking_at(larder) as v:
         kind = kind_of_lot(v.session, lot_id)
-    seeds = n or line.glance.advice.seeds or 10
+    seeds = n or test_seeds(line.glance)
     if not 1 <= seeds <= 400:
         raise InvalidValue("seeds", seeds, "1 to 400")
     all_up = what_n_tells(seeds, seeds).low

@@ -28,9 +28,6 @@ const lots = computed<Named[]>(() =>
       return { lot_id: Number(j.subject.slice(4)), code: code ?? '', variety: rest.join(' ') }
     }),
 )
-const seeds = computed(() =>
-  Object.fromEntries(jobs.value.filter((j) => j.seeds).map((j) => [j.subject.slice(4), j.seeds])),
-)
 /** The thing itself, opened: the test's pad, the container's dial, the packet. */
 const go = computed<{ words: string; to?: string }>(() => {
   const [what, id] = (jobs.value[0]?.subject ?? '').split(':')
@@ -131,7 +128,6 @@ function keys(e: KeyboardEvent) {
     <TestManyForm
       v-if="sheet === 'test'"
       :lots="lots"
-      :seeds="seeds"
       :spot="jobs[0]?.spot_c ?? undefined"
       @close="sheet = ''"
     />

@@ -6,7 +6,7 @@ export const setJobs = (
   state: string,
   more: { moved_to_s?: number; person_id?: number | null } = {},
 ) => take(api.PUT('/api/jobs', { body: { origin_key: '', origin_keys, state, ...more } }))
-export const writeJob = (id: number | null, body: Schemas['OwnJobIn']) =>
+export const writeJob = (id: number | null, body: Schemas['JobSaid']) =>
   take(
     id === null
       ? api.POST('/api/jobs/own', { body })

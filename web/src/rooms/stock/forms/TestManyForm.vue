@@ -3,7 +3,7 @@ import { ref } from 'vue'
 import { together } from '../acts'
 import { MEDIA } from '../../trials/acts'
 import { called, ids, type Named } from './lots'
-const props = defineProps<{ lots: Named[]; seeds?: Record<string, number>; spot?: number }>()
+const props = defineProps<{ lots: Named[]; spot?: number }>()
 const emit = defineEmits<{ close: []; done: [] }>()
 
 const n = ref<number | null>(null)
@@ -13,7 +13,7 @@ const on = ref('')
 const words = () => `Started tests of ${called(props.lots)}`
 const call = (anyway: boolean) =>
   together({
-    what: 'test', lot_ids: ids(props.lots), n: n.value, seeds: props.seeds ?? {}, medium: medium.value,
+    what: 'test', lot_ids: ids(props.lots), n: n.value, medium: medium.value,
     temperature_c: spot.value ?? 20, on: on.value, anyway,
   }) // prettier-ignore
 </script>
@@ -35,7 +35,7 @@ const call = (anyway: boolean) =>
       whole
       :min="1"
       :max="400"
-      :placeholder="seeds ? 'as many as each deserves' : '10'"
+      placeholder="as many as each deserves"
     />
     <ChoiceField v-model="medium" label="on" :options="MEDIA" />
     <SpotField v-model="spot" />
