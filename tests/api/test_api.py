@@ -145,7 +145,7 @@ def test_a_logger_file_as_loggers_write_them(client, small):
     kept = answer.json()["result"]
     assert (kept["new_rows"], kept["known_rows"], kept["conflicts"]) == (0, 1, 1)
     assert kept["conflict_list"][0]["line"] == 3
-    assert "10.2778" in kept["conflict_list"][0]["reason"]
+    assert "10.28 °C" in kept["conflict_list"][0]["reason"]
     assert client.get("/api/papers/readings.csv").text.splitlines() == rows
 
 

@@ -138,7 +138,9 @@ def test_lines_that_would_cross_are_told_also_when_they_are_picked_together(smal
     body = {"what": "pick", "lot_ids": made, "plants": 40}
     asked = client.post("/api/stock/many", json=body)
     assert asked.status_code == 409
-    assert "would cross with it" in asked.text
+    (said,) = asked.json()["warnings"]  # both named, and told once
+    assert "Flint would cross" in said or "Sugar would cross" in said
+    assert said.count("Flint") == said.count("Sugar") == 1
     alone = client.post("/api/stock/many", json={**body, "lot_ids": made[:1]})
     assert alone.status_code == 200, alone.text
 

@@ -7,6 +7,7 @@ from scipy.stats import betabinom, binom
 from brisk_larder.core import belief as be
 from brisk_larder.core import trials as t
 from brisk_larder.core.errors import InvalidValue
+from brisk_larder.reference.load import load_reference
 from tests.core.book import FIGURES
 
 DAY = 86_400.0
@@ -204,3 +205,18 @@ def test_where_a_running_test_stands_and_leans():
     assert due == [False, True, True]
     assert t.count_due(14, 14, 13.5, 3)
     assert not t.count_due(13.9, 14, 13.5, 3)
+
+
+def test_kinds_that_can_share_a_warmth_do_and_a_living_room_comes_first():
+    f = load_reference().figures.trials
+    assert [t.spot(*liked, f) for liked in ((15, 25), (10, 18), (22, 30), (5, 9), (30, 35))] == [
+        20, 15, 25, 15, 25,
+    ]  # fmt: skip
+    for key, crop in load_reference().crops.items():
+        low, high = crop.germ_temp_opt_c
+        at = t.spot(low, high, f)
+        shared = (f.spot_room_c, f.spot_cool_c, f.spot_warm_c)
+        if any(low <= s <= high for s in shared):
+            assert low <= at <= high, key
+        if low <= f.spot_room_c <= high:
+            assert at == f.spot_room_c, key

@@ -15,11 +15,13 @@ def choose(scope: Page | Locator, label, option: str, exact: bool = False) -> No
     scope.get_by_label(label, exact=exact).click(force=True)
     box = page.locator(".ant-select-dropdown:visible").last
     wanted = box.locator(".ant-select-item-option", has_text=option)
-    for _ in range(40):  # a long list draws only what is in sight
+    long_list = box.locator(".rc-virtual-list-holder")
+    for _ in range(40):  # a long list draws only what is in sight, one still fetched nothing at all
         if wanted.count():
             break
-        box.locator(".rc-virtual-list-holder").evaluate("e => e.scrollBy(0, 160)")
-        page.wait_for_timeout(30)
+        if long_list.count():
+            long_list.evaluate("e => e.scrollBy(0, 160)")
+        page.wait_for_timeout(30 if long_list.count() else 250)
     wanted.first.click()
     expect(page.locator(".ant-select-dropdown:visible")).to_have_count(0)
 

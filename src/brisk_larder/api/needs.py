@@ -95,7 +95,7 @@ def post_pantry(larder: LarderDep, ref: ActDep, body: PantryIn) -> Answer:
 @router.post("/picks")
 def post_pick(larder: LarderDep, ref: ActDep, body: PickIn) -> Answer:
     """Mark a lot "grow this year"."""
-    heed.heed(heed.picking(larder, body.lot_id), body.anyway)
+    heed.heed(heed.picking(larder, [body.lot_id]), body.anyway)
     done = acts.set_pick(larder, ref, body.lot_id, body.plants, body.purpose, body.note)
     return answer(ref, done)
 

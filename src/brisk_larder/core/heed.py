@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 
 # words of what a container held before, by what it would leave in it (guess: what households name)
 FORMER = {
@@ -35,13 +35,20 @@ def dusted(text: str) -> bool:
     return _named(text, DUSTS)
 
 
-def crosses_with(mine: tuple[str, str, bool], others: Iterable[tuple[str, str, str]]) -> list[str]:
-    """Names of what would cross with a pick grown in the same year.
+def crossing_lines(
+    lines: Iterable[tuple[int, str, str, str]], asked: Collection[int]
+) -> list[tuple[list[int], list[str]]]:
+    """Groups that would cross if all were grown in the same year, each as its numbers and its labels.
 
-    ``mine``: its name, crossing group, and whether its kind crosses at all; ``others``: name, crossing
-    group and label of what is picked already. One line alone crosses with nothing.
+    ``lines``: number, name, label and crossing group of every line that crosses at all, in the order to tell
+    them; ``asked``: the numbers now asked about, a group without any of them is not told. Lots of one name
+    are one line, and one line alone crosses with nothing.
     """
-    name, group, crossing = mine
-    if not crossing:
-        return []
-    return [label for other, its, label in others if its == group and other != name]
+    groups: dict[str, list[tuple[int, str, str]]] = {}
+    for number, name, label, group in lines:
+        groups.setdefault(group, []).append((number, name, label))
+    return [
+        ([n for n, _, _ in rows], list(dict.fromkeys(label for _, _, label in rows)))
+        for rows in groups.values()
+        if len({name for _, name, _ in rows}) > 1 and any(n in asked for n, _, _ in rows)
+    ]

@@ -3,7 +3,7 @@
 import pytest
 
 from brisk_larder.core.errors import Conflict
-from brisk_larder.core.heed import crosses_with, dusted, held_before
+from brisk_larder.core.heed import crossing_lines, dusted, held_before
 from brisk_larder.core.units import DAY_S
 from brisk_larder.data.acts import ActRef
 from brisk_larder.services.acts import heed, lot_acts
@@ -115,14 +115,17 @@ def test_two_kinds_of_maize_in_one_year(small):
         [packet("maize", "Flint Hearth", 2026), packet("popcorn", "Gossamer", 2026),
          packet("maize", "Flint Hearth", 2025), packet("wheat", "Pellwick Red", 2026)],
     ).lot_ids  # fmt: skip
-    assert heed.picking(larder, flint) == []
+    assert heed.picking(larder, [flint]) == []
     needs_acts.set_pick(larder, ActRef(), flint, 40)
-    (said,) = heed.picking(larder, sweet)
+    (said,) = heed.picking(larder, [sweet])
     assert "Flint Hearth" in said
     assert "would cross" in said
-    assert heed.picking(larder, twin) == []  # the same line
-    assert heed.picking(larder, wheat) == []
-    assert crosses_with(("A", "g", False), [("B", "g", "x")]) == []
+    assert heed.picking(larder, [twin]) == []  # the same line
+    assert heed.picking(larder, [wheat]) == []
+    (said,) = heed.picking(larder, [sweet, flint])  # told once, whichever is asked
+    assert said.count("Flint Hearth") == 1
+    assert crossing_lines([(1, "A", "a", "g"), (2, "B", "b", "h")], [1]) == []
+    assert crossing_lines([(1, "A", "a", "g"), (2, "B", "b", "g")], [3]) == []
 
 
 def test_what_a_container_held_is_read_from_plain_words():

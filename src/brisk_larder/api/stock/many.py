@@ -133,8 +133,8 @@ def _cautions(larder: Larder, body: Many) -> list[str]:
         }
         return [w for n, lots in goes.items() for w in heed.moving_lots(larder, lots, n)]
     if isinstance(body, PickMany):
-        said = [heed.picking(larder, lot, ids) for lot in ids]
-    elif isinstance(body, EventMany):
+        return heed.picking(larder, ids)
+    if isinstance(body, EventMany):
         said = [heed.treating(larder, lot, body.kind, body.note) for lot in ids]
     elif isinstance(body, TestMany):
         said = [[f"{x.code}: {w}" for w in heed.testing(x)] for x in _lines(larder, ids)]

@@ -15,7 +15,7 @@ from sqlmodel import col, select
 from ...core import barrier
 from ...core.errors import Conflict
 from ...core.handling import can_state
-from ...core.heed import crosses_with, dusted, held_before
+from ...core.heed import crossing_lines, dusted, held_before
 from ...core.trials import as_at_its_best, ceiling
 from ...core.units import DAY_S
 from ...data.queries import live
@@ -31,7 +31,7 @@ from ..household.kinds import figures
 from ..household.larder import Larder, planning_year, writing_here
 from ..household.measures import kind_of_lot
 from ..household.told import moment_on
-from ..household.wording import day_words, percent, temperature_here
+from ..household.wording import all_of, day_words, percent, temperature_here
 from .entry import NewSeeds, resolve_kind
 
 HARMS = ("dry_before_freezing", "would_mould", "drier_better")  # other precautions are only told
@@ -212,17 +212,13 @@ def closing_test(larder: Larder, trial_id: int, close: bool, on: str) -> list[st
     ]
 
 
-def picking(larder: Larder, lot_id: int, beside: Collection[int] = ()) -> list[str]:
-    """Another line that would cross with this pick in the same year (two kinds of maize): picked before, or
-    ``beside`` it in the same act."""
+def picking(larder: Larder, lot_ids: Collection[int]) -> list[str]:
+    """Lines that would cross in one year (two kinds of maize), a sentence for each group that crosses: among
+    what is now picked, and with what was picked before."""
     with looking_at(larder) as v:
-        lot = v.session.get(Lot, lot_id)
-        if lot is None:
-            return []
-        crop = kind_of_lot(v.session, lot_id).crop
         year = planning_year(v.today, v.home)
-        picked = v.session.exec(live(Pick).where(Pick.year == year)).all()
-        ids = {*(p.lot_id for p in picked), *beside, lot_id}
+        before = v.session.exec(live(Pick).where(Pick.year == year)).all()
+        ids = {*(p.lot_id for p in before), *lot_ids}
         rows = v.session.exec(
             select(Part.lot_id, Variety.name, Lot.code)
             .join(Lot, col(Lot.id) == Part.lot_id)
@@ -231,18 +227,23 @@ def picking(larder: Larder, lot_id: int, beside: Collection[int] = ()) -> list[s
             .where(col(Part.lot_id).in_(ids), col(Part.to_s).is_(None))
             .order_by(Lot.code)
         ).all()
-        mine = next((name for other, name, _ in rows if other == lot_id), "")
-        others = [
-            (name, kind_of_lot(v.session, other).crop.crossing_group, f"{code} {name}")
-            for other, name, code in rows
-            if other != lot_id
-        ]
-    found = crosses_with((mine, crop.crossing_group, crop.breeding == "outcrossing"), others)
-    return [
-        f"{label} is picked for the same year and would cross with it: apart by "
-        f"{writing_here().distance(crop.isolation_m_home)}, by time, or no seed saved of either"
-        for label in dict.fromkeys(found)
-    ]
+        crops = {lot: kind_of_lot(v.session, lot).crop for lot, _, _ in rows}
+    groups = crossing_lines(
+        [
+            (lot, name, f"{code} {name}", crops[lot].crossing_group)
+            for lot, name, code in rows
+            if crops[lot].breeding == "outcrossing"
+        ],
+        lot_ids,
+    )
+    said = []
+    for lots, labels in groups:
+        apart = writing_here().distance(max(crops[lot].isolation_m_home for lot in lots))
+        said.append(
+            f"{all_of(labels)} would cross when they flower in one year: apart by {apart}, by time, "
+            "or seed saved of none of them"
+        )
+    return said
 
 
 def former_use(text: str | None) -> list[str]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import date
 
 from ...core import places
@@ -35,6 +36,11 @@ def prose(text: str) -> str:
 def many(n: float, one: str) -> str:
     """So many of something: 1 lot, 2 lots."""
     return f"{n:.0f} {one}" + ("" if round(n) == 1 else "s")
+
+
+def all_of(names: Sequence[str]) -> str:
+    """Names in a row: a, b and c."""
+    return " and ".join(x for x in (", ".join(names[:-1]), names[-1]) if x)
 
 
 def percent(share: float) -> str:
