@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from types import MappingProxyType
 
 import numpy as np
@@ -98,15 +99,18 @@ class _Given:
         return total
 
 
-def _needed_with(
-    plants: int, given: _Given, one: Success, held: Ints, confidence: float, most: int
+@lru_cache(maxsize=2048)
+def _needed(
+    plants: int, base: bytes, p: bytes, weight: bytes, held: bytes, confidence: float, most: int
 ) -> int | None:
-    """Fewest seeds of a lot that reach the confidence beside what other lots already give."""
-    base = given.plants()
-    wanting = np.maximum(plants - np.arange(len(base)), 0)
+    """``_needed_with`` by its values: nearly all lots are what they were at the last act, and each search is
+    a dozen sums over all that may be in the packet."""
+    others, one = np.frombuffer(base), Success(np.frombuffer(p), np.frombuffer(weight))
+    there = np.frombuffer(held, dtype=np.int64)
+    wanting = np.maximum(plants - np.arange(len(others)), 0)
 
     def chance(n: int) -> float:
-        return chance_beside(base, wanting, n, held, one)
+        return chance_beside(others, wanting, n, there, one)
 
     if chance(most) < confidence:
         return None
@@ -115,6 +119,16 @@ def _needed_with(
         middle = (low + high) // 2
         low, high = (low, middle) if chance(middle) >= confidence else (middle, high)
     return high
+
+
+def _needed_with(
+    plants: int, given: _Given, one: Success, held: Ints, confidence: float, most: int
+) -> int | None:
+    """Fewest seeds of a lot that reach the confidence beside what other lots already give."""
+    base, p, weight = (
+        np.asarray(x, dtype=float).tobytes() for x in (given.plants(), one.p, one.weight)
+    )
+    return _needed(plants, base, p, weight, held.tobytes(), confidence, most)
 
 
 def cover(
