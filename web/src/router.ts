@@ -1,4 +1,4 @@
-import { createRouter, createWebHistory } from 'vue-router'
+import { createRouter, createWebHistory, type RouteComponent, type RouteRecordRaw } from 'vue-router'
 
 export const ROOMS = [
   { path: '/today', name: 'Today', for: 'the fortnight’s jobs' },
@@ -11,73 +11,35 @@ export const ROOMS = [
   { path: '/papers', name: 'Papers', for: 'in, out, settings, history' },
 ] as const
 
+const page = (path: string, title: string, component: () => Promise<RouteComponent>): RouteRecordRaw => ({
+  path,
+  meta: { title },
+  component,
+})
+
 export const router = createRouter({
   history: createWebHistory(),
   // Back comes to where one was; a filter or a sheet in the address moves nothing
   scrollBehavior: (to, from, saved) => saved ?? (to.path === from.path ? false : { top: 0 }),
   routes: [
     { path: '/', redirect: '/today' },
-    { path: '/today', meta: { title: 'Today' }, component: () => import('./rooms/today/TodayRoom.vue') },
-    { path: '/stock', meta: { title: 'Stock' }, component: () => import('./rooms/stock/StockRoom.vue') },
-    {
-      path: '/stock/add',
-      meta: { title: 'Add seeds' },
-      component: () => import('./rooms/stock/EntrySheet.vue'),
-    },
-    {
-      path: '/stock/triage',
-      meta: { title: 'Triage' },
-      component: () => import('./rooms/stock/TriagePage.vue'),
-    },
-    {
-      path: '/stock/stocktake',
-      meta: { title: 'Stocktake' },
-      component: () => import('./rooms/stock/StocktakeList.vue'),
-    },
-    {
-      path: '/stock/stocktake/:id(\\d+)',
-      meta: { title: 'Stocktake' },
-      component: () => import('./rooms/stock/StocktakePage.vue'),
-    },
-    {
-      path: '/stock/:id(\\d+)',
-      meta: { title: 'A packet' },
-      component: () => import('./rooms/stock/LotPage.vue'),
-    },
-    {
-      path: '/storage',
-      meta: { title: 'Storage' },
-      component: () => import('./rooms/storage/StorageRoom.vue'),
-    },
-    {
-      path: '/storage/round',
-      meta: { title: 'The round' },
-      component: () => import('./rooms/storage/RoundPage.vue'),
-    },
-    {
-      path: '/storage/:id(\\d+)',
-      meta: { title: 'A container' },
-      component: () => import('./rooms/storage/ContainerPage.vue'),
-    },
-    { path: '/tests', meta: { title: 'Tests' }, component: () => import('./rooms/trials/TestsRoom.vue') },
-    { path: '/needs', meta: { title: 'Needs' }, component: () => import('./rooms/needs/NeedsRoom.vue') },
-    {
-      path: '/growing',
-      meta: { title: 'Growing' },
-      component: () => import('./rooms/growing/GrowingRoom.vue'),
-    },
-    { path: '/saving', meta: { title: 'Saving' }, component: () => import('./rooms/saving/SavingRoom.vue') },
-    {
-      path: '/papers/labels',
-      meta: { title: 'Labels' },
-      component: () => import('./rooms/papers/LabelsPage.vue'),
-    },
-    {
-      path: '/papers/parcels',
-      meta: { title: 'Giving away' },
-      component: () => import('./rooms/papers/ParcelsPage.vue'),
-    },
-    { path: '/papers', meta: { title: 'Papers' }, component: () => import('./rooms/papers/PapersRoom.vue') },
-    { path: '/:rest(.*)*', meta: { title: 'No such page' }, component: () => import('./parts/NoPage.vue') },
+    page('/today', 'Today', () => import('./rooms/today/TodayRoom.vue')),
+    page('/stock', 'Stock', () => import('./rooms/stock/StockRoom.vue')),
+    page('/stock/add', 'Add seeds', () => import('./rooms/stock/EntrySheet.vue')),
+    page('/stock/triage', 'Triage', () => import('./rooms/stock/TriagePage.vue')),
+    page('/stock/stocktake', 'Stocktake', () => import('./rooms/stock/StocktakeList.vue')),
+    page('/stock/stocktake/:id(\\d+)', 'Stocktake', () => import('./rooms/stock/StocktakePage.vue')),
+    page('/stock/:id(\\d+)', 'A packet', () => import('./rooms/stock/LotPage.vue')),
+    page('/storage', 'Storage', () => import('./rooms/storage/StorageRoom.vue')),
+    page('/storage/round', 'The round', () => import('./rooms/storage/RoundPage.vue')),
+    page('/storage/:id(\\d+)', 'A container', () => import('./rooms/storage/ContainerPage.vue')),
+    page('/tests', 'Tests', () => import('./rooms/trials/TestsRoom.vue')),
+    page('/needs', 'Needs', () => import('./rooms/needs/NeedsRoom.vue')),
+    page('/growing', 'Growing', () => import('./rooms/growing/GrowingRoom.vue')),
+    page('/saving', 'Saving', () => import('./rooms/saving/SavingRoom.vue')),
+    page('/papers/labels', 'Labels', () => import('./rooms/papers/LabelsPage.vue')),
+    page('/papers/parcels', 'Giving away', () => import('./rooms/papers/ParcelsPage.vue')),
+    page('/papers', 'Papers', () => import('./rooms/papers/PapersRoom.vue')),
+    page('/:rest(.*)*', 'No such page', () => import('./parts/NoPage.vue')),
   ],
 })

@@ -103,27 +103,20 @@ export const useSheets = () =>
   })
 /** A span of a node's chart: epoch seconds. */
 export type Span = { from: number; to: number }
+const spanned = (id: Ref<number>, span: Ref<Span>) => ({
+  params: { path: { node_id: id.value }, query: { from_s: span.value.from, to_s: span.value.to } },
+})
 export const useRead = (id: Ref<number>, span: Ref<Span>) =>
   useQuery({
     queryKey: ['read', id, span],
     placeholderData: keepPreviousData,
-    queryFn: () =>
-      take(
-        api.GET('/api/storage/nodes/{node_id}/read', {
-          params: { path: { node_id: id.value }, query: { from_s: span.value.from, to_s: span.value.to } },
-        }),
-      ),
+    queryFn: () => take(api.GET('/api/storage/nodes/{node_id}/read', spanned(id, span))),
   })
 export const useAir = (id: Ref<number>, span: Ref<Span>) =>
   useQuery({
     queryKey: ['air', id, span],
     placeholderData: keepPreviousData,
-    queryFn: () =>
-      take(
-        api.GET('/api/storage/nodes/{node_id}/air', {
-          params: { path: { node_id: id.value }, query: { from_s: span.value.from, to_s: span.value.to } },
-        }),
-      ),
+    queryFn: () => take(api.GET('/api/storage/nodes/{node_id}/air', spanned(id, span))),
   })
 export const useNode = (id: Ref<number>) =>
   useQuery({

@@ -1,15 +1,13 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Glance } from '../api/client'
+import type { Axis } from './axis'
 import { day, likely, many, percent, year } from './words'
 
 const props = withDefaults(
   defineProps<{
     glance: Glance
-    fromS: number
-    toS: number
-    nowS: number
-    level: number
+    axis: Axis
     height?: number
     large?: boolean
   }>(),
@@ -17,7 +15,7 @@ const props = withDefaults(
 )
 
 const W = 1000
-const x = (s: number) => ((s - props.fromS) / (props.toS - props.fromS)) * W
+const x = (s: number) => ((s - props.axis.fromS) / (props.axis.toS - props.axis.fromS)) * W
 const y = (g: number) => props.height - 1 - (props.height - 3) * g
 type Point = { x: number; low: number; mid: number; high: number }
 
@@ -34,14 +32,14 @@ const points = computed<Point[]>(() => {
 /** The strip in two pieces: full ink while the median is at or above the sowing level, then faded. */
 const pieces = computed(() => {
   const all = points.value
-  const cut = all.findIndex((p) => p.mid < props.level)
+  const cut = all.findIndex((p) => p.mid < props.axis.level)
   if (cut < 0) return [{ faded: false, at: all }]
   if (cut === 0) return [{ faded: true, at: all }]
   const a = all[cut - 1]!
   const b = all[cut]!
-  const t = (a.mid - props.level) / (a.mid - b.mid || 1)
+  const t = (a.mid - props.axis.level) / (a.mid - b.mid || 1)
   const mix = (p: number, q: number) => p + t * (q - p)
-  const edge = { x: mix(a.x, b.x), low: mix(a.low, b.low), mid: props.level, high: mix(a.high, b.high) }
+  const edge = { x: mix(a.x, b.x), low: mix(a.low, b.low), mid: props.axis.level, high: mix(a.high, b.high) }
   return [
     { faded: false, at: [...all.slice(0, cut), edge] },
     { faded: true, at: [edge, ...all.slice(cut)] },
@@ -54,8 +52,8 @@ function area(at: Point[], top: 'low' | 'mid' | 'high') {
   return `M${at[0]!.x.toFixed(1)},${props.height - 1}L${line.join('L')}L${at[at.length - 1]!.x.toFixed(1)},${props.height - 1}Z`
 }
 
-const share = (s: number) => `${(100 * (s - props.fromS)) / (props.toS - props.fromS)}%`
-const inside = (s: number) => s >= props.fromS && s <= props.toS
+const share = (s: number) => `${(100 * (s - props.axis.fromS)) / (props.axis.toS - props.axis.fromS)}%`
+const inside = (s: number) => s >= props.axis.fromS && s <= props.axis.toS
 const safe = computed(() => {
   const last = props.glance.last_safe_year
   return last ? Date.UTC(last, 3, 1) / 1000 : null
@@ -65,7 +63,7 @@ const words = computed(() => {
   const until = g.good_beyond
     ? 'good for longer than can be said'
     : g.good_until_s
-      ? `stays above ${percent(props.level)} to ${year(g.good_until_s)}`
+      ? `stays above ${percent(props.axis.level)} to ${year(g.good_until_s)}`
       : ''
   const tests = g.tests.length ? `, ${many(g.tests.length, 'test')}` : ''
   return `Germination now ${percent(g.now.mid)}, ${likely(g.now)}; ${until}${tests}`
@@ -80,16 +78,19 @@ const words = computed(() => {
         <path :d="area(piece.at, 'mid')" class="ink mid" :class="{ faded: piece.faded }" />
         <path :d="area(piece.at, 'low')" class="ink low" :class="{ faded: piece.faded }" />
       </template>
-      <line :x1="0" :x2="W" :y1="y(level)" :y2="y(level)" class="level" />
+      <line :x1="0" :x2="W" :y1="y(axis.level)" :y2="y(axis.level)" class="level" />
     </svg>
     <span
       v-for="e in glance.episodes"
       :key="e.from_s"
       class="spell"
-      :style="{ left: share(e.from_s), width: `max(5px, ${(100 * (e.to_s - e.from_s)) / (toS - fromS)}%)` }"
+      :style="{
+        left: share(e.from_s),
+        width: `max(5px, ${(100 * (e.to_s - e.from_s)) / (axis.toS - axis.fromS)}%)`,
+      }"
       :title="`${day(e.from_s, true)}: took ${Math.round(100 * e.points)} points`"
     />
-    <span v-if="inside(nowS)" class="now" :style="{ left: share(nowS) }" title="today" />
+    <span v-if="inside(axis.nowS)" class="now" :style="{ left: share(axis.nowS) }" title="today" />
     <template v-for="t in glance.tests" :key="t.trial_id">
       <span
         v-if="inside(t.at_s)"

@@ -12,6 +12,8 @@ withDefaults(
     step?: number
     unit?: string
     whole?: boolean
+    /** Plants or seeds: a whole number, 1 to 100,000, as the larder takes it. */
+    count?: boolean
     placeholder?: string
     wrong?: string
     help?: string
@@ -31,10 +33,10 @@ defineExpose({ focus: () => input.value?.focus() })
       v-model="value"
       class="number"
       :name="name"
-      :min="min"
-      :max="max"
+      :min="count ? 1 : min"
+      :max="count ? 100000 : max"
       :step="step"
-      :whole="whole"
+      :whole="whole || count"
       :unit="unit"
       :placeholder="placeholder"
       :aria-label="hears"

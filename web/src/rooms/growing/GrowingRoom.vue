@@ -5,6 +5,7 @@ import { useNew } from '../../parts/keys'
 import { useSheet } from '../../parts/sheets'
 import { day } from '../../parts/words'
 import SowForm from '../stock/forms/SowForm.vue'
+import RoomHead from '../../parts/RoomHead.vue'
 
 const sheet = useSheet()
 useNew('sow some packets', () => (sheet.value = 'sow'))
@@ -26,15 +27,14 @@ const DUE = [
 
 <template>
   <section>
-    <div class="lead">
-      <h1>Growing</h1>
+    <RoomHead title="Growing">
       <span v-if="data" class="soft"
         >{{ data.due.length ? `${data.due.length} sowings are being watched. ` : ''
         }}{{ data.regrow.length }} kept lines want regrowing in the years ahead.</span
       >
       <span class="spring" />
       <AButton type="primary" @click="sheet = 'sow'">Sow <kbd>n</kbd></AButton>
-    </div>
+    </RoomHead>
     <SowForm v-if="sheet === 'sow'" @close="sheet = ''" />
     <RoomState :query="growing" />
     <template v-if="data">

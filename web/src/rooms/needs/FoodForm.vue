@@ -8,7 +8,6 @@ import { setFood } from './acts'
 
 /** A food that is wanted, so much of it a week; a product of one's own says what it is made of. */
 const props = defineProps<{ changing?: ChainLine }>()
-const emit = defineEmits<{ close: [] }>()
 const products = useProducts()
 const kinds = useKinds()
 const { productUnit, productShown, productTyped } = useWriting()
@@ -48,7 +47,6 @@ const call = () =>
     :ready="name !== '' && perWeek !== null"
     :words="words"
     :call="call"
-    @close="emit('close')"
   >
     <Field v-if="!changing" v-slot="{ id }" label="what" name="food">
       <AAutoComplete

@@ -9,6 +9,7 @@ import { useWriting } from '../../parts/writing'
 import { takeOff } from './acts'
 import ChainLink from './ChainLink.vue'
 import FoodForm from './FoodForm.vue'
+import RoomHead from '../../parts/RoomHead.vue'
 
 const ORDERS = ['Short first', 'By way of keeping', 'By kind'] as const
 const needs = useNeeds()
@@ -61,8 +62,7 @@ const seedsNeeded = (l: ChainLine) =>
 
 <template>
   <section>
-    <div class="lead">
-      <h1>Needs</h1>
+    <RoomHead title="Needs">
       <span v-if="needs.data.value && lines.length">
         <span class="soft">{{ needs.data.value.season }}. </span>
         <span v-if="short" class="act"
@@ -76,7 +76,7 @@ const seedsNeeded = (l: ChainLine) =>
       <span class="spring" />
       <ASegmented v-if="foods.length" v-model:value="order" :options="[...ORDERS]" aria-label="Order" />
       <AButton type="primary" @click="sheet = 'food'">Add a food <kbd>n</kbd></AButton>
-    </div>
+    </RoomHead>
     <RoomState :query="needs" />
     <template v-if="needs.data.value">
       <div v-if="!lines.length" class="card empty">

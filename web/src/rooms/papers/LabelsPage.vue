@@ -5,6 +5,7 @@ import { useRoute } from 'vue-router'
 import type { StockRow } from '../../api/client'
 import { useRows, useSheets, useShelves } from '../../api/queries'
 import { many } from '../../parts/words'
+import RoomHead from '../../parts/RoomHead.vue'
 
 /** Labels for some lots on any sheet, from any place of a part-used one; lists and cards likewise. */
 const route = useRoute()
@@ -72,11 +73,9 @@ const paperUrl = (kind: string) => {
 
 <template>
   <section>
-    <RouterLink to="/papers" class="small">← Papers</RouterLink>
-    <div class="lead">
-      <h1>Labels</h1>
+    <RoomHead title="Labels" back="Papers" to="/papers">
       <span class="soft">Black on white, with a code one can say and one a phone can read.</span>
-    </div>
+    </RoomHead>
     <div class="two-columns">
       <div>
         <h2>For which packets</h2>

@@ -7,6 +7,7 @@ import BringIn from './BringIn.vue'
 import HistoryList from './HistoryList.vue'
 import HouseForm from './HouseForm.vue'
 import PeopleForm from './PeopleForm.vue'
+import RoomHead from '../../parts/RoomHead.vue'
 
 /** What goes out, what comes in, how the house writes and reckons, what was done. */
 const tab = useAddress('tab', 'print')
@@ -23,10 +24,9 @@ useHead(() => `Papers: ${TABS[tab.value as keyof typeof TABS]}`)
 
 <template>
   <section>
-    <div class="lead">
-      <h1>Papers</h1>
+    <RoomHead title="Papers">
       <span class="soft">What goes out, what comes in, how the house is set, what was done.</span>
-    </div>
+    </RoomHead>
     <ATabs v-model:active-key="tab" destroy-inactive-tab-pane>
       <ATabPane key="print" :tab="TABS.print">
         <div class="choices">

@@ -6,6 +6,7 @@ import { useAct, useGiving, useRows } from '../../api/queries'
 import ActForm from '../../parts/ActForm.vue'
 import { amount, day, iso, seedsWords } from '../../parts/words'
 import { dropPromise, pack as packed, promise as promised, receiveParcel, send as sent } from './acts'
+import RoomHead from '../../parts/RoomHead.vue'
 
 /** Parcels: promised, packed, sent, received; what stands with each person; what the stock is worth. */
 const route = useRoute()
@@ -68,11 +69,9 @@ const labels = (p: Parcel) => ({
 
 <template>
   <section>
-    <RouterLink to="/papers" class="small">← Papers</RouterLink>
-    <div class="lead">
-      <h1>Giving away</h1>
+    <RoomHead title="Giving away" back="Papers" to="/papers">
       <span v-if="room.data.value" class="soft">{{ room.data.value.worth.says }}</span>
-    </div>
+    </RoomHead>
     <div class="two-columns">
       <div>
         <h2>Pack a parcel</h2>

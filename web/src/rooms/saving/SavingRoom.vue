@@ -3,6 +3,7 @@ import { useSaving } from '../../api/queries'
 import type { Schemas } from '../../api/client'
 import type { Column } from '../../parts/DataTable.vue'
 import { useWriting } from '../../parts/writing'
+import RoomHead from '../../parts/RoomHead.vue'
 
 const saving = useSaving()
 const { about, distance } = useWriting()
@@ -18,12 +19,11 @@ const COLUMNS: Column<Schemas['SavingLine']>[] = [
 
 <template>
   <section>
-    <div class="lead">
-      <h1>Saving</h1>
+    <RoomHead title="Saving">
       <span class="soft"
         >What the book asks for each line you keep: mothers, distance, cleaning, drying.</span
       >
-    </div>
+    </RoomHead>
     <RoomState :query="saving" />
     <template v-if="saving.data.value">
       <AEmpty v-if="!saving.data.value.length" description="No line is kept yet.">

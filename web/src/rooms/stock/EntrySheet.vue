@@ -11,6 +11,7 @@ import SheetImport from './SheetImport.vue'
 import { addPackets } from './acts'
 import { blank, packet, REMEMBERED, type Line } from './entry'
 import { SOURCES, SURE } from './forms/lots'
+import RoomHead from '../../parts/RoomHead.vue'
 
 /** A pile of packets, one line each, by keyboard: Enter keeps the line and opens the next. */
 usePageKeys([
@@ -146,15 +147,13 @@ async function opened(file: File) {
 
 <template>
   <section @paste="pasted">
-    <RouterLink to="/stock" class="small">← Stock</RouterLink>
-    <div class="lead">
-      <h1>Add seeds</h1>
+    <RoomHead title="Add seeds" back="Stock" to="/stock">
       <span class="soft"
         >One line a packet. A kind or a description is enough; leave out what it does not say.</span
       >
       <span class="spring" />
       <FilePick words="Open a spreadsheet" accept=".csv,.tsv,.txt,text/csv,text/plain" @file="opened" />
-    </div>
+    </RoomHead>
     <SheetImport v-if="sheet" :text="sheet" :name="sheetName" @close="sheet = ''" />
     <form
       ref="form"
@@ -172,13 +171,7 @@ async function opened(file: File) {
         placeholder="Millrace; blue, low, by the steps"
       />
       <ChoiceField v-model="line.source" label="from" name="source" :options="SOURCES" />
-      <DayField
-        v-model="line.date"
-        label="harvested or packed"
-        name="date"
-        of="years"
-        placeholder="2024, Sep 2024, ?"
-      />
+      <HarvestField v-model="line.date" />
       <AmountField v-model="line.quantity" name="quantity" />
       <ChoiceField v-model="line.sure" label="how sure" name="sure" :options="SURE" />
       <PlaceField v-model="line.node_id" class="place" label="stands in" none="not said" />

@@ -16,6 +16,7 @@ import LotBalance from './LotBalance.vue'
 import LotHistory from './LotHistory.vue'
 import LotMoves from './LotMoves.vue'
 import LotSheets, { type Asking } from './LotSheets.vue'
+import RoomHead from '../../parts/RoomHead.vue'
 
 const route = useRoute()
 const id = computed(() => Number(route.params.id))
@@ -26,7 +27,7 @@ const gone = computed(() => lot.error.value instanceof Problem && lot.error.valu
 const page = computed(() => (gone.value ? undefined : lot.data.value))
 const line = computed(() => page.value?.line)
 const g = computed(() => line.value?.glance)
-const { level, nowS, thisYear, fromS, toS, years } = useAxis()
+const { axis, level, nowS, thisYear, years } = useAxis()
 const asking = useSheet<Asking>()
 const exact = ref(false)
 useNew('start a test', () => (asking.value = 'test'))
@@ -88,10 +89,10 @@ const TESTS = [{ key: 'code' }, { key: 'sown' }, { key: 'up' }, { key: 'says' }]
     <RouterLink to="/stock" class="small">← Stock</RouterLink>
     <RoomState :query="lot" />
     <template v-if="page && line && g">
-      <div class="lead">
-        <h1>
+      <RoomHead>
+        <template #title>
           <span class="code">{{ line.code }}</span> {{ line.variety }}
-        </h1>
+        </template>
         <span class="soft"
           >{{ line.kind_name }} <i v-if="page.species">{{ page.species }}</i> · {{ seedsWords(line) }} ·
           {{ line.origin }} · {{ line.place || 'no place named'
@@ -100,7 +101,7 @@ const TESTS = [{ key: 'code' }, { key: 'sown' }, { key: 'up' }, { key: 'says' }]
         <span v-if="page.files_at" class="soft small"
           >files under {{ page.files_at.heading }}, {{ page.files_at.words }}</span
         >
-      </div>
+      </RoomHead>
       <div class="next row" data-next>
         <strong role="status" :class="{ act: line.urgency >= 2 }">{{ line.next_act }}</strong>
         <span class="spring" />
@@ -159,15 +160,7 @@ const TESTS = [{ key: 'code' }, { key: 'sown' }, { key: 'up' }, { key: 'says' }]
             <span>100 %</span><span>50</span><span>0</span>
           </div>
           <div>
-            <FadeStrip
-              :glance="g"
-              :from-s="fromS"
-              :to-s="toS"
-              :now-s="nowS"
-              :level="level"
-              :height="120"
-              large
-            />
+            <FadeStrip :glance="g" :axis="axis" :height="120" large />
             <div class="years small soft" aria-hidden="true">
               <span v-for="y in years" :key="y">{{ y }}</span>
             </div>

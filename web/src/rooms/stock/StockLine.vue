@@ -1,13 +1,14 @@
 <script setup lang="ts">
 import { ref } from 'vue'
 import type { Glance, StockRow } from '../../api/client'
+import type { Axis } from '../../parts/axis'
 import FadeStrip from '../../parts/FadeStrip.vue'
 import { likely, percent, seedsWords, word } from '../../parts/words'
 
 defineProps<{
   row: StockRow
   strip: Glance | undefined
-  axis: { fromS: number; toS: number; nowS: number; level: number }
+  axis: Axis
   picked: boolean
 }>()
 defineEmits<{ pick: [range: boolean]; step: [event: KeyboardEvent, by: number] }>()
@@ -54,15 +55,7 @@ const shift = ref(false)
         }}<template v-if="row.position">, {{ row.position }}</template></template
       ></span
     >
-    <FadeStrip
-      v-if="strip"
-      class="strip"
-      :glance="strip"
-      :from-s="axis.fromS"
-      :to-s="axis.toS"
-      :now-s="axis.nowS"
-      :level="axis.level"
-    />
+    <FadeStrip v-if="strip" class="strip" :glance="strip" :axis="axis" />
     <span v-else class="strip waiting" />
     <span class="now">
       <template v-if="row.now">
@@ -82,9 +75,7 @@ const shift = ref(false)
 <style scoped>
 .lot {
   display: grid;
-  grid-template-columns:
-    22px 44px minmax(140px, 1.1fr) minmax(110px, 0.75fr) minmax(110px, 0.75fr) minmax(250px, 2.3fr)
-    186px;
+  grid-template-columns: var(--stock-columns);
   gap: 10px;
   align-items: center;
   border-top: 1px solid var(--hair-soft);

@@ -16,6 +16,7 @@ import { usePicks } from './picks'
 import SeasonGaps from './SeasonGaps.vue'
 import StockLine from './StockLine.vue'
 import { useStrips } from './strips'
+import RoomHead from '../../parts/RoomHead.vue'
 
 /** So many rows are drawn at once; a larger stock is drawn as far as it is in sight. */
 const ALL_AT_ONCE = 150
@@ -34,9 +35,8 @@ usePageKeys([
   ['↓ ↑', 'the next packet, the one before'],
   ['x', 'choose the packet; with Shift all up to it'],
 ])
-const { level, nowS, fromS, toS, years } = useAxis()
+const { axis, level, years } = useAxis()
 /** One object for all rows, so that a new strip draws one row and not all of them. */
-const axis = computed(() => ({ fromS: fromS.value, toS: toS.value, nowS: nowS.value, level: level.value }))
 
 type Item = { key: string; heading?: string; count?: number; row?: StockRow }
 const list = computed(() => rows.data.value)
@@ -106,9 +106,8 @@ const num = (n: number) => (n === 1 ? 'One falls' : `${n} fall`)
 </script>
 
 <template>
-  <section>
-    <div class="lead">
-      <h1>Stock</h1>
+  <section class="stock">
+    <RoomHead title="Stock">
       <span v-if="list?.rows.length">
         <span class="soft">{{ many(list.rows.length, 'packet') }}, {{ many(list.kinds, 'kind') }}. </span>
         <RouterLink v-if="list.falling" to="/stock/triage" class="act"
@@ -122,7 +121,7 @@ const num = (n: number) => (n === 1 ? 'One falls' : `${n} fall`)
       <RouterLink to="/stock/stocktake" class="btn plain">Stocktake</RouterLink>
       <RouterLink to="/stock/triage" class="btn plain">Triage</RouterLink>
       <RouterLink to="/stock/add" class="btn">Add seeds <kbd>n</kbd></RouterLink>
-    </div>
+    </RoomHead>
     <RoomState :query="rows">
       <div v-if="!list?.rows.length" class="card empty">
         <h2>No seed written down yet</h2>
@@ -211,6 +210,11 @@ const num = (n: number) => (n === 1 ? 'One falls' : `${n} fall`)
 </template>
 
 <style scoped>
+.stock {
+  /* mark, code, name, kind and origin, amount and place, strip, tests */
+  --stock-columns: 22px 44px minmax(140px, 1.1fr) minmax(110px, 0.75fr) minmax(110px, 0.75fr)
+    minmax(250px, 2.3fr) 186px;
+}
 .tools {
   margin-bottom: 4px;
 }
@@ -231,9 +235,7 @@ const num = (n: number) => (n === 1 ? 'One falls' : `${n} fall`)
 }
 .axis {
   display: grid;
-  grid-template-columns:
-    22px 44px minmax(140px, 1.1fr) minmax(110px, 0.75fr) minmax(110px, 0.75fr) minmax(250px, 2.3fr)
-    186px;
+  grid-template-columns: var(--stock-columns);
   gap: 10px;
   align-items: center;
   position: sticky;

@@ -4,6 +4,7 @@ import type { Schemas } from '../../api/client'
 import { useAct, useTakes } from '../../api/queries'
 import { day, iso, many } from '../../parts/words'
 import { beginStocktake } from './acts'
+import RoomHead from '../../parts/RoomHead.vue'
 
 /** Containers to go through: those begun first, then the longest untouched. */
 const takes = useTakes()
@@ -17,11 +18,9 @@ async function begin(c: Schemas['ToGoThrough']) {
 
 <template>
   <section>
-    <RouterLink to="/stock" class="small">← Stock</RouterLink>
-    <div class="lead">
-      <h1>Stocktake</h1>
+    <RoomHead title="Stocktake" back="Stock" to="/stock">
       <span class="soft">One container after the other; leave off whenever you like.</span>
-    </div>
+    </RoomHead>
     <RoomState :query="takes" />
     <div v-if="takes.data.value && !takes.data.value?.length" class="card">
       Nothing stands in a place yet. <RouterLink to="/stock/add">Add seeds</RouterLink> and say where they

@@ -6,6 +6,7 @@ import { useAct, useTake } from '../../api/queries'
 import { notForUs, usePageKeys } from '../../parts/keys'
 import { amount, word } from '../../parts/words'
 import { finishStocktake, leaveOff, markFound, takeIn } from './acts'
+import RoomHead from '../../parts/RoomHead.vue'
 
 /** One container, packet by packet: there, counted, not here; unexpected ones by their code. */
 type Line = Schemas['TakeLine']
@@ -93,10 +94,9 @@ function keys(e: KeyboardEvent, l: Line) {
     <RouterLink to="/stock/stocktake" class="small">← Stocktake</RouterLink>
     <RoomState :query="page" />
     <template v-if="t">
-      <div class="lead">
-        <h1>{{ t.name }}</h1>
+      <RoomHead :title="t.name">
         <span class="soft" role="status">{{ marked }} of {{ t.lines.length }} looked at</span>
-      </div>
+      </RoomHead>
       <div v-if="done" class="card report" role="status" aria-label="Report">
         <h2>What came of it</h2>
         <p v-for="r in t.report" :key="r">{{ r }}</p>

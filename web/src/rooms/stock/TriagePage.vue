@@ -9,6 +9,7 @@ import type { Column } from '../../parts/DataTable.vue'
 import { amount, many, seedsWords, word } from '../../parts/words'
 import { useWriting } from '../../parts/writing'
 import { decide as sayDecided, decideBy } from './acts'
+import RoomHead from '../../parts/RoomHead.vue'
 
 /** Three opinions of each lot side by side; one key each for what follows. */
 type Line = Schemas['TriageLine']
@@ -21,7 +22,7 @@ usePageKeys([
 ])
 const room = useTriage()
 const act = useAct()
-const { level, nowS, fromS, toS } = useAxis()
+const { axis } = useAxis()
 const list = ref<HTMLElement | null>(null)
 const SHOW = {
   undecided: 'not yet decided',
@@ -84,16 +85,14 @@ const school = (key: string, words: string) => act.run(`We decide by ${words}`, 
 
 <template>
   <section>
-    <RouterLink to="/stock" class="small">← Stock</RouterLink>
-    <div class="lead">
-      <h1>Triage</h1>
+    <RoomHead title="Triage" back="Stock" to="/stock">
       <span v-if="room.data.value" class="soft">
         {{ many(disagreeing, 'packet') }} of which the rules disagree · {{ room.data.value.decided }} decided
         this year
       </span>
       <span class="spring" />
       <Choice v-model="only" class="only" :options="SHOW" hears="Show" name="show" />
-    </div>
+    </RoomHead>
     <RoomState :query="room" />
     <template v-if="room.data.value">
       <details class="schools card">
@@ -146,14 +145,7 @@ const school = (key: string, words: string) => act.run(`We decide by ${words}`, 
             <div class="small soft">
               {{ l.line.kind_name }} · {{ seedsWords(l.line) }} · {{ l.line.origin }}
             </div>
-            <FadeStrip
-              :glance="l.line.glance"
-              :from-s="fromS"
-              :to-s="toS"
-              :now-s="nowS"
-              :level="level"
-              :height="22"
-            />
+            <FadeStrip :glance="l.line.glance" :axis="axis" :height="22" />
           </div>
           <dl class="opinions small">
             <div :class="l.age_rule">

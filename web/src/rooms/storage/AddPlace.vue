@@ -6,7 +6,6 @@ import ActForm from '../../parts/ActForm.vue'
 import { addNode } from './acts'
 
 const props = defineProps<{ all: Box[] }>()
-const emit = defineEmits<{ close: [] }>()
 const kinds = useStorageKinds()
 const what = ref<'place' | 'container'>('place')
 const name = ref('')
@@ -51,7 +50,6 @@ function call(anyway: boolean) {
     :ready="name.trim() !== ''"
     :words="words"
     :call="call"
-    @close="emit('close')"
   >
     <ARadioGroup v-model:value="what" aria-label="What">
       <ARadio value="place">a place: room, cellar, freezer</ARadio>

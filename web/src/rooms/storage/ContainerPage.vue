@@ -19,6 +19,7 @@ import MoveNode from './MoveNode.vue'
 import ImportFile from './ImportFile.vue'
 import SealCan from './SealCan.vue'
 import WhatIf from './WhatIf.vue'
+import RoomHead from '../../parts/RoomHead.vue'
 
 const ClimateChart = defineAsyncComponent(() => import('./ClimateChart.vue'))
 const route = useRoute()
@@ -109,8 +110,7 @@ const lotIds = computed(() => (page.value?.lots ?? []).map((l) => l.lot_id))
     <RouterLink to="/storage" class="small soft">All shelves</RouterLink>
     <RoomState :query="node" />
     <template v-if="page && box">
-      <div class="lead">
-        <h1>{{ box.name }}</h1>
+      <RoomHead :title="box.name">
         <span class="soft">
           <span class="code">{{ box.code }}</span> · {{ box.path }} · {{ box.kind_words
           }}<template v-if="word('closing', box.closing)">, {{ word('closing', box.closing) }}</template> ·
@@ -118,7 +118,7 @@ const lotIds = computed(() => (page.value?.lots ?? []).map((l) => l.lot_id))
           }}<template v-if="box.capacity_lots"> of {{ box.capacity_lots }}</template
           ><template v-if="box.former_use">, held {{ box.former_use }} before</template>
         </span>
-      </div>
+      </RoomHead>
       <AlarmList :alarms="page.alarms" here />
       <p v-if="page.out_since_s" class="outnow" role="status">
         Out of store since {{ day(page.out_since_s) }}.

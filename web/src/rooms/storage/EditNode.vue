@@ -7,7 +7,6 @@ import { changeNode } from './acts'
 
 /** What is written of a place or container: its name, kind, room, and what it held before. */
 const props = defineProps<{ box: Box }>()
-const emit = defineEmits<{ close: [] }>()
 const kinds = useStorageKinds()
 const name = ref(props.box.name)
 const kind = ref<string>(props.box.kind)
@@ -39,7 +38,6 @@ const call = (anyway: boolean) =>
     :ready="name.trim() !== ''"
     :words="words"
     :call="call"
-    @close="emit('close')"
   >
     <TextField v-model="name" label="name" />
     <template v-if="container">

@@ -7,7 +7,6 @@ import { moveNode } from './acts'
 
 /** A container goes elsewhere with all that is in it. */
 const props = defineProps<{ box: Box }>()
-const emit = defineEmits<{ close: [] }>()
 const { path } = usePlaces()
 const to = ref<number | null>(null)
 const on = ref('')
@@ -22,7 +21,6 @@ const call = (anyway: boolean) => moveNode(props.box.node_id, to.value ?? 0, on.
     :ready="to !== null"
     :words="words"
     :call="call"
-    @close="emit('close')"
   >
     <PlaceField v-model="to" label="to" all :but="box.node_id" />
     <DayField v-model="on" label="on" />

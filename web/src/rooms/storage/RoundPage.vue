@@ -6,6 +6,7 @@ import { usePageKeys } from '../../parts/keys'
 import { day, many, percent } from '../../parts/words'
 import { useWriting } from '../../parts/writing'
 import { orderRound, readRound } from './acts'
+import RoomHead from '../../parts/RoomHead.vue'
 
 /** The Sunday round: dials in walking order, Enter goes on, an odd value is asked about before saving. */
 type Stop = Schemas['Stop']
@@ -73,13 +74,12 @@ async function shift(i: number, by: number) {
 
 <template>
   <section class="round">
-    <div class="lead">
-      <h1>The round</h1>
+    <RoomHead title="The round">
       <span class="soft">Enter goes on to the next field; leave out what you do not read.</span>
       <AButton type="link" size="small" @click="order = !order">
         {{ order ? 'done ordering' : 'change the order' }}
       </AButton>
-    </div>
+    </RoomHead>
     <RoomState :query="round" />
     <div v-if="round.data.value && !stops.length" class="card">
       No container holds seed yet, so there is nothing to read.

@@ -13,6 +13,7 @@ import AlarmList from './AlarmList.vue'
 import BestUse from './BestUse.vue'
 import DialForm from './DialForm.vue'
 import ImportFile from './ImportFile.vue'
+import RoomHead from '../../parts/RoomHead.vue'
 
 const shelves = useShelves()
 const list = useRows(ref('season'))
@@ -66,8 +67,7 @@ const tick = `${100 / Math.log2(9)}%`
 
 <template>
   <section>
-    <div class="lead">
-      <h1>Storage</h1>
+    <RoomHead title="Storage">
       <span v-if="all.length">
         <span class="soft"
           >{{ all.filter((b) => b.role === 'container').length }} containers,
@@ -83,7 +83,7 @@ const tick = `${100 / Math.log2(9)}%`
         Best use of good places
       </AButton>
       <AButton type="primary" ghost @click="sheet = 'add'"> Add a place or container <kbd>n</kbd> </AButton>
-    </div>
+    </RoomHead>
     <RoomState :query="shelves" />
     <div v-if="shelves.data.value && !all.length" class="card empty">
       <h2>Where does the seed live?</h2>

@@ -12,7 +12,6 @@ const props = defineProps<{
   nowS: number
   people: Schemas['Person'][]
 }>()
-const emit = defineEmits<{ close: [] }>()
 const DAY = 86_400
 const date = ref(iso(props.nowS + 7 * DAY))
 const who = ref<number | null>(props.people[0]?.id ?? null)
@@ -34,7 +33,6 @@ const call = () =>
     :ready="what === 'move' ? date !== '' : who !== null"
     :words="words"
     :call="call"
-    @close="emit('close')"
   >
     <p>{{ row.title }}</p>
     <DateField v-if="what === 'move'" v-model="date" label="to" name="moved to" :from="iso(nowS + DAY)" />

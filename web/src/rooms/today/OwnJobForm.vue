@@ -6,7 +6,6 @@ import { writeJob } from './acts'
 
 /** A job of one's own: what, by when, where, who, and whether it comes again. */
 const props = defineProps<{ people: Schemas['Person'][]; job?: Proposal; due?: string }>()
-const emit = defineEmits<{ close: [] }>()
 const PLACES = ['house', 'cold store', 'greenhouse', 'garden'] as const
 const text = ref(props.job?.title ?? '')
 const due = ref(props.due ?? '')
@@ -29,7 +28,6 @@ const call = () =>
     :ready="text.trim() !== ''"
     :words="words"
     :call="call"
-    @close="emit('close')"
   >
     <TextField v-model="text" label="what" placeholder="turn the jars; ask Morwen for seed" />
     <DateField v-model="due" label="by when" placeholder="today" />

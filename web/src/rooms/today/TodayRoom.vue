@@ -9,6 +9,7 @@ import { countUp, setJobs } from './acts'
 import FirstSteps from './FirstSteps.vue'
 import JobRow from './JobRow.vue'
 import OwnJobForm from './OwnJobForm.vue'
+import RoomHead from '../../parts/RoomHead.vue'
 
 const today = useToday()
 const home = useHome()
@@ -47,8 +48,7 @@ const date = computed(() =>
 
 <template>
   <section>
-    <div class="lead">
-      <h1>Today</h1>
+    <RoomHead title="Today">
       <span class="soft">{{ date }}</span>
       <span v-if="data && !fresh" class="soft">{{
         data.jobs.length
@@ -57,7 +57,7 @@ const date = computed(() =>
       }}</span>
       <span class="spring" />
       <AButton v-if="data && !fresh" @click="sheet = 'job'">A job of your own <kbd>n</kbd></AButton>
-    </div>
+    </RoomHead>
     <OwnJobForm v-if="sheet === 'job'" :people="people" @close="sheet = ''" />
     <RoomState :query="today" />
     <FirstSteps

@@ -8,7 +8,6 @@ import { MEDIA, pastTest, startTest, toldTest } from './acts'
 
 /** A test is begun; or one that is over, or that somebody wrote down once, is told. */
 const props = defineProps<{ lotId: number; name: string }>()
-const emit = defineEmits<{ close: [] }>()
 const { numberOf } = useWriting()
 const typed = ref<number | null>(null)
 const medium = ref<string>('paper')
@@ -69,7 +68,6 @@ function call() {
     :ready="ready"
     :words="words"
     :call="call"
-    @close="emit('close')"
   >
     <ASegmented v-model:value="state" :options="STATES" />
     <div v-if="state === 'told'" class="row">

@@ -10,6 +10,7 @@ import { day, likely, percent, word } from '../../parts/words'
 import CountCurve from './CountCurve.vue'
 import CountPad from './CountPad.vue'
 import StartTest from './StartTest.vue'
+import RoomHead from '../../parts/RoomHead.vue'
 
 const bench = useBench()
 /** `count:12` or `test:7`: which test is counted, of which packet one is started. */
@@ -32,7 +33,7 @@ useNew('start the first test that is wanted', () => {
   const first = bench.data.value?.wanted[0]
   if (first) sheet.value = `test:${first.line.lot_id}`
 })
-const { level, nowS, fromS, toS } = useAxis()
+const { axis, nowS } = useAxis()
 const left = computed(() =>
   Object.entries(bench.data.value?.untested_reasons ?? {}).filter(([k]) => k !== 'running'),
 )
@@ -55,13 +56,12 @@ const CLOSED: Column<Schemas['ClosedTest']>[] = [
 
 <template>
   <section>
-    <div class="lead">
-      <h1>Tests</h1>
+    <RoomHead title="Tests">
       <span v-if="bench.data.value" class="soft"
         >{{ bench.data.value.running.length }} on the bench, {{ bench.data.value.wanted.length }} deserve
         one.</span
       >
-    </div>
+    </RoomHead>
     <RoomState :query="bench" />
     <template v-if="bench.data.value">
       <h2>On the bench</h2>
@@ -117,14 +117,7 @@ const CLOSED: Column<Schemas['ClosedTest']>[] = [
           <span class="soft">{{ row.line.kind_name }}</span>
         </template>
         <template #strip="{ row }">
-          <FadeStrip
-            :glance="row.line.glance"
-            :from-s="fromS"
-            :to-s="toS"
-            :now-s="nowS"
-            :level="level"
-            :height="24"
-          />
+          <FadeStrip :glance="row.line.glance" :axis="axis" :height="24" />
         </template>
         <template #sowing="{ row }">
           <template v-if="row.line.glance.at_sowing"

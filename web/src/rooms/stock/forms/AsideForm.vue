@@ -5,7 +5,6 @@ import { setAside } from '../acts'
 import { called, type Named } from './lots'
 
 const props = defineProps<{ lot: Named; uses: string[] }>()
-const emit = defineEmits<{ close: [] }>()
 const amount = ref('')
 const use = ref<string>(props.uses.includes('food') ? 'food' : (props.uses[0] ?? 'seed'))
 const words = () => `${called([props.lot])}: ${amount.value || 'nothing'} set aside for ${use.value}`
@@ -13,13 +12,7 @@ const call = () => setAside(props.lot.lot_id, use.value, amount.value)
 </script>
 
 <template>
-  <ActForm
-    :title="`Set some of ${called([lot])} aside`"
-    submit="Set it aside"
-    :words="words"
-    :call="call"
-    @close="emit('close')"
-  >
+  <ActForm :title="`Set some of ${called([lot])} aside`" submit="Set it aside" :words="words" :call="call">
     <ChoiceField v-model="use" label="for" name="meant for" :options="uses" />
     <AmountField v-model="amount" label="how much (empty: nothing any more)" name="quantity" />
     <p v-if="!uses.includes('food')" class="small soft">

@@ -6,7 +6,6 @@ import { called, SURE, type Named } from './lots'
 
 /** What was counted, given, eaten, lost, thrown out or found of one packet. */
 const props = defineProps<{ lot: Named }>()
-const emit = defineEmits<{ close: [] }>()
 const BOOKINGS = {
   counted: 'counted or weighed',
   given: 'given away',
@@ -33,7 +32,6 @@ const call = () =>
     :ready="amount.trim() !== ''"
     :words="words"
     :call="call"
-    @close="emit('close')"
   >
     <ChoiceField v-model="kind" label="what" name="booking" :options="BOOKINGS" />
     <AmountField v-model="amount" name="quantity" />

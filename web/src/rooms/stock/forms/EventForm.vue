@@ -3,7 +3,7 @@ import { ref } from 'vue'
 import { together } from '../acts'
 import { called, EVENTS, ids, type Named } from './lots'
 const props = defineProps<{ lots: Named[] }>()
-const emit = defineEmits<{ close: []; done: [] }>()
+const emit = defineEmits<{ done: [] }>()
 
 const kind = ref<string>('mould')
 const note = ref('')
@@ -21,7 +21,6 @@ const call = (anyway: boolean) =>
     submit="Note it"
     :words="words"
     :call="call"
-    @close="emit('close')"
     @done="emit('done')"
   >
     <ChoiceField v-model="kind" label="what" name="event" :options="EVENTS" />

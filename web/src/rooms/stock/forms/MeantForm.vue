@@ -3,7 +3,7 @@ import { ref } from 'vue'
 import { together } from '../acts'
 import { called, ids, USES, type Named } from './lots'
 const props = defineProps<{ lots: Named[] }>()
-const emit = defineEmits<{ close: []; done: [] }>()
+const emit = defineEmits<{ done: [] }>()
 
 const use = ref<string>('seed')
 const words = () => `${called(props.lots)}: meant for ${use.value}`
@@ -17,7 +17,6 @@ const call = (anyway: boolean) =>
     submit="So it is meant"
     :words="words"
     :call="call"
-    @close="emit('close')"
     @done="emit('done')"
   >
     <ChoiceField v-model="use" label="meant for" :options="USES" />

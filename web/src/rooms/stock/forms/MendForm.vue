@@ -7,7 +7,6 @@ import { called, SOURCES } from './lots'
 
 /** All that is written of a packet in one form; what changed is saved in one act. */
 const props = defineProps<{ page: Schemas['LotPage'] }>()
-const emit = defineEmits<{ close: [] }>()
 const line = computed(() => props.page.line)
 const written = computed(() => props.page.written)
 const first = () => ({
@@ -95,19 +94,12 @@ const call = () => changeLot(line.value.lot_id, body)
     :words="words"
     :prepare="prepare"
     :call="call"
-    @close="emit('close')"
   >
     <div class="mend">
       <KindField v-model="now.kind" placeholder="nobody knows" />
       <TextField v-model="now.variety" label="name" name="variety" />
       <TextField v-model="now.description" label="what it looks like" name="description" />
-      <DayField
-        v-model="now.date"
-        label="harvested or packed"
-        name="date"
-        of="years"
-        placeholder="2024, Sep 2024, ?"
-      />
+      <HarvestField v-model="now.date" />
       <ChoiceField v-model="now.source" label="it is" name="source" :options="SOURCES" />
       <TextField v-model="now.person_from" label="from whom" name="person_from" />
       <TextField v-model="now.seller" label="bought from" name="seller" />

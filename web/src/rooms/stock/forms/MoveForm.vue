@@ -4,7 +4,7 @@ import { usePlaces } from '../../../parts/fields/places'
 import { together } from '../acts'
 import { called, ids, type Named } from './lots'
 const props = defineProps<{ lots: Named[] }>()
-const emit = defineEmits<{ close: []; done: [] }>()
+const emit = defineEmits<{ done: [] }>()
 
 const { path } = usePlaces()
 const node = ref<number | null>(props.lots.length === 1 ? (props.lots[0]?.node_id ?? null) : null)
@@ -26,7 +26,6 @@ const call = (anyway: boolean) =>
     :ready="node !== null"
     :words="words"
     :call="call"
-    @close="emit('close')"
     @done="emit('done')"
   >
     <PlaceField v-model="node" label="to" says />

@@ -3,7 +3,7 @@ import { ref } from 'vue'
 import { together } from '../acts'
 import { called, ids, PURPOSES, type Named } from './lots'
 const props = defineProps<{ lots: Named[] }>()
-const emit = defineEmits<{ close: []; done: [] }>()
+const emit = defineEmits<{ done: [] }>()
 
 const plants = ref<number | null>(12)
 const purpose = ref<string>('table')
@@ -21,16 +21,13 @@ const call = (anyway: boolean) =>
     :ready="(plants ?? 0) >= 1"
     :words="words"
     :call="call"
-    @close="emit('close')"
     @done="emit('done')"
   >
     <NumberField
       v-model="plants"
       :label="lots.length > 1 ? 'plants of each' : 'plants'"
       name="plants"
-      whole
-      :min="1"
-      :max="100000"
+      count
     />
     <ChoiceField v-model="purpose" label="for" :options="PURPOSES" />
   </ActForm>

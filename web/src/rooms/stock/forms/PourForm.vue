@@ -7,7 +7,6 @@ import { called, type Named } from './lots'
 
 /** Others are poured into one packet; what that mixes is said first. */
 const props = defineProps<{ lot: Named & { kind_name: string } }>()
-const emit = defineEmits<{ close: [] }>()
 const others = ref<number[]>([])
 const mixing = ref<Schemas['Mixing'] | null>(null)
 const alike = (r: StockRow) => r.variety === props.lot.variety && r.kind_name === props.lot.kind_name
@@ -33,7 +32,6 @@ const call = () => pourInto(props.lot.lot_id, others.value, true)
     :ready="others.length > 0"
     :words="words"
     :call="call"
-    @close="emit('close')"
   >
     <PacketPicker v-model="others" label="packets to pour in" :but="[lot.lot_id]" :first="alike" />
     <div v-if="mixing" role="status">

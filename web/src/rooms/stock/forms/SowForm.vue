@@ -6,7 +6,7 @@ import { called, ids, type Named } from './lots'
 
 /** Packets are sown, so many seeds of each; without any given, they are chosen here. */
 const props = withDefaults(defineProps<{ lots?: Named[] }>(), { lots: () => [] })
-const emit = defineEmits<{ close: []; done: [] }>()
+const emit = defineEmits<{ done: [] }>()
 const chosen = ref<number[]>([])
 const all = computed(() => (props.lots.length ? ids(props.lots) : chosen.value))
 const n = ref<number | null>(20)
@@ -28,18 +28,10 @@ const call = (anyway: boolean) =>
     :ready="ready"
     :words="words"
     :call="call"
-    @close="emit('close')"
     @done="emit('done')"
   >
     <PacketPicker v-if="!lots.length" v-model="chosen" label="packets" />
-    <NumberField
-      v-model="n"
-      :label="lots.length === 1 ? 'seeds' : 'seeds of each'"
-      name="seeds"
-      whole
-      :min="1"
-      :max="100000"
-    />
+    <NumberField v-model="n" :label="lots.length === 1 ? 'seeds' : 'seeds of each'" name="seeds" count />
     <ChoiceField v-model="setting" label="where" :options="['outdoors', 'indoors']" />
     <DayField v-model="on" label="sown on" />
   </ActForm>

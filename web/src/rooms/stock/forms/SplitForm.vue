@@ -5,7 +5,6 @@ import { splitLot } from '../acts'
 import { called, type Named } from './lots'
 
 const props = defineProps<{ lot: Named }>()
-const emit = defineEmits<{ close: [] }>()
 const amount = ref('')
 const node = ref<number | null>(null)
 const words = () => `Split ${amount.value} off ${called([props.lot])}`
@@ -19,7 +18,6 @@ const call = () => splitLot(props.lot.lot_id, { amount: amount.value, node_id: n
     :ready="amount.trim() !== ''"
     :words="words"
     :call="call"
-    @close="emit('close')"
   >
     <p class="soft small">The new packet gets its own code; both keep the past and the tests they share.</p>
     <AmountField v-model="amount" label="how much goes into it" name="quantity" />

@@ -3,7 +3,7 @@ import { ref } from 'vue'
 import { together } from '../acts'
 import { called, ids, type Named } from './lots'
 const props = defineProps<{ lots: Named[] }>()
-const emit = defineEmits<{ close: []; done: [] }>()
+const emit = defineEmits<{ done: [] }>()
 
 const tags = ref('')
 const off = ref(false)
@@ -19,7 +19,6 @@ const call = (anyway: boolean) =>
     :ready="tags.trim() !== ''"
     :words="words"
     :call="call"
-    @close="emit('close')"
     @done="emit('done')"
   >
     <TextField v-model="tags" label="tags" placeholder="early, for Tam" />

@@ -4,7 +4,7 @@ import { together } from '../acts'
 import { MEDIA } from '../../trials/acts'
 import { called, ids, type Named } from './lots'
 const props = defineProps<{ lots: Named[]; spot?: number }>()
-const emit = defineEmits<{ close: []; done: [] }>()
+const emit = defineEmits<{ done: [] }>()
 
 const n = ref<number | null>(null)
 const medium = ref<string>('paper')
@@ -25,7 +25,6 @@ const call = (anyway: boolean) =>
     :ready="n === null || n >= 1"
     :words="words"
     :call="call"
-    @close="emit('close')"
     @done="emit('done')"
   >
     <NumberField

@@ -6,7 +6,6 @@ import { keepView } from '../acts'
 
 /** The list as it stands now is kept under a name. */
 const props = defineProps<{ group: string; words: string }>()
-const emit = defineEmits<{ close: [] }>()
 const name = ref(props.words || word('grouping', props.group))
 const filing = ref(false)
 const call = () =>
@@ -20,7 +19,6 @@ const call = () =>
     :ready="name.trim() !== ''"
     :words="() => `Kept the view ${name}`"
     :call="call"
-    @close="emit('close')"
   >
     <TextField v-model="name" label="name of this view" name="name" />
     <ACheckbox v-model:checked="filing">

@@ -6,7 +6,6 @@ import { weigh } from '../acts'
 import { called, type Named } from './lots'
 
 const props = defineProps<{ lot: Named }>()
-const emit = defineEmits<{ close: [] }>()
 const { massUnit, grams } = useWriting()
 const count = ref<number | null>(100)
 const mass = ref<number | null>(null)
@@ -21,7 +20,6 @@ const call = () => weigh(props.lot.lot_id, count.value ?? 0, grams(mass.value ??
     :ready="(mass ?? 0) > 0 && (count ?? 0) > 0"
     :words="words"
     :call="call"
-    @close="emit('close')"
   >
     <p class="soft small">
       From then on its weight is turned into seeds by its own figure; amounts weighed before follow.
