@@ -29,7 +29,8 @@ LAST_FROST = 129  # 9 May in a common year
 
 
 def windows(year=2027, frost=LAST_FROST, hemisphere="north", indoors=(8, 10), outdoors=(-2, 4)):
-    return sowing_windows(year, frost, hemisphere, indoors, outdoors, FIGURES.calendar)
+    here = Climate(hemisphere, "UTC", frost)
+    return sowing_windows(year, here, indoors, outdoors, FIGURES.calendar)
 
 
 def test_windows_are_weeks_from_the_last_frost():
@@ -94,7 +95,10 @@ def test_months_open_are_those_with_a_day_in_a_window(first, spans):
 
 
 def test_a_kind_with_no_window_is_never_sown():
-    assert sowing_windows(2027, LAST_FROST, "north", None, None, FIGURES.calendar) == []
+    assert (
+        sowing_windows(2027, Climate("north", "UTC", LAST_FROST), None, None, FIGURES.calendar)
+        == []
+    )
     assert next_sowing(date(2027, 1, 1), [[], []], FIGURES.calendar) is None
 
 
@@ -241,3 +245,28 @@ def test_the_next_sowing_looks_at_last_years_this_and_next_years_windows():
     assert guessed.guessed
     assert at(date(2027, 1, 10), at=Climate("north", "UTC", None)).guessed
     assert not autumn_window(2027, 280, (2, 4)).guessed
+
+
+def test_without_frost_the_months_of_the_household_are_sown_and_no_may_stands_in():
+    c = FIGURES.calendar
+    spans = lambda months, inside=None, out=(-2, 4): [  # noqa: E731
+        (w.first, w.last, w.setting, w.guessed)
+        for w in sowing_windows(2027, Climate("south", "UTC", None, True, months), inside, out, c)
+    ]
+    # two rains, the second over the new year; what is also started indoors is sown with the rest
+    assert spans((1, 4, 11, 12, 3), inside=(8, 10)) == [
+        (date(2027, 3, 1), date(2027, 4, 30), "outdoors", False),
+        (date(2027, 11, 1), date(2028, 1, 31), "outdoors", False),
+    ]
+    # what is only started indoors is ready when the rains begin
+    assert spans((3,), inside=(8, 10), out=None) == [
+        (date(2026, 12, 21), date(2027, 2, 3), "indoors", False)
+    ]
+    for months, guessed in (((), True), (tuple(range(1, 13)), False)):
+        assert spans(months) == [(date(2027, 1, 1), date(2027, 12, 31), "outdoors", guessed)]
+    assert spans((3,), out=None) == []
+    rains = Climate("north", "UTC", None, True, (11, 12, 1))
+    at = lambda *d: next_sowing_s(date(*d), rains, None, (-2, 4), c)  # noqa: E731
+    epoch = lambda *d: datetime(*d, tzinfo=UTC).timestamp()  # noqa: E731
+    assert at(2027, 1, 9) == (epoch(2027, 1, 9), "outdoors", False)
+    assert at(2027, 5, 9) == (epoch(2027, 11, 1), "outdoors", False)

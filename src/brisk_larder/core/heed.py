@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Collection, Iterable
+from itertools import combinations
 
 # words of what a container held before, by what it would leave in it (guess: what households name)
 FORMER = {
@@ -42,7 +43,7 @@ def crossing_lines(
 
     ``lines``: number, name, label and crossing group of every line that crosses at all, in the order to tell
     them; ``asked``: the numbers now asked about, a group without any of them is not told. Lots of one name
-    are one line, and one line alone crosses with nothing.
+    are one line; one line alone crosses with nothing, and what is mixed in one lot is no news.
     """
     groups: dict[str, list[tuple[int, str, str]]] = {}
     for number, name, label, group in lines:
@@ -50,5 +51,8 @@ def crossing_lines(
     return [
         ([n for n, _, _ in rows], list(dict.fromkeys(label for _, _, label in rows)))
         for rows in groups.values()
-        if len({name for _, name, _ in rows}) > 1 and any(n in asked for n, _, _ in rows)
+        if any(
+            a[0] != b[0] and a[1] != b[1] and (a[0] in asked or b[0] in asked)
+            for a, b in combinations(rows, 2)
+        )
     ]

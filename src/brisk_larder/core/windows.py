@@ -27,26 +27,68 @@ def _day(year: int, day_of_year: int) -> date:
     return date(year, 1, 1) + timedelta(days=day_of_year - 1)
 
 
+@dataclass(frozen=True)
+class Climate:
+    """What sowing hangs on where the household lives: the last frost as a day of the year, None when it is
+    not known; without frost the months in which it is sown there (the rains), none when nobody said."""
+
+    hemisphere: str
+    tz: str
+    last_frost_day: int | None
+    frost_free: bool = False
+    sow_months: tuple[int, ...] = ()
+
+
+def _seasons(year: int, months: Sequence[int]) -> list[tuple[date, date]]:
+    """First and last day of each run of months that begins in a year; December runs on into January."""
+    runs = [m for m in sorted(set(months)) if (m - 2) % 12 + 1 not in months]
+    out = []
+    for first in runs:
+        length = next(n for n in range(1, 13) if (first + n - 1) % 12 + 1 not in months)
+        start = date(year, first, 1)
+        out.append((start, month_ahead(start, length) - timedelta(days=1)))
+    return out
+
+
+def _frostless(
+    year: int, months: Sequence[int], indoors: tuple[float, float] | None, outdoors: bool
+) -> list[Window]:
+    """Windows where no frost divides the year: outdoors in the months that are sown there; what is only
+    started indoors so many weeks before them. With no month named any day will do, as a guess."""
+    if not (outdoors or indoors):
+        return []
+    setting: Setting = "outdoors" if outdoors else "indoors"
+    if not 0 < len(set(months)) < 12:
+        return [Window(date(year, 1, 1), date(year, 12, 31), setting, not months)]
+    low, high = (0.0, 0.0) if outdoors or indoors is None else indoors
+    return [
+        Window(first - timedelta(weeks=high), last - timedelta(weeks=low), setting, False)
+        for first, last in _seasons(year, months)
+    ]
+
+
 def sowing_windows(
     year: int,
-    last_frost_day: int | None,
-    hemisphere: str,
+    here: Climate,
     indoors_weeks_before: tuple[float, float] | None,
     outdoors_weeks_rel: tuple[float, float] | None,
     f: CalendarFigures,
 ) -> list[Window]:
-    """Spring sowing windows of one calendar year, earliest first.
+    """Spring sowing windows of one calendar year, earliest first; without frost those of its months.
 
     ``indoors_weeks_before``: weeks before the last frost (low, high); ``outdoors_weeks_rel``:
     weeks relative to it, negative before. With no frost date the first of a month stands in,
     marked as guessed.
     """
-    guessed = last_frost_day is None
-    if last_frost_day is None:
-        north = hemisphere == "north"
+    if here.frost_free:
+        outdoors = outdoors_weeks_rel is not None
+        return _frostless(year, here.sow_months, indoors_weeks_before, outdoors)
+    guessed = here.last_frost_day is None
+    if here.last_frost_day is None:
+        north = here.hemisphere == "north"
         frost = date(year, f.frost_month_north if north else f.frost_month_south, 1)
     else:
-        frost = _day(year, last_frost_day)
+        frost = _day(year, here.last_frost_day)
     out = []
     if indoors_weeks_before is not None:
         low, high = indoors_weeks_before
@@ -125,15 +167,6 @@ class Sown(NamedTuple):
     guessed: bool
 
 
-@dataclass(frozen=True)
-class Climate:
-    """What sowing hangs on where the household lives."""
-
-    hemisphere: str
-    tz: str
-    last_frost_day: int | None
-
-
 def next_sowing_s(
     today: date,
     here: Climate,
@@ -142,10 +175,7 @@ def next_sowing_s(
     f: CalendarFigures,
 ) -> Sown | None:
     """The next sowing from a day on, over last year's, this and next year's windows; None: no window."""
-    years = [
-        sowing_windows(today.year + i, here.last_frost_day, here.hemisphere, indoors, outdoors, f)
-        for i in (-1, 0, 1)
-    ]
+    years = [sowing_windows(today.year + i, here, indoors, outdoors, f) for i in (-1, 0, 1)]
     found = next_sowing(today, years, f)
     if found is None:
         return None

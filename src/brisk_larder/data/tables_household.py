@@ -10,7 +10,8 @@ from .columns import Edited, Identified, check, one_of, strict
 
 class Household(Edited, table=True):
     """The one household of this file. Frost days are days of the year, null where none is known or where
-    there is no frost (``frost_free``). ``first_weekday``: 0 Sunday, 1 Monday, 6 Saturday."""
+    there is no frost (``frost_free``): then ``sow_months`` ("3,4,10") says when it is sown.
+    ``first_weekday``: 0 Sunday, 1 Monday, 6 Saturday."""
 
     __tablename__ = "household"
     __table_args__ = strict(
@@ -60,6 +61,7 @@ class Household(Edited, table=True):
     crop_names: str = "gb"
     first_weekday: int = 1
     frost_free: int = 0
+    sow_months: str = ""
 
 
 class Person(Edited, table=True):

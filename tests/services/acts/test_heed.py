@@ -126,6 +126,7 @@ def test_two_kinds_of_maize_in_one_year(small):
     assert said.count("Flint Hearth") == 1
     assert crossing_lines([(1, "A", "a", "g"), (2, "B", "b", "h")], [1]) == []
     assert crossing_lines([(1, "A", "a", "g"), (2, "B", "b", "g")], [3]) == []
+    assert crossing_lines([(1, "A", "a", "g"), (1, "B", "b", "g")], [1]) == []
 
 
 def test_what_a_container_held_is_read_from_plain_words():

@@ -1,10 +1,13 @@
 """The household's own units and names of crops, wherever the larder speaks."""
 
+from datetime import UTC, datetime
+
 import pytest
 
 from brisk_larder.core.errors import InvalidValue
 from brisk_larder.data.acts import ActRef
 from brisk_larder.services.acts import heed, ledger
+from brisk_larder.services.forecast import lines
 from brisk_larder.services.household.kinds import load_kinds
 from brisk_larder.services.household.larder import at_home, household, writing_here
 from brisk_larder.services.household.naming import guess_kind
@@ -75,6 +78,8 @@ def test_units_are_those_of_the_household_and_change_with_it(small):
         {"first_weekday": 9},
         {"crop_names": "fr"},
         {"frost_free": 2},
+        {"sow_months": "3,13"},
+        {"sow_months": "May"},
     ):
         with pytest.raises(InvalidValue):
             settings_page.change_household(small.larder, ActRef(), wrong)
@@ -85,6 +90,12 @@ def test_where_there_is_no_frost_none_is_kept(small):
     with small.larder.store.read() as session:
         home = household(session)
         assert (home.frost_free, home.last_frost_day, home.first_frost_day) == (1, None, None)
+    # sown in the rains, in every room: the packet's next sowing follows them
+    settings_page.change_household(small.larder, ActRef(), {"sow_months": "7, 6,6"})
+    at = {x.glance.next_sowing_s for x in lines.lot_lines(small.larder)}
+    assert at == {datetime(2027, 6, 1, tzinfo=UTC).timestamp() - 3600}  # summer time
+    with small.larder.store.read() as session:
+        assert household(session).sow_months == "6,7"
     settings_page.settle(small.larder, ActRef(), "inland")
     with small.larder.store.read() as session:
         assert household(session).frost_free == 0

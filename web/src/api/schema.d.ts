@@ -3522,7 +3522,7 @@ export interface components {
         /**
          * Household
          * @description The one household of this file. Frost days are days of the year, null where none is known or where
-         *     there is no frost (``frost_free``). ``first_weekday``: 0 Sunday, 1 Monday, 6 Saturday.
+         *     there is no frost (``frost_free``): then ``sow_months`` ("3,4,10") says when it is sown. ``first_weekday``: 0 Sunday, 1 Monday, 6 Saturday.
          */
         Household: {
             /** Id */
@@ -3662,6 +3662,11 @@ export interface components {
              * @default 0
              */
             frost_free: number;
+            /**
+             * Sow Months
+             * @default
+             */
+            sow_months: string;
         };
         /**
          * HouseholdIn

@@ -2,7 +2,7 @@
 import { useElementSize } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { useHome, useRibbon } from '../api/queries'
-import { word, wordsOf } from './words'
+import { dateWords, MONTH_NAMES, word, wordsOf } from './words'
 
 const ribbon = useRibbon()
 const box = ref<HTMLElement | null>(null)
@@ -38,7 +38,7 @@ const months = computed(() => {
     const first = new Date(Date.UTC(d.getUTCFullYear(), d.getUTCMonth() + i, 1))
     const w = (first.getTime() - start.value) / week
     if (w >= span.value.from && w < span.value.from + span.value.weeks)
-      out.push({ w, name: first.toLocaleDateString('en-GB', { month: 'short', timeZone: 'UTC' }) })
+      out.push({ w, name: dateWords(first, { month: 'short' }) })
   }
   return out
 })
@@ -64,20 +64,22 @@ const frost = computed(() => {
   return out.filter((f) => f.from < end && f.to > span.value.from)
 })
 function words(date: string) {
-  return new Date(date).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', timeZone: 'UTC' })
+  return dateWords(date, { day: 'numeric', month: 'short' })
 }
 const told = computed(() =>
   shown.value.map((m) => `${weekWords(m.week)}: ${word('ribbon', m.kind)} ${m.count}`).join('; '),
 )
 function weekWords(w: number) {
-  return `week of ${new Date(start.value + w * week).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', timeZone: 'UTC' })}`
+  return `week of ${dateWords(new Date(start.value + w * week), { day: 'numeric', month: 'short' })}`
 }
 const home = useHome()
-const frostless = computed(() =>
-  home.data.value?.household.frost_free
-    ? 'no frost here: the months of the book stand in'
-    : 'no frost dates set: May stands in',
-)
+const frostless = computed(() => {
+  const h = home.data.value?.household
+  if (!h?.frost_free) return 'no frost dates set: May stands in'
+  const named = h.sow_months?.split(',').filter(Boolean) ?? []
+  const shown = named.map((m) => MONTH_NAMES[Number(m) - 1]!.slice(0, 3)).join(', ')
+  return shown ? `no frost here: sown in ${shown}` : 'no frost here and no month named: any day will do'
+})
 const open = ref<number | null>(null)
 </script>
 

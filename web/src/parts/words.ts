@@ -40,6 +40,10 @@ const parts = (s: number) =>
       .formatToParts(new Date(s * 1000))
       .map((p) => [p.type, p.value]),
   ) as Record<string, string>
+/** The months by their names, from January. */
+export const MONTH_NAMES = Array.from({ length: 12 }, (_, m) =>
+  dateWords(new Date(Date.UTC(2026, m, 15)), { month: 'long' }),
+)
 export const year = (s: number) => parts(s).year ?? ''
 export const iso = (s: number) => {
   const p = parts(s)

@@ -8,10 +8,28 @@ import numpy as np
 
 from ...core.needs import Success, success
 from ...core.needs import emergence as emerging
-from ...core.windows import Climate, Sown, next_sowing_s
+from ...core.windows import Climate, Sown, Window, next_sowing_s, sowing_windows
 from ...data.tables import Household
 from ..household.kinds import Kind, figures
 from .outlook import Outlook
+
+
+def climate_of(home: Household) -> Climate:
+    """What sowing hangs on where this household lives."""
+    months = tuple(int(m) for m in home.sow_months.split(",") if m)
+    return Climate(home.hemisphere, home.tz, home.last_frost_day, bool(home.frost_free), months)
+
+
+def windows_of(kind: Kind, year: int, home: Household) -> list[Window]:
+    """The spring windows of a kind in a calendar year, or those of the household's months."""
+    crop = kind.crop
+    return sowing_windows(
+        year,
+        climate_of(home),
+        crop.sow_indoors_weeks_before_last_frost,
+        crop.sow_outdoors_weeks_rel_last_frost,
+        figures().calendar,
+    )
 
 
 def sowing_of(kind: Kind, day: date, home: Household) -> Sown | None:
@@ -19,7 +37,7 @@ def sowing_of(kind: Kind, day: date, home: Household) -> Sown | None:
     crop = kind.crop
     found = next_sowing_s(
         day,
-        Climate(home.hemisphere, home.tz, home.last_frost_day),
+        climate_of(home),
         crop.sow_indoors_weeks_before_last_frost,
         crop.sow_outdoors_weeks_rel_last_frost,
         figures().calendar,

@@ -78,6 +78,14 @@ WORDS = {
 TEXTS = {"name": (1, 80), "currency": (0, 20), "address": (0, 200)}
 
 
+def _months(given: object) -> str:
+    """Months as they are kept, "3,4,10"; empty for none. Raises InvalidValue."""
+    said = [x.strip() for x in str(given).split(",") if x.strip()]
+    if not all(x.isdecimal() and 1 <= int(x) <= 12 for x in said):
+        raise InvalidValue("months of sowing", given, "numbers 1 to 12 with commas, such as 3,4,10")
+    return ",".join(str(m) for m in sorted({int(x) for x in said}))
+
+
 def read_setting(name: str, given: object) -> object:
     """A setting as it is kept. Raises InvalidValue for an unknown one or what it cannot be."""
     plain = name.replace("_", " ")
@@ -92,6 +100,8 @@ def read_setting(name: str, given: object) -> object:
         if not isinstance(given, str) or not least <= len(given.strip()) <= most:
             raise InvalidValue(plain, given, f"a text of {least} to {most} signs")
         return given.strip()
+    if name == "sow_months":
+        return _months(given)
     if name == "tz":
         zone(str(given))
         return given
@@ -99,5 +109,5 @@ def read_setting(name: str, given: object) -> object:
         if given not in reference().places:
             raise InvalidValue("place", given, ", ".join(reference().places))
         return given
-    known = sorted([*NUMBERS, *WORDS, *TEXTS, "tz", "unplaced_kind"])
+    known = sorted([*NUMBERS, *WORDS, *TEXTS, "sow_months", "tz", "unplaced_kind"])
     raise InvalidValue("setting", name, "one of " + ", ".join(known))

@@ -10,12 +10,13 @@ from sqlmodel import select
 
 from ...core.errors import InvalidValue
 from ...core.filing import GROUPINGS, MONTHS, Filed, Group, arrange, bulk, divide, neighbours
-from ...core.windows import autumn_window, gaps_of, month_ahead, months_open, sowing_windows
+from ...core.windows import autumn_window, gaps_of, month_ahead, months_open
 from ...data.queries import key, live
 from ...data.tables import Household, Node, SavedView
 from ..acts.acting import Doing, Done, act
 from ..air.look import looking_at
 from ..forecast.lines import LotLine, lot_lines
+from ..forecast.sowing import windows_of
 from ..household.kinds import Kind, Kinds, figures
 from ..household.larder import Larder, is_live, remembered, today
 from ..household.told import get_live
@@ -260,14 +261,7 @@ def _sowable(kind: Kind, home: Household, first: date) -> set[int]:
     crop = kind.crop
     windows = []
     for year in (first.year, first.year + 1):
-        windows += sowing_windows(
-            year,
-            home.last_frost_day,
-            home.hemisphere,
-            crop.sow_indoors_weeks_before_last_frost,
-            crop.sow_outdoors_weeks_rel_last_frost,
-            figures().calendar,
-        )
+        windows += windows_of(kind, year, home)
         autumn = autumn_window(year, home.first_frost_day, crop.autumn_sow_weeks_before_first_frost)
         windows += [autumn] if autumn else []
     return months_open(first, windows)

@@ -6,10 +6,9 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 
 from ...core.units import local_day
-from ...core.windows import sowing_windows
 from ..air.look import looking_at
 from ..forecast.lines import lot_lines
-from ..household.kinds import figures
+from ..forecast.sowing import windows_of
 from ..household.larder import Larder, household_year
 from ..needs.chains import needs_room
 from .this_years_list import year_of
@@ -73,18 +72,7 @@ def ribbon(larder: Larder) -> Ribbon:
     wanted = {line.crop for line in needs.lines}
     for crop in sorted(wanted):
         kind = kinds.get(crop)
-        windows = [
-            w
-            for y in (start.year, start.year + 1)
-            for w in sowing_windows(
-                y,
-                home.last_frost_day,
-                home.hemisphere,
-                kind.crop.sow_indoors_weeks_before_last_frost,
-                kind.crop.sow_outdoors_weeks_rel_last_frost,
-                figures().calendar,
-            )
-        ]
+        windows = [w for y in (start.year, start.year + 1) for w in windows_of(kind, y, home)]
         for w in windows:
             put(w.first, "sow", f"{kind.name} {w.setting} from {w.first.day} {w.first:%b}")
     for line in lines:

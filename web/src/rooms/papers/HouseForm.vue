@@ -2,6 +2,7 @@
 import { computed, reactive, watch } from 'vue'
 import { useHome } from '../../api/queries'
 import ActForm from '../../parts/ActForm.vue'
+import { MONTH_NAMES } from '../../parts/words'
 import { changeHousehold } from './acts'
 
 /** How the household writes its measures and dates, and what it reckons with. */
@@ -10,7 +11,7 @@ const h = computed(() => home.data.value?.household)
 const form = reactive({
   name: '', temperature_unit: 'C', mass_unit: 'g', volume_unit: 'l', length_unit: 'm', locale: 'en-GB',
   first_weekday: 1, crop_names: 'gb', currency: '', page_size: 'A4', hemisphere: 'north', frost_free: false,
-  last: '', first: '', tz: '', code_scheme: 'letter', address: '',
+  sow_months: [] as number[], last: '', first: '', tz: '', code_scheme: 'letter', address: '',
   sow: 70 as number | null, confidence: 90 as number | null, lead: 21 as number | null,
 }) // prettier-ignore
 const TEMPERATURE = { C: 'degrees Celsius, °C', F: 'degrees Fahrenheit, °F' }
@@ -35,6 +36,7 @@ const CODES = {
   number: 'plain numbers: 117',
   spoken: 'a word one can say: RUMA',
 }
+const MONTHS = MONTH_NAMES.map((label, i) => ({ value: i + 1, label }))
 const DAY_MS = 86_400_000
 const date = (n: number | null | undefined) =>
   n ? new Date(Date.UTC(2025, 0, n)).toISOString().slice(0, 10) : ''
@@ -47,6 +49,7 @@ watch(
     for (const key of Object.keys(form) as (keyof typeof form)[])
       if (key in x) Object.assign(form, { [key]: x[key as keyof typeof x] })
     form.frost_free = Boolean(x.frost_free)
+    form.sow_months = (x.sow_months ?? '').split(',').filter(Boolean).map(Number)
     form.sow = Math.round(100 * (x.sow_level ?? 0.7))
     form.confidence = Math.round(100 * (x.confidence ?? 0.9))
     form.lead = x.order_lead_days ?? 21
@@ -56,11 +59,12 @@ watch(
   { immediate: true },
 )
 const call = () => {
-  const { sow, confidence, lead, last, first, frost_free, ...plain } = form
+  const { sow, confidence, lead, last, first, frost_free, sow_months, ...plain } = form
   return changeHousehold(
     {
       ...plain,
       frost_free: Number(frost_free),
+      sow_months: sow_months.join(','),
       sow_level: (sow ?? 70) / 100,
       confidence: (confidence ?? 90) / 100,
       order_lead_days: lead ?? 0,
@@ -103,6 +107,20 @@ const call = () => {
         <DateField v-model="form.last" label="last frost, about" name="last frost" shown="D MMM" />
         <DateField v-model="form.first" label="first frost, about" name="first frost" shown="D MMM" />
       </template>
+      <Field
+        v-else
+        v-slot="{ id }"
+        label="sown in (the rains, or as is usual with you)"
+        name="months of sowing"
+      >
+        <ASelect
+          :id="id"
+          v-model:value="form.sow_months"
+          mode="multiple"
+          :options="MONTHS"
+          placeholder="any month"
+        />
+      </Field>
     </div>
     <h2>What we reckon with</h2>
     <div class="fields">
