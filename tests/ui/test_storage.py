@@ -111,7 +111,7 @@ def test_what_if_is_compared_and_the_moves_stand_in_today(mill, page):
     choose(card, "where", "Stone larder · Tin 2")
     card.get_by_role("button", name="Compare").click()
     row = card.get_by_role("row", name=re.compile("Stone larder · Tin 2")).first
-    expect(row).to_contain_text("move 4 lots")
+    expect(row).to_contain_text("move 4 packets")
     row.get_by_role("button", name="put the moves on today’s list").click()
     expect(page.get_by_text("Planned 4 moves")).to_be_visible()
     card.get_by_role("button", name="shelf, fridge or freezer?").click()

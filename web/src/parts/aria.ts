@@ -1,7 +1,7 @@
 /**
  * What the component library leaves wrong for those who hear the page, put right where it stands: a
  * closed select points at a list that is not there and does not say that it is closed; arrows of a
- * sorted column have names that nobody may read.
+ * sorted column have names that nobody may read; a question asked first has no name.
  */
 function mend(root: ParentNode) {
   for (const box of root.querySelectorAll('input[role=combobox]')) {
@@ -13,6 +13,9 @@ function mend(root: ParentNode) {
   }
   for (const icon of root.querySelectorAll('.anticon[role=presentation][aria-label]'))
     icon.removeAttribute('aria-label')
+  for (const question of root.querySelectorAll('.ant-modal-confirm[role=dialog]'))
+    if (!question.hasAttribute('aria-label'))
+      question.setAttribute('aria-label', question.querySelector('.ant-modal-confirm-title')?.textContent ?? '')
 }
 
 /** From now on, at most once a frame, only where something was added or a select changed. */
