@@ -27,7 +27,7 @@ from brisk_larder.services.forecast.rebuild import ensure_model_rev
 from brisk_larder.services.household.larder import Larder
 
 QUICK = "--quick" in sys.argv
-ROWS = 60_000 if QUICK else 1_000_000
+ROWS = 12_000 if QUICK else 1_000_000
 IDLE_S = 2.0 if QUICK else 8.0
 ROOMS = ("today", "storage/shelves", "stock/rows", "needs", "tests", "counts", "storage/alarms")
 

@@ -40,8 +40,8 @@ def dialogs(mill) -> list[str]:
 
 def arrive(page: Page, url: str):
     page.goto(url)
-    page.wait_for_load_state("networkidle")
-    expect(page.locator(".skeleton")).to_have_count(0)
+    expect(page.locator("main h1, [role=dialog] .ant-modal-title").first).to_be_visible()
+    expect(page.locator(".skeleton, .waiting")).to_have_count(0)
 
 
 def violations(page: Page, rules: list[str] = RULES) -> list[str]:

@@ -97,7 +97,7 @@ def test_a_file_is_asked_about_its_bad_rows_left_out_and_taken_back(mill, page, 
     dialog.get_by_label("take in the good rows").check()
     dialog.get_by_role("button", name="Take in the good rows").click()
     expect(dialog.get_by_role("status")).to_contain_text("192 readings taken in")
-    expect(dialog.get_by_text("1 rows were left out")).to_be_visible()
+    expect(dialog.get_by_text("1 row left out")).to_be_visible()
     dialog.get_by_role("button", name="Good").click()
     box = next(b for s in shelves.shelves(mill.larder) for b in s.boxes if b.name == "Hat box")
     assert 7 < box.dial_temperature_c < 13

@@ -2,7 +2,7 @@
 import { useElementSize } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { useHome, useRibbon } from '../api/queries'
-import { dateWords, MONTH_NAMES, word, wordsOf } from './words'
+import { dateWords, monthNames, word, wordsOf } from './words'
 
 const ribbon = useRibbon()
 const box = ref<HTMLElement | null>(null)
@@ -77,7 +77,7 @@ const frostless = computed(() => {
   const h = home.data.value?.household
   if (!h?.frost_free) return 'no frost dates set: May stands in'
   const named = h.sow_months?.split(',').filter(Boolean) ?? []
-  const shown = named.map((m) => MONTH_NAMES[Number(m) - 1]!.slice(0, 3)).join(', ')
+  const shown = named.map((m) => monthNames()[Number(m) - 1]!.slice(0, 3)).join(', ')
   return shown ? `no frost here: sown in ${shown}` : 'no frost here and no month named: any day will do'
 })
 const open = ref<number | null>(null)

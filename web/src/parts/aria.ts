@@ -15,7 +15,10 @@ function mend(root: ParentNode) {
     icon.removeAttribute('aria-label')
   for (const question of root.querySelectorAll('.ant-modal-confirm[role=dialog]'))
     if (!question.hasAttribute('aria-label'))
-      question.setAttribute('aria-label', question.querySelector('.ant-modal-confirm-title')?.textContent ?? '')
+      question.setAttribute(
+        'aria-label',
+        question.querySelector('.ant-modal-confirm-title')?.textContent ?? '',
+      )
 }
 
 /** From now on, at most once a frame, only where something was added or a select changed. */

@@ -31,32 +31,33 @@ export function writeLike(household: Parameters<typeof waysOf>[0] & { tz?: strin
 }
 /** English words in the household's order: 24 Nov or Nov 24. */
 const days = () => (ways.value.locale === 'en-US' ? 'en-US' : 'en-GB')
+const formats = new Map<string, Intl.DateTimeFormat>()
+/** A way to write days, made once: making one takes longer than writing a hundred. */
+function format(locale: string, options: Intl.DateTimeFormatOptions) {
+  const key = locale + JSON.stringify(options)
+  const made = formats.get(key) ?? new Intl.DateTimeFormat(locale, options)
+  formats.set(key, made)
+  return made
+}
 /** A day of the calendar (no clock in it) as people say it. */
 export const dateWords = (date: string | Date, options: Intl.DateTimeFormatOptions) =>
-  new Date(date).toLocaleDateString(days(), { timeZone: 'UTC', ...options })
-const parts = (s: number) =>
-  Object.fromEntries(
-    new Intl.DateTimeFormat('en-CA', { timeZone: zone, year: 'numeric', month: '2-digit', day: '2-digit' })
-      .formatToParts(new Date(s * 1000))
-      .map((p) => [p.type, p.value]),
-  ) as Record<string, string>
+  format(days(), { timeZone: 'UTC', ...options }).format(new Date(date))
 /** The months by their names, from January. */
-export const MONTH_NAMES = Array.from({ length: 12 }, (_, m) =>
-  dateWords(new Date(Date.UTC(2026, m, 15)), { month: 'long' }),
-)
-export const year = (s: number) => parts(s).year ?? ''
-export const iso = (s: number) => {
-  const p = parts(s)
-  return `${p.year}-${p.month}-${p.day}`
-}
+export const monthNames = () =>
+  Array.from({ length: 12 }, (_, m) => dateWords(new Date(Date.UTC(2026, m, 15)), { month: 'long' }))
+/** The household's day of a moment, as 2026-11-24. */
+export const iso = (s: number) =>
+  format('en-CA', { timeZone: zone, year: 'numeric', month: '2-digit', day: '2-digit' }).format(s * 1000)
+export const year = (s: number) => iso(s).slice(0, 4)
 export function day(s: number, withYear = false): string {
   const shown = withYear || year(s) !== year(Date.now() / 1000)
-  return new Date(s * 1000).toLocaleDateString(days(), {
+  const options = {
     timeZone: zone,
     day: 'numeric',
     month: 'short',
     year: shown ? 'numeric' : undefined,
-  })
+  } as const
+  return format(days(), options).format(s * 1000)
 }
 
 const grouped = (n: number) => n.toLocaleString(ways.value.locale)

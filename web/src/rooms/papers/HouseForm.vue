@@ -2,7 +2,7 @@
 import { computed, reactive, watch } from 'vue'
 import { useHome } from '../../api/queries'
 import ActForm from '../../parts/ActForm.vue'
-import { MONTH_NAMES } from '../../parts/words'
+import { monthNames } from '../../parts/words'
 import { changeHousehold } from './acts'
 
 /** How the household writes its measures and dates, and what it reckons with. */
@@ -36,7 +36,7 @@ const CODES = {
   number: 'plain numbers: 117',
   spoken: 'a word one can say: RUMA',
 }
-const MONTHS = MONTH_NAMES.map((label, i) => ({ value: i + 1, label }))
+const MONTHS = monthNames().map((label, i) => ({ value: i + 1, label }))
 const DAY_MS = 86_400_000
 const date = (n: number | null | undefined) =>
   n ? new Date(Date.UTC(2025, 0, n)).toISOString().slice(0, 10) : ''

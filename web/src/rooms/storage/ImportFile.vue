@@ -231,7 +231,7 @@ async function close() {
             order.
           </li>
           <li v-if="result.blanks">{{ result.blanks }} rows held no measurement.</li>
-          <li v-if="result.bad_rows">{{ result.bad_rows }} rows were left out.</li>
+          <li v-if="result.bad_rows">{{ many(result.bad_rows, 'row') }} left out.</li>
           <li v-if="result.conflicts">
             {{ result.conflicts }} times already held other values; those stay.
             <details>
