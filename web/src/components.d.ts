@@ -63,6 +63,7 @@ declare module 'vue' {
     NoPage: typeof import('./parts/NoPage.vue')['default']
     Num: typeof import('./parts/fields/Num.vue')['default']
     NumberField: typeof import('./parts/fields/NumberField.vue')['default']
+    OnlyBox: typeof import('./parts/fields/OnlyBox.vue')['default']
     PacketPicker: typeof import('./parts/fields/PacketPicker.vue')['default']
     PlaceField: typeof import('./parts/fields/PlaceField.vue')['default']
     RoomHead: typeof import('./parts/RoomHead.vue')['default']

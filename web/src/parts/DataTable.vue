@@ -17,7 +17,8 @@ import { computed } from 'vue'
 const props = defineProps<{
   rows: readonly R[]
   columns: Column<R>[]
-  rowKey: (row: R) => string | number
+  /** What tells a row from the others: a field of it, or what is made of it. */
+  by: (keyof R & string) | ((row: R) => string | number)
   height?: string
   rowClass?: (row: R) => string
   label?: string
@@ -46,7 +47,7 @@ const headed = computed(() => props.columns.some((c) => c.title))
     size="small"
     :data-source="rows as R[]"
     :columns="shown as never[]"
-    :row-key="rowKey as never"
+    :row-key="by as never"
     :row-class-name="(r: R) => rowClass?.(r) ?? ''"
     :custom-row="(r: R) => attributes(r)"
     :pagination="false"

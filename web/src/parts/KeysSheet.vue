@@ -17,7 +17,7 @@ const rows = computed<[string, string][]>(() => [
 
 <template>
   <Sheet open title="Shortcuts" :width="520" @close="emit('close')">
-    <ASwitch v-model:checked="keysOn" aria-label="shortcuts of single keys" autofocus />
+    <ASwitch v-model:checked="keysOn" class="switch" aria-label="shortcuts of single keys" autofocus />
     {{ keysOn ? 'single keys do what stands here' : 'single keys do nothing' }}
     <dl :class="{ off: !keysOn }">
       <template v-for="[key, words] in rows" :key="key + words">
@@ -31,6 +31,9 @@ const rows = computed<[string, string][]>(() => [
 </template>
 
 <style scoped>
+.switch {
+  margin-right: 8px;
+}
 dl {
   display: grid;
   grid-template-columns: 70px 1fr;

@@ -126,7 +126,9 @@ const open = ref<number | null>(null)
     </div>
     <div class="legend small soft">
       <span v-for="(name, kind) in wordsOf('ribbon')" :key="kind"><i :class="kind" /> {{ name }}</span>
-      <span v-if="!ribbon.data.value?.last_frost && ribbon.data.value">{{ frostless }}</span>
+      <RouterLink v-if="!ribbon.data.value?.last_frost && ribbon.data.value" to="/papers?tab=house">
+        {{ frostless }}
+      </RouterLink>
     </div>
   </div>
 </template>

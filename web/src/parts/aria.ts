@@ -13,7 +13,7 @@ function mend(root: ParentNode) {
   }
   for (const icon of root.querySelectorAll('.anticon[role=presentation][aria-label]'))
     icon.removeAttribute('aria-label')
-  for (const question of root.querySelectorAll('.ant-modal-confirm[role=dialog]'))
+  for (const question of root.querySelectorAll('[role=dialog]:has(.ant-modal-confirm)'))
     if (!question.hasAttribute('aria-label'))
       question.setAttribute(
         'aria-label',

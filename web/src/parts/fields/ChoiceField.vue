@@ -1,21 +1,14 @@
 <script setup lang="ts" generic="T extends string | number | boolean | null">
+import { about, type About } from './about'
 import Choice, { type Choices } from './Choice.vue'
 
 /** One of several, with its name above it. */
 const value = defineModel<T>({ required: true })
-defineProps<{
-  label: string
-  options: Choices<T>
-  name?: string
-  none?: string
-  wrong?: string
-  help?: string
-  hears?: string
-}>()
+const props = defineProps<About & { options: Choices<T>; none?: string; hears?: string }>()
 </script>
 
 <template>
-  <Field v-slot="{ id }" :label="label" :name="name" :wrong="wrong" :help="help">
+  <Field v-slot="{ id }" v-bind="about(props)">
     <Choice
       :id="id"
       v-model="value"

@@ -1,46 +1,42 @@
 <script setup lang="ts">
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
+import { about, type About } from './about'
 
 /** A number with its unit inside; the household's decimal sign. Empty is null. */
 const value = defineModel<number | null>({ required: true })
-withDefaults(
-  defineProps<{
-    label: string
-    name?: string
-    min?: number
-    max?: number
-    step?: number
-    unit?: string
-    whole?: boolean
-    /** Plants or seeds: a whole number, 1 to 100,000, as the larder takes it. */
-    count?: boolean
-    placeholder?: string
-    wrong?: string
-    help?: string
-    hears?: string
-  }>(),
+const props = withDefaults(
+  defineProps<
+    About & {
+      min?: number
+      max?: number
+      step?: number
+      unit?: string
+      whole?: boolean
+      /** Plants or seeds: a whole number, 1 to 100,000, as the larder takes it. */
+      count?: boolean
+      placeholder?: string
+      hears?: string
+    }
+  >(),
   { step: 1 },
 )
+const how = computed(() => {
+  const { name, min, max, step, unit, whole, count, placeholder } = props
+  return {
+    name,
+    step,
+    unit,
+    placeholder,
+    ...(count ? { min: 1, max: 100_000, whole: true } : { min, max, whole }),
+  }
+})
 const input = ref<{ focus: () => void } | null>(null)
 defineExpose({ focus: () => input.value?.focus() })
 </script>
 
 <template>
-  <Field v-slot="{ id }" :label="label" :name="name" :wrong="wrong" :help="help">
-    <Num
-      :id="id"
-      ref="input"
-      v-model="value"
-      class="number"
-      :name="name"
-      :min="count ? 1 : min"
-      :max="count ? 100000 : max"
-      :step="step"
-      :whole="whole || count"
-      :unit="unit"
-      :placeholder="placeholder"
-      :aria-label="hears"
-    />
+  <Field v-slot="{ id }" v-bind="about(props)">
+    <Num :id="id" ref="input" v-model="value" class="number" v-bind="how" :aria-label="hears" />
   </Field>
 </template>
 

@@ -43,7 +43,7 @@ const DUE = [
         Nothing is waiting. Sow from a packet’s own page; what is due then stands here and in
         <RouterLink to="/today">Today</RouterLink>.
       </p>
-      <DataTable v-else :rows="data.due" :columns="DUE" :row-key="(d) => d.sowing_id">
+      <DataTable v-else :rows="data.due" :columns="DUE" by="sowing_id">
         <template #lot="{ row }">
           <RouterLink :to="`/stock/${row.lot_id}`"
             ><span class="code">{{ row.code }}</span> {{ row.variety }}</RouterLink

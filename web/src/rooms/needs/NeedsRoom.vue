@@ -152,7 +152,7 @@ const seedsNeeded = (l: ChainLine) =>
       </div>
       <template v-if="picks.length">
         <h2>Grown for their own sake</h2>
-        <DataTable :rows="picks" :columns="PICKS" :row-key="(l) => l.key">
+        <DataTable :rows="picks" :columns="PICKS" by="key">
           <template #name="{ row }"
             ><span class="name">{{ row.name }}</span> <span class="soft">{{ row.crop_name }}</span></template
           >

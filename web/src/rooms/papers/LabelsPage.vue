@@ -79,14 +79,7 @@ const paperUrl = (kind: string) => {
     <div class="two-columns">
       <div>
         <h2>For which packets</h2>
-        <AInput
-          v-model:value="words"
-          class="find"
-          type="search"
-          allow-clear
-          aria-label="Find packets"
-          placeholder="kale, tin 2, tomato"
-        />
+        <OnlyBox v-model="words" class="find" hears="Find packets" such="kale, tin 2, tomato" />
         <p v-if="!shown.length" class="soft">
           {{
             words ? 'Nothing by that name.' : 'Type a kind, a name or a place, or choose packets in Stock.'

@@ -29,7 +29,7 @@ const COLUMNS: Column<Schemas['SavingLine']>[] = [
       <AEmpty v-if="!saving.data.value.length" description="No line is kept yet.">
         On a packet’s page, “Put right” has “a line to keep”: it stands here then.
       </AEmpty>
-      <DataTable v-else :rows="saving.data.value" :columns="COLUMNS" :row-key="(s) => s.variety">
+      <DataTable v-else :rows="saving.data.value" :columns="COLUMNS" by="variety">
         <template #line="{ row }">
           <RouterLink :to="`/stock/${row.lot_ids[0]}`" class="name">{{ row.variety }}</RouterLink>
           <div class="small soft">{{ row.kind_name }} · {{ row.lots.join(' + ') }}</div>

@@ -54,7 +54,7 @@ const COLUMNS = [
       <p>
         <strong>{{ plan.says }}</strong>
       </p>
-      <DataTable :rows="plan.boxes" :columns="COLUMNS" :row-key="(b) => b.node_id">
+      <DataTable :rows="plan.boxes" :columns="COLUMNS" by="node_id">
         <template #name="{ row }"
           ><span class="name">{{ row.name }}</span></template
         >

@@ -37,7 +37,7 @@ const whole = (n: number) => amount(Math.round(n))
       v-if="balance.lines.length"
       :rows="all ? balance.lines : balance.lines.slice(0, 4)"
       :columns="COLUMNS"
-      :row-key="(l) => l.entry_id"
+      by="entry_id"
     >
       <template #day="{ row }"
         ><span :title="iso(row.at_s)">{{ day(row.at_s, true) }}</span></template

@@ -37,7 +37,7 @@ const MOVES = computed(() => [
 </script>
 
 <template>
-  <DataTable :rows="moves" :columns="MOVES" :row-key="(m) => m.node_id ?? 0">
+  <DataTable :rows="moves" :columns="MOVES" :by="(m) => m.node_id ?? 0">
     <template #to="{ row }">
       {{ row.name }}
       <div v-if="row.caution" class="small act">{{ row.caution }}</div>

@@ -191,7 +191,7 @@ const TESTS = [{ key: 'code' }, { key: 'sown' }, { key: 'up' }, { key: 'says' }]
           </AButton>
           <template v-if="page.parts.length">
             <h2>What is in the bag</h2>
-            <DataTable :rows="page.parts" :columns="BAG" :row-key="(p) => `${p.year}${p.variety}`">
+            <DataTable :rows="page.parts" :columns="BAG" :by="(p) => `${p.year}${p.variety}`">
               <template #what="{ row }">{{ row.variety }}, {{ row.year }}</template>
               <template #share="{ row }">{{ percent(row.share) }} of it</template>
               <template #now="{ row }">{{ percent(row.now.mid) }}, {{ likely(row.now) }}</template>
@@ -199,7 +199,7 @@ const TESTS = [{ key: 'code' }, { key: 'sown' }, { key: 'up' }, { key: 'says' }]
           </template>
           <template v-if="page.where_it_went.length > 1">
             <h2>Where its life went</h2>
-            <DataTable :rows="page.where_it_went" :columns="WENT" :row-key="(w) => w.from_s">
+            <DataTable :rows="page.where_it_went" :columns="WENT" by="from_s">
               <template #from="{ row }"
                 ><span :title="iso(row.from_s)">{{ day(row.from_s, true) }}</span></template
               >
@@ -217,12 +217,7 @@ const TESTS = [{ key: 'code' }, { key: 'sown' }, { key: 'up' }, { key: 'says' }]
             Test {{ g.advice.seeds }} seeds by {{ day(g.advice.due_s ?? 0) }}.
           </p>
           <p class="soft">{{ g.advice.why }}</p>
-          <DataTable
-            v-if="page.tests.length"
-            :rows="page.tests"
-            :columns="TESTS"
-            :row-key="(x) => x.trial_id"
-          >
+          <DataTable v-if="page.tests.length" :rows="page.tests" :columns="TESTS" by="trial_id">
             <template #code="{ row }"
               ><span class="code">{{ row.code }}</span></template
             >

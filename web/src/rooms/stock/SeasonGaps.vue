@@ -12,7 +12,7 @@ const COLUMNS = [{ key: 'month' }, { key: 'lots' }, { key: 'kinds' }]
     <template #content>
       <div class="panel" role="dialog" aria-label="What can be sown, month by month">
         <p v-for="s in gaps.data.value.says" :key="s" class="act">{{ s }}</p>
-        <DataTable :rows="gaps.data.value.months" :columns="COLUMNS" :row-key="(m) => m.month">
+        <DataTable :rows="gaps.data.value.months" :columns="COLUMNS" by="month">
           <template #month="{ row }"
             ><strong>{{ row.month }}</strong></template
           >

@@ -101,7 +101,7 @@ const label = (field: string) => field.replace(/^packet_/, '').replaceAll('_', '
     <template v-else>
       <p class="soft small">Say what each column is; what has no name is left out. Nothing is kept yet.</p>
       <div class="scroll">
-        <DataTable :rows="sample" :columns="sampleColumns" :row-key="(r) => r.line">
+        <DataTable :rows="sample" :columns="sampleColumns" by="line">
           <template #head="{ column }">
             <div v-if="look.has_header">
               {{ look.header[Number(column)] || `column ${Number(column) + 1}` }}
@@ -135,7 +135,7 @@ const label = (field: string) => field.replace(/^packet_/, '').replaceAll('_', '
         <DataTable
           :rows="rows"
           :columns="ROWS"
-          :row-key="(r) => r.line"
+          by="line"
           :row-class="(r) => (skip.has(r.line) ? 'out' : '')"
           height="46vh"
         >

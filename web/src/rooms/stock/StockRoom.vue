@@ -136,14 +136,7 @@ const num = (n: number) => (n === 1 ? 'One falls' : `${n} fall`)
           <span class="order small soft"
             >in order of <Choice v-model="group" :options="wordsOf('grouping')" hears="Group by" name="group"
           /></span>
-          <AInput
-            v-model:value="words"
-            class="only"
-            type="search"
-            allow-clear
-            aria-label="Show only"
-            placeholder="only: kale, tin 2, swap"
-          />
+          <OnlyBox v-model="words" class="only" hears="Show only" such="only: kale, tin 2, swap" />
           <AButton class="phone" type="link" :aria-expanded="tools" @click="tools = !tools">
             {{ tools ? 'fewer tools' : 'views, tins, months' }}
           </AButton>

@@ -104,7 +104,7 @@ const school = (key: string, words: string) => act.run(`We decide by ${words}`, 
         <DataTable
           :rows="room.data.value.schools"
           :columns="columns"
-          :row-key="(s) => s.school"
+          by="school"
           :row-class="(s) => (s.chosen ? 'chosen' : '')"
         >
           <template #way="{ row }">{{ row.words }}</template>

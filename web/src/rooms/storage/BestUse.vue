@@ -51,7 +51,7 @@ const COLUMNS = [
           <strong>{{ Math.round(best.data.value.saved_seeds) }} more seeds alive</strong> in
           {{ best.data.value.horizon_years }} years.
         </p>
-        <DataTable :rows="best.data.value.moves" :columns="COLUMNS" :row-key="(m) => m.lot_id" height="46vh">
+        <DataTable :rows="best.data.value.moves" :columns="COLUMNS" by="lot_id" height="46vh">
           <template #go="{ row }">
             <ACheckbox
               :checked="!left.has(row.lot_id)"

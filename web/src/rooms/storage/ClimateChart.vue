@@ -203,7 +203,7 @@ const COLUMNS = [
     </p>
     <details class="small">
       <summary>As a table</summary>
-      <DataTable :rows="rows" :columns="COLUMNS" :row-key="(r) => r.s" height="300px">
+      <DataTable :rows="rows" :columns="COLUMNS" by="s" height="300px">
         <template #day="{ row }">{{ day(row.s, true) }}</template>
         <template #t="{ row }">{{ units.temperature(air.temperature_c[row.i]) }}</template>
         <template #span="{ row }"

@@ -202,7 +202,7 @@ const lotIds = computed(() => (page.value?.lots ?? []).map((l) => l.lot_id))
             <h2>Inside</h2>
             <p class="small">{{ page.cost_says }}</p>
             <ManyBar :lots="picks.lots.value" :all="lots.length" @none="picks.none" @all="picks.all" />
-            <DataTable :rows="lots" :columns="INSIDE" :row-key="(l) => l.lot_id">
+            <DataTable :rows="lots" :columns="INSIDE" by="lot_id">
               <template #pick="{ row }">
                 <ACheckbox
                   :checked="picks.chosen.value.has(row.lot_id)"

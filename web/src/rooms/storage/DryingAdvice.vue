@@ -110,7 +110,7 @@ const COLUMNS = [
     </ActForm>
     <details class="small">
       <summary>Packet by packet</summary>
-      <DataTable :rows="d.lots" :columns="COLUMNS" :row-key="(l) => l.lot_id">
+      <DataTable :rows="d.lots" :columns="COLUMNS" by="lot_id">
         <template #lot="{ row }"
           ><RouterLink :to="`/stock/${row.lot_id}`"
             ><span class="code">{{ row.code }}</span> {{ row.name }}</RouterLink

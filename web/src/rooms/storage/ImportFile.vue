@@ -132,7 +132,7 @@ async function close() {
 
       <template v-if="['waiting', 'failed', 'cancelled'].includes(file.state)">
         <div class="scroll">
-          <DataTable :rows="lines" :columns="heads" :row-key="(r) => r.line">
+          <DataTable :rows="lines" :columns="heads" by="line">
             <template #head="{ column }">
               {{ file.preview.header[Number(column)] }}
               <span class="act">{{ isA(Number(column)) }}</span>

@@ -141,7 +141,7 @@ const LOTS = computed(() => [
     <p v-if="busy" class="soft small">Reckoning…</p>
     <template v-if="found">
       <div class="scroll">
-        <DataTable :rows="ways" :columns="WAYS" :row-key="(w) => w.i">
+        <DataTable :rows="ways" :columns="WAYS" by="i">
           <template #label="{ row }"
             ><strong>{{ row.o.label }}</strong></template
           >
@@ -158,7 +158,7 @@ const LOTS = computed(() => [
             </AButton>
           </template>
         </DataTable>
-        <DataTable v-if="!school" :rows="found.lots" :columns="LOTS" :row-key="(l) => l.lot_id">
+        <DataTable v-if="!school" :rows="found.lots" :columns="LOTS" by="lot_id">
           <template #lot="{ row }"
             ><RouterLink :to="`/stock/${row.lot_id}`"
               ><span class="code">{{ row.code }}</span> {{ row.name }}</RouterLink

@@ -42,7 +42,14 @@ const settle = (key: string, words: string) =>
         <ACheckbox v-model:checked="southern" class="small">south of the equator</ACheckbox>
       </template>
       <p v-else class="soft">
-        Noted. Frost dates and the rest can be changed in <RouterLink to="/papers">Papers</RouterLink>.
+        Noted.
+        <template v-if="home.data.value?.household.frost_free && !home.data.value.household.sow_months">
+          Without frost your own months say when it is sown:
+          <RouterLink to="/papers?tab=house">name them</RouterLink>.
+        </template>
+        <template v-else>
+          Frost dates and the rest can be changed in <RouterLink to="/papers?tab=house">Papers</RouterLink>.
+        </template>
       </p>
     </div>
     <div class="card step">
@@ -69,6 +76,14 @@ const settle = (key: string, words: string) =>
 </template>
 
 <style scoped>
+.step {
+  min-width: 0;
+}
+.step .ant-btn {
+  height: auto;
+  white-space: normal;
+  text-align: start;
+}
 .steps {
   display: grid;
   grid-template-columns: repeat(3, 1fr);

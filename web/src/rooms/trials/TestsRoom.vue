@@ -106,7 +106,7 @@ const CLOSED: Column<Schemas['ClosedTest']>[] = [
         class="wanted"
         :rows="bench.data.value.wanted"
         :columns="WANTED"
-        :row-key="(w) => w.line.lot_id"
+        :by="(w) => w.line.lot_id"
         :data-of="(w) => ({ 'data-code': w.line.code })"
       >
         <template #lot="{ row }">
@@ -143,11 +143,7 @@ const CLOSED: Column<Schemas['ClosedTest']>[] = [
 
       <template v-if="bench.data.value.closed.length">
         <h2>Closed this year</h2>
-        <DataTable
-          :rows="bench.data.value.closed.slice(0, 12)"
-          :columns="CLOSED"
-          :row-key="(c) => c.trial_id"
-        >
+        <DataTable :rows="bench.data.value.closed.slice(0, 12)" :columns="CLOSED" by="trial_id">
           <template #code="{ row }"
             ><span class="code">{{ row.code }}</span></template
           >
