@@ -66,18 +66,19 @@ const virtual = useWindowVirtualizer(
   computed(() => ({
     count: large.value ? items.value.length : 0,
     estimateSize: (i: number) => (items.value[i]?.heading ? 46 : phone.matches ? 132 : 52),
-    overscan: 6,
+    overscan: 3,
     scrollMargin: offset.value,
     getItemKey: (i: number) => items.value[i]?.key ?? i,
   })),
 )
-const drawn = computed(() =>
-  large.value
-    ? virtual.value
-        .getVirtualItems()
-        .map((v) => ({ item: items.value[v.index]!, index: v.index, top: v.start }))
-    : items.value.map((item, index) => ({ item, index, top: 0 })),
-)
+/** As many as were ever drawn of a long list: a row that leaves at one end is used again at the other. */
+let most = 1
+const drawn = computed(() => {
+  if (!large.value) return items.value.map((item, index) => ({ item, index, top: 0, key: item.key }))
+  const seen = virtual.value.getVirtualItems()
+  most = Math.max(most, seen.length)
+  return seen.map((v) => ({ item: items.value[v.index]!, index: v.index, top: v.start, key: v.index % most }))
+})
 const inView = computed(() => drawn.value.flatMap((d) => (d.item.row ? [d.item.row.lot_id] : [])))
 const strips = useStrips(inView, computed(() => rows.dataUpdatedAt.value)) // prettier-ignore
 
@@ -177,7 +178,7 @@ const num = (n: number) => (n === 1 ? 'One falls' : `${n} fall`)
         <div ref="host" :class="{ large }" :style="large ? { height: `${virtual.getTotalSize()}px` } : {}">
           <div
             v-for="d in drawn"
-            :key="d.item.key"
+            :key="d.key"
             :data-index="d.index"
             :style="large ? { transform: `translateY(${d.top - offset}px)` } : {}"
             class="place"
