@@ -91,6 +91,10 @@ def test_a_stocktake_on_a_phone_is_paused_taken_up_and_reported(mill, phone):
     assert box["height"] >= 44
     there.get_by_role("button", name="There").click()
     expect(there).to_contain_text("there")
+    # the note of it stands beside what closes the list, never on it
+    expect(note(phone)).to_be_visible()
+    phone.get_by_role("button", name="Done with it").click(trial=True)
+    phone.get_by_role("button", name="Leave off").click(trial=True)
     counted.get_by_role("button", name="Count").click()
     counted.get_by_label(re.compile("how much of")).fill("about half left")
     counted.get_by_role("button", name="Counted").click()

@@ -3522,7 +3522,8 @@ export interface components {
         /**
          * Household
          * @description The one household of this file. Frost days are days of the year, null where none is known or where
-         *     there is no frost (``frost_free``): then ``sow_months`` ("3,4,10") says when it is sown. ``first_weekday``: 0 Sunday, 1 Monday, 6 Saturday.
+         *     there is no frost (``frost_free``): then ``sow_months`` ("3,4,10") says when it is sown.
+         *     ``first_weekday``: 0 Sunday, 1 Monday, 6 Saturday.
          */
         Household: {
             /** Id */

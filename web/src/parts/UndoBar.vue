@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { watch } from 'vue'
+import { useElementSize } from '@vueuse/core'
+import { ref, watch, watchEffect } from 'vue'
 import { lastAct, lastProblem, useUndo } from '../api/queries'
 
 const { undo, busy } = useUndo()
@@ -8,10 +9,16 @@ watch(lastAct, () => {
   clearTimeout(timer)
   timer = setTimeout(() => (lastAct.value = null), 30_000)
 })
+/** What is fixed at the foot of a page stands above the note, so that no button lies under it. */
+const foot = ref<HTMLElement | null>(null)
+const { height } = useElementSize(foot)
+watchEffect(() =>
+  document.documentElement.style.setProperty('--note', height.value ? `${height.value + 16}px` : '0px'),
+)
 </script>
 
 <template>
-  <div class="foot">
+  <div ref="foot" class="foot">
     <div v-if="lastProblem" class="note problem" role="alert">
       <div>
         <strong>{{ lastProblem.title }}.</strong> {{ lastProblem.message }}

@@ -30,3 +30,17 @@ export const notForUs = (e: KeyboardEvent) =>
   e.altKey ||
   (e.target instanceof HTMLElement &&
     (['INPUT', 'TEXTAREA', 'SELECT'].includes(e.target.tagName) || e.target.isContentEditable))
+/**
+ * A key on one of the rows (a selector) that are gone through by keyboard: arrows lead to the next and the
+ * one before; `does` says whether another key was for it.
+ */
+export function walk(e: KeyboardEvent, rows: string, does: (key: string) => boolean) {
+  if (e.target !== e.currentTarget || notForUs(e)) return
+  const all = [...document.querySelectorAll<HTMLElement>(rows)]
+  const at = all.indexOf(e.currentTarget as HTMLElement)
+  if (e.key === 'ArrowDown') all[at + 1]?.focus()
+  else if (e.key === 'ArrowUp') all[at - 1]?.focus()
+  else if (!does(e.key)) return
+  e.preventDefault()
+  e.stopPropagation()
+}

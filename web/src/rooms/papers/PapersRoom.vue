@@ -29,7 +29,7 @@ useHead(() => `Papers: ${TABS[tab.value as keyof typeof TABS]}`)
     </RoomHead>
     <ATabs v-model:active-key="tab" destroy-inactive-tab-pane>
       <ATabPane key="print" :tab="TABS.print">
-        <div class="choices">
+        <div class="choices tiles">
           <RouterLink class="card choice" to="/papers/labels">
             <span class="name">Labels, lists, cards</span>
             <span class="soft">for packets and containers, on any sheet, also a part-used one</span>
@@ -68,9 +68,6 @@ h2 {
   margin: 18px 0 6px;
 }
 .choices {
-  display: grid;
-  grid-template-columns: repeat(auto-fit, minmax(260px, 1fr));
-  gap: 14px;
   max-width: 760px;
 }
 .choice {

@@ -3,7 +3,7 @@ import { computed, nextTick, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { Schemas } from '../../api/client'
 import { useAct, useTake } from '../../api/queries'
-import { notForUs, usePageKeys } from '../../parts/keys'
+import { usePageKeys, walk } from '../../parts/keys'
 import { amount, word } from '../../parts/words'
 import { finishStocktake, leaveOff, markFound, takeIn } from './acts'
 import RoomHead from '../../parts/RoomHead.vue'
@@ -74,19 +74,18 @@ async function leave() {
   if (ok) router.push('/stock/stocktake')
 }
 const finish = () => act.run(`Went through ${t.value?.name}`, () => finishStocktake(id.value, rest.value))
-function keys(e: KeyboardEvent, l: Line) {
-  if (e.target !== e.currentTarget || notForUs(e)) return
-  const rows = [...(list.value?.querySelectorAll<HTMLElement>('[data-lot]') ?? [])]
-  const at = rows.indexOf(e.currentTarget as HTMLElement)
-  if (e.key === 'ArrowDown') rows[at + 1]?.focus()
-  else if (e.key === 'ArrowUp') rows[at - 1]?.focus()
-  else if (e.key === 'Enter' || e.key === 't') void mark(l, 'found')
-  else if (e.key === 'c') startCount(l)
-  else if (e.key === 'm') void mark(l, 'missing')
-  else return
-  e.preventDefault()
-  e.stopPropagation()
+function does(key: string, l: Line) {
+  if (key === 'Enter' || key === 't') void mark(l, 'found')
+  else if (key === 'c') startCount(l)
+  else if (key === 'm') void mark(l, 'missing')
+  else return false
+  return true
 }
+const walked = (l: Line) => ({
+  'data-lot': l.lot_id,
+  tabindex: 0,
+  onKeydown: (e: KeyboardEvent) => walk(e, '[data-lot]', (key) => does(key, l)),
+})
 </script>
 
 <template>
@@ -105,15 +104,8 @@ function keys(e: KeyboardEvent, l: Line) {
       <p v-else class="small soft desk">
         On a keyboard: <kbd>Enter</kbd> there, <kbd>c</kbd> count, <kbd>m</kbd> not here, arrows to move.
       </p>
-      <ol ref="list" class="worked">
-        <li
-          v-for="l in t.lines"
-          :key="l.lot_id"
-          :data-lot="l.lot_id"
-          :class="{ said: l.result }"
-          tabindex="0"
-          @keydown="keys($event, l)"
-        >
+      <ol ref="list" class="worked gone-through">
+        <li v-for="l in t.lines" :key="l.lot_id" :class="{ said: l.result }" v-bind="walked(l)">
           <div class="what">
             <span class="code">{{ l.code }}</span> <span class="name">{{ l.variety }}</span>
             <div class="small soft">
@@ -165,7 +157,7 @@ function keys(e: KeyboardEvent, l: Line) {
         <template v-if="t.unplaced.length">
           <h2>With no place named</h2>
           <p class="small soft">Is one of these in here?</p>
-          <ul class="unplaced">
+          <ul class="unplaced gone-through">
             <li v-for="l in t.unplaced" :key="l.lot_id" class="row">
               <span class="code">{{ l.code }}</span> {{ l.variety }}
               <span class="soft">{{ l.kind_name }}</span>
@@ -202,14 +194,6 @@ function keys(e: KeyboardEvent, l: Line) {
 <style scoped>
 .take {
   max-width: 820px;
-}
-li {
-  display: grid;
-  grid-template-columns: 1fr auto;
-  gap: 4px 14px;
-  align-items: center;
-  border-top: 1px solid var(--hair-soft);
-  padding: 8px 4px;
 }
 li.said {
   background: color-mix(in srgb, var(--living-wash) 35%, transparent);

@@ -4,7 +4,7 @@ import type { Schemas } from '../../api/client'
 import { useAct, useTriage } from '../../api/queries'
 import { useAddress } from '../../parts/address'
 import { useAxis } from '../../parts/axis'
-import { notForUs, usePageKeys } from '../../parts/keys'
+import { usePageKeys, walk } from '../../parts/keys'
 import type { Column } from '../../parts/DataTable.vue'
 import { amount, many, seedsWords, word } from '../../parts/words'
 import { useWriting } from '../../parts/writing'
@@ -48,18 +48,16 @@ async function decide(l: Line, decision: string) {
   await nextTick()
   if (next) list.value?.querySelector<HTMLElement>(`[data-lot="${next}"]`)?.focus()
 }
-function keys(e: KeyboardEvent, l: Line) {
-  if (e.target !== e.currentTarget || notForUs(e)) return
-  const rows = [...(list.value?.querySelectorAll<HTMLElement>('[data-lot]') ?? [])]
-  const at = rows.indexOf(e.currentTarget as HTMLElement)
-  const decision = e.key === 'Enter' ? l.advice[0] : KEYS[e.key]
-  if (e.key === 'ArrowDown') rows[at + 1]?.focus()
-  else if (e.key === 'ArrowUp') rows[at - 1]?.focus()
-  else if (decision) void decide(l, decision)
-  else return
-  e.preventDefault()
-  e.stopPropagation()
+function does(key: string, l: Line) {
+  const decision = key === 'Enter' ? l.advice[0] : KEYS[key]
+  if (decision) void decide(l, decision)
+  return Boolean(decision)
 }
+const walked = (l: Line) => ({
+  'data-lot': l.line.lot_id,
+  tabindex: 0,
+  onKeydown: (e: KeyboardEvent) => walk(e, '[data-lot]', (key) => does(key, l)),
+})
 type School = NonNullable<typeof room.data.value>['schools'][number]
 const columns = computed<Column<School>[]>(() => {
   const failed = `sowings that fail, of ${room.data.value?.sowings ?? 0}`
@@ -131,14 +129,7 @@ const school = (key: string, words: string) => act.run(`We decide by ${words}`, 
       </p>
       <p v-if="!lines.length">Nothing left to decide here.</p>
       <ul ref="list" class="list">
-        <li
-          v-for="l in lines"
-          :key="l.line.lot_id"
-          :data-lot="l.line.lot_id"
-          :class="{ disagree: l.disagree }"
-          tabindex="0"
-          @keydown="keys($event, l)"
-        >
+        <li v-for="l in lines" :key="l.line.lot_id" :class="{ disagree: l.disagree }" v-bind="walked(l)">
           <div>
             <RouterLink :to="`/stock/${l.line.lot_id}`" class="code">{{ l.line.code }}</RouterLink>
             <span class="name"> {{ l.line.variety }}</span>

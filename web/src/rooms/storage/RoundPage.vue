@@ -86,7 +86,7 @@ async function shift(i: number, by: number) {
       <RouterLink to="/storage" class="btn">To Storage</RouterLink>
     </div>
     <form v-else-if="round.data.value" @submit.prevent="save">
-      <ol ref="list" class="worked">
+      <ol ref="list" class="worked gone-through">
         <li v-for="(s, i) in stops" :key="s.node_id" :class="{ odd: odd(s) }">
           <div class="where">
             <RouterLink :to="`/storage/${s.node_id}`" class="name">{{ s.name }}</RouterLink>
@@ -152,14 +152,6 @@ async function shift(i: number, by: number) {
 <style scoped>
 .round {
   max-width: 720px;
-}
-li {
-  display: grid;
-  grid-template-columns: 1fr auto;
-  gap: 2px 14px;
-  align-items: center;
-  border-top: 1px solid var(--hair-soft);
-  padding: 7px 0;
 }
 li.odd {
   background: var(--warm-wash);

@@ -3,7 +3,8 @@ import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import type { Schemas } from '../../api/client'
 import { useAct } from '../../api/queries'
-import { notForUs } from '../../parts/keys'
+import { useAxis } from '../../parts/axis'
+import { walk } from '../../parts/keys'
 import type { Rare } from '../../parts/More.vue'
 import { day, iso, word } from '../../parts/words'
 import type { Named } from '../stock/forms/lots'
@@ -11,9 +12,12 @@ import TestManyForm from '../stock/forms/TestManyForm.vue'
 import { setJobs } from './acts'
 import JobSheet from './JobSheet.vue'
 import OwnJobForm from './OwnJobForm.vue'
+import { usePeople } from './people'
 
 /** One row of the list: what to do, why, the one act it needs, and the rest behind a word and five keys. */
-const props = defineProps<{ row: Schemas['Row']; nowS: number; people: Schemas['Person'][] }>()
+const props = defineProps<{ row: Schemas['Row'] }>()
+const { nowS } = useAxis()
+const people = usePeople()
 const act = useAct()
 const router = useRouter()
 const sheet = ref<'' | 'move' | 'hand' | 'test' | 'own'>('')
@@ -55,29 +59,24 @@ const KEYS = { d: 'done', i: 'in_progress', m: 'move', h: 'hand', x: 'dropped' }
 function rare(key: keyof typeof KEYS) {
   const what = KEYS[key]
   if (what === 'move' || what === 'hand') {
-    if (what === 'move' || props.people.length) sheet.value = what
+    if (what === 'move' || people.value.length) sheet.value = what
   } else void set(what)
 }
 const menu = computed<Rare[]>(() => [
   { words: 'done', key: 'd', act: () => rare('d') },
   { words: 'in progress', key: 'i', act: () => rare('i'), off: one.value?.state === 'in_progress' },
   { words: 'move to a later day', key: 'm', act: () => rare('m') },
-  { words: 'hand to somebody', key: 'h', act: () => rare('h'), off: !props.people.length },
+  { words: 'hand to somebody', key: 'h', act: () => rare('h'), off: !people.value.length },
   { words: 'drop', key: 'x', act: () => rare('x') },
   ...(props.row.kind === 'own' ? [{ words: 'put right', act: () => void (sheet.value = 'own') }] : []),
 ])
-function keys(e: KeyboardEvent) {
-  if (e.target !== e.currentTarget || notForUs(e)) return
-  const rows = [...document.querySelectorAll<HTMLElement>('.job')]
-  const at = rows.indexOf(e.currentTarget as HTMLElement)
-  if (e.key === 'ArrowDown') rows[at + 1]?.focus()
-  else if (e.key === 'ArrowUp') rows[at - 1]?.focus()
-  else if (e.key === 'Enter') main()
-  else if (e.key in KEYS) rare(e.key as keyof typeof KEYS)
-  else return
-  e.preventDefault()
-  e.stopPropagation()
-}
+const keys = (e: KeyboardEvent) =>
+  walk(e, '.job', (key) => {
+    if (key === 'Enter') main()
+    else if (key in KEYS) rare(key as keyof typeof KEYS)
+    else return false
+    return true
+  })
 </script>
 
 <template>
@@ -117,14 +116,7 @@ function keys(e: KeyboardEvent) {
       <AButton v-else type="primary" ghost @click="main">{{ go.words }}</AButton>
       <More :acts="menu" :hears="`more for: ${row.title}`" />
     </div>
-    <JobSheet
-      v-if="sheet === 'move' || sheet === 'hand'"
-      :what="sheet"
-      :row="row"
-      :now-s="nowS"
-      :people="people"
-      @close="sheet = ''"
-    />
+    <JobSheet v-if="sheet === 'move' || sheet === 'hand'" :what="sheet" :row="row" @close="sheet = ''" />
     <TestManyForm
       v-if="sheet === 'test'"
       :lots="lots"
@@ -133,7 +125,6 @@ function keys(e: KeyboardEvent) {
     />
     <OwnJobForm
       v-if="sheet === 'own'"
-      :people="people"
       :job="one"
       :due="one?.due_s ? iso(one.due_s) : ''"
       @close="sheet = ''"

@@ -2,20 +2,18 @@
 import { computed, ref } from 'vue'
 import type { Schemas } from '../../api/client'
 import ActForm from '../../parts/ActForm.vue'
+import { useAxis } from '../../parts/axis'
 import { iso } from '../../parts/words'
 import { setJobs } from './acts'
+import { usePeople } from './people'
 
 /** A row of the list is moved to a later day, or handed to somebody. */
-const props = defineProps<{
-  what: 'move' | 'hand'
-  row: Schemas['Row']
-  nowS: number
-  people: Schemas['Person'][]
-}>()
+const props = defineProps<{ what: 'move' | 'hand'; row: Schemas['Row'] }>()
+const { nowS } = useAxis()
+const people = usePeople()
 const DAY = 86_400
-const date = ref(iso(props.nowS + 7 * DAY))
-const who = ref<number | null>(props.people[0]?.id ?? null)
-const people = computed(() => props.people.map((p) => ({ value: p.id ?? 0, label: p.name })))
+const date = ref(iso(nowS.value + 7 * DAY))
+const who = ref<number | null>(people.value[0]?.value ?? null)
 const keys = computed(() => props.row.jobs.map((j) => j.origin_key))
 const name = computed(() => people.value.find((p) => p.value === who.value)?.label ?? '')
 const words = () =>

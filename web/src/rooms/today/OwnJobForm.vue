@@ -1,18 +1,19 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
-import type { Proposal, Schemas } from '../../api/client'
+import { ref } from 'vue'
+import type { Proposal } from '../../api/client'
 import ActForm from '../../parts/ActForm.vue'
 import { writeJob } from './acts'
+import { usePeople } from './people'
 
 /** A job of one's own: what, by when, where, who, and whether it comes again. */
-const props = defineProps<{ people: Schemas['Person'][]; job?: Proposal; due?: string }>()
+const props = defineProps<{ job?: Proposal; due?: string }>()
 const PLACES = ['house', 'cold store', 'greenhouse', 'garden'] as const
 const text = ref(props.job?.title ?? '')
 const due = ref(props.due ?? '')
 const where = ref<string>(props.job?.where ?? 'house')
-const who = ref<number | null>(props.people.find((p) => p.name === props.job?.person)?.id ?? null)
+const people = usePeople()
+const who = ref<number | null>(people.value.find((p) => p.label === props.job?.person)?.value ?? null)
 const weeks = ref<number | null>(props.job?.every_weeks || null)
-const people = computed(() => props.people.map((p) => ({ value: p.id ?? 0, label: p.name })))
 const words = () => `To do: ${text.value}`
 const call = () =>
   writeJob(props.job?.job_id ?? null, {

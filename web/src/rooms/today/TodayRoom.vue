@@ -2,6 +2,7 @@
 import { computed, ref } from 'vue'
 import type { Proposal } from '../../api/client'
 import { useAct, useHome, useToday } from '../../api/queries'
+import { useAxis } from '../../parts/axis'
 import { useNew, usePageKeys } from '../../parts/keys'
 import { useSheet } from '../../parts/sheets'
 import { dateWords, day, many } from '../../parts/words'
@@ -22,8 +23,7 @@ usePageKeys([
   ['d i m h x', 'done, in progress, move, hand to, drop'],
 ])
 const data = computed(() => today.data.value)
-const people = computed(() => home.data.value?.people ?? [])
-const nowS = computed(() => Date.parse(home.data.value?.today ?? new Date().toISOString()) / 1000)
+const { nowS } = useAxis()
 const PLACES = ['house', 'cold store', 'greenhouse', 'garden']
 const byPlace = computed(() =>
   PLACES.map((place) => ({ place, rows: (data.value?.rows ?? []).filter((r) => r.where === place) })).filter(
@@ -58,7 +58,7 @@ const date = computed(() =>
       <span class="spring" />
       <AButton v-if="data && !fresh" @click="sheet = 'job'">A job of your own <kbd>n</kbd></AButton>
     </RoomHead>
-    <OwnJobForm v-if="sheet === 'job'" :people="people" @close="sheet = ''" />
+    <OwnJobForm v-if="sheet === 'job'" @close="sheet = ''" />
     <RoomState :query="today" />
     <FirstSteps
       v-if="data && (fresh || !home.data.value?.household.settled)"
@@ -69,17 +69,11 @@ const date = computed(() =>
       <div>
         <div v-for="g in byPlace" :key="g.place">
           <h2 class="group">{{ g.place.charAt(0).toUpperCase() + g.place.slice(1) }}</h2>
-          <JobRow v-for="r in g.rows" :key="r.key" :row="r" :now-s="nowS" :people="people" />
+          <JobRow v-for="r in g.rows" :key="r.key" :row="r" />
         </div>
         <template v-if="later.length">
           <h2 class="group">In the weeks after</h2>
-          <JobRow
-            v-for="r in showLater ? later : later.slice(0, room)"
-            :key="r.key"
-            :row="r"
-            :now-s="nowS"
-            :people="people"
-          />
+          <JobRow v-for="r in showLater ? later : later.slice(0, room)" :key="r.key" :row="r" />
           <AButton
             v-if="later.length > room"
             type="link"

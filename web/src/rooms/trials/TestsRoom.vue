@@ -72,7 +72,7 @@ const CLOSED: Column<Schemas['ClosedTest']>[] = [
         Shaded: how many would usually be up by then, from what is believed of the packet. Ring: a count.
         Solid line: today. Dotted: the last count day.
       </p>
-      <div class="bench">
+      <div class="bench tiles">
         <article
           v-for="t in bench.data.value.running"
           :key="t.trial_id"
@@ -178,11 +178,6 @@ const CLOSED: Column<Schemas['ClosedTest']>[] = [
 <style scoped>
 h2 {
   margin: 14px 0 6px;
-}
-.bench {
-  display: grid;
-  grid-template-columns: repeat(auto-fill, minmax(255px, 1fr));
-  gap: 14px;
 }
 .running p {
   margin: 6px 0;
