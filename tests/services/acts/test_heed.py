@@ -110,10 +110,11 @@ def test_shop_fruit_poison_and_dust(small):
 
 def test_two_kinds_of_maize_in_one_year(small):
     larder = small.larder
-    flint, sweet, twin, wheat = add_seeds(
+    flint, sweet, twin, wheat, other = add_seeds(
         larder, ActRef(),
         [packet("maize", "Flint Hearth", 2026), packet("popcorn", "Gossamer", 2026),
-         packet("maize", "Flint Hearth", 2025), packet("wheat", "Pellwick Red", 2026)],
+         packet("maize", "Flint Hearth", 2025), packet("wheat", "Pellwick Red", 2026),
+         packet("wheat", "Millbank Gold", 2026)],
     ).lot_ids  # fmt: skip
     assert heed.picking(larder, [flint]) == []
     needs_acts.set_pick(larder, ActRef(), flint, 40)
@@ -121,7 +122,7 @@ def test_two_kinds_of_maize_in_one_year(small):
     assert "Flint Hearth" in said
     assert "would cross" in said
     assert heed.picking(larder, [twin]) == []  # the same line
-    assert heed.picking(larder, [wheat]) == []
+    assert heed.picking(larder, [wheat, other]) == []  # wheat fertilises itself
     (said,) = heed.picking(larder, [sweet, flint])  # told once, whichever is asked
     assert said.count("Flint Hearth") == 1
     assert crossing_lines([(1, "A", "a", "g"), (2, "B", "b", "h")], [1]) == []
