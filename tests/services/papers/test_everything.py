@@ -17,6 +17,7 @@ from tests.fuzz import ROOMS
 ODD = {
     "a zone": ("household", "tz", "America"),
     "a zone of 300 signs": ("household", "tz", "Z" * 300),
+    "a month that is none": ("household", "sow_months", "3,13"),
     "an infinite doubt": ("stock_entry", "seeds_sd", 1e999),
     "nineteen digits": ("stock_entry", "seeds_mean", 1e19),
     "no kind": ("variety", "crop", "moonflower"),
@@ -114,6 +115,8 @@ OLD = {
     "a weight of nothing": "UPDATE lot SET seeds_per_g = 1e-320 WHERE id = {onion}",
     "a container in itself": "UPDATE stay SET parent_node_id = node_id WHERE node_id IS NOT NULL",
     "a zone that is none": "UPDATE household SET tz = 'America'",
+    "a month that is none": "UPDATE household SET sow_months = 'May,14,3', frost_free = 1, "
+    "last_frost_day = NULL",
     "a kind that is none": "UPDATE variety SET crop = 'moonflower' WHERE id = 2",
     "figures that are none": "INSERT INTO node_event (node_id, at_s, kind, note, figures) "
     f"VALUES ({{tin}}, {NOW - 9}, 'sealed', '', '[')",

@@ -16,7 +16,9 @@ from .outlook import Outlook
 
 def climate_of(home: Household) -> Climate:
     """What sowing hangs on where this household lives."""
-    months = tuple(int(m) for m in home.sow_months.split(",") if m)
+    # another hand may have written what is no month: no room stops for it, and papers.mending sets it right
+    said = [int(m) for m in home.sow_months.split(",") if m.isdecimal()]
+    months = tuple(m for m in said if 1 <= m <= 12)
     return Climate(home.hemisphere, home.tz, home.last_frost_day, bool(home.frost_free), months)
 
 

@@ -78,7 +78,7 @@ WORDS = {
 TEXTS = {"name": (1, 80), "currency": (0, 20), "address": (0, 200)}
 
 
-def _months(given: object) -> str:
+def read_months(given: object) -> str:
     """Months as they are kept, "3,4,10"; empty for none. Raises InvalidValue."""
     said = [x.strip() for x in str(given).split(",") if x.strip()]
     if not all(x.isdecimal() and 1 <= int(x) <= 12 for x in said):
@@ -101,7 +101,7 @@ def read_setting(name: str, given: object) -> object:
             raise InvalidValue(plain, given, f"a text of {least} to {most} signs")
         return given.strip()
     if name == "sow_months":
-        return _months(given)
+        return read_months(given)
     if name == "tz":
         zone(str(given))
         return given

@@ -22,6 +22,7 @@ from ..air.standing import Standing
 from ..forecast.stale import remark_everything
 from ..household.kinds import check_overrule, load_kinds, reference
 from ..household.larder import Larder, is_live
+from ..household.settings import read_months
 
 MOST_NAMED = 20
 
@@ -50,13 +51,17 @@ def _strangers(session: Session) -> list[tuple[str, int, str, object]]:
     ref, kinds = reference(), load_kinds(session)
     out: list[tuple[str, int, str, object]] = []
     run = session.connection().exec_driver_sql
-    for row in run("SELECT id, tz, unplaced_kind FROM household"):
+    for row in run("SELECT id, tz, unplaced_kind, sow_months FROM household"):
         try:
             zone(row[1])
         except InvalidValue:
             out.append(("household", row[0], "tz", "UTC"))
         if row[2] not in ref.places:
             out.append(("household", row[0], "unplaced_kind", "inner_cupboard"))
+        try:
+            read_months(row[3])
+        except InvalidValue:
+            out.append(("household", row[0], "sow_months", ""))
     for row in run("SELECT id, place_kind, container_kind FROM node WHERE deleted_s IS NULL"):
         if row[1] is not None and row[1] not in ref.places:
             out.append(("node", row[0], "place_kind", "inner_cupboard"))
