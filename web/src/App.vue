@@ -92,7 +92,7 @@ onKeyStroke(true, (e) => {
 </script>
 
 <template>
-  <AConfigProvider :theme="antTokens" :locale="locale" :auto-insert-space-in-button="false">
+  <AConfigProvider :theme="antTokens" :locale :auto-insert-space-in-button="false">
     <a class="skip" href="#page">Skip to the page</a>
     <p class="visually-hidden" aria-live="polite">{{ announced }}</p>
     <header class="top">

@@ -64,7 +64,7 @@ defineExpose({ save })
     @close="emit('close')"
   >
     <AForm class="act-form" :class="{ inline }" layout="vertical" :colon="false" @submit.prevent="save">
-      <slot :said="said" :busy="going || act.busy.value" />
+      <slot :said :busy="going || act.busy.value" />
       <div class="end">
         <slot name="beside" />
         <AButton type="primary" html-type="submit" :ghost="quiet" :disabled="!ready || act.busy.value">

@@ -9,11 +9,11 @@ function taken(file: File) {
 </script>
 
 <template>
-  <AUploadDragger v-if="drop" :accept="accept" :show-upload-list="false" :before-upload="taken">
+  <AUploadDragger v-if="drop" :accept :show-upload-list="false" :before-upload="taken">
     <strong>{{ words }}</strong>
     &nbsp;<span class="small soft">{{ hint ?? 'or drop it here' }}</span>
   </AUploadDragger>
-  <AUpload v-else :accept="accept" :show-upload-list="false" :before-upload="taken">
+  <AUpload v-else :accept :show-upload-list="false" :before-upload="taken">
     <span class="btn" :class="link ? 'link' : 'quiet'">{{ words }}</span>
   </AUpload>
 </template>

@@ -99,7 +99,7 @@ defineExpose({ show })
 
 <template>
   <AButton class="find" @click="show">Find seed, place, job, person <kbd>/</kbd></AButton>
-  <Sheet :open="open" title="Find anything" :width="680" @close="open = false">
+  <Sheet :open title="Find anything" :width="680" @close="open = false">
     <AInput
       v-model:value="text"
       size="large"

@@ -4,7 +4,7 @@ defineProps<{ title?: string; back?: string; to?: string }>()
 </script>
 
 <template>
-  <RouterLink v-if="back && to" :to="to" class="small">← {{ back }}</RouterLink>
+  <RouterLink v-if="back && to" :to class="small">← {{ back }}</RouterLink>
   <div class="lead">
     <h1>
       <slot name="title">{{ title }}</slot>

@@ -40,8 +40,8 @@ function settled(open: boolean) {
 
 <template>
   <AModal
-    :open="open"
-    :title="title"
+    :open
+    :title
     :width="width ?? 560"
     :footer="null"
     wrap-class-name="sheet"
@@ -50,6 +50,6 @@ function settled(open: boolean) {
     @after-open-change="settled"
     @cancel="emit('close')"
   >
-    <div :id="id"><slot /></div>
+    <div :id><slot /></div>
   </AModal>
 </template>

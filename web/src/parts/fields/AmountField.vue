@@ -21,7 +21,7 @@ const example = computed(() => props.placeholder ?? amounts.value)
     :label="label ?? 'how much'"
     :name="name ?? 'amount'"
     :placeholder="example"
-    :hears="hears"
-    :help="help"
+    :hears
+    :help
   />
 </template>

@@ -9,15 +9,7 @@ const props = defineProps<About & { options: Choices<T>; none?: string; hears?: 
 
 <template>
   <Field v-slot="{ id }" v-bind="about(props)">
-    <Choice
-      :id="id"
-      v-model="value"
-      class="whole"
-      :options="options"
-      :none="none"
-      :name="name"
-      :hears="hears"
-    />
+    <Choice :id v-model="value" class="whole" :options :none :name :hears />
   </Field>
 </template>
 

@@ -21,9 +21,9 @@ const value = computed({ get: () => date.value || undefined, set: (v) => (date.v
 </script>
 
 <template>
-  <Field v-slot="{ id }" :label="label" :name="name">
+  <Field v-slot="{ id }" :label :name>
     <ADatePicker
-      :id="id"
+      :id
       v-model:value="value"
       class="date"
       value-format="YYYY-MM-DD"

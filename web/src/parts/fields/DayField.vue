@@ -41,16 +41,16 @@ const text = computed({ get: () => on.value, set: (v) => (on.value = v === 'not 
 </script>
 
 <template>
-  <Field v-slot="{ id }" :label="label" :name="name">
+  <Field v-slot="{ id }" :label :name>
     <span class="day">
       <AAutoComplete
-        :id="id"
+        :id
         v-model:value="text"
         class="typed"
-        :options="options"
+        :options
         :open="offered && !on"
         :default-active-first-option="false"
-        :placeholder="placeholder"
+        :placeholder
         :data-name="name"
         @dropdown-visible-change="(open: boolean) => (offered = open)"
       />

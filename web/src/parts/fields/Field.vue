@@ -13,7 +13,7 @@ const said = computed(() => props.wrong || problem())
   <AFormItem
     class="field"
     :data-field="name ?? label"
-    :label="label"
+    :label
     :colon="false"
     :html-for="id"
     :validate-status="said ? 'error' : undefined"
@@ -21,6 +21,6 @@ const said = computed(() => props.wrong || problem())
     :label-col="{ span: 24 }"
     :wrapper-col="{ span: 24 }"
   >
-    <slot :id="id" />
+    <slot :id />
   </AFormItem>
 </template>

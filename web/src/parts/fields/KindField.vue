@@ -31,9 +31,9 @@ const shared = computed(() => ({
 </script>
 
 <template>
-  <Field v-slot="{ id }" :label="label" :name="name" :wrong="wrong">
+  <Field v-slot="{ id }" :label :name :wrong>
     <AAutoComplete
-      :id="id"
+      :id
       ref="input"
       v-model:value="text"
       class="kind"

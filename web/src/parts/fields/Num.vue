@@ -17,11 +17,11 @@ defineExpose({ focus: () => input.value?.focus() })
 
 <template>
   <InputNumber
-    :id="id"
+    :id
     ref="input"
     v-model:value="shown"
-    :min="min"
-    :max="max"
+    :min
+    :max
     :step="step ?? 1"
     :precision="whole ? 0 : undefined"
     :addon-after="unit"

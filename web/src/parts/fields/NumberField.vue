@@ -36,7 +36,7 @@ defineExpose({ focus: () => input.value?.focus() })
 
 <template>
   <Field v-slot="{ id }" v-bind="about(props)">
-    <Num :id="id" ref="input" v-model="value" class="number" v-bind="how" :aria-label="hears" />
+    <Num :id ref="input" v-model="value" class="number" v-bind="how" :aria-label="hears" />
   </Field>
 </template>
 

@@ -22,13 +22,13 @@ const fits = (typed: string, option?: { label?: unknown }) =>
 </script>
 
 <template>
-  <Field v-slot="{ id }" :label="label">
+  <Field v-slot="{ id }" :label>
     <ASelect
-      :id="id"
+      :id
       v-model:value="ids"
       class="packets"
       mode="multiple"
-      :options="options"
+      :options
       :filter-option="fits"
       placeholder="code, name, kind"
     />

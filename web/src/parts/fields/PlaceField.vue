@@ -15,5 +15,5 @@ const options = computed(() =>
 </script>
 
 <template>
-  <ChoiceField v-model="node" :label="label" :options="options" :none="none" name="node_id" />
+  <ChoiceField v-model="node" :label :options :none name="node_id" />
 </template>

@@ -16,5 +16,5 @@ const shown = computed({
 </script>
 
 <template>
-  <NumberField v-model="shown" :label="label" :name="name" :unit="unit" :hears="hears" />
+  <NumberField v-model="shown" :label :name :unit :hears />
 </template>

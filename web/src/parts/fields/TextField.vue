@@ -19,6 +19,6 @@ defineExpose({ focus: () => input.value?.focus() })
 
 <template>
   <Field v-slot="{ id }" v-bind="about(props)">
-    <AInput :id="id" ref="input" v-model:value="text" v-bind="how" :aria-label="hears" autocomplete="off" />
+    <AInput :id ref="input" v-model:value="text" v-bind="how" :aria-label="hears" autocomplete="off" />
   </Field>
 </template>

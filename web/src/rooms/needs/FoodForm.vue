@@ -45,12 +45,12 @@ const call = () =>
     :title="changing ? changing.name : 'Add a food'"
     :submit="changing ? 'Save' : 'Add it'"
     :ready="name !== '' && perWeek !== null"
-    :words="words"
-    :call="call"
+    :words
+    :call
   >
     <Field v-if="!changing" v-slot="{ id }" label="what" name="food">
       <AAutoComplete
-        :id="id"
+        :id
         v-model:value="product"
         class="wide"
         :options="offered"

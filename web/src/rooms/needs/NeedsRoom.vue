@@ -197,7 +197,7 @@ const seedsNeeded = (l: ChainLine) =>
       </template>
     </template>
 
-    <FoodForm v-if="sheet.startsWith('food')" :key="sheet" :changing="changing" @close="sheet = ''" />
+    <FoodForm v-if="sheet.startsWith('food')" :key="sheet" :changing @close="sheet = ''" />
   </section>
 </template>
 

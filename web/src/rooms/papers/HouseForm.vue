@@ -77,7 +77,7 @@ const call = () => {
 </script>
 
 <template>
-  <ActForm submit="Save" again :words="() => 'Changed the household'" :call="call">
+  <ActForm submit="Save" again :words="() => 'Changed the household'" :call>
     <h2>How we write</h2>
     <div class="fields">
       <TextField v-model="form.name" label="name of the household" name="name" />
@@ -114,7 +114,7 @@ const call = () => {
         name="months of sowing"
       >
         <ASelect
-          :id="id"
+          :id
           v-model:value="form.sow_months"
           mode="multiple"
           :options="MONTHS"

@@ -75,14 +75,7 @@ const labels = (p: Parcel) => ({
     <div class="two-columns">
       <div>
         <h2>Pack a parcel</h2>
-        <ActForm
-          class="card"
-          submit="Promise it"
-          :ready="Boolean(ready)"
-          :words="words"
-          :call="call"
-          @done="made"
-        >
+        <ActForm class="card" submit="Promise it" :ready="Boolean(ready)" :words :call @done="made">
           <TextField v-model="person" label="for whom" name="person" placeholder="Wenna at the ford" />
           <PacketPicker v-model="ids" label="packets" />
           <AmountField

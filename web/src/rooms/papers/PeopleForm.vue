@@ -14,15 +14,7 @@ const call = () => addPerson(person.value)
   <div>
     <h2>People</h2>
     <p>{{ home.data.value?.people.map((p) => p.name).join(', ') || 'Nobody is named yet.' }}</p>
-    <ActForm
-      inline
-      quiet
-      submit="Add"
-      :ready="person.trim() !== ''"
-      :words="words"
-      :call="call"
-      @done="person = ''"
-    >
+    <ActForm inline quiet submit="Add" :ready="person.trim() !== ''" :words :call @done="person = ''">
       <TextField v-model="person" label="name of a person" name="name" />
     </ActForm>
   </div>

@@ -36,7 +36,7 @@ const words = computed(() =>
 
 <template>
   <div class="tree" role="group" :aria-label="`Family: ${words}`">
-    <svg :width="width" :height="height">
+    <svg :width :height>
       <text v-for="year in years" :key="year" :x="x(year) + 2" y="14" class="year">{{ year }}</text>
       <path v-for="l in lines" :key="l.d" :d="l.d" :class="l.kind" />
       <g

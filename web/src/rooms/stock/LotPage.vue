@@ -160,7 +160,7 @@ const TESTS = [{ key: 'code' }, { key: 'sown' }, { key: 'up' }, { key: 'says' }]
             <span>100 %</span><span>50</span><span>0</span>
           </div>
           <div>
-            <FadeStrip :glance="g" :axis="axis" :height="120" large />
+            <FadeStrip :glance="g" :axis :height="120" large />
             <div class="years small soft" aria-hidden="true">
               <span v-for="y in years" :key="y">{{ y }}</span>
             </div>
@@ -209,7 +209,7 @@ const TESTS = [{ key: 'code' }, { key: 'sown' }, { key: 'up' }, { key: 'says' }]
             </DataTable>
           </template>
           <h2>What would change it</h2>
-          <LotMoves :page="page" @move="move" />
+          <LotMoves :page @move="move" />
         </div>
         <div>
           <h2>Tests</h2>
@@ -257,7 +257,7 @@ const TESTS = [{ key: 'code' }, { key: 'sown' }, { key: 'up' }, { key: 'says' }]
         </div>
       </div>
 
-      <LotSheets v-model:asking="asking" :page="page" />
+      <LotSheets v-model:asking="asking" :page />
     </template>
   </section>
 </template>

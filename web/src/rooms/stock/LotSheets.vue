@@ -29,8 +29,8 @@ const close = () => (asking.value = '')
 
 <template>
   <component :is="many" v-if="many" :lots="[lot]" @close="close" />
-  <component :is="one" v-else-if="one" :lot="lot" @close="close" />
-  <AsideForm v-else-if="asking === 'aside'" :lot="lot" :uses="page.uses" @close="close" />
-  <MendForm v-else-if="asking === 'edit'" :page="page" @close="close" />
+  <component :is="one" v-else-if="one" :lot @close="close" />
+  <AsideForm v-else-if="asking === 'aside'" :lot :uses="page.uses" @close="close" />
+  <MendForm v-else-if="asking === 'edit'" :page @close="close" />
   <StartTest v-else-if="asking === 'test'" :lot-id="lot.lot_id" :name="called([lot])" @close="close" />
 </template>

@@ -80,7 +80,7 @@ const rare = computed<Rare[]>(() => [
     <span class="spring" />
     <AButton v-if="all && all > lots.length" type="link" @click="emit('all')">choose all {{ all }}</AButton>
     <AButton type="link" @click="emit('none')">choose none</AButton>
-    <component :is="form" v-if="form" :lots="lots" @close="sheet = ''" @done="emit('none')" />
+    <component :is="form" v-if="form" :lots @close="sheet = ''" @done="emit('none')" />
   </div>
 </template>
 

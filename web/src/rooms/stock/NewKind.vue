@@ -29,7 +29,7 @@ const call = () => addKind({ name: props.name, stand_in: relative.value, season:
     quiet
     :submit="`Add ${name} as a kind`"
     :words="() => `Added the kind ${name}`"
-    :call="call"
+    :call
     @done="emit('added')"
   >
     <p>

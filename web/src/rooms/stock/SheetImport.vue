@@ -133,7 +133,7 @@ const label = (field: string) => field.replace(/^packet_/, '').replaceAll('_', '
           or leave them out.
         </p>
         <DataTable
-          :rows="rows"
+          :rows
           :columns="ROWS"
           by="line"
           :row-class="(r) => (skip.has(r.line) ? 'out' : '')"

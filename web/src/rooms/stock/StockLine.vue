@@ -60,7 +60,7 @@ const shift = ref(false)
         }}<template v-if="row.position">, {{ row.position }}</template></template
       ></span
     >
-    <FadeStrip v-if="strip" class="strip" :glance="strip" :axis="axis" />
+    <FadeStrip v-if="strip" class="strip" :glance="strip" :axis />
     <span v-else class="strip waiting" />
     <span class="now">
       <template v-if="row.now">

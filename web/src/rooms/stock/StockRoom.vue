@@ -172,8 +172,8 @@ const num = (n: number) => (n === 1 ? 'One falls' : `${n} fall`)
           </div>
           <span>germination now · next act</span>
         </div>
-        <DivideTins v-if="sheet === 'divide'" :group="group" @close="sheet = ''" />
-        <ViewForm v-if="sheet === 'view'" :group="group" :words="words" @close="sheet = ''" />
+        <DivideTins v-if="sheet === 'divide'" :group @close="sheet = ''" />
+        <ViewForm v-if="sheet === 'view'" :group :words @close="sheet = ''" />
         <p v-if="!items.length" class="soft">Nothing here fits “{{ words }}”.</p>
         <div ref="host" :class="{ large }" :style="large ? { height: `${virtual.getTotalSize()}px` } : {}">
           <div
@@ -191,7 +191,7 @@ const num = (n: number) => (n === 1 ? 'One falls' : `${n} fall`)
               v-else-if="d.item.row"
               :row="d.item.row"
               :strip="strips.get(d.item.row.lot_id)"
-              :axis="axis"
+              :axis
               :picked="picks.chosen.value.has(d.item.row.lot_id)"
               @pick="(range: boolean) => picks.pick(d.item.row!.lot_id, range)"
               @step="step"

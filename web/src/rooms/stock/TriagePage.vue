@@ -101,7 +101,7 @@ const school = (key: string, words: string) => act.run(`We decide by ${words}`, 
         </summary>
         <DataTable
           :rows="room.data.value.schools"
-          :columns="columns"
+          :columns
           by="school"
           :row-class="(s) => (s.chosen ? 'chosen' : '')"
         >
@@ -136,7 +136,7 @@ const school = (key: string, words: string) => act.run(`We decide by ${words}`, 
             <div class="small soft">
               {{ l.line.kind_name }} · {{ seedsWords(l.line) }} · {{ l.line.origin }}
             </div>
-            <FadeStrip :glance="l.line.glance" :axis="axis" :height="22" />
+            <FadeStrip :glance="l.line.glance" :axis :height="22" />
           </div>
           <dl class="opinions small">
             <div :class="l.age_rule">

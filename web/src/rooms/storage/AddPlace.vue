@@ -44,13 +44,7 @@ function call(anyway: boolean) {
 </script>
 
 <template>
-  <ActForm
-    title="Add a place or a container"
-    submit="Add"
-    :ready="name.trim() !== ''"
-    :words="words"
-    :call="call"
-  >
+  <ActForm title="Add a place or a container" submit="Add" :ready="name.trim() !== ''" :words :call>
     <ARadioGroup v-model:value="what" aria-label="What">
       <ARadio value="place">a place: room, cellar, freezer</ARadio>
       <ARadio v-if="all.length" value="container">a container in it: tin, jar, box</ARadio>

@@ -192,7 +192,7 @@ const COLUMNS = [
   <div>
     <VChart
       class="chart"
-      :option="option"
+      :option
       autoresize
       :aria-label="`Climate of ${air.name}: temperature, humidity and pace of ageing`"
       @datazoom="zoomed"
@@ -203,7 +203,7 @@ const COLUMNS = [
     </p>
     <details class="small">
       <summary>As a table</summary>
-      <DataTable :rows="rows" :columns="COLUMNS" by="s" height="300px">
+      <DataTable :rows :columns="COLUMNS" by="s" height="300px">
         <template #day="{ row }">{{ day(row.s, true) }}</template>
         <template #t="{ row }">{{ units.temperature(air.temperature_c[row.i]) }}</template>
         <template #span="{ row }"

@@ -154,7 +154,7 @@ const lotIds = computed(() => (page.value?.lots ?? []).map((l) => l.lot_id))
             <ClimateChart
               :read="read.data.value"
               :air="air.data.value"
-              :span="span"
+              :span
               @zoom="(s: Span) => (zoomed = { from: s.from, to: Math.min(s.to, nowS) })"
             />
             <p>
@@ -162,7 +162,7 @@ const lotIds = computed(() => (page.value?.lots ?? []).map((l) => l.lot_id))
             </p>
           </template>
           <ASkeleton v-else active :paragraph="{ rows: 10 }" />
-          <WhatIf v-if="lotIds.length" :key="id" :lot-ids="lotIds" :node-id="id" />
+          <WhatIf v-if="lotIds.length" :key="id" :lot-ids :node-id="id" />
         </div>
         <aside>
           <div class="card">
@@ -185,8 +185,8 @@ const lotIds = computed(() => (page.value?.lots ?? []).map((l) => l.lot_id))
               <DayField v-if="box.role === 'container'" v-model="on" label="on" class="on" />
             </div>
             <ImportFile :node-id="id" :name="box.name" />
-            <MoveNode v-if="sheet === 'move'" :box="box" @close="sheet = ''" />
-            <EditNode v-if="sheet === 'edit'" :box="box" @close="sheet = ''" />
+            <MoveNode v-if="sheet === 'move'" :box @close="sheet = ''" />
+            <EditNode v-if="sheet === 'edit'" :box @close="sheet = ''" />
             <p v-if="dew" role="status" class="small">
               <strong>{{ dew }}</strong>
             </p>

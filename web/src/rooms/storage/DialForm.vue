@@ -48,8 +48,8 @@ function done() {
     inline
     submit="Log the dial"
     :ready="temperature.trim() !== '' || humidity.trim() !== ''"
-    :words="words"
-    :call="call"
+    :words
+    :call
     again
     @done="done"
   >
@@ -57,14 +57,14 @@ function done() {
       ref="dial"
       v-model="temperature"
       label="temperature"
-      :unit="unit"
+      :unit
       decimal
       :hears="`temperature, ${unit}`"
     />
     <TextField v-model="humidity" label="humidity" unit="%" decimal hears="humidity, per cent" />
     <template v-if="more">
-      <TextField v-model="low" label="lowest since reset" name="t_min" :unit="unit" decimal />
-      <TextField v-model="high" label="highest since reset" name="t_max" :unit="unit" decimal />
+      <TextField v-model="low" label="lowest since reset" name="t_min" :unit decimal />
+      <TextField v-model="high" label="highest since reset" name="t_max" :unit decimal />
       <DateField v-model="readOn" label="read on" name="day" :to="home.data.value?.today" />
       <TextField v-model="note" label="note" placeholder="smells musty" />
       <ACheckbox v-model:checked="opened">opened to read it</ACheckbox>

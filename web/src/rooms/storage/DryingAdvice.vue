@@ -106,7 +106,7 @@ const COLUMNS = [
       @done="shown = shownAt = null"
     >
       <NumberField v-model="shown" label="a dial shut in with it shows" name="humidity" unit="%" />
-      <NumberField v-model="shownAt" label="at" name="dial" :unit="unit" />
+      <NumberField v-model="shownAt" label="at" name="dial" :unit />
     </ActForm>
     <details class="small">
       <summary>Packet by packet</summary>

@@ -32,13 +32,7 @@ const call = (anyway: boolean) =>
 </script>
 
 <template>
-  <ActForm
-    :title="`Put ${box.name} right`"
-    submit="Save"
-    :ready="name.trim() !== ''"
-    :words="words"
-    :call="call"
-  >
+  <ActForm :title="`Put ${box.name} right`" submit="Save" :ready="name.trim() !== ''" :words :call>
     <TextField v-model="name" label="name" />
     <template v-if="container">
       <ChoiceField v-model="kind" label="kind" :options="choices" />

@@ -121,7 +121,7 @@ async function close() {
 
 <template>
   <FilePick words="logger file" link accept=".csv,text/csv,text/plain" @file="bring" />
-  <Sheet :open="open" :title="`A logger’s file for ${name}`" :width="680" @close="close">
+  <Sheet :open :title="`A logger’s file for ${name}`" :width="680" @close="close">
     <p v-if="problem" role="alert" class="act">{{ problem.message }}</p>
     <template v-if="file">
       <p>
@@ -164,7 +164,7 @@ async function close() {
               v-slot="{ id }"
               label="the time zone of its clock"
             >
-              <AAutoComplete :id="id" v-model:value="answers.tz" class="zone" :options="zones" />
+              <AAutoComplete :id v-model:value="answers.tz" class="zone" :options="zones" />
             </Field>
             <ChoiceField
               v-if="asks('day_order')"

@@ -15,13 +15,7 @@ const call = (anyway: boolean) => moveNode(props.box.node_id, to.value ?? 0, on.
 </script>
 
 <template>
-  <ActForm
-    :title="`Move ${box.name}`"
-    submit="Move it with all in it"
-    :ready="to !== null"
-    :words="words"
-    :call="call"
-  >
+  <ActForm :title="`Move ${box.name}`" submit="Move it with all in it" :ready="to !== null" :words :call>
     <PlaceField v-model="to" label="to" all :but="box.node_id" />
     <DayField v-model="on" label="on" />
   </ActForm>

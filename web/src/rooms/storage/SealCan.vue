@@ -49,8 +49,8 @@ const call = (anyway: boolean) =>
     quiet
     submit="Sealed today"
     :ready="(amount ?? 0) > 0"
-    :words="words"
-    :call="call"
+    :words
+    :call
     @done="open = false"
   >
     <NumberField v-model="amount" label="how much" name="food_kg" :unit="kiloUnit" :min="0" />

@@ -207,7 +207,7 @@ const tick = `${100 / Math.log2(9)}%`
         </aside>
       </div>
     </template>
-    <AddPlace v-if="sheet === 'add'" :all="all" @close="sheet = ''" />
+    <AddPlace v-if="sheet === 'add'" :all @close="sheet = ''" />
     <BestUse v-if="sheet === 'best'" @close="sheet = ''" />
   </section>
 </template>

@@ -116,13 +116,8 @@ const keys = (e: KeyboardEvent) =>
       <AButton v-else type="primary" ghost @click="main">{{ go.words }}</AButton>
       <More :acts="menu" :hears="`more for: ${row.title}`" />
     </div>
-    <JobSheet v-if="sheet === 'move' || sheet === 'hand'" :what="sheet" :row="row" @close="sheet = ''" />
-    <TestManyForm
-      v-if="sheet === 'test'"
-      :lots="lots"
-      :spot="jobs[0]?.spot_c ?? undefined"
-      @close="sheet = ''"
-    />
+    <JobSheet v-if="sheet === 'move' || sheet === 'hand'" :what="sheet" :row @close="sheet = ''" />
+    <TestManyForm v-if="sheet === 'test'" :lots :spot="jobs[0]?.spot_c ?? undefined" @close="sheet = ''" />
     <OwnJobForm
       v-if="sheet === 'own'"
       :job="one"

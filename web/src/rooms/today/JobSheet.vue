@@ -29,8 +29,8 @@ const call = () =>
     :title="what === 'move' ? 'Move it to a later day' : 'Hand it to'"
     :submit="what === 'move' ? 'Move it' : 'Hand it over'"
     :ready="what === 'move' ? date !== '' : who !== null"
-    :words="words"
-    :call="call"
+    :words
+    :call
   >
     <p>{{ row.title }}</p>
     <DateField v-if="what === 'move'" v-model="date" label="to" name="moved to" :from="iso(nowS + DAY)" />

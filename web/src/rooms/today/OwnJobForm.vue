@@ -27,8 +27,8 @@ const call = () =>
     :title="job ? 'Put the job right' : 'A job of your own'"
     submit="Write it down"
     :ready="text.trim() !== ''"
-    :words="words"
-    :call="call"
+    :words
+    :call
   >
     <TextField v-model="text" label="what" placeholder="turn the jars; ask Morwen for seed" />
     <DateField v-model="due" label="by when" placeholder="today" />

@@ -41,8 +41,8 @@ async function drop() {
     :title="`Count ${test.code}: ${test.line.variety}, ${test.line.kind_name}`"
     submit="Save count"
     :ready="waiting >= 0"
-    :words="words"
-    :call="call"
+    :words
+    :call
     @close="emit('close')"
   >
     <p class="soft">

@@ -62,13 +62,7 @@ function call() {
 </script>
 
 <template>
-  <ActForm
-    :title="`Test ${name}`"
-    :submit="state === 'now' ? 'Sown: start' : 'Keep it'"
-    :ready="ready"
-    :words="words"
-    :call="call"
-  >
+  <ActForm :title="`Test ${name}`" :submit="state === 'now' ? 'Sown: start' : 'Keep it'" :ready :words :call>
     <ASegmented v-model:value="state" :options="STATES" />
     <div v-if="state === 'told'" class="row">
       <TextField v-model="told" label="germination" name="told" unit="%" decimal placeholder="80" />

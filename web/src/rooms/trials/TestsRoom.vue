@@ -117,7 +117,7 @@ const CLOSED: Column<Schemas['ClosedTest']>[] = [
           <span class="soft">{{ row.line.kind_name }}</span>
         </template>
         <template #strip="{ row }">
-          <FadeStrip :glance="row.line.glance" :axis="axis" :height="24" />
+          <FadeStrip :glance="row.line.glance" :axis :height="24" />
         </template>
         <template #sowing="{ row }">
           <template v-if="row.line.glance.at_sowing"

@@ -12,7 +12,7 @@ const call = () => setAside(props.lot.lot_id, use.value, amount.value)
 </script>
 
 <template>
-  <ActForm :title="`Set some of ${called([lot])} aside`" submit="Set it aside" :words="words" :call="call">
+  <ActForm :title="`Set some of ${called([lot])} aside`" submit="Set it aside" :words :call>
     <ChoiceField v-model="use" label="for" name="meant for" :options="uses" />
     <AmountField v-model="amount" label="how much (empty: nothing any more)" name="quantity" />
     <p v-if="!uses.includes('food')" class="small soft">

@@ -26,13 +26,7 @@ const call = () =>
 </script>
 
 <template>
-  <ActForm
-    :title="`How much of ${called([lot])}?`"
-    submit="Save"
-    :ready="amount.trim() !== ''"
-    :words="words"
-    :call="call"
-  >
+  <ActForm :title="`How much of ${called([lot])}?`" submit="Save" :ready="amount.trim() !== ''" :words :call>
     <ChoiceField v-model="kind" label="what" name="booking" :options="BOOKINGS" />
     <AmountField v-model="amount" name="quantity" />
     <ChoiceField v-model="sure" label="how sure" :options="SURE" />

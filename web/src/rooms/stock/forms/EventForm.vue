@@ -16,13 +16,7 @@ const call = (anyway: boolean) =>
 </script>
 
 <template>
-  <ActForm
-    :title="`What happened to ${called(lots)}?`"
-    submit="Note it"
-    :words="words"
-    :call="call"
-    @done="emit('done')"
-  >
+  <ActForm :title="`What happened to ${called(lots)}?`" submit="Note it" :words :call @done="emit('done')">
     <ChoiceField v-model="kind" label="what" name="event" :options="EVENTS" />
     <TextField v-model="note" label="in your words" name="note" />
     <p class="small soft">

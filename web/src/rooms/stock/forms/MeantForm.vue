@@ -12,13 +12,7 @@ const call = (anyway: boolean) =>
 </script>
 
 <template>
-  <ActForm
-    :title="`${called(lots)}: meant for`"
-    submit="So it is meant"
-    :words="words"
-    :call="call"
-    @done="emit('done')"
-  >
+  <ActForm :title="`${called(lots)}: meant for`" submit="So it is meant" :words :call @done="emit('done')">
     <ChoiceField v-model="use" label="meant for" :options="USES" />
   </ActForm>
 </template>

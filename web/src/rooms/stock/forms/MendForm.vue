@@ -87,14 +87,7 @@ const call = () => changeLot(line.value.lot_id, body)
 </script>
 
 <template>
-  <ActForm
-    :title="`Put ${called([line])} right`"
-    :width="720"
-    submit="Save"
-    :words="words"
-    :prepare="prepare"
-    :call="call"
-  >
+  <ActForm :title="`Put ${called([line])} right`" :width="720" submit="Save" :words :prepare :call>
     <div class="mend">
       <KindField v-model="now.kind" placeholder="nobody knows" />
       <TextField v-model="now.variety" label="name" name="variety" />
@@ -103,12 +96,7 @@ const call = () => changeLot(line.value.lot_id, body)
       <ChoiceField v-model="now.source" label="it is" name="source" :options="SOURCES" />
       <TextField v-model="now.person_from" label="from whom" name="person_from" />
       <TextField v-model="now.seller" label="bought from" name="seller" />
-      <TextField
-        v-model="now.mother"
-        label="grown from (code)"
-        name="mother"
-        placeholder="its mother packet"
-      />
+      <TextField v-model="now.mother" label="grown from (code)" name="mother" placeholder="K1" />
       <TextField v-model="now.stated" label="germination on the packet" name="stated" unit="%" decimal />
       <TextField v-model="now.sow" label="packet: sow" name="sow" placeholder="Mar to May" />
       <TextField v-model="now.sprout" label="packet: days to come up" name="sprout" />

@@ -24,8 +24,8 @@ const call = (anyway: boolean) =>
     :title="`Move ${called(lots)}`"
     submit="Move it"
     :ready="node !== null"
-    :words="words"
-    :call="call"
+    :words
+    :call
     @done="emit('done')"
   >
     <PlaceField v-model="node" label="to" says />

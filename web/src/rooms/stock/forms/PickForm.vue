@@ -19,8 +19,8 @@ const call = (anyway: boolean) =>
     :title="`Grow ${called(lots)} this year`"
     submit="Put it on the list"
     :ready="(plants ?? 0) >= 1"
-    :words="words"
-    :call="call"
+    :words
+    :call
     @done="emit('done')"
   >
     <NumberField

@@ -30,8 +30,8 @@ const call = () => pourInto(props.lot.lot_id, others.value, true)
     :title="`Pour others into ${called([lot])}`"
     :submit="mixing?.warnings.length ? 'Pour together all the same' : 'Pour together'"
     :ready="others.length > 0"
-    :words="words"
-    :call="call"
+    :words
+    :call
   >
     <PacketPicker v-model="others" label="packets to pour in" :but="[lot.lot_id]" :first="alike" />
     <div v-if="mixing" role="status">

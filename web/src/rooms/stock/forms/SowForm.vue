@@ -25,9 +25,9 @@ const call = (anyway: boolean) =>
   <ActForm
     :title="lots.length ? `Sow ${name}` : 'Sow'"
     submit="Sown"
-    :ready="ready"
-    :words="words"
-    :call="call"
+    :ready
+    :words
+    :call
     @done="emit('done')"
   >
     <PacketPicker v-if="!lots.length" v-model="chosen" label="packets" />

@@ -12,13 +12,7 @@ const call = () => splitLot(props.lot.lot_id, { amount: amount.value, node_id: n
 </script>
 
 <template>
-  <ActForm
-    :title="`Split ${called([lot])}`"
-    submit="Split it"
-    :ready="amount.trim() !== ''"
-    :words="words"
-    :call="call"
-  >
+  <ActForm :title="`Split ${called([lot])}`" submit="Split it" :ready="amount.trim() !== ''" :words :call>
     <p class="soft small">The new packet gets its own code; both keep the past and the tests they share.</p>
     <AmountField v-model="amount" label="how much goes into it" name="quantity" />
     <PlaceField v-model="node" label="it stands in" none="the same place" />

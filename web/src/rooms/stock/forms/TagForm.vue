@@ -17,8 +17,8 @@ const call = (anyway: boolean) =>
     :title="`Tag ${called(lots)}`"
     submit="Tag it"
     :ready="tags.trim() !== ''"
-    :words="words"
-    :call="call"
+    :words
+    :call
     @done="emit('done')"
   >
     <TextField v-model="tags" label="tags" placeholder="early, for Tam" />

@@ -23,8 +23,8 @@ const call = (anyway: boolean) =>
     :title="`Test ${called(lots)}`"
     submit="Sown: start"
     :ready="n === null || n >= 1"
-    :words="words"
-    :call="call"
+    :words
+    :call
     @done="emit('done')"
   >
     <NumberField

@@ -18,7 +18,7 @@ const call = () =>
     submit="Keep it"
     :ready="name.trim() !== ''"
     :words="() => `Kept the view ${name}`"
-    :call="call"
+    :call
   >
     <TextField v-model="name" label="name of this view" name="name" />
     <ACheckbox v-model:checked="filing">

@@ -18,8 +18,8 @@ const call = () => weigh(props.lot.lot_id, count.value ?? 0, grams(mass.value ??
     :title="`Weigh seeds of ${called([lot])}`"
     submit="Save"
     :ready="(mass ?? 0) > 0 && (count ?? 0) > 0"
-    :words="words"
-    :call="call"
+    :words
+    :call
   >
     <p class="soft small">
       From then on its weight is turned into seeds by its own figure; amounts weighed before follow.
