@@ -1,4 +1,4 @@
-"""how the household writes: volumes, lengths, the first weekday, names of crops, no frost and the months of sowing
+"""how the household writes: volumes, lengths, the first weekday, names of crops, no frost
 
 Revision: 0005, after 0004
 """
@@ -26,4 +26,3 @@ def upgrade() -> None:
     text('crop_names', 'gb', "'gb', 'us'")
     whole('first_weekday', 1, 0, 6)
     whole('frost_free', 0, 0, 1)
-    op.execute("ALTER TABLE household ADD COLUMN sow_months TEXT NOT NULL DEFAULT ''")
