@@ -52,7 +52,7 @@ def arrive(page: Page, url: str):
         page.goto(url)
     here = page.locator("main h1:not([data-left]), .ant-modal-title:not([data-left])")
     expect(here.first).to_be_visible()
-    expect(page.locator(".skeleton, .waiting")).to_have_count(0)
+    expect(page.locator(".skeleton, .ant-skeleton, .waiting")).to_have_count(0)
 
 
 def violations(page: Page, rules: list[str] = RULES, contrast: bool = True) -> list[str]:

@@ -161,7 +161,7 @@ const lotIds = computed(() => (page.value?.lots ?? []).map((l) => l.lot_id))
               <strong>{{ air.data.value.said }}</strong>
             </p>
           </template>
-          <ASkeleton v-else active :paragraph="{ rows: 10 }" />
+          <ASkeleton v-else active :title="false" :paragraph="{ rows: 10 }" />
           <WhatIf v-if="lotIds.length" :key="id" :lot-ids :node-id="id" />
         </div>
         <aside>
