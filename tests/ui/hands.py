@@ -12,7 +12,10 @@ def page_of(scope: Page | Locator) -> Page:
 def choose(scope: Page | Locator, label, option: str, exact: bool = False) -> None:
     """One of the options of a select, by its words."""
     page = page_of(scope)
-    scope.get_by_label(label, exact=exact).click(force=True)
+    # its frame, not the field within (which lies under the words shown): only so does the click
+    # wait for a page that is still growing above it
+    field = scope.get_by_label(label, exact=exact)
+    field.locator("xpath=ancestor::div[contains(@class,'ant-select-selector')][1]").click()
     box = page.locator(".ant-select-dropdown:visible").last
     wanted = box.locator(".ant-select-item-option", has_text=option)
     long_list = box.locator(".rc-virtual-list-holder")
