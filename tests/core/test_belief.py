@@ -2,19 +2,16 @@
 
 import numpy as np
 import pytest
-from scipy.optimize import brentq
-from scipy.special import ndtr
-from scipy.stats import betabinom, binom, norm
+from scipy.special import expit, logit, ndtr
+from scipy.stats import betabinom, binom
 
 from brisk_larder.core import belief as b
+from brisk_larder.core import worlds as wo
 from tests.core.book import FIGURES
 
 
-def prior(rows=1, ki=2.0, ki_sd=0.4, d_sd=0.3, living=0.95):
-    full = np.full
-    return b.Prior(
-        full(rows, ki), full(rows, ki_sd), full(rows, 0.0), full(rows, d_sd), full(rows, living)
-    )
+def prior(rows=1, ki=2.0, ki_sd=0.4, d_sd=0.3, living=0.95, living_sd=0.5):
+    return b.Prior(*(np.full(rows, x) for x in (ki, ki_sd, 0.0, d_sd, living, living_sd)))
 
 
 def counts(rows, a, n, k, rho=0.02, ceiling=1.0, weight=1.0):
@@ -30,44 +27,49 @@ def weighted_quantile(x, w, q):
     return np.interp(q, np.cumsum(w[order]) / w.sum(), x[order])
 
 
+@pytest.mark.parametrize("living", [0.95, 0.75])
 @pytest.mark.parametrize(
-    ("a1", "tests"), [(0.6, [(0.6, 20, 13)]), (1.0, [(0.2, 10, 10), (0.9, 30, 12)]), (0.3, [])]
-)
-def test_posterior_agrees_with_importance_sampling(a1, tests):
+    ("a1", "tests"),
+    [(0.6, [(0.6, 20, 13)]), (1.0, [(0.2, 10, 10), (0.9, 30, 12)]), (0.3, []), (0.0, [(0.0, 40, 38)]),
+     (1.5, [(1.5, 100, 45)])],
+)  # fmt: skip
+def test_posterior_agrees_with_importance_sampling(a1, tests, living):
     rng = np.random.default_rng(7)
     ki, d = rng.normal(2.0, 0.4, 600_000), rng.normal(0, 0.3, 600_000)
+    could = expit(logit(living) + rng.normal(0, 0.5, 600_000))
     log_w = np.zeros(len(ki))
     for a, n, k in tests:
-        p = np.clip(0.95 * ndtr(ki - a * 10**-d), 1e-6, 1 - 1e-6)
+        p = np.clip(could * ndtr(ki - a * 10**-d), 1e-6, 1 - 1e-6)
         size = (1 - 0.02) / 0.02
         log_w += betabinom.logpmf(k, n, p * size, (1 - p) * size)
     w = np.exp(log_w - log_w.max())
     c = b.Counts.none()
     if tests:
         c = counts([0] * len(tests), *map(list, zip(*tests, strict=True)))
-    fitted = b.fit(prior(), c)
+    fitted = b.fit(prior(living=living), c)
     for later in (a1, a1 + 0.8):
-        g = 0.95 * ndtr(ki - later * 10**-d)
+        g = could * ndtr(ki - later * 10**-d)
         expected = [weighted_quantile(g, w, q) for q in (0.1, 0.5, 0.9)]
-        got = b.quantiles(fitted, np.array([[later]]), (0.1, 0.5, 0.9))[0, 0]
+        got = wo.quantiles(fitted, np.array([[later]]), (0.1, 0.5, 0.9))[0, 0]
         assert got == pytest.approx(expected, abs=0.012)
-        below = b.chance_below(fitted, np.array([[later]]), 0.7)[0, 0]
+        below = wo.chance_below(fitted, np.array([[later]]), 0.7)[0, 0]
         assert below == pytest.approx(np.average(g < 0.7, weights=w), abs=0.012)
-        nodes = b.nodes(fitted, np.array([later]))
-        assert (nodes.g * nodes.weight).sum() == pytest.approx(np.average(g, weights=w), abs=0.005)
+        mean = wo.germination(fitted, np.array([later])).mean()
+        assert mean == pytest.approx(np.average(g, weights=w), abs=0.005)
 
 
 def test_eight_in_ten_of_the_80_percent_intervals_hold_the_truth():
     rng = np.random.default_rng(11)
     rows = 1500
     ki, d = rng.normal(2.0, 0.4, rows), rng.normal(0, 0.3, rows)
-    a = rng.uniform(0.2, 2.0, rows)
-    p = 0.95 * ndtr(ki - a * 10**-d)
+    a = rng.uniform(0.0, 2.0, rows)
+    living = expit(logit(0.9) + rng.normal(0, 0.5, rows))
+    p = living * ndtr(ki - a * 10**-d)
     k = betabinom.rvs(10, p * 49, (1 - p) * 49, random_state=rng)
-    fitted = b.fit(prior(rows), counts(np.arange(rows), a, 10, k))
+    fitted = b.fit(prior(rows, living=0.9), counts(np.arange(rows), a, 10, k))
     later = a + 0.7
-    truth = 0.95 * ndtr(ki - later * 10**-d)
-    low, high = np.moveaxis(b.quantiles(fitted, later[:, None], (0.1, 0.9))[:, 0], -1, 0)
+    truth = living * ndtr(ki - later * 10**-d)
+    low, high = np.moveaxis(wo.quantiles(fitted, later[:, None], (0.1, 0.9))[:, 0], -1, 0)
     assert np.mean((truth >= low) & (truth <= high)) == pytest.approx(0.80, abs=0.03)
 
 
@@ -84,45 +86,28 @@ def test_waiting_seed_is_not_dead():
     early = b.fit(prior(), counts([0], 0.5, 10, 3, ceiling=0.3))
     late = b.fit(prior(), counts([0], 0.5, 10, 3, ceiling=1.0))
     at = np.array([[0.5]])
-    assert b.quantiles(early, at, (0.5,))[0, 0, 0] > b.quantiles(late, at, (0.5,))[0, 0, 0] + 0.15
+    assert wo.quantiles(early, at, (0.5,))[0, 0, 0] > wo.quantiles(late, at, (0.5,))[0, 0, 0] + 0.15
 
 
 def test_date_of_fall_is_where_the_chance_is_met():
     fitted = b.fit(prior(2), counts([0], 0.4, 20, 18))
-    a = b.ageing_until(fitted, 0.7, 0.5)
-    assert b.chance_below(fitted, a[:, None], 0.7)[:, 0] == pytest.approx([0.5, 0.5], abs=1e-6)
-    median = b.quantiles(fitted, a[:, None], (0.5,))[:, 0, 0]
-    assert median == pytest.approx([0.7, 0.7], abs=1e-4)
-    assert b.ageing_until(fitted, 0.96, 0.5) == pytest.approx([0, 0])  # more than can ever grow
+    a = wo.ageing_until(fitted, 0.7, 0.5)
+    assert wo.chance_below(fitted, a[:, None], 0.7)[:, 0] == pytest.approx([0.5, 0.5], abs=1e-6)
+    median = wo.quantiles(fitted, a[:, None], (0.5,))[:, 0, 0]
+    assert median == pytest.approx([0.7, 0.7], abs=0.002)
+    assert wo.ageing_until(fitted, 0.99, 0.5) == pytest.approx([0, 0])  # more than ever could grow
 
 
-def test_quantiles_and_fall_are_those_of_a_root_finder_that_is_not_ours():
-    rng = np.random.default_rng(11)
-    n = 12
-    broad = b.Prior(
-        rng.normal(1.5, 1.5, n), rng.uniform(0.1, 1.5, n), np.zeros(n), rng.uniform(0.05, 0.9, n),
-        rng.uniform(0.6, 1.0, n),
-    )  # fmt: skip
-    fitted = b.fit(broad, counts([0, 1, 2, 2], 0.4, 30, 17))
-    a = rng.uniform(0, 8, (n, 5))  # dates in no order: where the search begins must not matter
-    ours = b.quantiles(fitted, a, (0.1, 0.5, 0.9))
-    until = b.ageing_until(fitted, 0.5, 0.3)
-    for i in range(n):
-        mean, sd, weight = fitted.ki_mean[i], fitted.ki_sd[i], fitted.weight[i]
-
-        def below(x, aged, mean=mean, sd=sd, weight=weight, i=i):
-            return float(weight @ norm.cdf(x, mean - aged * 10.0 ** -fitted.d[i], sd))
-
-        for t in range(a.shape[1]):
-            for j, q in enumerate((0.1, 0.5, 0.9)):
-                x = brentq(lambda v, t=t, q=q, i=i: below(v, a[i, t]) - q, -300, 30, xtol=1e-12)
-                assert ours[i, t, j] == pytest.approx(fitted.living[i] * norm.cdf(x), abs=1e-7)
-        bar = norm.ppf(0.5 / fitted.living[i])
-        if below(bar, 0.0) >= 0.3:
-            assert until[i] == 0
-        elif below(bar, 100.0) > 0.3:
-            fall = brentq(lambda v, bar=bar: below(bar, v) - 0.3, 0, 100, xtol=1e-12)
-            assert until[i] == pytest.approx(fall, abs=1e-7)
+def test_the_share_that_could_grow_is_learnt():
+    """Duds differ from lot to lot: a kind of which three in four grow may still give 38 of 40."""
+    fresh = prior(living=0.75)
+    low, middle, high = wo.quantiles(
+        b.fit(fresh, counts([0], 0.0, 40, 38)), np.zeros((1, 1)), (0.1, 0.5, 0.9)
+    )[0, 0]
+    assert low > 0.75
+    assert 0.82 < middle < 0.92 < 0.95 > high
+    poor = wo.quantiles(b.fit(fresh, counts([0], 0.0, 40, 20)), np.zeros((1, 1)), (0.5,))[0, 0, 0]
+    assert 0.5 < poor < 0.65
 
 
 def test_one_test_removes_most_of_the_doubt_of_a_book_figure():
@@ -131,7 +116,7 @@ def test_one_test_removes_most_of_the_doubt_of_a_book_figure():
     at = np.array([[1.0]])
 
     def width(belief):
-        low, high = b.quantiles(belief, at, (0.1, 0.9))[0, 0]
+        low, high = wo.quantiles(belief, at, (0.1, 0.9))[0, 0]
         return high - low
 
     before = width(b.fit(wide, b.Counts.none()))
@@ -146,14 +131,16 @@ def test_all_cohorts_at_once_equal_each_alone():
     rows = 6
     p = b.Prior(
         rng.uniform(1, 2.4, rows), rng.uniform(0.2, 0.6, rows), np.zeros(rows),
-        rng.uniform(0.1, 0.5, rows), rng.uniform(0.7, 0.99, rows),
+        rng.uniform(0.1, 0.5, rows), rng.uniform(0.7, 0.99, rows), np.full(rows, 0.5),
     )  # fmt: skip
     data = counts(list(range(rows)), rng.uniform(0.1, 2, rows), 20, rng.integers(0, 20, rows))
-    together = b.quantiles(b.fit(p, data), np.full((rows, 1), 1.2), (0.1, 0.5, 0.9))
+    together = wo.quantiles(b.fit(p, data), np.full((rows, 1), 1.2), (0.1, 0.5, 0.9))
     for i in range(rows):
-        one = b.Prior(*(x[i : i + 1] for x in (p.ki_mean, p.ki_sd, p.d_mean, p.d_sd, p.living)))
+        one = b.Prior(
+            *(x[i : i + 1] for x in (p.ki_mean, p.ki_sd, p.d_mean, p.d_sd, p.living, p.living_sd))
+        )
         mine = counts([0], data.a[i], 20, data.k[i])
-        alone = b.quantiles(b.fit(one, mine), np.array([[1.2]]), (0.1, 0.5, 0.9))
+        alone = wo.quantiles(b.fit(one, mine), np.array([[1.2]]), (0.1, 0.5, 0.9))
         assert alone[0, 0] == pytest.approx(together[i, 0], abs=1e-12)
 
 
@@ -161,11 +148,11 @@ def test_weight_and_overdispersion_only_ever_soften_a_test():
     at = np.array([[0.8]])
 
     def mid(**how):
-        return b.quantiles(b.fit(prior(), counts([0], 0.8, 20, 4, **how)), at, (0.5,))[0, 0, 0]
+        return wo.quantiles(b.fit(prior(), counts([0], 0.8, 20, 4, **how)), at, (0.5,))[0, 0, 0]
 
     assert mid() < mid(rho=0.2) < mid(rho=0.2, weight=0.5) < mid(weight=0.0)
-    untested = b.quantiles(b.fit(prior(), b.Counts.none()), at, (0.5,))[0, 0, 0]
-    assert mid(weight=0.0) == pytest.approx(untested)
+    untested = wo.quantiles(b.fit(prior(), b.Counts.none()), at, (0.5,))[0, 0, 0]
+    assert mid(weight=0.0) == pytest.approx(untested, abs=5e-4)
 
 
 def test_a_record_hardly_begun_takes_the_doubt_of_the_years_ahead():
@@ -181,23 +168,13 @@ def test_a_record_hardly_begun_takes_the_doubt_of_the_years_ahead():
 
 def test_damage_keeps_mean_and_variance_and_adds_its_own():
     fitted = b.fit(prior(), counts([0], 0.8, 20, 11))
-    w, ki, sd, d = fitted.weight[0], fitted.ki_mean[0], fitted.ki_sd[0], fitted.d[0]
-    rng = np.random.default_rng(3)
-    at = rng.choice(len(w), 400_000, p=w / w.sum())
-    drawn = rng.normal(ki[at], sd[at]) - rng.normal(0.3, 0.4, 400_000)
     after = b.after_shock(fitted, 0.3, 0.4)
-    assert after.ki_mean[0] == pytest.approx(drawn.mean(), abs=0.01)
-    assert after.ki_sd[0] == pytest.approx(drawn.std(), rel=0.01)
-    assert after.d_mean[0] == pytest.approx(d[at].mean(), abs=0.01)
-    assert after.d_sd[0] == pytest.approx(d[at].std(), rel=0.02)
-
-
-def test_even_values_are_of_equal_weight_and_one_distribution():
-    fitted = b.fit(prior(), b.Counts.none())
-    even, nodes = b.even(fitted, np.array([0.7])), b.nodes(fitted, np.array([0.7]))
-    assert even.weight.sum() == pytest.approx(1)
-    mean = (nodes.g * nodes.weight).sum() / nodes.weight.sum()
-    assert (even.g * even.weight).sum() == pytest.approx(mean, abs=0.005)
+    assert after.ki_mean[0] == pytest.approx(fitted.ki.mean() - 0.3)
+    assert after.ki_sd[0] == pytest.approx(np.hypot(fitted.ki.std(), 0.4))
+    assert after.d_mean[0] == pytest.approx(fitted.d.mean())
+    assert after.d_sd[0] == pytest.approx(fitted.d.std())
+    again = b.fit(after, b.Counts.none())
+    assert logit(again.living).std() == pytest.approx(logit(fitted.living).std(), rel=0.01)
 
 
 def test_seed_of_unknown_year_or_with_a_past_sets_out_worse_and_wider():
@@ -210,25 +187,10 @@ def test_seed_of_unknown_year_or_with_a_past_sets_out_worse_and_wider():
     assert (mean, sd) == pytest.approx((f.ki_mean_own - 0.3, np.hypot(f.ki_sd_own, 0.4)))
 
 
-def test_new_weights_of_nodes_keep_mean_and_variance_at_each_d():
-    fitted = b.fit(prior(), counts([0], 0.6, 20, 15))
-    same = b.reweighted(fitted, b.nodes(fitted, np.array([0.0])).weight[0])
-    assert same.weight == pytest.approx(fitted.weight)
-    assert same.ki_mean == pytest.approx(fitted.ki_mean)
-    assert same.ki_sd == pytest.approx(fitted.ki_sd)  # three nodes hold two moments exactly
-    # a fresh test told through the nodes comes near to one told on the grid
-    a, n, k = 0.9, 30, 17
-    seen = b.nodes(fitted, np.array([a]))
-    told = b.reweighted(fitted, (seen.weight * binom.pmf(k, n, seen.g))[0])
-    grid = b.fit(prior(), counts([0, 0], [0.6, a], [20, n], [15, k], rho=[0.02, 0.0]))
-    at = np.array([[a]])
-    assert b.quantiles(told, at, (0.5,)) == pytest.approx(b.quantiles(grid, at, (0.5,)), abs=0.03)
-
-
 def test_a_share_that_can_grow_stands_at_the_known_probit_and_has_a_cap():
     f = FIGURES.belief
     low = b.living_share(60.0, f)
-    assert low * norm.cdf(f.typical_at_probit) == pytest.approx(0.60)
+    assert low * ndtr(f.typical_at_probit) == pytest.approx(0.60)
     assert b.living_share(100.0, f) == f.living_at_most < 1
 
 
@@ -240,9 +202,9 @@ def test_each_test_teaches_the_stretch_between_two_damages_in_which_its_day_lies
     first = b.fit(prior(), data.of(when < 10))
     second = b.fit(b.after_shock(first, 0.3, 0.4), data.of((when >= 10) & (when < 20)))
     third = b.fit(b.after_shock(second, 0.2, 0.3), data.of(when >= 20))
-    assert got.ki_mean[0] == pytest.approx(third.ki_mean[0])
-    assert got.weight[0] == pytest.approx(third.weight[0])
-    assert got.ki_mean[1] == pytest.approx(b.fit(prior(), b.Counts.none()).ki_mean[0])
+    assert got.ki[0] == pytest.approx(third.ki[0])
+    assert got.d[0] == pytest.approx(third.d[0])
+    assert got.ki[1] == pytest.approx(b.fit(prior(), b.Counts.none()).ki[0])
 
 
 def test_only_events_that_hurt_are_damage():
@@ -255,4 +217,4 @@ def test_many_dates_are_drawn_between_knots_near_enough():
     fitted = b.fit(prior(2, ki_sd=0.8), counts([0], 0.4, 20, 18))
     a = np.vstack([np.linspace(0, 6, 200), np.linspace(0.5, 2, 200)])
     q = (0.1, 0.5, 0.9)
-    assert b.quantile_curve(fitted, a, q) == pytest.approx(b.quantiles(fitted, a, q), abs=0.004)
+    assert wo.quantile_curve(fitted, a, q) == pytest.approx(wo.quantiles(fitted, a, q), abs=0.015)

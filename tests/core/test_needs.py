@@ -9,18 +9,14 @@ from scipy.stats import binom, lognorm, norm
 from brisk_larder.core import needs as n
 from brisk_larder.core.cover import Demand, Supply, cover
 from brisk_larder.core.errors import InvalidValue
+from brisk_larder.core.plants import Emergence, Seed, Sown, chance, seeds_for
 from brisk_larder.core.regrow import Line, chance_of_mothers, last_safe_year, propose
+from brisk_larder.core.schools import packed_success, seeds_for_each
+from brisk_larder.core.worlds import COUNT
 from tests.core.book import FIGURES
+from tests.core.seeds import either, held, sure, wide
 
 F = FIGURES.needs
-
-
-def sure(p: float) -> n.Success:
-    return n.Success(np.array([p]), np.array([1.0]))
-
-
-def wide(low: float, high: float) -> n.Success:
-    return n.success(np.linspace(low, high, 63), np.full(63, 1 / 63), 0.8, 20.0)
 
 
 def test_a_chain_by_hand():
@@ -66,32 +62,24 @@ def test_negative_needs_are_refused():
 )  # fmt: skip
 def test_seeds_for_plants_are_the_published_ones(plants, p, expected):
     # rules.md section 10: seeds for at least N plants with 90 % assurance
-    assert n.seeds_for(plants, sure(p), 0.90) == pytest.approx(expected, abs=1)
+    assert seeds_for(plants, sure(p), 0.90) == pytest.approx(expected, abs=1)
 
 
 def test_a_belief_too_wide_says_test_first():
-    maybe_dead = n.Success(np.array([1e-4, 0.9]), np.array([0.2, 0.8]))
-    assert n.seeds_for(20, maybe_dead, 0.90, at_most=2000) is None
-    assert n.seeds_for(20, maybe_dead, 0.75) is not None
-
-
-def test_success_keeps_mean_and_widens():
-    g = np.linspace(0.6, 0.9, 63)
-    got = n.success(g, np.full(63, 1 / 63), 0.7, 20.0)
-    assert got.weight.sum() == pytest.approx(1)
-    assert got.p @ got.weight == pytest.approx(0.75 * 0.7, abs=0.006)
+    maybe_dead = either(1e-4, 0.9, 0.2)
+    assert seeds_for(20, maybe_dead, 0.90, at_most=2000) is None
+    assert seeds_for(20, maybe_dead, 0.75) is not None
 
 
 def test_several_lots_together_are_a_convolution():
-    pmf = n.plants_pmf([30, 20], [sure(0.5), sure(0.8)])
-    k = np.arange(51)
-    by_hand = np.convolve(binom.pmf(np.arange(31), 30, 0.5), binom.pmf(np.arange(21), 20, 0.8))
-    assert pmf == pytest.approx(by_hand)
-    assert pmf @ k == pytest.approx(30 * 0.5 + 20 * 0.8)
+    pmf = np.convolve(binom.pmf(np.arange(31), 30, 0.5), binom.pmf(np.arange(21), 20, 0.8))
+    sown = [Sown(30, sure(0.5)), Sown(20, sure(0.8))]
+    for wanted in (1, 24, 28, 31, 34, 38, 50):
+        assert chance(wanted, sown) == pytest.approx(pmf[wanted:].sum(), abs=3e-3)
 
 
 def lot(key, seeds, oldest, one=None, usable=True, crop="kale"):
-    return Supply(key, crop, seeds, one or sure(0.8), oldest, usable)
+    return Supply(key, crop, seeds, one or sure(0.8), oldest, usable, held(seeds)[0])
 
 
 KALE = frozenset({"kale"})
@@ -107,8 +95,8 @@ def test_oldest_usable_lot_goes_first_and_the_next_fills_up():
     assert (plan.taken[0].lot, plan.taken[0].seeds) == (2, 30)
     assert plan.taken[1].lot == 1
     assert not plan.short
-    pmf = n.plants_pmf([t.seeds for t in plan.taken], [sure(0.8)] * 2)
-    assert 0.90 <= pmf[40:].sum() < 0.95  # enough, and not much more
+    sown = sum(t.seeds for t in plan.taken)
+    assert 0.90 <= binom.sf(39, sown, 0.8) < 0.95  # enough, and not much more
 
 
 def test_a_shortfall_says_how_many_plants_and_seeds():
@@ -116,7 +104,7 @@ def test_a_shortfall_says_how_many_plants_and_seeds():
     (short,) = plan.short
     assert short.reason.code == "short_too_few"
     assert short.chance == pytest.approx(0.0, abs=1e-9)
-    assert short.seeds == n.seeds_for(short.plants, sure(0.7), 0.9)
+    assert short.seeds == seeds_for(short.plants, sure(0.7), 0.9)
     nothing = cover([Demand("soup", KALE, 5)], [], 0.9, {"kale": sure(0.7)}).short[0]
     assert (nothing.reason.code, nothing.plants) == ("short_no_seed", 5)
     unsure = cover([Demand("s", KALE, 20)], [lot(1, 60, 1, wide(0.05, 0.95))], 0.9, {}).short[0]
@@ -128,7 +116,7 @@ def test_cover_takes_the_fewest_seeds_that_keep_the_promise_and_no_lot_of_anothe
     plan = cover([Demand("soup", KALE, 20)], lots, 0.9, {})
     (first, second) = plan.taken
     assert (first.lot, first.seeds, second.lot) == (1, 15, 2)
-    promised = lambda n_: float(n.plants_pmf([15, n_], [sure(0.6), sure(0.8)])[20:].sum())  # noqa: E731
+    promised = lambda n_: chance(20, [Sown(15, sure(0.6)), Sown(n_, sure(0.8))])  # noqa: E731
     assert promised(second.seeds) >= 0.9 > promised(second.seeds - 1)
     assert plan.left == {1: 0, 2: 60 - second.seeds, 3: 90, 4: 0}
     assert plan.chance == {"soup": 0.9}
@@ -156,7 +144,7 @@ def test_a_demand_takes_only_what_the_keeper_chose_and_nothing_when_nothing_is_w
 def test_seed_to_buy_is_of_the_first_crop_that_is_sold():
     both = frozenset({"kale", "chard"})
     (short,) = cover([Demand("s", both, 6)], [], 0.9, {"kale": sure(0.5), "rye": sure(1.0)}).short
-    assert short.seeds == n.seeds_for(6, sure(0.5), 0.9)
+    assert short.seeds == seeds_for(6, sure(0.5), 0.9)
     assert cover([Demand("s", both, 6)], [], 0.9, {"rye": sure(1.0)}).short[0].seeds is None
 
 
@@ -173,14 +161,10 @@ def test_no_lot_gives_more_than_it_has(plants, seeds):
     assert {d.key for d in demands} == set(plan.chance)
 
 
-def counted(*seeds):
-    return [n.at_hand(x, 0.0) for x in seeds]
-
-
 def test_chance_of_mothers_over_all_lots_of_a_line():
-    assert chance_of_mothers(counted(30), [sure(0.5)], 12) == pytest.approx(binom.sf(11, 30, 0.5))
-    two = chance_of_mothers(counted(30, 10), [sure(0.5), sure(0.9)], 20)
-    assert two > chance_of_mothers(counted(30), [sure(0.5)], 20)
+    assert chance_of_mothers(held(30), [sure(0.5)], 12) == pytest.approx(binom.sf(11, 30, 0.5))
+    two = chance_of_mothers(held(30, 10), [sure(0.5), sure(0.9)], 20)
+    assert two > chance_of_mothers(held(30), [sure(0.5)], 20)
     assert chance_of_mothers([], [], 3) == 0
 
 
@@ -233,11 +217,12 @@ def test_emergence_indoors_loses_half_of_what_the_field_does():
     assert n.emergence(0.6, "outdoors", F) == n.emergence(0.6, None, F) == 0.6
     assert n.emergence(0.6, "indoors", F) == pytest.approx(0.8)
     with pytest.raises(InvalidValue, match="emergence"):
-        n.success(np.array([0.5]), np.ones(1), 0.0, 20.0)
-    sure_of_it = n.success(np.array([0.5, 0.5]), np.array([0.5, 0.5]), 1.0, 20.0)
-    assert sure_of_it.p == pytest.approx(0.5)
-    assert len(wide(0.2, 0.9).p) == 24
-    assert wide(0.2, 0.9).weight.sum() == pytest.approx(1)
+        chance(1, [Sown(3, Seed(np.full(COUNT, 0.5), Emergence(0.0, 20.0)))])
+    assert wide(0.6, 0.9).mean == pytest.approx(0.75 * 0.8)
+    g, even = np.linspace(0.6, 0.9, 63), np.full((1, 63), 1 / 63)
+    p, weight = packed_success(g, even, 0.7, 20.0)
+    assert weight.sum() == pytest.approx(1)
+    assert (p * weight).sum() == pytest.approx(0.75 * 0.7, abs=0.006)
 
 
 def test_what_a_lot_keeps_for_its_line_and_what_it_may_give():
@@ -263,22 +248,23 @@ def test_the_shelf_is_counted_filled_and_emptied():
 
 
 def test_wishes_of_none_and_of_more_than_there_are():
-    got = n.chances_of_plants(np.array([0, 1, 3, 4]), 3, sure(0.5))
+    got = [chance(wanted, [Sown(3, sure(0.5))]) for wanted in (0, 1, 3, 4)]
     assert got == pytest.approx([1.0, 0.875, 0.125, 0.0])
-    assert n.seeds_for(0, sure(0.5), 0.9) == 0
-    assert n.seeds_for(1, sure(0.5), 0.5) == 1
-    assert n.seeds_for(3, sure(0.5), 0.9, at_most=7) is None
-    assert n.seeds_for(3, sure(0.5), 0.9, at_most=8) is None  # 0.855
-    assert n.seeds_for(3, sure(0.5), 0.9, at_most=9) == 9  # 0.910
+    assert chance(1, []) == 0.0
+    assert seeds_for(0, sure(0.5), 0.9) == 0
+    assert seeds_for(1, sure(0.5), 0.5) == 1
+    assert seeds_for(3, sure(0.5), 0.9, at_most=7) is None
+    assert seeds_for(3, sure(0.5), 0.9, at_most=8) is None  # 0.855
+    assert seeds_for(3, sure(0.5), 0.9, at_most=9) == 9  # 0.910
 
 
 def test_mothers_of_several_lots_are_counted_together():
     # equal seed of two lots is as one lot of all of it; the border of a year's rules is exact
-    two = chance_of_mothers(counted(12, 18), [sure(0.5), sure(0.5)], 15)
+    two = chance_of_mothers(held(12, 18), [sure(0.5), sure(0.5)], 15)
     assert two == pytest.approx(binom.sf(14, 30, 0.5))
-    assert chance_of_mothers(counted(2, 3), [sure(0.5)] * 2, 5) == pytest.approx(0.5**5)
-    assert chance_of_mothers(counted(2, 3), [sure(0.5)] * 2, 6) == 0
-    assert chance_of_mothers(counted(10**6, 10**6), [sure(0.5)] * 2, 20) == pytest.approx(1)
+    assert chance_of_mothers(held(2, 3), [sure(0.5)] * 2, 5) == pytest.approx(0.5**5)
+    assert chance_of_mothers(held(2, 3), [sure(0.5)] * 2, 6) == 0
+    assert chance_of_mothers(held(10**6, 10**6), [sure(0.5)] * 2, 20) == pytest.approx(1)
     assert last_safe_year([2027, 2028], [0.95, 0.9499]) == 2027
     same = [Line(i, "lactuca", 1, 2028, False) for i in (1, 2, 3)]
     plan = propose(same, [2027, 2028, 2029], per_year=1)
@@ -305,13 +291,11 @@ def test_the_search_finds_the_fewest_seeds_of_each_of_many_beliefs():
         0.16,
         0.16,
     ]  # one in five is dead: nothing is nine in ten sure
-    found = n.seeds_for_each(20, p, weight, 0.9)
+    found = seeds_for_each(20, p, weight, 0.9)
     for i, few in enumerate(found):
-        one = n.Success(p[i], weight[i])
-        assert n.seeds_for(20, one, 0.9) == (None if few < 0 else few)
         if few >= 0:
             sure, less = (float(binom.sf(19, m, p[i]) @ weight[i]) for m in (few, few - 1))
             assert less < 0.9 <= sure
     assert found[1] == -1
     assert found[0] == 24
-    assert n.seeds_for_each(0, p, weight, 0.9).tolist() == [0] * 40
+    assert seeds_for_each(0, p, weight, 0.9).tolist() == [0] * 40

@@ -14,11 +14,10 @@ RHO = FIGURES.belief.test_rho_good
 ENOUGH = int(np.ceil(F.enough_share * F.stand_plants))
 
 
-def lots(g, age=2.0, seeds=500.0, tested=0.0, weight=None):
+def lots(g, age=2.0, seeds=500.0, tested=0.0):
     nodes, one = np.array([g]), np.ones(1)
-    weights = np.full_like(nodes, 1 / nodes.shape[1]) if weight is None else np.array([weight])
     return Lots(
-        nodes, weights, age * one, 4.0 * one, EMERGENCE * one, seeds * one, TYPICAL * one, tested * one
+        nodes, age * one, 4.0 * one, EMERGENCE * one, seeds * one, TYPICAL * one, tested * one
     )  # fmt: skip
 
 
@@ -123,5 +122,5 @@ def test_tests_take_no_more_than_half_or_a_quarter_of_what_is_there():
     assert bill(few)["forecast"].seeds == pytest.approx(3 + new)
     assert bill(few)["test"].seeds == pytest.approx(6 + new)
     assert bill(lots(np.full(9, 0.9), seeds=1.0))["test"].seeds == pytest.approx(new)
-    empty = Lots(*(np.empty((0, 1)) for _ in range(2)), *(np.empty(0) for _ in range(6)))
+    empty = Lots(np.empty((0, 1)), *(np.empty(0) for _ in range(6)))
     assert {c.failed for c in school_costs(empty, LEVEL, CONFIDENCE, FIGURES)} == {0.0}

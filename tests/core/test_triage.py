@@ -1,6 +1,5 @@
 """Opinions and what follows; filing and dividing."""
 
-import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -9,7 +8,6 @@ from scipy.stats import binom
 from brisk_larder.core.edible import fit_for_food, fit_for_shoots
 from brisk_larder.core.errors import InvalidValue
 from brisk_larder.core.filing import GROUPINGS, Filed, arrange, bulk, divide, neighbours
-from brisk_larder.core.needs import Success
 from brisk_larder.core.triage import (
     Opinions,
     by_age,
@@ -18,6 +16,7 @@ from brisk_larder.core.triage import (
     thick_sowing,
 )
 from tests.core.book import FIGURES
+from tests.core.seeds import either, sure
 
 LEVEL = 0.7
 F = FIGURES.triage
@@ -140,7 +139,7 @@ def test_each_opinion_turns_exactly_at_its_limit():
 
 
 def test_thick_sowing_meets_a_stand():
-    one = Success(np.array([0.4]), np.ones(1))
+    one = sure(0.4)
     seeds = thick_sowing(0.5, one, 0.9, F)
     assert (
         binom.sf(F.stand_plants - 1, seeds, 0.4)
@@ -149,7 +148,7 @@ def test_thick_sowing_meets_a_stand():
     )
     assert thick_sowing(0.02, one, 0.9, F) is None
     assert thick_sowing(0.021, one, 0.9, F) == seeds
-    assert thick_sowing(0.5, Success(np.array([1e-9, 0.9]), np.array([0.5, 0.5])), 0.9, F) is None
+    assert thick_sowing(0.5, either(1e-9, 0.9, 0.5), 0.9, F) is None
 
 
 def test_room_in_a_tin_and_lots_without_a_name():

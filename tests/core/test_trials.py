@@ -6,6 +6,7 @@ from scipy.stats import betabinom, binom
 
 from brisk_larder.core import belief as be
 from brisk_larder.core import trials as t
+from brisk_larder.core import worlds as wo
 from brisk_larder.core.errors import InvalidValue
 from brisk_larder.reference.load import load_reference
 from tests.core.book import FIGURES
@@ -70,14 +71,11 @@ def test_a_test_is_due_in_time_to_order_before_the_next_use():
 
 
 def test_the_size_of_a_test_follows_what_it_can_decide():
-    weight = np.full(63, 1 / 63)
     wide = np.linspace(0.3, 0.95, 63)
     sure = np.linspace(0.85, 0.95, 63)
     g = np.array([sure, wide, wide, wide])
     left = np.array([400.0, 400.0, 40.0, 10.0])
-    sound, big, small, none = t.seeds_to_test(
-        g, np.tile(weight, (4, 1)), 0.7, left, FIGURES.trials, 0.02
-    )
+    sound, big, small, none = t.seeds_to_test(g, 0.7, left, FIGURES.trials, 0.02)
     assert sound.seeds == 4
     assert big.seeds >= 8
     assert big.error_after < big.error_before
@@ -87,16 +85,15 @@ def test_the_size_of_a_test_follows_what_it_can_decide():
 
 def test_expected_error_agrees_with_simulation():
     rng = np.random.default_rng(5)
-    g = np.array([0.5, 0.65, 0.75, 0.9])
-    weight = np.array([0.2, 0.3, 0.3, 0.2])
-    draw = rng.choice(4, 40_000, p=weight)
+    g = np.repeat([0.5, 0.65, 0.75, 0.9], [2, 3, 3, 2])
+    draw = rng.choice(10, 40_000)
     k = rng.binomial(10, g[draw])
     below = g[draw] < 0.7
     wrong = 0
     for value in range(11):
         side = below[k == value]
         wrong += min(side.sum(), (~side).sum())
-    told = t.wrong_decisions(g[None], weight[None], 0.7, (10,), np.array([99.0]), rho=0.0)
+    told = t.wrong_decisions(g[None], 0.7, (10,), np.array([99.0]), rho=0.0)
     assert told[0, 0] == pytest.approx(wrong / 40_000, abs=0.01)
 
 
@@ -119,8 +116,8 @@ def test_a_test_pays_by_what_it_decides_less_what_it_eats():
     assert t.TestSize(10, 0.20, 0.14).worth_it(FIGURES.trials)
     assert not t.TestSize(10, 0.20, 0.16).worth_it(FIGURES.trials)
     assert not t.TestSize(50, 0.20, 0.06).worth_it(FIGURES.trials)  # 0.14 gained for 0.15 of seed
-    g, w = np.array([[0.2, 0.9]]), np.full((1, 2), 0.5)
-    size = lambda kept: t.seeds_to_test(g, w, 0.6, np.array([40.0]), FIGURES.trials, 0.02, kept)[0]  # noqa: E731
+    g = np.array([[0.2, 0.9]])
+    size = lambda kept: t.seeds_to_test(g, 0.6, np.array([40.0]), FIGURES.trials, 0.02, kept)[0]  # noqa: E731
     assert size(0.0).seeds <= 10  # a quarter of forty
     assert size(20.0).seeds == 4  # of the twenty left beside the reserve, five
     assert size(30.0) is None
@@ -157,12 +154,12 @@ def test_days_in_the_cold_count_less():
 @pytest.mark.parametrize("day", [2, 6, 9, 13])
 def test_a_test_closed_early_tells_what_it_could_and_never_more_than_one_still_running(day):
     f, at = FIGURES.trials, np.array([[0.4]])
-    one = be.Prior(*(np.array([x]) for x in (2.0, 0.4, 0.0, 0.3, 0.95)))
+    one = be.Prior(*(np.array([x]) for x in (2.0, 0.4, 0.0, 0.3, 0.95, 0.0)))
 
     def believed(k, n, could):
         counts = be.Counts(np.zeros(1, dtype=np.intp), *(np.array([float(x)]) for x in (0.4, n, k)),
                            np.array([could.nodes]), np.array([0.02]), np.ones(1))  # fmt: skip
-        return be.quantiles(be.fit(one, counts), at, (0.5,))[0, 0, 0]
+        return wo.quantiles(be.fit(one, counts), at, (0.5,))[0, 0, 0]
 
     closed, running = (t.ceiling(c, day, 6, 14, f) for c in (True, False))
     for k in (0, 4, 8, 10):
@@ -171,7 +168,7 @@ def test_a_test_closed_early_tells_what_it_could_and_never_more_than_one_still_r
     assert over == t.WHOLE
     for k in (0, 4, 8):
         assert believed(k, 10, over) <= believed(k, 10, still)
-    untested = be.quantiles(be.fit(one, be.Counts.none()), at, (0.5,))[0, 0, 0]
+    untested = wo.quantiles(be.fit(one, be.Counts.none()), at, (0.5,))[0, 0, 0]
     # a carrot closed on day 3 with none of twenty up says next to nothing
     nothing_yet = believed(0, 20, t.ceiling(True, 3, 6, 14, f))
     assert untested - 0.03 < nothing_yet <= untested

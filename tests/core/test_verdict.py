@@ -208,12 +208,16 @@ def test_a_promise_on_a_pinch_holds_as_often_as_it_says():
     """Seeds drawn, sown and grown: a promise at nine in ten holds nine times in ten, although nobody
     counted the pinch."""
     from brisk_larder.core.cover import Demand, Supply, cover
-    from brisk_larder.core.needs import Success
+    from brisk_larder.core.worlds import amount, ranks
+    from tests.core.seeds import either, held
 
     rng = np.random.default_rng(5)
-    one = Success(np.array([0.6, 0.8]), np.array([0.5, 0.5]))
+    one = either(0.6, 0.8, 0.5)
     kale = frozenset({"kale"})
-    lots = [Supply(i, "kale", 30, one, i, True, 18.0) for i in range(4)]
+    lots = [
+        Supply(i, "kale", 30, replace(one, g=one.g[order]), i, True, amount(f"seeds:{i}", 30, 18))
+        for i, order in enumerate(ranks([f"cohort:{i}" for i in range(4)]))
+    ]
     demand = Demand("soup", kale, 12)
     plan = cover([demand], lots, 0.9, {})
     assert not plan.short
@@ -221,11 +225,11 @@ def test_a_promise_on_a_pinch_holds_as_often_as_it_says():
     plants = np.zeros(drawn)
     for t in plan.taken:
         there = np.maximum(np.floor(rng.normal(30, 18, drawn)), 0)
-        g = rng.choice(one.p, drawn)
+        g = rng.choice([0.6, 0.8], drawn)
         plants += rng.binomial(np.minimum(there, t.seeds).astype(int), g)
     assert 0.895 < (plants >= 12).mean() < 0.97
     # taken for certain, the same lots would have been promised too cheaply
-    sure = cover([demand], [replace(x, seeds_sd=0.0) for x in lots], 0.9, {})
+    sure = cover([demand], [replace(x, held=held(30)[0]) for x in lots], 0.9, {})
     assert sum(t.seeds for t in sure.taken) < sum(t.seeds for t in plan.taken)
     (short,) = cover([demand], lots[:1], 0.9, {}).short
     assert short.reason.code == "short_amount_unsure"

@@ -3,14 +3,13 @@
 from datetime import UTC, date, datetime, timedelta
 from itertools import pairwise
 
-import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from brisk_larder.core import needs as n
 from brisk_larder.core.cover import Demand, Supply, cover
 from brisk_larder.core.errors import InvalidValue
+from brisk_larder.core.plants import Sown, chance, seeds_for
 from brisk_larder.core.regrow import Line, last_safe_year, propose
 from brisk_larder.core.windows import (
     Climate,
@@ -24,6 +23,7 @@ from brisk_larder.core.windows import (
     sowing_windows,
 )
 from tests.core.book import FIGURES
+from tests.core.seeds import held, sure
 
 LAST_FROST = 129  # 9 May in a common year
 
@@ -102,23 +102,19 @@ def test_a_kind_with_no_window_is_never_sown():
     assert next_sowing(date(2027, 1, 1), [[], []], FIGURES.calendar) is None
 
 
-def sure(p):
-    return n.Success(np.array([p]), np.array([1.0]))
-
-
 @settings(deadline=None, max_examples=40)
 @given(st.integers(1, 80), st.floats(0.05, 0.99), st.sampled_from([0.5, 0.8, 0.9, 0.95]))
 def test_the_number_of_seeds_is_enough_and_one_fewer_is_not(plants, p, confidence):
-    seeds = n.seeds_for(plants, sure(p), confidence)
+    seeds = seeds_for(plants, sure(p), confidence)
     assert seeds is not None
-    assert n.chance_of_plants(plants, seeds, sure(p)) >= confidence
-    assert n.chance_of_plants(plants, seeds - 1, sure(p)) < confidence
+    assert chance(plants, [Sown(seeds, sure(p))]) >= confidence
+    assert chance(plants, [Sown(seeds - 1, sure(p))]) < confidence
 
 
 @settings(deadline=None, max_examples=40)
 @given(st.integers(1, 60), st.floats(0.2, 0.9), st.floats(0.01, 0.09))
 def test_better_seed_never_needs_more_of_it(plants, p, more):
-    assert n.seeds_for(plants, sure(p + more), 0.9) <= n.seeds_for(plants, sure(p), 0.9)
+    assert seeds_for(plants, sure(p + more), 0.9) <= seeds_for(plants, sure(p), 0.9)
 
 
 @settings(deadline=None, max_examples=30)
@@ -128,25 +124,24 @@ def test_better_seed_never_needs_more_of_it(plants, p, more):
 )
 def test_a_covered_demand_holds_its_promise(lots, plants):
     supplies = [
-        Supply(i, "kale", seeds, sure(p), float(i), True) for i, (seeds, p) in enumerate(lots)
+        Supply(i, "kale", seeds, sure(p), float(i), True, held(seeds)[0])
+        for i, (seeds, p) in enumerate(lots)
     ]
     plan = cover([Demand("d", frozenset({"kale"}), plants)], supplies, 0.9, {"kale": sure(0.8)})
     seeds = [t.seeds for t in plan.taken]
-    used = [supplies[t.lot].success for t in plan.taken]
-    pmf = n.plants_pmf(seeds, used)
-    chance = pmf[plants:].sum() if len(pmf) > plants else 0.0
+    given_to_it = chance(plants, [Sown(t.seeds, supplies[t.lot].seed) for t in plan.taken])
     if plan.short:
-        assert chance < 0.9 + 1e-9
-        assert plan.short[0].chance == pytest.approx(chance, abs=1e-9)
+        assert given_to_it < 0.9
+        assert plan.short[0].chance == given_to_it
         assert sum(seeds) == sum(s.seeds for s in supplies)  # all was given before it fell short
     else:
-        assert chance >= 0.9 - 1e-9
+        assert given_to_it >= 0.9
 
 
 def test_chosen_lots_only_and_two_demands_share_one_lot():
     supplies = [
-        Supply(1, "kale", 100, sure(0.9), 1.0, True),
-        Supply(2, "kale", 100, sure(0.9), 2.0, True),
+        Supply(1, "kale", 100, sure(0.9), 1.0, True, held(100)[0]),
+        Supply(2, "kale", 100, sure(0.9), 2.0, True, held(100)[0]),
     ]
     chosen = Demand("pick", frozenset({"kale"}), 50, frozenset({2}))
     plan = cover([chosen, Demand("food", frozenset({"kale"}), 80)], supplies, 0.9, {})
@@ -159,9 +154,7 @@ def test_chosen_lots_only_and_two_demands_share_one_lot():
 @pytest.mark.parametrize("bad", [0.2, 1.0, 1.5])
 def test_an_impossible_confidence_is_refused(bad):
     with pytest.raises(InvalidValue, match="confidence"):
-        n.seeds_for(3, sure(0.5), bad)
-    with pytest.raises(InvalidValue, match="emergence"):
-        n.success(np.array([0.5]), np.array([1.0]), 0.0, 20.0)
+        seeds_for(3, sure(0.5), bad)
 
 
 YEARS = list(range(2027, 2035))

@@ -1,8 +1,9 @@
 """What a cohort's viability is: a belief, sharpened by every test.
 
 ``g = living * Phi(Ki - A * 10**-d)`` with ``log10 sigma_lot = log10 sigma_book + d`` (d > 0 keeps
-longer). Prior: independent Gaussians in Ki and d; data: beta-binomial counts. The posterior is
-taken on a 31 x 21 grid over +-4 sd and kept as one Gaussian in Ki per node of d.
+longer). Prior: independent Gaussians in Ki, d and the logit of living; data: beta-binomial counts. The
+posterior is taken on a grid of the three, laid anew around what a first pass found of d, and kept as
+equally likely states (``worlds``).
 """
 
 from __future__ import annotations
@@ -12,20 +13,29 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.special import betaln, gammaln, ndtr, ndtri
+from scipy.special import betaln, expit, gammaln, logit, ndtr, ndtri
 
 from .figures import BeliefFigures
-from .kernels import between_loop, in_shares, quantile_loop, until_loop
+from .kernels import draw_loop, in_shares, likelihood_loop
 from .moisture import Floats
+from .pooling import Sites
+from .worlds import COUNT, SECOND, THIRD, Belief, Ranks, Z
 
-KI_NODES, D_NODES, REACH_SD = 31, 21, 4.0
-_HERMITE_Z = np.array([-np.sqrt(3.0), 0.0, np.sqrt(3.0)])
+REACH_SD = 4.0
+Z_KI = np.linspace(-REACH_SD, REACH_SD, 31)
+Z_D = np.linspace(-REACH_SD, REACH_SD, 21)
+Z_LIVING = np.linspace(-3.2, 3.2, 9)
+_LOGIT_REACH, _LOGIT_POINTS = (
+    14.0,
+    257,
+)  # of the tables of chances; a cubic between is exact to 1e-5
 _HERMITE_W = np.array([1 / 6, 2 / 3, 1 / 6])
 
 
 @dataclass(frozen=True)
 class Prior:
-    """Per cohort [L]: probit at record start, log10 factor of sigma, share that could ever grow.
+    """Per cohort [L]: probit at record start, log10 factor of sigma, share that could ever grow (its
+    median; ``living_sd`` of its logit).
 
     ``d_sd**2`` holds the doubt of the book figure and that of the climate record together.
     """
@@ -35,6 +45,11 @@ class Prior:
     d_mean: Floats
     d_sd: Floats
     living: Floats
+    living_sd: Floats
+
+    def rows(self, index: NDArray[np.intp]) -> Prior:
+        """The prior of some cohorts."""
+        return Prior(*(getattr(self, name)[index] for name in self.__dataclass_fields__))
 
 
 @dataclass(frozen=True)
@@ -55,7 +70,7 @@ class Counts:
     rho: Floats
     weight: Floats
 
-    def of(self, which: NDArray[np.bool_]) -> Counts:
+    def of(self, which: NDArray[np.bool_] | NDArray[np.intp]) -> Counts:
         """Some of the entries."""
         return Counts(*(getattr(self, name)[which] for name in self.__dataclass_fields__))
 
@@ -64,35 +79,6 @@ class Counts:
         """No data."""
         e = np.empty(0)
         return Counts(np.empty(0, dtype=np.intp), e, e, e, np.empty((0, 3)), e, e)
-
-
-@dataclass(frozen=True)
-class Belief:
-    """Per cohort, one Gaussian in Ki for each of 21 nodes of d: all [L, 21]; living [L]."""
-
-    d: Floats
-    weight: Floats
-    ki_mean: Floats
-    ki_sd: Floats
-    living: Floats
-
-    def rows(self, index: NDArray[np.intp]) -> Belief:
-        """The belief of some cohorts."""
-        return Belief(
-            self.d[index],
-            self.weight[index],
-            self.ki_mean[index],
-            self.ki_sd[index],
-            self.living[index],
-        )
-
-
-@dataclass(frozen=True)
-class Germination:
-    """A distribution of germination per row: nodes g and weights, both [L, 63]."""
-
-    g: Floats
-    weight: Floats
 
 
 def living_share(typical_initial_pct: float, f: BeliefFigures) -> float:
@@ -149,55 +135,147 @@ def log_over_ceilings(ceiling: Floats, log_chance: Callable[[Floats], Floats]) -
     return np.asarray(top + np.log(mean))
 
 
-def fit(prior: Prior, counts: Counts) -> Belief:
-    """Posterior of every cohort at once. Shapes as in Prior and Counts."""
-    rows = len(prior.ki_mean)
-    z_ki = np.linspace(-REACH_SD, REACH_SD, KI_NODES)
-    z_d = np.linspace(-REACH_SD, REACH_SD, D_NODES)
-    ki = prior.ki_mean[:, None] + prior.ki_sd[:, None] * z_ki
-    d = prior.d_mean[:, None] + prior.d_sd[:, None] * z_d
-    log_post = np.broadcast_to(
-        -0.5 * (z_ki[:, None] ** 2 + z_d[None, :] ** 2), (rows, KI_NODES, D_NODES)
-    ).copy()
-    if len(counts.row):
-        at = counts.row
-        v = ki[at][:, :, None] - counts.a[:, None, None] * 10.0 ** -d[at][:, None, :]
-        n, k, rho = (x[:, None, None] for x in (counts.n, counts.k, counts.rho))
-        alive = prior.living[at][:, None, None] * ndtr(v)
-        term = log_over_ceilings(
-            counts.ceiling,
-            lambda c: log_beta_binomial(
-                k, n, np.clip(alive * c[:, None, None], 1e-6, 1.0 - 1e-6), rho
-            ),
+def _tables(counts: Counts) -> Floats:
+    """log P of each count [N, G] over the logit of what is alive, even in its reach."""
+    p = expit(np.linspace(-_LOGIT_REACH, _LOGIT_REACH, _LOGIT_POINTS))
+    out = np.empty((len(counts.row), len(p)))
+
+    def some(s: slice) -> None:
+        n, k, rho = (x[s, None] for x in (counts.n, counts.k, counts.rho))
+        out[s] = counts.weight[s, None] * log_over_ceilings(
+            counts.ceiling[s],
+            lambda c: log_beta_binomial(k, n, np.clip(p * c[:, None], 1e-7, 1 - 1e-7), rho),
         )
-        np.add.at(log_post, at, counts.weight[:, None, None] * term)
-    log_post -= log_post.max(axis=(1, 2), keepdims=True)
-    post = np.exp(log_post)
-    by_d = post.sum(axis=1)
-    mean = np.einsum("lkd,lk->ld", post, ki) / np.maximum(by_d, 1e-300)
-    second = np.einsum("lkd,lk->ld", post, ki**2) / np.maximum(by_d, 1e-300)
-    step = prior.ki_sd * (2 * REACH_SD / (KI_NODES - 1))
-    sd = np.sqrt(np.maximum(second - mean**2, (step[:, None] ** 2) / 12.0))
-    return Belief(d, by_d / by_d.sum(axis=1, keepdims=True), mean, sd, prior.living)
+
+    in_shares(len(out), some, least=400)
+    return out
+
+
+@dataclass(frozen=True)
+class Told:
+    """What tests say of rows at each d of a grid [L, D]: log likelihood [L, D] over all Ki and living; of
+    each d the weights of living [L, D, V], mean and sd of Ki [L, D, V]."""
+
+    d: Floats
+    like: Floats
+    share: Floats
+    mean: Floats
+    sd: Floats
+
+
+def told(prior: Prior, counts: Counts, d: Floats) -> Told:
+    """The likelihood of each row's counts at d [L, D], its prior of d left out."""
+    by_row = np.argsort(counts.row, kind="stable")
+    first = np.searchsorted(counts.row[by_row], np.arange(len(prior.ki_mean) + 1))
+    ki = prior.ki_mean[:, None] + prior.ki_sd[:, None] * Z_KI
+    living = expit(logit(prior.living)[:, None] + prior.living_sd[:, None] * Z_LIVING)
+    a, table = counts.a[by_row], _tables(counts.of(by_row))
+    shape = (*d.shape, len(Z_LIVING))
+    out = Told(d, np.empty(d.shape), np.empty(shape), np.empty(shape), np.empty(shape))
+
+    def some(s: slice) -> None:
+        edges = first[s.start : s.stop + 1]
+        likelihood_loop(
+            ki[s], Z_KI, d[s], living[s], Z_LIVING, edges, a, table, _LOGIT_REACH,
+            out.like[s], out.share[s], out.mean[s], out.sd[s],
+        )  # fmt: skip
+
+    in_shares(len(d), some, least=20)
+    return out
+
+
+D_GRID = np.linspace(
+    -1.6, 1.6, 65
+)  # of log10 sigma about the book: a fortieth to forty times as long
+
+
+def sites(prior: Prior, counts: Counts) -> Sites:
+    """What the tests of each tested row say of its d alone, for ``pooling``."""
+    rows = np.unique(counts.row)
+    mine = replace(counts, row=np.searchsorted(rows, counts.row))
+    seen = told(prior.rows(rows), mine, np.broadcast_to(D_GRID, (len(rows), len(D_GRID))).copy())
+    return Sites(rows, D_GRID, seen.like)
+
+
+def _weights(seen: Told, prior: Prior) -> Floats:
+    """Posterior weights of d on its grid [L, D]."""
+    z = (seen.d - prior.d_mean[:, None]) / prior.d_sd[:, None]
+    log_w = seen.like - 0.5 * z**2
+    w = np.exp(log_w - log_w.max(axis=1, keepdims=True))
+    return np.asarray(w / w.sum(axis=1, keepdims=True))
+
+
+def moments(d: Floats, weight: Floats) -> tuple[Floats, Floats]:
+    """Mean and sd [L] of weighted nodes [L, D]."""
+    mean = (weight * d).sum(axis=1)
+    return mean, np.sqrt(np.maximum((weight * (d - mean[:, None]) ** 2).sum(axis=1), 0.0))
+
+
+def fit(prior: Prior, counts: Counts, order: Ranks | None = None) -> Belief:
+    """Posterior of every cohort at once, as worlds [L, S]. Shapes as in Prior and Counts.
+
+    ``order`` [L, S]: the rank of each row's d in each world (None: the same for all).
+    """
+    rows = len(prior.ki_mean)
+    state = Belief(*(np.empty((rows, COUNT)) for _ in range(3)))
+    sd = np.maximum(prior.d_sd, 1e-6)
+    state.d[:] = prior.d_mean[:, None] + sd[:, None] * Z
+    state.ki[:] = prior.ki_mean[:, None] + prior.ki_sd[:, None] * Z[SECOND]
+    state.living[:] = expit(logit(prior.living)[:, None] + prior.living_sd[:, None] * Z[THIRD])
+    seen = np.unique(counts.row)
+    if len(seen):
+        mine = replace(counts, row=np.searchsorted(seen, counts.row))
+        state = state.put(seen, _posterior(prior.rows(seen), mine))
+    if order is None:
+        return state
+    return Belief(
+        *(np.take_along_axis(x, order, axis=1) for x in (state.d, state.ki, state.living))
+    )
+
+
+def _posterior(prior: Prior, counts: Counts) -> Belief:
+    """States of tested rows, in rising order of d."""
+    sd = np.maximum(prior.d_sd, 1e-6)
+    rough = told(prior, counts, prior.d_mean[:, None] + sd[:, None] * Z_D)
+    mean, width = moments(rough.d, _weights(rough, prior))
+    # once more where the first pass saw the seed to be: a wide prior has only a few nodes there
+    width = np.clip(1.1 * width, 0.1 * sd, sd)
+    seen = told(prior, counts, mean[:, None] + width[:, None] * Z_D)
+
+    def as_normal(cells: Floats) -> Floats:
+        total = np.cumsum(cells, axis=-1)
+        edges = np.concatenate([np.zeros((*cells.shape[:-1], 1)), total / total[..., -1:]], axis=-1)
+        return np.asarray(ndtri(np.clip(edges, 1e-9, 1 - 1e-9)))
+
+    d_edges, living_edges = as_normal(_weights(seen, prior)), as_normal(seen.share)
+    rows = len(mean)
+    state = Belief(*(np.empty((rows, COUNT)) for _ in range(3)))
+    at, spread = logit(prior.living), prior.living_sd
+
+    def some(s: slice) -> None:
+        draw_loop(
+            seen.d[s], d_edges[s], living_edges[s], Z_LIVING, at[s], spread[s], seen.mean[s],
+            seen.sd[s], Z, SECOND, THIRD, state.d[s], state.ki[s], state.living[s],
+        )  # fmt: skip
+
+    in_shares(rows, some, least=200)
+    return state
 
 
 def after_shock(belief: Belief, mean: float, sd: float) -> Prior:
     """The prior of what comes after damage of unknown size ~ N(mean, sd) in probits [L].
 
-    Mean and variance of Ki and of d are kept, their correlation is not: a little too wide, never
+    Mean and variance of Ki, d and living are kept, their correlation is not: a little too wide, never
     too narrow (docs/model.md).
     """
-    w = belief.weight
-    ki = (w * belief.ki_mean).sum(axis=1)
-    ki_var = (w * (belief.ki_sd**2 + belief.ki_mean**2)).sum(axis=1) - ki**2
-    d = (w * belief.d).sum(axis=1)
-    d_var = (w * belief.d**2).sum(axis=1) - d**2
+    at = logit(belief.living)
     return Prior(
-        ki - mean,
-        np.sqrt(np.maximum(ki_var, 1e-6) + sd**2),
-        d,
-        np.sqrt(np.maximum(d_var, 1e-6)),
-        belief.living,
+        belief.ki.mean(axis=1) - mean,
+        np.sqrt(np.maximum(belief.ki.var(axis=1), 1e-6) + sd**2),
+        belief.d.mean(axis=1),
+        np.sqrt(np.maximum(belief.d.var(axis=1), 1e-6)),
+        expit(at.mean(axis=1)),
+        at.std(axis=1),
     )
 
 
@@ -217,12 +295,18 @@ def shock_of(kind: str, at_s: float, f: BeliefFigures) -> Shock | None:
 
 
 def shaken(
-    prior: Prior, counts: Counts, when_s: Floats, shocks: Mapping[int, Sequence[Shock]]
+    prior: Prior,
+    counts: Counts,
+    when_s: Floats,
+    shocks: Mapping[int, Sequence[Shock]],
+    order: Ranks | None = None,
 ) -> Belief:
     """Posterior where some rows were damaged, ``shocks`` by row in time order, ``when_s`` [N] of each
     count: tests before an event teach what went before it; it shakes the belief; later tests go on."""
+    if not shocks:
+        return fit(prior, counts, order)
     first = np.array([shocks[i][0].at_s if i in shocks else np.inf for i in counts.row])
-    belief = fit(prior, counts.of(when_s < first))
+    belief = fit(prior, counts.of(when_s < first), order)
     for i, row_shocks in shocks.items():
         mine = counts.row == i
         ends = [s.at_s for s in row_shocks[1:]] + [np.inf]
@@ -230,114 +314,6 @@ def shaken(
             after = after_shock(belief.rows(np.array([i])), shock.mean, shock.sd)
             between = counts.of(mine & (when_s >= shock.at_s) & (when_s < end))
             alone = replace(between, row=np.zeros(len(between.row), dtype=np.intp))
-            belief = put_rows(belief, np.array([i]), fit(after, alone))
+            own = None if order is None else order[i : i + 1]
+            belief = belief.put(np.array([i]), fit(after, alone, own))
     return belief
-
-
-def put_rows(belief: Belief, at: NDArray[np.intp], new: Belief) -> Belief:
-    """A belief with some rows replaced."""
-    columns = []
-    for name in ("d", "weight", "ki_mean", "ki_sd", "living"):
-        whole = getattr(belief, name).copy()
-        whole[at] = getattr(new, name)
-        columns.append(whole)
-    return Belief(*columns)
-
-
-def chance_below(belief: Belief, a: Floats, level: Floats | float) -> Floats:
-    """P(g < level) per row and date: ``a`` [L, T] -> [L, T]; level a fraction, or one per row [L]."""
-    bar = np.asarray(level, dtype=float).reshape(-1, 1)
-    share = np.clip(bar / belief.living[:, None], 1e-12, 1 - 1e-12)
-    aged = a[:, :, None] * (10.0**-belief.d)[:, None, :]
-    z = (ndtri(share)[..., None] + aged - belief.ki_mean[:, None, :]) / belief.ki_sd[:, None, :]
-    below = np.einsum("ltd,ld->lt", ndtr(z), belief.weight)
-    return np.where(bar >= belief.living[:, None], 1.0, below)
-
-
-def quantiles(belief: Belief, a: Floats, q: tuple[float, ...]) -> Floats:
-    """Quantiles of germination: ``a`` [L, T] in probits -> fractions [L, T, Q].
-
-    The mixture's distribution function is inverted on the probit scale (1e-7).
-    """
-    out = np.empty((*a.shape, len(q)))
-    b = belief
-    given, wanted, factor = np.ascontiguousarray(a, dtype=float), np.array(q), 10.0**-b.d
-    z = ndtri(wanted)
-
-    def some(s: slice) -> None:
-        quantile_loop(
-            b.ki_mean[s],
-            b.ki_sd[s],
-            factor[s],
-            b.weight[s],
-            b.living[s],
-            given[s],
-            wanted,
-            z,
-            out[s],
-        )
-
-    in_shares(len(out), some, least=200)
-    return out
-
-
-def quantile_curve(belief: Belief, a: Floats, q: tuple[float, ...], knots: int = 24) -> Floats:
-    """As ``quantiles``, for many dates: taken at ``knots`` values of A and drawn between on the
-    probit scale, where quantiles are nearly straight in A (within 0.004, docs/model.md)."""
-    if a.shape[1] <= knots:
-        return quantiles(belief, a, q)
-    low, high = a.min(axis=1), a.max(axis=1)
-    grid = low[:, None] + (high - low)[:, None] * np.linspace(0.0, 1.0, knots) ** 2
-    living = belief.living[:, None, None]
-    at = ndtri(np.clip(quantiles(belief, grid, q) / living, 1e-12, 1 - 1e-12))
-    out = np.empty((*a.shape, len(q)))
-    between_loop(np.ascontiguousarray(a, dtype=float), grid, at, out)
-    return np.asarray(living * ndtr(out))
-
-
-def nodes(belief: Belief, a: Floats) -> Germination:
-    """Germination as weighted nodes for sums over the belief: ``a`` [L] -> G of [L, 63]."""
-    z = belief.ki_mean[:, :, None] + belief.ki_sd[:, :, None] * _HERMITE_Z
-    v = z - (a[:, None] * 10.0**-belief.d)[:, :, None]
-    weight = belief.weight[:, :, None] * _HERMITE_W
-    rows = len(a)
-    return Germination(
-        (belief.living[:, None, None] * ndtr(v)).reshape(rows, -1), weight.reshape(rows, -1)
-    )
-
-
-def even(belief: Belief, a: Floats, count: int = 63) -> Germination:
-    """Germination as ``count`` values of equal weight, the middles of as many equal slices:
-    ``a`` [L] -> G of [L, count]. Smoother than ``nodes`` where distributions are added."""
-    middles = tuple((np.arange(count) + 0.5) / count)
-    g = quantiles(belief, np.asarray(a)[:, None], middles)[:, 0, :]
-    return Germination(g, np.full(g.shape, 1.0 / count))
-
-
-def reweighted(belief: Belief, weight: Floats) -> Belief:
-    """One cohort's belief [1, 21] under new weights of its 63 nodes (as ``nodes`` orders them)."""
-    w = np.maximum(weight.reshape(D_NODES, 3), 1e-300)
-    z = belief.ki_mean[0][:, None] + belief.ki_sd[0][:, None] * _HERMITE_Z
-    by_d = w.sum(axis=1)
-    mean = (w * z).sum(axis=1) / by_d
-    var = (w * z**2).sum(axis=1) / by_d - mean**2
-    sd = np.sqrt(np.maximum(var, (0.05 * belief.ki_sd[0]) ** 2))
-    return Belief(belief.d, (by_d / by_d.sum())[None], mean[None], sd[None], belief.living)
-
-
-def ageing_until(belief: Belief, level: Floats | float, chance: float) -> Floats:
-    """A in probits [L] at which P(g < level) reaches ``chance``; 0 where it already does at once.
-
-    Bisection on A in 0..100; the date is found by inverting the projection of A.
-    """
-    bar = np.broadcast_to(np.asarray(level, dtype=float), belief.living.shape)
-    share = np.clip(bar / belief.living, 1e-12, 1 - 1e-12)
-    out = np.empty(len(belief.living))
-    b, factor, level_z = belief, 10.0**-belief.d, ndtri(share)
-    in_shares(
-        len(out),
-        lambda s: until_loop(
-            b.ki_mean[s], b.ki_sd[s], factor[s], b.weight[s], level_z[s], chance, out[s]
-        ),
-    )
-    return np.where(bar >= belief.living, 0.0, out)

@@ -10,14 +10,15 @@ from types import MappingProxyType
 import numpy as np
 
 from .moisture import Floats
-from .needs import (
+from .plants import (
     SEED_CAP,
-    Ints,
-    Success,
-    at_hand,
-    chance_beside,
-    plants_of_doubtful,
-    plants_pmf,
+    Emergence,
+    Seed,
+    Sown,
+    chance,
+    expected,
+    promised,
+    seeds_beside,
     seeds_for,
 )
 from .reasons import Reason
@@ -35,16 +36,16 @@ class Demand:
 
 @dataclass(frozen=True)
 class Supply:
-    """A lot in hand: seeds to hand out after its reserve with their doubt, success per seed, age for the
-    order."""
+    """A lot in hand: seeds to hand out after its reserve, as thought and as they may be in each world [S];
+    what one is worth; age for the order."""
 
     lot: int
     crop: str
     seeds: int
-    success: Success
+    seed: Seed
     oldest_s: float
     usable: bool
-    seeds_sd: float = 0.0
+    held: Floats
 
 
 @dataclass(frozen=True)
@@ -83,76 +84,50 @@ class CoverPlan:
     chance: Mapping[str, float]
 
 
-@dataclass
-class _Given:
-    """What has been given to a demand: seeds, what may really be there, success of each lot."""
-
-    seeds: list[int]
-    held: list[Ints]
-    lots: list[Success]
-
-    def plants(self) -> Floats:
-        """Distribution of the plants of all of it together."""
-        total = np.ones(1)
-        for n, held, one in zip(self.seeds, self.held, self.lots, strict=True):
-            total = np.convolve(total, plants_of_doubtful(n, held, one))
-        return total
+_Key = tuple[bytes, bytes, Emergence]
 
 
-@lru_cache(maxsize=2048)
+def _key(one: Sown) -> _Key:
+    seeds = np.broadcast_to(np.asarray(one.seeds, dtype=float), one.seed.g.shape)
+    return seeds.tobytes(), one.seed.g.tobytes(), one.seed.emergence
+
+
+def _sown(key: _Key) -> Sown:
+    return Sown(np.frombuffer(key[0]), Seed(np.frombuffer(key[1]), key[2]))
+
+
+@lru_cache(maxsize=1024)
 def _needed(
-    plants: int, base: bytes, p: bytes, weight: bytes, held: bytes, confidence: float, most: int
+    plants: int, others: tuple[_Key, ...], one: _Key, confidence: float, most: int
 ) -> int | None:
-    """``_needed_with`` by its values: nearly all lots are what they were at the last act, and each search is
-    a dozen sums over all that may be in the packet."""
-    others, one = np.frombuffer(base), Success(np.frombuffer(p), np.frombuffer(weight))
-    there = np.frombuffer(held, dtype=np.int64)
-    wanting = np.maximum(plants - np.arange(len(others)), 0)
-
-    def chance(n: int) -> float:
-        return chance_beside(others, wanting, n, there, one)
-
-    if chance(most) < confidence:
-        return None
-    low, high = 0, most
-    while high - low > 1:
-        middle = (low + high) // 2
-        low, high = (low, middle) if chance(middle) >= confidence else (middle, high)
-    return high
-
-
-def _needed_with(
-    plants: int, given: _Given, one: Success, held: Ints, confidence: float, most: int
-) -> int | None:
-    """Fewest seeds of a lot that reach the confidence beside what other lots already give."""
-    base, p, weight = (
-        np.asarray(x, dtype=float).tobytes() for x in (given.plants(), one.p, one.weight)
-    )
-    return _needed(plants, base, p, weight, held.tobytes(), confidence, most)
+    """``seeds_beside`` by its values: nearly all lots are what they were at the last act."""
+    lot = _sown(one)
+    return seeds_beside(plants, [_sown(x) for x in others], lot.seed, lot.seeds, confidence, most)
 
 
 def cover(
     demands: Sequence[Demand],
     supplies: Sequence[Supply],
     confidence: float,
-    bought: Mapping[str, Success],
+    bought: Mapping[str, Seed],
     uncounted_lots: Mapping[int, str] = MappingProxyType({}),
 ) -> CoverPlan:
     """Give lots to demands in the order given, oldest usable lot first.
 
     A lot covers alone where it can; else it gives all it has and the next one fills up. The
-    promise is P(at least the plants wanted) >= confidence over all lots together, over what is believed
-    of each lot and of how much is in it. ``bought``: success of fresh bought seed per crop, for the
+    promise is P(at least the plants wanted) >= confidence over all lots together, in worlds that hold what
+    is believed of each lot and of how much is in it. ``bought``: fresh bought seed per crop, for the
     missing seeds; ``uncounted_lots``: crop of each lot that nobody ever counted.
     """
     left = {s.lot: s.seeds for s in supplies}
-    there = {s.lot: at_hand(s.seeds, s.seeds_sd) for s in supplies}
+    there = {s.lot: s.held for s in supplies}
     order = sorted((s for s in supplies if s.usable), key=lambda s: (s.oldest_s, s.lot))
     taken: list[Taken] = []
     short: list[Short] = []
     chances: dict[str, float] = {}
     for demand in demands:
-        given = _Given([], [], [])
+        given: list[Sown] = []
+        thought: list[Sown] = []  # as much as is thought to be there
         done = demand.plants <= 0
         for lot in order:
             if done:
@@ -161,19 +136,17 @@ def cover(
                 continue
             if demand.lots and lot.lot not in demand.lots:
                 continue
-            most, held = left[lot.lot], there[lot.lot]
-            need = _needed_with(
-                demand.plants, given, lot.success, held, confidence, min(most, SEED_CAP)
-            )
+            most, held = min(left[lot.lot], SEED_CAP), there[lot.lot]
+            others = tuple(_key(x) for x in given)
+            need = _needed(demand.plants, others, _key(Sown(held, lot.seed)), confidence, most)
             done = need is not None
-            give = need if need is not None else min(most, SEED_CAP)
+            give = need if need is not None else most
             if give > 0:
                 taken.append(Taken(demand.key, lot.lot, give))
                 left[lot.lot] -= give
-                there[lot.lot] = np.maximum(held - give, 0)
-                given.seeds.append(give)
-                given.held.append(held)
-                given.lots.append(lot.success)
+                there[lot.lot] = np.maximum(held - give, 0.0)
+                given.append(Sown(np.minimum(held, give), lot.seed))
+                thought.append(Sown(float(give), lot.seed))
         if done:
             chances[demand.key] = confidence
             continue
@@ -181,35 +154,31 @@ def cover(
             c in demand.crops and (not demand.lots or i in demand.lots)
             for i, c in uncounted_lots.items()
         )
-        short.append(_missing(demand, given, confidence, bought, uncounted))
+        short.append(_missing(demand, given, thought, confidence, bought, uncounted))
         chances[demand.key] = short[-1].chance
     return CoverPlan(tuple(taken), tuple(short), left, chances)
 
 
 def _missing(
     demand: Demand,
-    given: _Given,
+    given: Sequence[Sown],
+    thought: Sequence[Sown],
     confidence: float,
-    bought: Mapping[str, Success],
+    bought: Mapping[str, Seed],
     uncounted: bool,
 ) -> Short:
-    pmf = given.plants()
-    at_least = float(pmf[demand.plants :].sum()) if len(pmf) > demand.plants else 0.0
-    # the plants that what is in hand promises at that confidence
-    reverse = np.cumsum(pmf[::-1])[::-1]
-    promised = int(np.flatnonzero(reverse >= confidence - 1e-12).max(initial=0))
-    missing = max(demand.plants - promised, 1)
+    at_least, hoped = chance(demand.plants, given), expected(given)
+    sure = promised(given, confidence, demand.plants)
+    missing = max(demand.plants - sure, 1)
     new = next((bought[c] for c in sorted(demand.crops) if c in bought), None)
-    expected = float(pmf @ np.arange(len(pmf)))
-    certain = plants_pmf(given.seeds, given.lots) if given.lots else np.ones(1)
     if uncounted:
         code = "uncounted"
-    elif not given.lots:
+    elif not given:
         code = "no_seed"
-    elif float(certain[demand.plants :].sum()) >= confidence:
+    elif chance(demand.plants, thought) >= confidence:
         code = "amount_unsure"  # with as much as is thought to be there it would do
     else:
-        code = "too_unsure" if expected >= demand.plants else "too_few"
+        code = "too_unsure" if hoped >= demand.plants else "too_few"
     return Short(
         demand.key,
         missing,
@@ -219,8 +188,8 @@ def _missing(
             f"short_{code}",
             {
                 "plants_wanted": demand.plants,
-                "plants_promised": promised,
-                "plants_expected": expected,
+                "plants_promised": sure,
+                "plants_expected": hoped,
                 "chance": at_least,
                 "confidence": confidence,
             },

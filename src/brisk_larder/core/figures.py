@@ -28,6 +28,7 @@ class BeliefFigures:
     unknown_years: float
     typical_at_probit: float
     living_at_most: float
+    living_logit_sd: float
     young_record_days: float
     stated_germination_seeds: float
     test_rho_good: float

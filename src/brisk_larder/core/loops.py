@@ -110,72 +110,151 @@ def carry_loop(  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def quantile_loop(ki, sd, factor, weight, living, a, q, begin, out):  # type: ignore[no-untyped-def]
-    """Quantiles q [Q] of germination at ageing a [L, T] under normal mixtures [L, D]: fills out.
+def g_loop(d, ki, living, a, out):  # type: ignore[no-untyped-def]
+    """Germination [L, S] of rows in worlds d, ki, living [L, S] at ageing a [L]: fills out."""
+    root2, ln10 = np.sqrt(2.0), np.log(10.0)
+    for r in range(out.shape[0]):
+        for s in range(out.shape[1]):
+            v = ki[r, s] - a[r] * np.exp(-ln10 * d[r, s])
+            out[r, s] = living[r, s] * 0.5 * math.erfc(-v / root2)
 
-    ``begin``: the same quantiles of a standard normal, where the search begins; on later dates it
-    begins as far from the mean as it ended on the one before. Newton on the mixture's distribution
-    function, kept inside a bracket that shrinks. It ends after a step below 1e-4, whose square is
-    the order of what is left (1e-7 probit).
-    """
-    root2, root2pi = np.sqrt(2.0), np.sqrt(2.0 * np.pi)
-    away = np.empty(len(q))
-    for r in range(a.shape[0]):
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def quantile_loop(d, ki, living, a, q, out):  # type: ignore[no-untyped-def]
+    """Quantiles q [Q] over the worlds [L, S] at ageing a [L, T]: fills out [L, T, Q]."""
+    root2, ln10 = np.sqrt(2.0), np.log(10.0)
+    rows, count = d.shape
+    factor, g = np.empty(count), np.empty(count)
+    for r in range(rows):
+        for s in range(count):
+            factor[s] = np.exp(-ln10 * d[r, s])
         for t in range(a.shape[1]):
-            low0, high0, mean, square = 1e9, -1e9, 0.0, 0.0
-            for d in range(ki.shape[1]):
-                c = ki[r, d] - a[r, t] * factor[r, d]
-                low0 = min(low0, c - 6 * sd[r, d])
-                high0 = max(high0, c + 6 * sd[r, d])
-                mean += weight[r, d] * c
-                square += weight[r, d] * (c * c + sd[r, d] * sd[r, d])
-            low0, high0 = max(low0, -40.0), min(high0, 8.0)
+            for s in range(count):
+                g[s] = living[r, s] * 0.5 * math.erfc((a[r, t] * factor[s] - ki[r, s]) / root2)
+            ordered = np.sort(g)
             for j in range(len(q)):
-                low, high = low0, high0
-                spread = math.sqrt(max(square - mean * mean, 1e-12))
-                if t == 0:
-                    away[j] = begin[j]
-                x = min(max(mean + away[j] * spread, low), high)
-                for _ in range(60):
-                    below, slope = 0.0, 0.0
-                    for d in range(ki.shape[1]):
-                        z = (x - ki[r, d] + a[r, t] * factor[r, d]) / sd[r, d]
-                        below += weight[r, d] * 0.5 * math.erfc(-z / root2)
-                        slope += weight[r, d] * np.exp(-0.5 * z * z) / (root2pi * sd[r, d])
-                    if below < q[j]:
-                        low = x
-                    else:
-                        high = x
-                    step = x - (below - q[j]) / slope if slope > 1e-12 else low - 1.0
-                    new = step if low < step < high else 0.5 * (low + high)
-                    small = abs(new - x) < 1e-4 and new == step
-                    x = new
-                    if small or high - low < 1e-7:
-                        break
-                away[j] = (x - mean) / spread
-                out[r, t, j] = living[r] * 0.5 * math.erfc(-x / root2)
+                at = min(max(q[j] * count - 0.5, 0.0), count - 1.0)
+                low = min(int(at), count - 2)
+                out[r, t, j] = ordered[low] + (at - low) * (ordered[low + 1] - ordered[low])
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def between_loop(a, grid, at, out):  # type: ignore[no-untyped-def]
-    """Values at [L, K, Q] over rising knots grid [L, K], drawn straight between them at a [L, T]:
-    fills out [L, T, Q]; outside the knots the nearest one holds."""
-    last = grid.shape[1] - 1
-    for r in range(a.shape[0]):
-        for t in range(a.shape[1]):
-            k = min(max(np.searchsorted(grid[r], a[r, t], side="right") - 1, 0), last - 1)
-            width = grid[r, k + 1] - grid[r, k]
-            share = (a[r, t] - grid[r, k]) / width if width > 0 else 0.0
-            share = min(max(share, 0.0), 1.0)
-            for j in range(out.shape[2]):
-                out[r, t, j] = at[r, k, j] + share * (at[r, k + 1, j] - at[r, k, j])
+def likelihood_loop(  # type: ignore[no-untyped-def]
+    ki, z_ki, d, living, z_living, first, a, table, reach, like, share, mean, sd
+):  # fmt: skip
+    """What tests say of each row at each d, over all Ki and all shares that could ever grow.
+
+    ki [L, K], living [L, V] the grids with their standard z [K], [V]; d [L, D]; tests first[r] to
+    first[r + 1] of a row with ageing a [N] and table [N, G] of log chances over the logit of germination,
+    even in -reach..reach. Fills like [L, D] (log), share [L, D, V] of each living; mean, sd [L, D, V] of Ki.
+    """
+    root2, ln10 = np.sqrt(2.0), np.log(10.0)
+    rows, kis = ki.shape
+    livings, top = living.shape[1], table.shape[1] - 1
+    step = 2.0 * reach / top
+    cube = np.empty((livings, kis))
+    for r in range(rows):
+        width = ki[r, 1] - ki[r, 0]
+        for j in range(d.shape[1]):
+            factor = np.exp(-ln10 * d[r, j])
+            for v in range(livings):
+                for k in range(kis):
+                    cube[v, k] = -0.5 * (z_ki[k] * z_ki[k] + z_living[v] * z_living[v])
+            for n in range(first[r], first[r + 1]):
+                for k in range(kis):
+                    phi = 0.5 * math.erfc((a[n] * factor - ki[r, k]) / root2)
+                    for v in range(livings):
+                        g = min(max(phi * living[r, v], 1e-6), 1.0 - 1e-6)
+                        at = (np.log(g / (1.0 - g)) + reach) / step
+                        i = min(max(int(at), 1), top - 2)
+                        x = at - i
+                        y0, y1, y2, y3 = (
+                            table[n, i - 1],
+                            table[n, i],
+                            table[n, i + 1],
+                            table[n, i + 2],
+                        )
+                        cube[v, k] += y1 + 0.5 * x * (
+                            y2
+                            - y0
+                            + x
+                            * (
+                                2.0 * y0
+                                - 5.0 * y1
+                                + 4.0 * y2
+                                - y3
+                                + x * (3.0 * (y1 - y2) + y3 - y0)
+                            )
+                        )
+            most = cube.max()
+            total = 0.0
+            for v in range(livings):
+                mass, first_moment, second = 0.0, 0.0, 0.0
+                for k in range(kis):
+                    w = np.exp(cube[v, k] - most)
+                    mass += w
+                    first_moment += w * ki[r, k]
+                    second += w * ki[r, k] * ki[r, k]
+                m = first_moment / mass
+                share[r, j, v] = mass
+                mean[r, j, v] = m
+                sd[r, j, v] = np.sqrt(max(second / mass - m * m, width * width / 12.0))
+                total += mass
+            for v in range(livings):
+                share[r, j, v] /= total
+            like[r, j] = most + np.log(total)
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def wrong_loop(g, weight, level, rho, sizes, most, out):  # type: ignore[no-untyped-def]
+def _between(z, edges, low, step):  # type: ignore[no-untyped-def]
+    """Where z stands on an even grid from ``low``, whose cells end at the rising ``edges``."""
+    i = min(max(np.searchsorted(edges, z) - 1, 0), len(edges) - 2)
+    width = edges[i + 1] - edges[i]
+    part = (z - edges[i]) / width if width > 0 else 0.5
+    return low + step * (i + min(max(part, 0.0), 1.0))
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def draw_loop(  # type: ignore[no-untyped-def]
+    d, d_edges, living_edges, z_living, logit, logit_sd, mean, sd, z, second, third, out_d, out_ki, out_living
+):  # fmt: skip
+    """States in rising order of d, one of each equal slice: fills out_d, out_ki, out_living [L, S].
+
+    d [L, D] even; d_edges [L, D + 1] and living_edges [L, D, V + 1] the borders of cells as standard
+    normal quantiles; mean, sd [L, D, V] of Ki; z [S] the middles, second and third [S] their ranks for
+    Ki and living.
+    """
+    rows, nodes = d.shape
+    cells = len(z_living)
+    z_step = z_living[1] - z_living[0]
+    for r in range(rows):
+        step = d[r, 1] - d[r, 0]
+        for s in range(len(z)):
+            at = _between(z[s], d_edges[r], d[r, 0] - 0.5 * step, step)
+            out_d[r, s] = at
+            j = min(max(int((at - d[r, 0]) / step), 0), nodes - 2)
+            part = min(max((at - d[r, j]) / step, 0.0), 1.0)
+            ki, shift = 0.0, 0.0
+            for side in range(2):
+                w = part if side == 1 else 1.0 - part
+                here = _between(
+                    z[third[s]], living_edges[r, j + side], z_living[0] - 0.5 * z_step, z_step
+                )
+                v = min(max(int((here - z_living[0]) / z_step), 0), cells - 2)
+                x = min(max((here - z_living[v]) / z_step, 0.0), 1.0)
+                m = mean[r, j + side, v] + x * (mean[r, j + side, v + 1] - mean[r, j + side, v])
+                e = sd[r, j + side, v] + x * (sd[r, j + side, v + 1] - sd[r, j + side, v])
+                ki += w * (m + e * z[second[s]])
+                shift += w * here
+            out_ki[r, s] = ki
+            out_living[r, s] = 1.0 / (1.0 + np.exp(-(logit[r] + logit_sd[r] * shift)))
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def wrong_loop(g, level, rho, sizes, most, out):  # type: ignore[no-untyped-def]
     """Expected chance of a wrong side of ``level`` after a test, per row [L] and size [S].
 
-    Beta-binomial counts by their recurrence from k = 0; rows g, weight [L, K]; sizes above
+    Beta-binomial counts by their recurrence from k = 0; rows g [L, K] of equal weight; sizes above
     ``most`` [L] stay at one.
     """
     top = (1.0 - rho) / rho
@@ -190,7 +269,7 @@ def wrong_loop(g, weight, level, rho, sizes, most, out):  # type: ignore[no-unty
             for j in range(g.shape[1]):
                 p = min(max(g[r, j], 1e-6), 1.0 - 1e-6)
                 alpha, beta = p * top, (1.0 - p) * top
-                chance = weight[r, j]
+                chance = 1.0 / g.shape[1]
                 for i in range(n):
                     chance *= (beta + i) / (top + i)
                 for k in range(n + 1):
@@ -204,31 +283,3 @@ def wrong_loop(g, weight, level, rho, sizes, most, out):  # type: ignore[no-unty
             for k in range(n + 1):
                 total += min(low[k], high[k])
             out[r, s] = total
-
-
-@njit(cache=True, nogil=True, error_model="numpy")
-def until_loop(ki, sd, factor, weight, bar, chance, out):  # type: ignore[no-untyped-def]
-    """Ageing in 0..100 at which P(probit < bar) [L] reaches ``chance``: Newton kept inside a bracket
-    that shrinks (1e-9), fills out [L]."""
-    root2, root2pi = np.sqrt(2.0), np.sqrt(2.0 * np.pi)
-    for r in range(len(out)):
-        low, high, a = 0.0, 100.0, 0.0
-        for step in range(60):
-            below, slope = 0.0, 0.0
-            for d in range(ki.shape[1]):
-                z = (bar[r] - ki[r, d] + a * factor[r, d]) / sd[r, d]
-                share = weight[r, d]
-                below += share * 0.5 * math.erfc(-z / root2)
-                slope += share * factor[r, d] * np.exp(-0.5 * z * z) / (root2pi * sd[r, d])
-            if below >= chance:
-                high = a
-            else:
-                low = a
-            if high - low < 1e-9:
-                break
-            new = a - (below - chance) / slope if slope > 1e-12 else -1.0
-            if step > 0 and abs(new - a) < 1e-6 and low <= new <= high:
-                low = high = new
-                break
-            a = new if low < new < high else 0.5 * (low + high)
-        out[r] = high

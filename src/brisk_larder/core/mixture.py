@@ -1,8 +1,7 @@
 """A bag of several years or harvests: its germination is the sum of share times the part's own.
 
-Parts are taken as independent; the shares themselves may be uncertain. Distributions are weighted
-nodes (``belief.Germination``); products of two are packed again into equal shares, so that many parts cost
-no more than two at a time.
+The shares themselves may be uncertain. A bag is reckoned in each world: parts of one cohort are good or bad
+together there.
 """
 
 from __future__ import annotations
@@ -11,14 +10,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
-from .belief import Germination, log_beta_binomial, log_over_ceilings
+from .belief import log_beta_binomial, log_over_ceilings
 from .errors import InvalidValue
 from .moisture import Floats
-
-NODES = 63
-_SHARE_Z, _SHARE_W = np.polynomial.hermite_e.hermegauss(7)
-_SHARE_W = _SHARE_W / _SHARE_W.sum()
+from .worlds import COUNT, Z, picked, ranks
 
 
 def shares_by_count(seeds: Floats, sd: Floats, uncounted_sd: float) -> tuple[Floats, Floats]:
@@ -36,102 +33,49 @@ def shares_by_count(seeds: Floats, sd: Floats, uncounted_sd: float) -> tuple[Flo
     return share, share * (1 - share) * np.hypot(sd / seeds, rest)
 
 
-def pack(values: Floats, weight: Floats, nodes: int = NODES) -> Germination:
-    """Weighted values [T, K] as ``nodes`` values of equal weight (means of equal slices)."""
-    order = np.argsort(values, axis=1)
-    v = np.take_along_axis(values, order, axis=1)
-    w = np.take_along_axis(np.broadcast_to(weight, values.shape), order, axis=1)
-    w = w / w.sum(axis=1, keepdims=True)
-    # the exact mean of each slice: differences of the integral of the quantile function
-    mass = np.concatenate([np.zeros((len(v), 1)), np.cumsum(w, axis=1)], axis=1)
-    area = np.concatenate([np.zeros((len(v), 1)), np.cumsum(w * v, axis=1)], axis=1)
-    edges = np.linspace(0.0, 1.0, nodes + 1)
-    at = np.array([np.interp(edges, m / m[-1], a) for m, a in zip(mass, area, strict=True)])
-    return Germination(np.diff(at, axis=1) * nodes, np.full((len(v), nodes), 1.0 / nodes))
+def shares(subjects: Sequence[str], mean: Floats, sd: Floats) -> Floats:
+    """Shares of parts in each world [N, S], summing to one; ``subjects``: their names, ``mean``, ``sd`` [N].
 
-
-def _pair(one: Germination, other: Germination, share: float, sd: float) -> tuple[Floats, Floats]:
-    """Values and weights [T, K] of (1 - share) one + share other; share ~ N(share, sd) in 0-1."""
-    shares = np.clip(share + sd * _SHARE_Z, 0.0, 1.0)
-    values = (1 - shares)[:, None, None] * one.g[:, None, :, None] + shares[
-        :, None, None
-    ] * other.g[:, None, None, :]
-    weight = _SHARE_W[:, None, None] * one.weight[:, None, :, None] * other.weight[:, None, None, :]
-    rows = len(one.g)
-    return values.reshape(rows, -1), np.broadcast_to(weight, values.shape).reshape(rows, -1)
-
-
-def mix(parts: Sequence[Germination], share_mean: Floats, share_sd: Floats) -> Germination:
-    """Germination of a mixture: parts G [T, K], shares [N] of one sum. Raises InvalidValue if empty.
-
-    Shares are scaled to sum to one; parts join one after another.
+    Raises InvalidValue if they are empty.
     """
-    total = float(np.sum(share_mean))
-    if not parts or total <= 0:
+    total = float(np.sum(mean))
+    if not len(mean) or total <= 0:
         raise InvalidValue("shares", total, "shares of the parts that add up to more than nothing")
-    joined, held = parts[0], float(share_mean[0])
-    for part, mean, sd in zip(parts[1:], share_mean[1:], share_sd[1:], strict=True):
-        held += float(mean)
-        values, weight = _pair(joined, part, float(mean) / held, float(sd) / held)
-        joined = pack(values, weight)
-    return joined
-
-
-def mix_quantiles(mixed: Germination, q: Sequence[float]) -> Floats:
-    """Quantiles [T, Q] of weighted nodes G [T, K]."""
-    order = np.argsort(mixed.g, axis=1)
-    g = np.take_along_axis(mixed.g, order, axis=1)
-    w = np.take_along_axis(mixed.weight, order, axis=1)
-    middle = np.cumsum(w, axis=1) - 0.5 * w
-    return np.array([np.interp(q, m, v) for m, v in zip(middle, g, strict=True)])
-
-
-def taught(
-    parts: Sequence[Germination],
-    share_mean: Floats,
-    share_sd: Floats,
-    n: float,
-    k: float,
-    *,
-    ceiling: tuple[float, float, float] = (1.0, 1.0, 1.0),
-    rho: float,
-    weight: float = 1.0,
-) -> list[Floats]:
-    """New node weights [K] of each part after k of n came up in a test of the mixture.
-
-    The product of the parts' nodes is re-weighted by the test and each part keeps its marginal;
-    parts are single rows G [1, K].
-    """
-    out = []
-    for i, part in enumerate(parts):
-        rest = [j for j in range(len(parts)) if j != i]
-        if not rest:
-            likely = _likely(part.g[0], n, k, ceiling, rho, weight)
-        else:
-            others = mix([parts[j] for j in rest], share_mean[rest], share_sd[rest])
-            share = float(share_mean[i] / share_mean.sum())
-            shares = np.clip(share + float(share_sd[i]) * _SHARE_Z, 0.0, 1.0)
-            g = (
-                shares[:, None, None] * part.g[0][None, :, None]
-                + (1 - shares)[:, None, None] * others.g[0][None, None, :]
-            )
-            all_of = _likely(g, n, k, ceiling, rho, weight)
-            likely = np.einsum("skm,s,m->k", all_of, _SHARE_W, others.weight[0])
-        new = part.weight[0] * likely
-        out.append(new / new.sum())
+    out, held = np.ones((1, COUNT)), float(mean[0])
+    z = Z[ranks(subjects)]
+    for j in range(1, len(mean)):  # each part joins what is already in the bag
+        held += float(mean[j])
+        share = np.clip(float(mean[j]) / held + float(sd[j]) / held * z[j], 0.0, 1.0)
+        out = np.concatenate([out * (1 - share), share[None]])
     return out
 
 
-def _likely(
-    g: Floats, n: float, k: float, ceiling: tuple[float, float, float], rho: float, weight: float
-) -> Floats:
-    up = np.asarray(k, dtype=float)
+def mix(parts: Floats, share: Floats) -> Floats:
+    """Germination of a bag in each world [S]: parts [N, S], shares [N, S]."""
+    return np.asarray((parts * share).sum(axis=0))
+
+
+@dataclass(frozen=True)
+class BagTest:
+    """A test of a bag: n sown, k viable, what could be counted by then, overdispersion, weight."""
+
+    n: float
+    k: float
+    ceiling: tuple[float, float, float]
+    rho: float
+    weight: float
+
+
+def taught(g: Floats, test: BagTest) -> NDArray[np.intp]:
+    """Which world's state each world takes [S] after a test of a bag that is ``g`` [S]: its parts and their
+    shares are taught together."""
 
     def log_chance(could: Floats) -> Floats:
-        return log_beta_binomial(up, n, np.clip(g * could[0], 1e-6, 1 - 1e-6), rho)
+        alive = np.clip(g * could[0], 1e-6, 1 - 1e-6)
+        return log_beta_binomial(np.asarray(test.k, dtype=float), test.n, alive, test.rho)
 
-    log_l = weight * log_over_ceilings(np.array([ceiling]), log_chance)
-    return np.asarray(np.exp(log_l - log_l.max()))
+    log_l = test.weight * log_over_ceilings(np.array([test.ceiling]), log_chance)
+    return picked(g, np.exp(log_l - log_l.max()))
 
 
 @dataclass(frozen=True)

@@ -5,9 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-import numpy as np
-
-from .needs import Ints, Success, chance_beside, plants_of_doubtful
+from .moisture import Floats
+from .plants import Seed, Sown, chance
 from .reasons import Reason
 
 
@@ -36,18 +35,10 @@ class Regrow:
     reason: Reason
 
 
-def chance_of_mothers(seeds: Sequence[Ints], lots: Sequence[Success], min_plants: int) -> float:
-    """P(all lots of a line together give at least ``min_plants`` mother plants). ``seeds``: what may be
-    in each lot, as ``at_hand`` gives it."""
-    # a few hundred seeds settle the question; larger lots only cost time
-    held = [np.minimum(n, 40 * min_plants + 200) for n in seeds]
-    if not held:
-        return 0.0
-    pmf = np.ones(1)
-    for n, one in zip(held[1:], lots[1:], strict=True):
-        pmf = np.convolve(pmf, plants_of_doubtful(int(n.max()), n, one))
-    wanting = np.maximum(min_plants - np.arange(len(pmf)), 0)
-    return chance_beside(pmf, wanting, int(held[0].max()), held[0], lots[0])
+def chance_of_mothers(held: Sequence[Floats], lots: Sequence[Seed], min_plants: int) -> float:
+    """P(all lots of a line together give at least ``min_plants`` mother plants). ``held``: what may be in
+    each lot in each world [S]."""
+    return chance(min_plants, [Sown(n, one) for n, one in zip(held, lots, strict=True)])
 
 
 def last_safe_year(
@@ -55,8 +46,8 @@ def last_safe_year(
 ) -> int | None:
     """Last year of an unbroken run from the first in which the chance holds; None if not even that."""
     safe = None
-    for year, chance in zip(years, chances, strict=True):
-        if chance < confidence:
+    for year, sure in zip(years, chances, strict=True):
+        if sure < confidence:
             break
         safe = year
     return safe

@@ -8,30 +8,32 @@ throw out and buy by one rule. What a test shows changes what is believed before
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, lru_cache
 from math import ceil
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.special import bdtr, betaincinv
+from scipy.special import bdtr, bdtrc, betaincinv
 
 from .belief import log_beta_binomial
+from .errors import InvalidValue
 from .figures import Figures
 from .moisture import Floats
-from .needs import Ints, packed_success, seeds_for_each
+from .plants import SEED_CAP, Ints
 
 SCHOOLS = ("age_rule", "test", "forecast", "count")
 TEST_NODES = 20
+PACK_NODES = 24
+EMERGENCE_NODES = 20  # fewer would cut off the tail in which nearly nothing comes up
 
 
 @dataclass(frozen=True)
 class Lots:
-    """Lots with a sowing in sight, for reckoning schools: nodes of germination g, weight [L, K];
+    """Lots with a sowing in sight, for reckoning schools: germination as equally likely values g [L, K];
     age and the table's range in years, emergence, seeds in hand (inf: unknown) all [L]; germination
     that new seed of the kind has; with how many seeds the forecast would test it, 0 for none [L]."""
 
     g: Floats
-    weight: Floats
     age_years: Floats
     rule_high: Floats
     emergence: Floats
@@ -133,8 +135,8 @@ def school_costs(lots: Lots, level: float, confidence: float, figures: Figures) 
     """
     sower, bills = _Sower(level, confidence, figures), {s: Cost(s) for s in SCHOOLS}
     priors = [
-        sower.truth(g, (w / w.sum())[None, :], float(e))
-        for g, w, e in zip(lots.g, lots.weight, lots.emergence, strict=True)
+        sower.truth(g, np.full((1, len(g)), 1 / len(g)), float(e))
+        for g, e in zip(lots.g, lots.emergence, strict=True)
     ]
     forecasts = _by_forecast(lots, priors, sower)
     for i, prior in enumerate(priors):
@@ -215,3 +217,58 @@ def _medians(g: Floats, weight: Floats) -> Floats:
     order = np.argsort(g)
     total = np.cumsum(weight[:, order], axis=1)
     return np.asarray(g[order][np.argmax(total >= 0.5 * total[:, -1:] - 1e-12, axis=1)])
+
+
+def packed_success(
+    g: Floats, weight: Floats, emergence_mean: float, beta_weight: float
+) -> tuple[Floats, Floats]:
+    """The chance that a seed becomes a plant, for weightings [B, K] of nodes of germination [K]: p and weight
+    [B, 24], equal shares of nodes times an emergence (a beta); weight 0 where a share is empty."""
+    factors = _emergence_factors(emergence_mean, beta_weight)
+    p = (g[:, None] * factors[None, :]).ravel()
+    order = np.argsort(p)
+    p = p[order]
+    w = np.repeat(weight / len(factors), len(factors), axis=1)[:, order]
+    share = np.minimum((np.cumsum(w, axis=1) - 0.5 * w) * PACK_NODES, PACK_NODES - 1e-9).astype(int)
+    rows = len(w)
+    at = (share + PACK_NODES * np.arange(rows)[:, None]).ravel()
+    mass = np.bincount(at, weights=w.ravel(), minlength=rows * PACK_NODES)
+    total = np.bincount(at, weights=(w * p).ravel(), minlength=rows * PACK_NODES)
+    held = mass > 1e-12
+    mean = np.divide(total, mass, out=np.full_like(total, 0.5), where=held)
+    mass, mean = (np.where(held, mass, 0.0).reshape(rows, -1), mean.reshape(rows, -1))
+    return np.clip(mean, 1e-9, 1 - 1e-9), mass / mass.sum(axis=1, keepdims=True)
+
+
+@lru_cache(maxsize=512)
+def _emergence_factors(mean: float, beta_weight: float) -> Floats:
+    if not 0 < mean <= 1:
+        raise InvalidValue("emergence", mean, "a share above 0 and at most 1")
+    if mean == 1:
+        return np.ones(1)
+    middles = (np.arange(EMERGENCE_NODES) + 0.5) / EMERGENCE_NODES
+    return np.asarray(betaincinv(mean * beta_weight, (1 - mean) * beta_weight, middles))
+
+
+def seeds_for_each(
+    plants: int, p: Floats, weight: Floats, confidence: float, at_most: int = SEED_CAP
+) -> Ints:
+    """``seeds_for`` of many beliefs at once, p and weight [B, K]: numbers [B], -1 for none."""
+    if not 0.5 <= confidence < 1:
+        raise InvalidValue("confidence", confidence, "between 0.5 and 0.99")
+    if plants <= 0:
+        return np.zeros(len(p), dtype=np.int64)
+
+    def sure(n: Ints) -> NDArray[np.bool_]:
+        chance = (bdtrc(plants - 1, n[:, None], p) * weight).sum(axis=1)
+        return np.asarray(chance >= confidence)
+
+    most = max(int(at_most), plants)
+    low = np.full(len(p), plants - 1, dtype=np.int64)
+    high = np.full(len(p), most, dtype=np.int64)
+    possible = sure(high)
+    while np.any(high - low > 1):
+        middle = np.maximum((low + high) // 2, plants)
+        enough = sure(middle)
+        high, low = np.where(enough, middle, high), np.where(enough, low, middle)
+    return np.where(possible, high, -1)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from .figures import TriageFigures
-from .needs import Success, seeds_for
+from .plants import Seed, seeds_for
 
 
 @dataclass(frozen=True)
@@ -51,7 +51,7 @@ def by_forecast(chance_below: float, median: float, level: float, f: TriageFigur
     return "poor" if poor else "doubtful"
 
 
-def thick_sowing(median: float, one: Success, confidence: float, f: TriageFigures) -> int | None:
+def thick_sowing(median: float, one: Seed, confidence: float, f: TriageFigures) -> int | None:
     """Seeds for a usual stand at the household's confidence, as a need for so many plants would be told;
     None where next to none comes, or no number is enough."""
     if median <= f.thick_from_germination:

@@ -170,25 +170,22 @@ class TestSize:
 
 
 def wrong_decisions(
-    g: Floats, weight: Floats, level: float, sizes: Sequence[int], most: Floats, rho: float
+    g: Floats, level: float, sizes: Sequence[int], most: Floats, rho: float
 ) -> Floats:
     """Expected chance of a wrong decision after tests of each size, [L, S]; no test is size 0.
 
-    ``g``, ``weight`` [L, K] the beliefs; the decision is "g is below ``level``". After each
+    ``g`` [L, K] the beliefs as equally likely values; the decision is "g is below ``level``". After each
     possible count the likelier side is taken; the error is the smaller posterior side, averaged.
     Sizes above ``most`` [L] are left at 1.
     """
     out = np.empty((len(g), len(sizes)))
     tried = np.array(sizes, dtype=np.int64)
-    in_shares(
-        len(g), lambda s: wrong_loop(g[s], weight[s], level, max(rho, 1e-9), tried, most[s], out[s])
-    )
+    in_shares(len(g), lambda s: wrong_loop(g[s], level, max(rho, 1e-9), tried, most[s], out[s]))
     return out
 
 
 def seeds_to_test(
     g: Floats,
-    weight: Floats,
     level: float,
     seeds_left: Floats,
     f: TrialsFigures,
@@ -202,8 +199,8 @@ def seeds_to_test(
     seeds can be spared.
     """
     spare = np.floor((np.asarray(seeds_left, dtype=float) - reserve) * f.most_share_of_lot)
-    errors = wrong_decisions(g, weight, level, SIZES, spare, rho)
-    before = wrong_decisions(g, weight, level, (0,), np.maximum(spare, 0.0), rho)[:, 0]
+    errors = wrong_decisions(g, level, SIZES, spare, rho)
+    before = wrong_decisions(g, level, (0,), np.maximum(spare, 0.0), rho)[:, 0]
     out: list[TestSize | None] = []
     for i in range(len(g)):
         sizes = [j for j, n in enumerate(SIZES) if n <= spare[i]]

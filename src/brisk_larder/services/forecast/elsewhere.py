@@ -12,6 +12,7 @@ from ...core import ageing as ag
 from ...core import barrier
 from ...core import belief as be
 from ...core import climate as cl
+from ...core import worlds as wo
 from ...core.errors import Conflict, InvalidValue
 from ...core.moisture import wall_tau_days
 from ...core.places import precautions
@@ -148,8 +149,8 @@ def fates(
     if not look.rows:
         return []
     track = track_in(air, look, setting)
-    a_level = be.ageing_until(look.belief, level, 0.5)
-    a_new = be.ageing_until(
+    a_level = wo.ageing_until(look.belief, level, 0.5)
+    a_new = wo.ageing_until(
         be.fit(priors(look.rows, np.zeros(len(look.rows))), be.Counts.none()), level, 0.5
     )
     out = []

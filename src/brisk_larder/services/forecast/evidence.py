@@ -11,6 +11,7 @@ from sqlmodel import Session
 
 from ...core import belief as be
 from ...core.belief import Shock, shock_of
+from ...core.mixture import BagTest
 from ...core.moisture import Floats
 from ...core.trials import WHOLE, Ceiling, weight_of
 from ..household.kinds import figures
@@ -37,11 +38,7 @@ class MixedTest:
 
     lot_id: int
     at_s: float
-    n: float
-    k: float
-    ceiling: Ceiling
-    rho: float
-    weight: float
+    told: BagTest
 
 
 def shocks_of(session: Session, rows: list[PartRecord]) -> dict[int, list[Shock]]:
@@ -157,9 +154,11 @@ def _mixed(lot: int, test: TestSoFar, row: PartRecord) -> MixedTest:
     return MixedTest(
         lot,
         float(test.trial.sown_s),
-        float(test.n),
-        float(test.viable),
-        test.ceiling(row.kind),
-        test.rho,
-        test.trial.weight,
+        BagTest(
+            float(test.n),
+            float(test.viable),
+            test.ceiling(row.kind).nodes,
+            test.rho,
+            test.trial.weight,
+        ),
     )

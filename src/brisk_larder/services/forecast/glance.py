@@ -10,11 +10,10 @@ from datetime import UTC, date, datetime
 import numpy as np
 from sqlmodel import Session, col, select
 
-from ...core import belief as be
+from ...core import worlds as wo
 from ...core.ageing import beyond_telling, hard_months
 from ...core.errors import CannotWrite
 from ...core.moisture import Floats
-from ...core.needs import at_hand
 from ...core.quantity import Seeds
 from ...core.regrow import chance_of_mothers, last_safe_year
 from ...core.units import DAY_S, YEAR_S, month_start_s
@@ -30,7 +29,7 @@ from .counts import SIZE_UNKNOWN, TestSoFar, all_tests
 from .glance_data import Episode, Glance, Likely, Strip, TestMark, freeze, thaw
 from .outlook import Outlook, outlook
 from .rebuild import bring_up_to_date
-from .sowing import seed_success, sowing_of
+from .sowing import in_worlds, seed_of, sowing_of
 from .test_advice import test_advice
 from .wishes import wishes
 
@@ -87,12 +86,12 @@ def _lines(
         held = [i for i in members if seeds[look.rows[i].part.lot_id].whole > 0]
         first = sowings[members[0]]
         assert first is not None, "filtered above"
-        counts = [at_hand(s.mean, s.sd) for s in (seeds[look.rows[i].part.lot_id] for i in held)]
+        there = [in_worlds(lot, seeds[lot]) for lot in (look.rows[i].part.lot_id for i in held)]
         chances = []
         for at_s in _later_sowings(look.rows[members[0]].kind, first[0]):
-            lots = [seed_success(look, i, float(at_s), first[1]) for i in held]
+            lots = [seed_of(look, i, float(at_s), first[1]) for i in held]
             need = look.rows[members[0]].kind.crop.min_plants_viable
-            chances.append(chance_of_mothers(counts, lots, need))
+            chances.append(chance_of_mothers(there, lots, need))
         year = datetime.fromtimestamp(first[0], UTC).year
         years = [year + j for j in range(len(chances))]
         out[variety] = (last_safe_year(years, chances, confidence), chances)
@@ -125,14 +124,14 @@ def _curves(look: Outlook, home: Household, now_s: float, sowings: list[Sown | N
     rows, dates = range(len(look.rows)), strip_dates(now_s)
     at_two = np.array([[float(now_s), s.at_s if s else float(now_s)] for s in sowings])
     now_a = np.array([look.a_at(i, at_two[i]) for i in rows])
-    two = be.quantiles(look.belief, now_a, QUANTILES)
+    two = wo.quantiles(look.belief, now_a, QUANTILES)
     strip_a = np.array([look.a_at(i, dates) for i in rows])
-    strips = be.quantile_curve(look.belief, strip_a, QUANTILES)
+    strips = wo.quantile_curve(look.belief, strip_a, QUANTILES)
     start_a = np.array([[track[0]] for track in look.track_a])
-    starts = be.quantiles(look.belief, start_a, (0.5,))[:, 0, 0]
+    starts = wo.quantiles(look.belief, start_a, (0.5,))[:, 0, 0]
     soonest, untils, latest = (
         [look.date_of(i, float(a)) for i, a in enumerate(reached)]
-        for reached in (be.ageing_until(look.belief, home.sow_level, c) for c in QUANTILES)
+        for reached in (wo.ageing_until(look.belief, home.sow_level, c) for c in QUANTILES)
     )
     for i in look.blends:  # a mixture fades as the sum of its parts
         two[i] = look.quantiles_at(i, at_two[i], QUANTILES)

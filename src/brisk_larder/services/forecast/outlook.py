@@ -12,7 +12,8 @@ from sqlmodel import Session
 
 from ...core import ageing as ag
 from ...core import belief as be
-from ...core.mixture import mix, mix_quantiles, taught
+from ...core import worlds as wo
+from ...core.mixture import mix, shares, taught
 from ...core.moisture import Floats
 from ...core.units import DAY_S, YEAR_DAYS, YEAR_S, month_start_s
 from ..air.air import Air
@@ -28,32 +29,17 @@ from .tracks import Track, tracks
 
 @dataclass(frozen=True)
 class Blend:
-    """The parts of a mixed lot with their shares [N]."""
+    """The parts of a mixed lot with their shares in each world [N, S]."""
 
     parts: Outlook
-    share_mean: Floats
-    share_sd: Floats
+    share: Floats
 
-    def g_at(self, dates_s: Floats) -> be.Germination:
-        """Germination of the bag at dates [T]. Parts of one cohort are good or bad together, so
-        their quantiles add; different cohorts are independent."""
-        cohorts: dict[int, list[int]] = {}
-        for j, row in enumerate(self.parts.rows):
-            cohorts.setdefault(row.part.cohort_id, []).append(j)
-        joined, shares, sds = [], [], []
-        for members in cohorts.values():
-            share = self.share_mean[members]
-            each = [
-                be.even(
-                    self.parts.belief.rows(np.full(len(dates_s), j)), self.parts.a_at(j, dates_s)
-                )
-                for j in members
-            ]
-            g = sum(s * e.g for s, e in zip(share / share.sum(), each, strict=True))
-            joined.append(be.Germination(np.asarray(g), each[0].weight))
-            shares.append(float(share.sum()))
-            sds.append(float(np.hypot.reduce(self.share_sd[members])))
-        return mix(joined, np.array(shares), np.array(sds))
+    def g_at(self, dates_s: Floats) -> Floats:
+        """Germination of the bag at dates in each world [T, S]."""
+        rows = range(len(self.parts.rows))
+        a = np.array([self.parts.a_at(j, dates_s) for j in rows])
+        g = [wo.germination(self.parts.belief, a[:, t]) for t in range(len(dates_s))]
+        return np.array([mix(one, self.share) for one in g])
 
 
 @dataclass(frozen=True)
@@ -69,32 +55,24 @@ class Outlook:
     state: ag.AgeState
     track_s: list[Floats]
     track_a: list[Floats]
-    belief: be.Belief
+    belief: wo.Belief
     blends: dict[int, Blend] = field(default_factory=dict)
 
-    def g_at(self, i: int, dates_s: Floats) -> be.Germination:
-        """Germination of row i at dates [T] as weighted nodes [T, K]; of a mixture: of all its parts."""
+    def g_at(self, i: int, dates_s: Floats) -> Floats:
+        """Germination of row i at dates in each world [T, S]; of a mixture: of all its parts."""
         blend = self.blends.get(i)
         if blend is None:
             one = self.belief.rows(np.full(len(dates_s), i))
-            return be.nodes(one, self.a_at(i, dates_s))
+            return wo.germination(one, self.a_at(i, dates_s))
         return blend.g_at(dates_s)
 
     def quantiles_at(self, i: int, dates_s: Floats, q: tuple[float, ...]) -> Floats:
         """Quantiles of germination of row i at dates, [T, Q]; of a mixture: of all its parts."""
-        if i in self.blends:
-            return mix_quantiles(self.g_at(i, dates_s), q)
-        one = self.belief.rows(np.array([i]))
-        return np.asarray(be.quantiles(one, self.a_at(i, dates_s)[None, :], q)[0])
+        return wo.spread(self.g_at(i, dates_s), q)
 
     def chance_below(self, i: int, at_s: float, level: float) -> float:
         """P(germination of row i is below a level) at a time."""
-        at = np.array([at_s])
-        if i in self.blends:
-            g = self.g_at(i, at)
-            return float(g.weight[0][g.g[0] < level].sum())
-        one = self.belief.rows(np.array([i]))
-        return float(be.chance_below(one, self.a_at(i, at)[None, :], level)[0, 0])
+        return float((self.g_at(i, np.array([at_s]))[0] < level).mean())
 
     def blend_until(self, i: int, level: float, now_s: float) -> float:
         """When the median of a mixture falls below a level: epoch seconds, inf beyond a century."""
@@ -193,7 +171,10 @@ def priors(rows: list[PartRecord], sd_log10_a: Floats) -> be.Prior:
         d_sd.append(float(np.hypot(row.kind.sd_log10_sigma, climate_sd)))
         living.append(row.kind.living)
     as_array = [np.array(x, dtype=float) for x in (ki_mean, ki_sd, d_sd, living)]
-    return be.Prior(as_array[0], as_array[1], np.zeros(len(rows)), as_array[2], as_array[3])
+    doubt_of_living = np.full(len(rows), f.living_logit_sd)
+    return be.Prior(
+        as_array[0], as_array[1], np.zeros(len(rows)), as_array[2], as_array[3], doubt_of_living
+    )
 
 
 def outlook(
@@ -210,8 +191,8 @@ def outlook(
         rows = load_rows(session, air, kinds, None if lot_ids is None else kin(session, lot_ids))
     if not rows:
         empty = ag.fresh_state(np.empty(0), np.empty(0))
-        e = np.empty((0, be.D_NODES))
-        return Outlook([], empty, [], [], be.Belief(e, e, e, e, np.empty(0)))
+        e = np.empty((0, wo.COUNT))
+        return Outlook([], empty, [], [], wo.Belief(e, e, e))
     state, track_s, track_a = states_now(air, kinds, rows)
     paths = ahead(air, kinds, rows, state)
     sd = state.sd_log10_a.copy()
@@ -227,10 +208,9 @@ def outlook(
     untested = Outlook(rows, state, track_s, track_a, be.fit(prior, be.Counts.none()))
     shocks = shocks_of(session, rows)
     counts, when, mixed = evidence(session, untested, shocks, air.now_s)
-    if shocks:
-        whole = replace(untested, belief=be.shaken(prior, counts, when, shocks))
-    else:
-        whole = replace(untested, belief=be.fit(prior, counts))
+    order = wo.ranks([f"cohort:{row.part.cohort_id}" for row in rows])
+    belief = be.shaken(prior, counts, when, shocks, order)
+    whole = replace(untested, belief=belief)
     return whole if given else _by_lot(whole, mixed, None if lot_ids is None else set(lot_ids))
 
 
@@ -267,25 +247,12 @@ def _blend(look: Outlook, index: list[int], tests: list[MixedTest]) -> Blend:
     parts = part_of(look, index)
     mean = np.array([row.part.share_mean for row in parts.rows])
     sd = np.array([row.part.share_sd for row in parts.rows])
+    share = shares([f"share:{row.part_id}" for row in parts.rows], mean, sd)
     for test in tests:  # a test of the bag teaches each part its own share of the news
-        at = np.array([test.at_s])
-        nodes = [parts.g_at(i, at) for i in range(len(index))]
-        new = taught(
-            nodes,
-            mean,
-            sd,
-            test.n,
-            test.k,
-            ceiling=test.ceiling.nodes,
-            rho=test.rho,
-            weight=test.weight,
-        )
-        belief = parts.belief
-        for i, weight in enumerate(new):
-            row = np.array([i])
-            belief = be.put_rows(belief, row, be.reweighted(belief.rows(row), weight))
-        parts = replace(parts, belief=belief)
-    return Blend(parts, mean, sd)
+        worlds = taught(Blend(parts, share).g_at(np.array([test.at_s]))[0], test.told)
+        parts = replace(parts, belief=parts.belief.taking(worlds))
+        share = share[:, worlds]
+    return Blend(parts, share)
 
 
 @remembered

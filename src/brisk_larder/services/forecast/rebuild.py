@@ -34,7 +34,7 @@ from .parts import PartRecord, load_rows
 from .stale import remark_everything
 from .tracks import STATE_FIELDS, keep_tracks
 
-MODEL_VERSION = "6"  # raise when core constants or the meaning of a derived column change
+MODEL_VERSION = "7"  # raise when core constants or the meaning of a derived column change
 
 
 def model_rev() -> str:

@@ -6,9 +6,12 @@ from datetime import date
 
 import numpy as np
 
-from ...core.needs import Success, success
+from ...core.moisture import Floats
 from ...core.needs import emergence as emerging
+from ...core.plants import Emergence, Seed
+from ...core.quantity import Seeds
 from ...core.windows import Climate, Sown, Window, next_sowing_s, sowing_windows
+from ...core.worlds import amount
 from ...data.tables import Household
 from ..household.kinds import Kind, figures
 from .outlook import Outlook
@@ -52,12 +55,17 @@ def emergence(kind: Kind, setting: str | None) -> float:
     return emerging(kind.crop.field_emergence_factor, setting, figures().needs)
 
 
-def seed_success(look: Outlook, i: int, at_s: float, setting: str | None) -> Success:
-    """Chance that one seed of row i sown at a time becomes a plant."""
-    g = look.g_at(i, np.array([at_s]))
-    return success(
-        g.g[0],
-        g.weight[0],
-        emergence(look.rows[i].kind, setting),
-        figures().needs.emergence_beta_weight,
-    )
+def emergence_of(kind: Kind, setting: str | None) -> Emergence:
+    """The same with its doubt."""
+    return Emergence(emergence(kind, setting), figures().needs.emergence_beta_weight)
+
+
+def seed_of(look: Outlook, i: int, at_s: float, setting: str | None) -> Seed:
+    """What one seed of row i, sown at a time, is worth."""
+    g = look.g_at(i, np.array([at_s]))[0]
+    return Seed(g, emergence_of(look.rows[i].kind, setting))
+
+
+def in_worlds(lot_id: int, seeds: Seeds) -> Floats:
+    """Seeds in a lot in each world [S]."""
+    return amount(f"seeds:{lot_id}", seeds.mean, seeds.sd)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ...core import belief as be
+from ...core import worlds as wo
 from ...core.moisture import Floats
 from ...core.quantity import Seeds
 from ...core.reasons import Reason
@@ -48,7 +48,7 @@ def _at_use(
     next_use = np.array([s.at_s if s and _wants(asked, row) else np.nan for s, row in pairs])
     use_s = np.where(np.isfinite(next_use), next_use, float(now_s))
     a = np.array([look.a_at(i, use_s[i : i + 1])[0] for i in range(len(look.rows))])
-    below = be.chance_below(look.belief, a[:, None], level)[:, 0]
+    below = wo.chance_below(look.belief, a[:, None], level)[:, 0]
     for i in look.blends:
         below[i] = look.chance_below(i, float(use_s[i]), level)
     return _AtUse(next_use, a, below)
@@ -66,8 +66,8 @@ def _last_known(
         tested[i] = bool(closed)
         known[i] = max([row.start_s, *(float(t.trial.sown_s) for t in closed)])
     a_known = np.array([look.a_at(i, known[i : i + 1])[0] for i in range(n)])
-    g_known = be.quantiles(look.belief, a_known[:, None], (0.5,))[:, 0, 0]
-    a_fall = be.ageing_until(look.belief, f.fallen_share * g_known, 0.5)
+    g_known = wo.quantiles(look.belief, a_known[:, None], (0.5,))[:, 0, 0]
+    a_fall = wo.ageing_until(look.belief, f.fallen_share * g_known, 0.5)
     most = YEAR_DAYS * f.longest_hold_years
     for i in range(n):
         fall[i] = min((look.date_of(i, float(a_fall[i])) - known[i]) / DAY_S, most)
@@ -131,17 +131,14 @@ def _sizes(
     if not index:
         return {}
     at = np.array(index)
-    g = be.nodes(look.belief.rows(at), at_use[at])
+    g = wo.even(look.belief.rows(at), at_use[at])
     for j, i in enumerate(index):
         if i in look.blends:
-            mixed = look.g_at(i, use_s[i : i + 1])
-            g.g[j], g.weight[j] = mixed.g[0], mixed.weight[0]
+            g[j] = wo.slices(look.g_at(i, use_s[i : i + 1])[0])
     return dict(
         zip(
             index,
-            seeds_to_test(
-                g.g, g.weight, level, left[at], figures().trials, figures().belief.test_rho_good
-            ),
+            seeds_to_test(g, level, left[at], figures().trials, figures().belief.test_rho_good),
             strict=True,
         )
     )

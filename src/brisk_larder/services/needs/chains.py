@@ -8,19 +8,14 @@ import numpy as np
 
 from ...core import belief as be
 from ...core.cover import CoverPlan, Short, Supply, cover
-from ...core.needs import (
-    Chain,
-    Success,
-    reserve,
-    seeds_for,
-    success,
-    usable,
-)
+from ...core.needs import Chain, reserve, usable
+from ...core.plants import Seed, seeds_for
+from ...core.worlds import germination, ranks
 from ...data.tables import Household
 from ..air.look import Look, looking_at
 from ..forecast.lines import LotLine, lot_lines
 from ..forecast.outlook import Outlook, whole_outlook
-from ..forecast.sowing import emergence, seed_success, sowing_of
+from ..forecast.sowing import emergence_of, in_worlds, seed_of, sowing_of
 from ..forecast.wishes import Wishes, product_of, wishes
 from ..household.kinds import Kind, Kinds, figures
 from ..household.larder import Larder, planning_year, remembered, today, writing_here
@@ -99,13 +94,13 @@ def target_year(larder: Larder) -> int:
 class _Planned:
     wishes: Wishes
     plan: CoverPlan
-    bought: dict[str, Success]
+    bought: dict[str, Seed]
     look: Outlook
     uncounted: dict[int, str]
 
 
-def _bought_success(kinds: Kinds, key: str, setting: str | None) -> Success:
-    """Success per seed of a fresh bought packet, before anything is known of it."""
+def _bought(kinds: Kinds, key: str, setting: str | None) -> Seed:
+    """A seed of a fresh bought packet, before anything is known of it."""
     kind, f = kinds.get(key), figures()
     mean, sd = be.quality("bought", None, None, f.belief)
     prior = be.Prior(
@@ -114,9 +109,10 @@ def _bought_success(kinds: Kinds, key: str, setting: str | None) -> Success:
         np.zeros(1),
         np.array([f.belief.new_packet_d_sd]),
         np.array([kind.living]),
+        np.array([f.belief.living_logit_sd]),
     )
-    g = be.nodes(be.fit(prior, be.Counts.none()), np.zeros(1))
-    return success(g.g[0], g.weight[0], emergence(kind, setting), f.needs.emergence_beta_weight)
+    new = be.fit(prior, be.Counts.none(), ranks([f"bought:{key}"]))
+    return Seed(germination(new, np.zeros(1))[0], emergence_of(kind, setting))
 
 
 @dataclass(frozen=True)
@@ -143,22 +139,21 @@ def _in_hand(v: Look, outlook: Outlook, lines: dict[int, LotLine], asked: set[st
             continue
         sowing = sowing_of(row.kind, v.today, v.home)
         at_s, setting = (sowing.at_s, sowing.setting) if sowing else (float(v.now_s), None)
-        one = seed_success(outlook, i, at_s, setting)
-        mean = float(one.p @ one.weight)
+        one = seed_of(outlook, i, at_s, setting)
         spare = max(0, seeds[lot].whole - round(aside.get(lot, 0.0)))
         # the line's own mothers come first; a lot that cannot promise them gives nothing to the table
         kept, mothers = bool(row.variety.kept_line), row.kind.crop.min_plants_viable
         spare = max(0, spare - reserve(mothers, one, v.home.line_confidence, spare, kept))
-        good = usable(mean, row.kind.crop.field_emergence_factor, f)
+        good = usable(one.mean, row.kind.crop.field_emergence_factor, f)
         out.supplies.append(
             Supply(
                 lot=lot,
                 crop=row.kind.key,
                 seeds=spare,
-                success=one,
+                seed=one,
                 oldest_s=float(row.cohort.record_from_s),
                 usable=good and line.state == "here",
-                seeds_sd=seeds[lot].sd,
+                held=np.maximum(in_worlds(lot, seeds[lot]) - (seeds[lot].whole - spare), 0.0),
             )
         )
     return out
@@ -170,7 +165,7 @@ def _plan(v: Look, outlook: Outlook, lines: dict[int, LotLine], year: int) -> _P
     bought = {}
     for crop in sorted(asked.crops):
         sowing = sowing_of(v.kinds.get(crop), v.today, v.home)
-        bought[crop] = _bought_success(v.kinds, crop, sowing.setting if sowing else None)
+        bought[crop] = _bought(v.kinds, crop, sowing.setting if sowing else None)
     plan = cover(asked.demands, hand.supplies, v.home.confidence, bought, hand.uncounted)
     return _Planned(asked, plan, bought, outlook, hand.uncounted)
 

@@ -32,7 +32,7 @@ from ..air.look import looking_at
 from ..forecast.counts import all_tests
 from ..forecast.outlook import outlook, whole_outlook
 from ..forecast.rebuild import bring_up_to_date
-from ..forecast.sowing import seed_success, sowing_of
+from ..forecast.sowing import seed_of, sowing_of
 from ..household.kinds import Kinds
 from ..household.larder import Larder, is_live, today
 from ..household.lineage import spoilt_lots
@@ -58,7 +58,7 @@ def reserve_of(larder: Larder, lot_id: int) -> int:
 
     def keeps(i: int) -> tuple[int, int]:
         row, have = look.rows[i], seeds[look.rows[i].part.lot_id].whole
-        one = seed_success(look, i, at if at is not None else row.start_s, setting)
+        one = seed_of(look, i, at if at is not None else row.start_s, setting)
         mothers, kept = row.kind.crop.min_plants_viable, bool(row.variety.kept_line)
         return reserve(mothers, one, home.line_confidence, have, kept), have
 
@@ -288,7 +288,7 @@ def _lot_out(session: Session, air: Air, kinds: Kinds, home: Household, x: Parce
     printed = get_live(session, Variety, v.id, "variety")
     packet = {f: str(getattr(printed, f)) for f in PACKET if getattr(printed, f)}
     g = look.g_at(0, np.array([float(air.now_s)]))
-    middle = float((g.g[0] * g.weight[0]).sum() / g.weight[0].sum())
+    middle = float(g.mean())
     return ParcelLot(
         code=lot.code,
         kind=kind.key if kind.known else "",

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from sqlmodel import Session, col
 
-from ...core import belief as be
+from ...core import worlds as wo
 from ...core.edible import uses_of
 from ...core.errors import NotFound
 from ...core.moisture import erh_at, moisture_pct_fwb
@@ -183,7 +183,7 @@ def _parts(look: Outlook, now_s: int) -> list[PartLine]:
     out = []
     for i, row in enumerate(blend.parts.rows):
         a = blend.parts.a_at(i, np.array([float(now_s)]))[None, :]
-        q = be.quantiles(blend.parts.belief.rows(np.array([i])), a, (0.1, 0.5, 0.9))[0, 0]
+        q = wo.quantiles(blend.parts.belief.rows(np.array([i])), a, (0.1, 0.5, 0.9))[0, 0]
         year = "year unknown" if row.cohort.year_guessed else str(packet_year_of(row.cohort))
         out.append(
             PartLine(

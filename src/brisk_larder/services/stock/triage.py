@@ -10,10 +10,11 @@ from sqlmodel import col
 
 from ...core.edible import fit_for_food, fit_for_shoots
 from ...core.errors import InvalidValue
-from ...core.needs import Success
+from ...core.plants import Seed
 from ...core.schools import SCHOOLS, Cost, Lots, school_costs
 from ...core.triage import Opinions, thick_sowing
 from ...core.units import DAY_S
+from ...core.worlds import slices
 from ...data.acts import ActRef
 from ...data.queries import key, live
 from ...data.tables import Job, Lot
@@ -23,7 +24,7 @@ from ..air.look import looking_at
 from ..forecast.counts import all_tests
 from ..forecast.lines import LotLine, lot_lines, test_seeds
 from ..forecast.outlook import whole_outlook
-from ..forecast.sowing import emergence, seed_success
+from ..forecast.sowing import emergence, seed_of
 from ..household.kinds import Kinds, figures
 from ..household.larder import Larder, remembered, today
 from ..household.told import get_live
@@ -131,7 +132,7 @@ def triage_room(larder: Larder) -> TriageRoom:
 def _line(
     x: LotLine,
     kinds: Kinds,
-    one: Success | None,
+    one: Seed | None,
     confidence: float,
     test: str,
     decided: str,
@@ -160,14 +161,14 @@ def _line(
     )
 
 
-def _successes(larder: Larder, lines: list[LotLine]) -> dict[int, Success]:
+def _successes(larder: Larder, lines: list[LotLine]) -> dict[int, Seed]:
     """Chance of a plant per seed of each lot at its next sowing, as Needs has it."""
     look, out = whole_outlook(larder), {}
     by_id = {x.lot_id: x.glance for x in lines}
     for i, row in enumerate(look.rows):
         g = by_id.get(row.part.lot_id)
         if g is not None and g.next_sowing_s is not None:
-            out[row.part.lot_id] = seed_success(look, i, g.next_sowing_s, g.sowing_setting)
+            out[row.part.lot_id] = seed_of(look, i, g.next_sowing_s, g.sowing_setting)
     return out
 
 
@@ -188,19 +189,16 @@ def _lots(larder: Larder, lines: list[LotLine], kinds: Kinds) -> Lots:
     """Lots that will be sown, with their germination at the next sowing as nodes."""
     by_id = {x.lot_id: x for x in lines}
     look = whole_outlook(larder)
-    g, weight, rows = [], [], []
+    g, rows = [], []
     for i, row in enumerate(look.rows):
         x = by_id.get(row.part.lot_id)
         if x is None or x.glance.next_sowing_s is None or x.seeds == 0 or x.intended_use != "seed":
             continue
-        nodes = look.g_at(i, np.array([x.glance.next_sowing_s]))
-        g.append(nodes.g[0])
-        weight.append(nodes.weight[0])
+        g.append(slices(look.g_at(i, np.array([x.glance.next_sowing_s]))[0]))
         rows.append(x)
     crops = [kinds.get(x.kind) for x in rows]
     return Lots(
         g=np.array(g),
-        weight=np.array(weight),
         age_years=np.array([x.age_years for x in rows]),
         rule_high=np.array([k.crop.years_cool_dry.high for k in crops]),
         emergence=np.array(

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from sqlmodel import col
 
 from ...core import ageing as ag
-from ...core import belief as be
+from ...core import worlds as wo
 from ...core.errors import InvalidValue
 from ...core.moisture import Floats
 from ...core.placement import STAYS, Ints, best_use, counted_seeds, good_places, unfit, worth_of_one
@@ -124,7 +124,7 @@ def _living(v: Look, outlook: Outlook, boxes: _Boxes, stands: list[int]) -> _Liv
     def alive(setting: Setting) -> Floats:
         tracks = track_in(v.air, outlook, setting)
         a = np.array([tracks.a_at(i, use_s) for i in range(len(lots))])
-        g = be.quantiles(outlook.belief, a, (0.5,))[:, 0, 0]
+        g = wo.quantiles(outlook.belief, a, (0.5,))[:, 0, 0]
         for i in tracks.blends:
             g[i] = tracks.quantiles_at(i, use_s, (0.5,))[0, 0]
         return np.asarray(g * counted)
