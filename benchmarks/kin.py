@@ -1,6 +1,6 @@
 """Made-up households whose truth is known: does learning from relatives sharpen, and does it stay honest?
 
-    python -m benchmarks.kin [--households 20] [--seed 1] [--case crop|place|alone]
+    python -m benchmarks.kin [--households 20] [--seed 1] [--case crop|place|alone] [--sampler 30000]
 
 A household has cohorts of some crops from mothers, in containers; each has a true Ki, d and living; some
 are tested. The 80 % interval of germination two years on is asked of every cohort, tested or not,
@@ -14,7 +14,7 @@ from dataclasses import dataclass
 from time import perf_counter
 
 import numpy as np
-from scipy.special import expit, logit, ndtr
+from scipy.special import betaln, expit, logit, ndtr
 from scipy.stats import betabinom
 
 from brisk_larder.core import belief as be
@@ -53,7 +53,7 @@ class Household:
 
 def household(
     rng: np.random.Generator, case: Case, cohorts: int = 120, crops: int = 15, nodes: int = 6,
-    tested_share: float = 0.5, tests_each: int = 1,
+    tested_share: float = 0.6, tests_each: int = 2,
 ) -> Household:  # fmt: skip
     """Draw one."""
     crop, node = rng.integers(0, crops, cohorts), rng.integers(0, nodes, cohorts)
@@ -78,6 +78,9 @@ def household(
     size = (1 - RHO) / RHO
     k = betabinom.rvs(n.astype(int), p * size, (1 - p) * size, random_state=rng)
     full = lambda x: np.full(cohorts, x)  # noqa: E731
+    # a line of one shares nothing
+    lines = [m for m in range(cohorts // 4) if (mother == m).sum() > 1]
+    mother = np.array([lines.index(m) if m in lines else -1 for m in mother])
     share = np.zeros((cohorts, nodes))
     share[np.arange(cohorts), node] = 1
     return Household(
@@ -85,7 +88,7 @@ def household(
                  living_book, full(0.5)),
         po.Kin(crop, mother, share, full(BOOK_SD), full(RECORD_SD),
                [f"crop {i}" for i in range(crops)], [f"node {i}" for i in range(nodes)],
-               [f"mother {i}" for i in range(cohorts // 4)]),
+               [f"mother {i}" for i in lines]),
         be.Counts(row.astype(np.intp), a_test, n, k.astype(float), np.ones((len(row), 3)),
                   np.full(len(row), RHO), np.ones(len(row))),
         rate * (years + 2),
@@ -135,13 +138,88 @@ def run(case: str, households: int, seed: int) -> dict[str, float]:
     }
 
 
+def sampled(h: Household, split: po.Split, seed: int, steps: int) -> tuple[np.ndarray, np.ndarray]:
+    """Mean and sd of d of each cohort by elliptical slice sampling (Murray, Adams, MacKay 2010), cohorts
+    side by side and shared effects by turns: nothing of it is ours but the model."""
+    rng = np.random.default_rng(seed)
+    x, own = h.kin.loadings(split)
+    n, row, c = len(x), h.counts.row, h.counts
+    u, each = rng.normal(size=x.shape[1]), rng.normal(size=(3, n))
+    size = (1 - c.rho) / c.rho
+
+    def by_cohort(u: np.ndarray, each: np.ndarray) -> np.ndarray:
+        d = x @ u + np.sqrt(own) * each[0]
+        ki = h.prior.ki_mean + h.prior.ki_sd * each[1]
+        living = expit(logit(h.prior.living) + h.prior.living_sd * each[2])
+        p = np.clip(living[row] * ndtr(ki[row] - c.a * 10 ** -d[row]), 1e-6, 1 - 1e-6)
+        told = betaln(c.k + p * size, c.n - c.k + (1 - p) * size) - betaln(p * size, (1 - p) * size)
+        return np.bincount(row, told, minlength=n)
+
+    total, square = np.zeros(n), np.zeros(n)
+    for step in range(steps):
+        for _ in range(2):
+            new, level = rng.normal(size=(3, n)), by_cohort(u, each) + np.log(rng.random(n))
+            high = rng.uniform(0, 2 * np.pi, n)
+            low, angle = high - 2 * np.pi, high.copy()
+            while True:
+                tried = each * np.cos(angle) + new * np.sin(angle)
+                out = by_cohort(u, tried) < level
+                if not out.any():
+                    break
+                low = np.where(out & (angle < 0), angle, low)
+                high = np.where(out & (angle >= 0), angle, high)
+                angle = np.where(out, rng.uniform(low, high), angle)
+            each = tried
+        for _ in range(3):
+            new, level = rng.normal(size=len(u)), by_cohort(u, each).sum() + np.log(rng.random())
+            angle = rng.uniform(0, 2 * np.pi)
+            low, high = angle - 2 * np.pi, angle
+            while by_cohort(u * np.cos(angle) + new * np.sin(angle), each).sum() < level:
+                low, high = (angle, high) if angle < 0 else (low, angle)
+                angle = rng.uniform(low, high)
+            u = u * np.cos(angle) + new * np.sin(angle)
+        if step >= steps // 6:
+            d = x @ u + np.sqrt(own) * each[0]
+            total += d
+            square += d**2
+    count = steps - steps // 6
+    mean = total / count
+    return mean, np.sqrt(square / count - mean**2)
+
+
+def against_sampler(steps: int) -> None:
+    """Print how two long runs agree with each other and with us."""
+    split = po.Split(0.05, 0.5, 0.2, 0.05, 1.0)
+    h = household(np.random.default_rng(3), CASES["crop"], 36, 4, 3)
+    found = po.relatives(h.kin, be.sites(h.prior, h.counts), np.arange(36), (split,))
+    p = h.prior
+    prior = be.Prior(p.ki_mean, p.ki_sd, found.d_mean, found.d_sd, p.living, p.living_sd)
+    ours = be.fit(prior, h.counts).d
+    runs = [sampled(h, split, seed, steps) for seed in (1, 2)]
+    mean, sd = ((runs[0][j] + runs[1][j]) / 2 for j in (0, 1))
+    rms = lambda x: round(float(np.sqrt(np.mean(x**2))), 4)  # noqa: E731
+    print(
+        "two runs apart by",
+        rms(runs[0][0] - runs[1][0]),
+        "ours from them by",
+        rms(ours.mean(axis=1) - mean),
+    )
+    print("ratio of sds, median", round(float(np.median(ours.std(axis=1) / sd)), 3))
+
+
 def main() -> None:
     """Print one line for each case."""
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--households", type=int, default=20)
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--case", choices=sorted(CASES), default=None)
+    parser.add_argument(
+        "--sampler", type=int, default=0, help="steps of the sampler to compare with"
+    )
     args = parser.parse_args()
+    if args.sampler:
+        against_sampler(args.sampler)
+        return
     for case in [args.case] if args.case else CASES:
         got = run(case, args.households, args.seed)
         print(case, {k: round(v, 4) for k, v in got.items()})

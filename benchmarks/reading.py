@@ -12,7 +12,7 @@ import time
 from scale import make
 
 from brisk_larder.data.acts import ActRef
-from brisk_larder.services.forecast.rebuild import bring_up_to_date
+from brisk_larder.services.forecast.current import bring_up_to_date
 from brisk_larder.services.forecast.stale import remark_everything
 from brisk_larder.services.storage import readings
 

@@ -20,8 +20,8 @@ from brisk_larder.core.errors import LarderError
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.store import Store
 from brisk_larder.services.acts import entry, ledger, lot_acts
+from brisk_larder.services.forecast import current, rebuild
 from brisk_larder.services.forecast import lines as forecast_lines
-from brisk_larder.services.forecast import rebuild
 from brisk_larder.services.forecast.rebuild import ensure_model_rev
 from brisk_larder.services.growing import sowings
 from brisk_larder.services.household import home
@@ -323,7 +323,7 @@ class Household:
                 shelves.shelves,
                 bench.bench,
                 jobs.today_room,
-                rebuild.bring_up_to_date,
+                current.bring_up_to_date,
             )
         )
         look(self.larder)

@@ -13,7 +13,7 @@ from brisk_larder.clock import MovedClock
 from brisk_larder.data.store import Store
 from brisk_larder.data.tables import Act, DMonth, ImportBatch, Reading
 from brisk_larder.services.forecast import lines
-from brisk_larder.services.forecast.rebuild import bring_up_to_date
+from brisk_larder.services.forecast.current import bring_up_to_date
 from brisk_larder.services.household.larder import Larder
 from tests.conftest import NOW
 

@@ -34,6 +34,7 @@ export const router = createRouter({
     page('/storage/round', 'The round', () => import('./rooms/storage/RoundPage.vue')),
     page('/storage/:id(\\d+)', 'A container', () => import('./rooms/storage/ContainerPage.vue')),
     page('/tests', 'Tests', () => import('./rooms/trials/TestsRoom.vue')),
+    page('/tests/right', 'Was it right?', () => import('./rooms/trials/LookingBackPage.vue')),
     page('/needs', 'Needs', () => import('./rooms/needs/NeedsRoom.vue')),
     page('/growing', 'Growing', () => import('./rooms/growing/GrowingRoom.vue')),
     page('/saving', 'Saving', () => import('./rooms/saving/SavingRoom.vue')),

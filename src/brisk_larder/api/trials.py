@@ -9,6 +9,7 @@ from ..services.acts import heed
 from ..services.trials import acts, bench, past
 from ..services.trials.acts import CountEntry
 from ..services.trials.bench import Bench, TestSetup
+from ..services.trials.looking_back import LookingBack, looking_back
 from .deps import ActDep, Answer, LarderDep, answer
 
 router = APIRouter(prefix="/api/tests", tags=["tests"])
@@ -66,6 +67,12 @@ class DropIn(BaseModel):
 def get_bench(larder: LarderDep) -> Bench:
     """Running tests, what deserves one, what was closed lately."""
     return bench.bench(larder)
+
+
+@router.get("/looking-back")
+def get_looking_back(larder: LarderDep) -> LookingBack:
+    """What was forecast when each test began, against what it showed."""
+    return looking_back(larder)
 
 
 @router.get("/setup/{lot_id}")

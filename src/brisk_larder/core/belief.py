@@ -25,10 +25,7 @@ REACH_SD = 4.0
 Z_KI = np.linspace(-REACH_SD, REACH_SD, 31)
 Z_D = np.linspace(-REACH_SD, REACH_SD, 21)
 Z_LIVING = np.linspace(-3.2, 3.2, 9)
-_LOGIT_REACH, _LOGIT_POINTS = (
-    14.0,
-    257,
-)  # of the tables of chances; a cubic between is exact to 1e-5
+_ALIVE_POINTS = 641  # of the tables of chances over germination
 _HERMITE_W = np.array([1 / 6, 2 / 3, 1 / 6])
 
 
@@ -135,20 +132,23 @@ def log_over_ceilings(ceiling: Floats, log_chance: Callable[[Floats], Floats]) -
     return np.asarray(top + np.log(mean))
 
 
-def _tables(counts: Counts) -> Floats:
-    """log P of each count [N, G] over the logit of what is alive, even in its reach."""
-    p = expit(np.linspace(-_LOGIT_REACH, _LOGIT_REACH, _LOGIT_POINTS))
-    out = np.empty((len(counts.row), len(p)))
+def _tables(counts: Counts) -> tuple[NDArray[np.intp], Floats]:
+    """log P of each count over what is alive, even in 0..1: which line [N] of a table [C, G], one for all
+    counts that tell the same."""
+    given = np.column_stack([counts.n, counts.k, counts.rho, counts.weight, counts.ceiling])
+    kinds, which = np.unique(given, axis=0, return_inverse=True)
+    p = np.clip(np.linspace(0.0, 1.0, _ALIVE_POINTS), 1e-6, 1 - 1e-6)
+    out = np.empty((len(kinds), len(p)))
 
     def some(s: slice) -> None:
-        n, k, rho = (x[s, None] for x in (counts.n, counts.k, counts.rho))
-        out[s] = counts.weight[s, None] * log_over_ceilings(
-            counts.ceiling[s],
+        n, k, rho, weight = (kinds[s, j, None] for j in range(4))
+        out[s] = weight * log_over_ceilings(
+            kinds[s, 4:],
             lambda c: log_beta_binomial(k, n, np.clip(p * c[:, None], 1e-7, 1 - 1e-7), rho),
         )
 
-    in_shares(len(out), some, least=400)
-    return out
+    in_shares(len(out), some, least=200)
+    return which.reshape(-1), out
 
 
 @dataclass(frozen=True)
@@ -169,14 +169,15 @@ def told(prior: Prior, counts: Counts, d: Floats) -> Told:
     first = np.searchsorted(counts.row[by_row], np.arange(len(prior.ki_mean) + 1))
     ki = prior.ki_mean[:, None] + prior.ki_sd[:, None] * Z_KI
     living = expit(logit(prior.living)[:, None] + prior.living_sd[:, None] * Z_LIVING)
-    a, table = counts.a[by_row], _tables(counts.of(by_row))
+    told_by, table = _tables(counts.of(by_row))
+    a = counts.a[by_row]
     shape = (*d.shape, len(Z_LIVING))
     out = Told(d, np.empty(d.shape), np.empty(shape), np.empty(shape), np.empty(shape))
 
     def some(s: slice) -> None:
         edges = first[s.start : s.stop + 1]
         likelihood_loop(
-            ki[s], Z_KI, d[s], living[s], Z_LIVING, edges, a, table, _LOGIT_REACH,
+            ki[s], Z_KI, d[s], living[s], Z_LIVING, edges, a, told_by, table,
             out.like[s], out.share[s], out.mean[s], out.sd[s],
         )  # fmt: skip
 

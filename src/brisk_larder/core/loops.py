@@ -140,18 +140,17 @@ def quantile_loop(d, ki, living, a, q, out):  # type: ignore[no-untyped-def]
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def likelihood_loop(  # type: ignore[no-untyped-def]
-    ki, z_ki, d, living, z_living, first, a, table, reach, like, share, mean, sd
+    ki, z_ki, d, living, z_living, first, a, told, table, like, share, mean, sd
 ):  # fmt: skip
     """What tests say of each row at each d, over all Ki and all shares that could ever grow.
 
     ki [L, K], living [L, V] the grids with their standard z [K], [V]; d [L, D]; tests first[r] to
-    first[r + 1] of a row with ageing a [N] and table [N, G] of log chances over the logit of germination,
-    even in -reach..reach. Fills like [L, D] (log), share [L, D, V] of each living; mean, sd [L, D, V] of Ki.
+    first[r + 1] of a row with ageing a [N] and told [N], its row of table [C, G]: log chances over
+    germination, even in 0..1. Fills like [L, D] (log), share [L, D, V] of each living, mean and sd of Ki.
     """
     root2, ln10 = np.sqrt(2.0), np.log(10.0)
     rows, kis = ki.shape
     livings, top = living.shape[1], table.shape[1] - 1
-    step = 2.0 * reach / top
     cube = np.empty((livings, kis))
     for r in range(rows):
         width = ki[r, 1] - ki[r, 0]
@@ -161,31 +160,13 @@ def likelihood_loop(  # type: ignore[no-untyped-def]
                 for k in range(kis):
                     cube[v, k] = -0.5 * (z_ki[k] * z_ki[k] + z_living[v] * z_living[v])
             for n in range(first[r], first[r + 1]):
+                line = table[told[n]]
                 for k in range(kis):
-                    phi = 0.5 * math.erfc((a[n] * factor - ki[r, k]) / root2)
+                    phi = 0.5 * math.erfc((a[n] * factor - ki[r, k]) / root2) * top
                     for v in range(livings):
-                        g = min(max(phi * living[r, v], 1e-6), 1.0 - 1e-6)
-                        at = (np.log(g / (1.0 - g)) + reach) / step
-                        i = min(max(int(at), 1), top - 2)
-                        x = at - i
-                        y0, y1, y2, y3 = (
-                            table[n, i - 1],
-                            table[n, i],
-                            table[n, i + 1],
-                            table[n, i + 2],
-                        )
-                        cube[v, k] += y1 + 0.5 * x * (
-                            y2
-                            - y0
-                            + x
-                            * (
-                                2.0 * y0
-                                - 5.0 * y1
-                                + 4.0 * y2
-                                - y3
-                                + x * (3.0 * (y1 - y2) + y3 - y0)
-                            )
-                        )
+                        at = phi * living[r, v]
+                        i = min(int(at), top - 1)
+                        cube[v, k] += line[i] + (at - i) * (line[i + 1] - line[i])
             most = cube.max()
             total = 0.0
             for v in range(livings):
@@ -203,6 +184,31 @@ def likelihood_loop(  # type: ignore[no-untyped-def]
             for v in range(livings):
                 share[r, j, v] /= total
             like[r, j] = most + np.log(total)
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def tilted_loop(d, like, mean, var, log_z, m, v):  # type: ignore[no-untyped-def]
+    """Log chance of what is told (log likelihood like [T, D] over even d [D]), mean and variance of d, where
+    it was normal before (mean, var [T]): fills log_z, m, v [T]."""
+    step = d[1] - d[0]
+    count = len(d)
+    log_p = np.empty(count)
+    for t in range(len(mean)):
+        top = -1e300
+        for j in range(count):
+            away = d[j] - mean[t]
+            log_p[j] = like[t, j] - 0.5 * away * away / var[t]
+            top = max(top, log_p[j])
+        total, first, second = 0.0, 0.0, 0.0
+        for j in range(count):
+            if log_p[j] > top - 40.0:
+                p = np.exp(log_p[j] - top)
+                total += p
+                first += p * d[j]
+                second += p * d[j] * d[j]
+        m[t] = first / total
+        v[t] = max(second / total - m[t] * m[t], step * step / 12.0)
+        log_z[t] = top + np.log(total * step) - 0.5 * np.log(2.0 * np.pi * var[t])
 
 
 @njit(cache=True, nogil=True, error_model="numpy")

@@ -11,7 +11,19 @@ from .tables_growing import (
     Trial,
     TrialCount,
 )
-from .tables_history import Act, Change, DAir, DDay, DGlance, DHour, Dirty, DLeg, DMonth, DTrack
+from .tables_history import (
+    Act,
+    Change,
+    DAir,
+    DDay,
+    DGlance,
+    DHour,
+    Dirty,
+    DKin,
+    DLeg,
+    DMonth,
+    DTrack,
+)
 from .tables_household import CropChange, Household, Job, Meta, OwnKind, Person
 from .tables_stock import Cohort, Earmark, Lot, LotEvent, MoistureObs, Part, StockEntry, Variety
 from .tables_storage import (
@@ -37,7 +49,7 @@ HISTORY_TABLES = {
         Stocktake, StocktakeLine, Trial, TrialCount, Variety,
     )
 }  # fmt: skip
-DERIVED_TABLES = (DMonth, DTrack, DLeg, DAir, DHour, DDay, DGlance, Dirty)
+DERIVED_TABLES = (DMonth, DTrack, DLeg, DAir, DHour, DDay, DGlance, DKin, Dirty)
 
 __all__ = [
     "DERIVED_TABLES",
@@ -51,6 +63,7 @@ __all__ = [
     "DDay",
     "DGlance",
     "DHour",
+    "DKin",
     "DLeg",
     "DMonth",
     "DTrack",

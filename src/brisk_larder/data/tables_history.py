@@ -131,6 +131,25 @@ class DGlance(SQLModel, table=True):
     data: str
 
 
+class DKin(SQLModel, table=True):
+    """What tests of relatives say of a part: mean and sd of d (log10 sigma about the book) before its own
+    cohort's tests, the share of its doubt that others share, the sd of its record in it, and the mean as a
+    sum of what the household, the kind, the places and the mother line say."""
+
+    __tablename__ = "d_kin"
+    __table_args__ = strict(sqlite_with_rowid=False)
+
+    part_id: int = Field(primary_key=True)
+    d_mean: float
+    d_sd: float
+    shared: float
+    record_sd: float
+    by_house: float
+    by_kind: float
+    by_place: float
+    by_line: float
+
+
 class Dirty(SQLModel, table=True):
     """A part whose ageing must be rebuilt from ``from_s`` on; written in the act's transaction."""
 

@@ -16,8 +16,8 @@ from brisk_larder.services.acts import lot_acts
 from brisk_larder.services.acts.entry import NewSeeds, add_seeds
 from brisk_larder.services.air.look import looking_at
 from brisk_larder.services.forecast import lines as forecast_lines
-from brisk_larder.services.forecast.outlook import whole_outlook
-from brisk_larder.services.forecast.rebuild import bring_up_to_date, ensure_model_rev
+from brisk_larder.services.forecast.current import bring_up_to_date, whole_outlook
+from brisk_larder.services.forecast.rebuild import ensure_model_rev
 from brisk_larder.services.forecast.tracks import STATE_FIELDS, tracks
 from brisk_larder.services.papers import history
 from brisk_larder.services.storage import containers, imports, readings

@@ -14,7 +14,7 @@ from brisk_larder.core.errors import BadFile, Conflict, InvalidValue, NotFound
 from brisk_larder.data.acts import ActRef
 from brisk_larder.formats.local_times import utc_of_local
 from brisk_larder.services.air.buckets import rebuild_buckets
-from brisk_larder.services.forecast.rebuild import bring_up_to_date
+from brisk_larder.services.forecast.current import bring_up_to_date
 from brisk_larder.services.papers import history
 from brisk_larder.services.storage import charts, imports
 from brisk_larder.services.storage.brought_files import BroughtFiles

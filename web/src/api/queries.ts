@@ -8,6 +8,8 @@ export const useHome = () =>
 export const useShelves = () =>
   useQuery({ queryKey: ['shelves'], queryFn: () => take(api.GET('/api/storage/shelves')) })
 export const useBench = () => useQuery({ queryKey: ['bench'], queryFn: () => take(api.GET('/api/tests')) })
+export const useLookingBack = () =>
+  useQuery({ queryKey: ['looking-back'], queryFn: () => take(api.GET('/api/tests/looking-back')) })
 export const useNeeds = (enabled: Ref<boolean> = ref(true)) =>
   useQuery({ queryKey: ['needs'], enabled, queryFn: () => take(api.GET('/api/needs')) })
 export const useToday = (enabled: Ref<boolean> = ref(true)) =>

@@ -1780,6 +1780,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tests/looking-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Looking Back
+         * @description What was forecast when each test began, against what it showed.
+         */
+        get: operations["get_looking_back_api_tests_looking_back_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tests/setup/{lot_id}": {
         parameters: {
             query?: never;
@@ -2830,6 +2850,7 @@ export interface components {
             n: number;
             before: components["schemas"]["Likely"] | null;
             after: components["schemas"]["Likely"];
+            verdict: components["schemas"]["TestVerdict"];
         };
         /**
          * CodeIn
@@ -3417,6 +3438,22 @@ export interface components {
             speed: number;
         };
         /**
+         * Group
+         * @description How forecasts of a kind, or of what lay in a place, did; in words.
+         */
+        Group: {
+            /** Name */
+            name: string;
+            /** Tests */
+            tests: number;
+            /** Held */
+            held: number;
+            /** Bias */
+            bias: number;
+            /** Says */
+            says: string;
+        };
+        /**
          * GrowingRoom
          * @description The room: seed sown and due, and the proposal by year.
          */
@@ -3895,6 +3932,25 @@ export interface components {
             key: string;
             /** Words */
             words: string;
+        };
+        /**
+         * LookingBack
+         * @description The page: one sentence first, the whole record, by kind, by place, figures of one's own, the tests.
+         */
+        LookingBack: {
+            /** Says */
+            says: string;
+            record: components["schemas"]["Record"] | null;
+            /** Against Age */
+            against_age: string;
+            /** By Kind */
+            by_kind: components["schemas"]["Group"][];
+            /** By Place */
+            by_place: components["schemas"]["Group"][];
+            /** Own */
+            own: components["schemas"]["OwnFigure"][];
+            /** Tests */
+            tests: components["schemas"]["Past"][];
         };
         /**
          * LotDryness
@@ -4634,6 +4690,24 @@ export interface components {
             source: string;
         };
         /**
+         * OwnFigure
+         * @description A kind of which this house's tests say something else than the book.
+         */
+        OwnFigure: {
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Factor */
+            factor: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Says */
+            says: string;
+        };
+        /**
          * OwnKindIn
          * @description A kind outside the table.
          */
@@ -4734,6 +4808,33 @@ export interface components {
             /** Share Sd */
             share_sd: number;
             now: components["schemas"]["Likely"];
+        };
+        /**
+         * Past
+         * @description One test and what was thought of the seed before it.
+         */
+        Past: {
+            /** Trial Id */
+            trial_id: number;
+            /** Code */
+            code: string;
+            /** Lot Code */
+            lot_code: string;
+            /** Variety */
+            variety: string;
+            /** Kind Name */
+            kind_name: string;
+            /** Place */
+            place: string;
+            /** Sown S */
+            sown_s: number;
+            /** Up */
+            up: number;
+            /** N */
+            n: number;
+            before: components["schemas"]["Likely"];
+            /** By Age */
+            by_age: number;
         };
         /**
          * PastAct
@@ -5103,6 +5204,39 @@ export interface components {
              * @default
              */
             note: string;
+        };
+        /**
+         * Record
+         * @description How forecasts did, in shares of one.
+         *
+         *     ``held``: of counts, those inside the 80 % range of what such a test could count; ``low``, ``high``: where
+         *     that may lie by chance nineteen times in twenty; ``width``: of the ranges of germination (median);
+         *     ``off``: mean distance of counts from the forecasts' middles; ``chance_off``: what counting so few seeds
+         *     brings of it by itself; ``age_off``: the age rule's; ``bias``: how much higher counts came than forecast.
+         *
+         *     verdict: few (too few to say), kept, too_sure or too_careful.
+         */
+        Record: {
+            /** Tests */
+            tests: number;
+            /** Held */
+            held: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Width */
+            width: number;
+            /** Off */
+            off: number;
+            /** Chance Off */
+            chance_off: number;
+            /** Age Off */
+            age_off: number;
+            /** Bias */
+            bias: number;
+            /** Verdict */
+            verdict: string;
         };
         /**
          * RegrowLine
@@ -5999,6 +6133,22 @@ export interface components {
             pretreatment: string;
             /** Cautions */
             cautions: string[];
+        };
+        /**
+         * TestVerdict
+         * @description What to do, in one sentence; what the count says by itself; what it changed; and the seedlings.
+         */
+        TestVerdict: {
+            /** Says */
+            says: string;
+            /** By Itself */
+            by_itself: string;
+            /** Surprise */
+            surprise: string;
+            /** Changed */
+            changed: string[];
+            /** Seedlings */
+            seedlings: string;
         };
         /**
          * Tie
@@ -9875,6 +10025,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_looking_back_api_tests_looking_back_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookingBack"];
                 };
             };
         };

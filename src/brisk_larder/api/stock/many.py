@@ -15,8 +15,8 @@ from ...data.tables import Lot, Node
 from ...services.acts import heed, lot_acts
 from ...services.acts.acting import Doing, step, together
 from ...services.acts.lot_acts import STATES, LotEdit
+from ...services.forecast.current import bring_up_to_date
 from ...services.forecast.lines import LotLine, lot_lines, test_seeds
-from ...services.forecast.rebuild import bring_up_to_date
 from ...services.growing import sowings
 from ...services.household.larder import Larder
 from ...services.needs import acts as needs

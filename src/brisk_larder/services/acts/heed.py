@@ -23,10 +23,10 @@ from ...data.tables import Cohort, Lot, Part, Pick, Trial, Variety
 from ..air.air import Air
 from ..air.look import Look, looking_at
 from ..air.standing import wall
+from ..forecast.current import bring_up_to_date
 from ..forecast.elsewhere import Option, precautions_said, setting_of
 from ..forecast.lines import LotLine, lot_lines
 from ..forecast.outlook import outlook
-from ..forecast.rebuild import bring_up_to_date
 from ..household.kinds import figures
 from ..household.larder import Larder, planning_year, writing_here
 from ..household.measures import kind_of_lot

@@ -16,7 +16,8 @@ from ..air.look import looking_at
 from ..household.kinds import figures, load_kinds
 from ..household.larder import Larder, remembered
 from ..household.quantity import seeds_left
-from .outlook import states_now, whole_outlook
+from .current import whole_outlook
+from .outlook import states_now
 from .parts import PartRecord, load_rows
 
 

@@ -41,6 +41,17 @@ class MixedTest:
     told: BagTest
 
 
+@dataclass(frozen=True)
+class Evidence:
+    """What is told of some rows: counts with when each was sown (-inf: stated), tests of bags, damage by
+    row."""
+
+    counts: be.Counts
+    when_s: Floats
+    mixed: list[MixedTest]
+    shocks: dict[int, list[Shock]]
+
+
 def shocks_of(session: Session, rows: list[PartRecord]) -> dict[int, list[Shock]]:
     """Shocks of each row by the events of the lots it lay in, in time order."""
     lots = {step.lot_id for row in rows for step in row.steps}
@@ -85,8 +96,8 @@ def _seed_at(rows: list[PartRecord]) -> Callable[[int, float], list[int]]:
 
 def evidence(
     session: Session, look: Tracks, shocks: dict[int, list[Shock]], now_s: int
-) -> tuple[be.Counts, Floats, list[MixedTest]]:
-    """Tests and stated germination as evidence, when each was sown (-inf: stated), and tests of bags.
+) -> Evidence:
+    """Tests and stated germination as evidence.
 
     A test teaches every row of the same cohort, at the ageing of the seed that was tested: rows
     that lay in that lot then by their own record, their relatives by that of the tested one,
@@ -129,7 +140,7 @@ def evidence(
                     )
                     when.append(at_s)
     if not entries:
-        return be.Counts.none(), np.empty(0), mixed
+        return Evidence(be.Counts.none(), np.empty(0), mixed, shocks)
     columns = list(zip(*entries, strict=True))
     counts = be.Counts(
         row=np.array(columns[0], dtype=np.intp),
@@ -140,7 +151,7 @@ def evidence(
         rho=np.array(columns[5], dtype=float),
         weight=np.array(columns[6], dtype=float),
     )
-    return counts, np.array(when), mixed
+    return Evidence(counts, np.array(when), mixed, shocks)
 
 
 def _a(look: Tracks, i: int, test: TestSoFar) -> float:

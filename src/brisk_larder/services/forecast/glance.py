@@ -26,9 +26,9 @@ from ..household.kinds import Kind, Kinds, figures
 from ..household.larder import Larder, planning_year, today
 from ..household.quantity import seeds_left
 from .counts import SIZE_UNKNOWN, TestSoFar, all_tests
+from .current import bring_up_to_date
 from .glance_data import Episode, Glance, Likely, Strip, TestMark, freeze, thaw
 from .outlook import Outlook, outlook
-from .rebuild import bring_up_to_date
 from .sowing import in_worlds, seed_of, sowing_of
 from .test_advice import test_advice
 from .wishes import wishes

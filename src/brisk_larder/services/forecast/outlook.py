@@ -17,13 +17,12 @@ from ...core.mixture import mix, shares, taught
 from ...core.moisture import Floats
 from ...core.units import DAY_S, YEAR_DAYS, YEAR_S, month_start_s
 from ..air.air import Air
-from ..air.look import looking_at
 from ..household.kinds import Kinds, figures
-from ..household.larder import Larder, remembered
 from ..household.lineage import kin
-from .evidence import MixedTest, evidence, shocks_of
+from .evidence import Evidence, MixedTest, evidence, shocks_of
 from .parts import PartRecord, load_rows
-from .rebuild import advance, bring_up_to_date, pick, states_at
+from .rebuild import advance, pick, states_at
+from .relatives import told_by_kin
 from .tracks import Track, tracks
 
 
@@ -85,8 +84,7 @@ class Outlook:
     @cached_property
     def last_rate(self) -> Floats:
         """Rate of each row in the last year of its track, probits per second."""
-        tracks = zip(self.track_s, self.track_a, strict=True)
-        return np.array([ag.last_rate(at, a) for at, a in tracks])
+        return _last_rates(self.track_s, self.track_a)
 
     def a_at(self, i: int, dates_s: Floats) -> Floats:
         """A of row i at dates [T]; zero before its record starts, the last year's rate beyond."""
@@ -95,6 +93,10 @@ class Outlook:
     def date_of(self, i: int, a: float) -> float:
         """Epoch seconds at which row i reaches A; inf when it never does within a century."""
         return ag.when_aged(self.track_s[i], self.track_a[i], float(self.last_rate[i]), a)
+
+
+def _last_rates(track_s: list[Floats], track_a: list[Floats]) -> Floats:
+    return np.array([ag.last_rate(at, a) for at, a in zip(track_s, track_a, strict=True)])
 
 
 def states_now(
@@ -177,22 +179,29 @@ def priors(rows: list[PartRecord], sd_log10_a: Floats) -> be.Prior:
     )
 
 
-def outlook(
-    session: Session,
-    air: Air,
-    kinds: Kinds,
-    lot_ids: Iterable[int] | None = None,
-    rows: list[PartRecord] | None = None,
-) -> Outlook:
-    """State, projection and belief of the parts of some lots (None: all). ``bring_up_to_date`` comes
-    first."""
-    given = rows is not None
-    if rows is None:
-        rows = load_rows(session, air, kinds, None if lot_ids is None else kin(session, lot_ids))
-    if not rows:
-        empty = ag.fresh_state(np.empty(0), np.empty(0))
-        e = np.empty((0, wo.COUNT))
-        return Outlook([], empty, [], [], wo.Belief(e, e, e))
+@dataclass(frozen=True)
+class Ground:
+    """What a belief of parts rests on: their ageing, what is believed before any test, what is told."""
+
+    rows: list[PartRecord]
+    state: ag.AgeState
+    track_s: list[Floats]
+    track_a: list[Floats]
+    prior: be.Prior
+    record_sd: Floats
+    told: Evidence
+
+    @cached_property
+    def _rates(self) -> Floats:
+        return _last_rates(self.track_s, self.track_a)
+
+    def a_at(self, i: int, dates_s: Floats) -> Floats:
+        """A of row i at dates [T]."""
+        return ag.along(self.track_s[i], self.track_a[i], float(self._rates[i]), dates_s)
+
+
+def ground(session: Session, air: Air, kinds: Kinds, rows: list[PartRecord]) -> Ground:
+    """Where parts stand, and the evidence on them."""
     state, track_s, track_a = states_now(air, kinds, rows)
     paths = ahead(air, kinds, rows, state)
     sd = state.sd_log10_a.copy()
@@ -204,14 +213,26 @@ def outlook(
         sd[i] = float(np.hypot(sd[i], figures().places.dial_bias_log10_a))
         track_s[i] = np.concatenate([track_s[i], path.end_s])
         track_a[i] = np.concatenate([track_a[i], path.a_probit])
-    prior = priors(rows, sd)
-    untested = Outlook(rows, state, track_s, track_a, be.fit(prior, be.Counts.none()))
-    shocks = shocks_of(session, rows)
-    counts, when, mixed = evidence(session, untested, shocks, air.now_s)
-    order = wo.ranks([f"cohort:{row.part.cohort_id}" for row in rows])
-    belief = be.shaken(prior, counts, when, shocks, order)
-    whole = replace(untested, belief=belief)
-    return whole if given else _by_lot(whole, mixed, None if lot_ids is None else set(lot_ids))
+    none = Evidence(be.Counts.none(), np.empty(0), [], {})
+    stand = Ground(rows, state, track_s, track_a, priors(rows, sd), sd, none)
+    return replace(stand, told=evidence(session, stand, shocks_of(session, rows), air.now_s))
+
+
+def outlook(
+    session: Session, air: Air, kinds: Kinds, lot_ids: Iterable[int] | None = None
+) -> Outlook:
+    """State, projection and belief of the parts of some lots (None: all). ``bring_up_to_date`` comes
+    first."""
+    rows = load_rows(session, air, kinds, None if lot_ids is None else kin(session, lot_ids))
+    if not rows:
+        empty = ag.fresh_state(np.empty(0), np.empty(0))
+        e = np.empty((0, wo.COUNT))
+        return Outlook([], empty, [], [], wo.Belief(e, e, e))
+    g = ground(session, air, kinds, rows)
+    prior, order = told_by_kin(session, rows, g.prior, g.record_sd)
+    belief = be.shaken(prior, g.told.counts, g.told.when_s, g.told.shocks, order)
+    whole = Outlook(rows, g.state, g.track_s, g.track_a, belief)
+    return _by_lot(whole, g.told.mixed, None if lot_ids is None else set(lot_ids))
 
 
 def part_of(look: Outlook, index: list[int]) -> Outlook:
@@ -253,12 +274,3 @@ def _blend(look: Outlook, index: list[int], tests: list[MixedTest]) -> Blend:
         parts = replace(parts, belief=parts.belief.taking(worlds))
         share = share[:, worlds]
     return Blend(parts, share)
-
-
-@remembered
-def whole_outlook(larder: Larder) -> Outlook:
-    """The outlook of all lots, made once until the file changes; ``bring_up_to_date`` comes first."""
-    bring_up_to_date(larder)
-    with looking_at(larder) as v:
-        air = v.air
-        return outlook(v.session, air, v.kinds)

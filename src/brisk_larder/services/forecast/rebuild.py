@@ -10,7 +10,6 @@ import hashlib
 import os
 from collections.abc import Iterable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from contextlib import suppress
 from dataclasses import dataclass, field, replace
 from typing import NamedTuple
 
@@ -19,10 +18,9 @@ from sqlmodel import Session, delete, select
 
 from ...core import ageing as ag
 from ...core import climate as cl
-from ...core.errors import CannotWrite
 from ...core.units import month_start_s, next_month_s
 from ...data.store import Store
-from ...data.tables import DAir, DGlance, Dirty, DLeg, DMonth, DTrack, Household, Meta
+from ...data.tables import DAir, DGlance, Dirty, DKin, DLeg, DMonth, DTrack, Household, Meta
 from ...reference import load_reference
 from ..air.air import Air, start_moisture
 from ..air.buckets import rebuild_buckets
@@ -31,7 +29,7 @@ from ..household.kinds import Kinds, load_kinds
 from ..household.larder import Larder
 from ..household.lineage import Lineage
 from .parts import PartRecord, load_rows
-from .stale import remark_everything
+from .stale import remark_everything, unsettle
 from .tracks import STATE_FIELDS, keep_tracks
 
 MODEL_VERSION = "7"  # raise when core constants or the meaning of a derived column change
@@ -50,8 +48,9 @@ def ensure_model_rev(store: Store) -> None:
         if row is not None and row.value == model_rev():
             return
         _show_hidden_readings(session)
-        for table in (DMonth, DTrack, DLeg, DAir, DGlance, Dirty):
+        for table in (DMonth, DTrack, DLeg, DAir, DGlance, DKin, Dirty):
             session.exec(delete(table))
+        unsettle(session)
         rebuild_buckets(session)
         # also what began or ended this month: it is reached by no month's end, only by its mark
         remark_everything(session)
@@ -335,16 +334,6 @@ def _behind(session: Session, now_month: int, only: str) -> dict[int, tuple[floa
     return out
 
 
-def bring_up_to_date(larder: Larder, lot_ids: Iterable[int] | None = None) -> None:
-    """Rebuild what is marked or not yet reached; every reader of derived values calls it first.
-
-    ``lot_ids``: only these lots (None: all). Where the file cannot be written, the marks stay and
-    readers carry on from the last good month themselves (``outlook.states_now``).
-    """
-    with suppress(CannotWrite):  # the store keeps the reason, and the page shows it
-        _bring_up(larder, lot_ids)
-
-
 def _unseen(session: Session, now_s: int) -> str:
     """How many readings lie ahead of the clock, and so are not seen: none, unless it was set back."""
     # a cross join is gone through in this order: a look at the end of each series, never all readings
@@ -377,7 +366,8 @@ def _follow_clock(larder: Larder) -> None:
         remark_everything(session)
 
 
-def _bring_up(larder: Larder, lot_ids: Iterable[int] | None) -> None:
+def bring_up(larder: Larder, lot_ids: Iterable[int] | None) -> None:
+    """Rebuild what is marked or not yet reached, of some lots (None: all). Raises CannotWrite."""
     _follow_clock(larder)
     now_s = larder.now_s()
     now_month = month_start_s(now_s)
@@ -402,6 +392,11 @@ def _bring_up(larder: Larder, lot_ids: Iterable[int] | None) -> None:
         for table in ("d_month", "d_leg") if marks else ():
             run(f"DELETE FROM {table} WHERE part_id = ? AND month_s >= ?", marks)
         run(f"DELETE FROM dirty WHERE part_id IN ({listed})")
+        last_test = run("SELECT max(sown_s) FROM trial WHERE deleted_s IS NULL").scalar() or 0
+        if any(since < max(now_month, last_test) for _, since in marks):
+            unsettle(
+                session
+            )  # the past that tests speak of, or the doubt of its record, is another
         lots = [int(r[0]) for r in run(f"SELECT lot_id FROM part WHERE id IN ({listed})")]
         air = Air(session, home, now_s, min(start for start, _ in behind.values()))
         air.only_lots(Lineage(session).lots_behind(lots))

@@ -13,8 +13,9 @@ from ...core.plants import Seed, seeds_for
 from ...core.worlds import germination, ranks
 from ...data.tables import Household
 from ..air.look import Look, looking_at
+from ..forecast.current import whole_outlook
 from ..forecast.lines import LotLine, lot_lines
-from ..forecast.outlook import Outlook, whole_outlook
+from ..forecast.outlook import Outlook
 from ..forecast.sowing import emergence_of, in_worlds, seed_of, sowing_of
 from ..forecast.wishes import Wishes, product_of, wishes
 from ..household.kinds import Kind, Kinds, figures

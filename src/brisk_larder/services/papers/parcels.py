@@ -30,8 +30,8 @@ from ..acts.ledger import leaving
 from ..air.air import Air
 from ..air.look import looking_at
 from ..forecast.counts import all_tests
-from ..forecast.outlook import outlook, whole_outlook
-from ..forecast.rebuild import bring_up_to_date
+from ..forecast.current import bring_up_to_date, whole_outlook
+from ..forecast.outlook import outlook
 from ..forecast.sowing import seed_of, sowing_of
 from ..household.kinds import Kinds
 from ..household.larder import Larder, is_live, today

@@ -21,11 +21,12 @@ from ..acts.lot_acts import lot_version
 from ..air.air import Air
 from ..air.look import looking_at
 from ..air.paths import node_path
+from ..forecast.current import bring_up_to_date
 from ..forecast.elsewhere import Option, cautions, fates, standing
 from ..forecast.glance_data import Likely, TestMark
+from ..forecast.kin_words import KinSays, kin_says
 from ..forecast.lines import LotLine, cautions_of, lot_lines, packet_year_of
 from ..forecast.outlook import Outlook, outlook
-from ..forecast.rebuild import bring_up_to_date
 from ..household.kinds import Kind, figures
 from ..household.larder import Larder
 from ..household.past_acts import HistoryLine, history_of
@@ -147,7 +148,9 @@ def lot_page(larder: Larder, lot_id: int) -> LotPage:
         return LotPage(
             line=line,
             version=lot_version(v.session, lot_id),
-            why=_why(air, look, line, kind, now_c, shown, moisture),
+            why=_why(
+                air, look, line, kind, now_c, shown, moisture, kin_says(v.session, look.rows[0])
+            ),
             elsewhere=_elsewhere(air, look, line) if line.verdict.may_move else [],
             tests=[_test_line(t) for t in line.glance.tests],
             history=history_of(v.session, f"lot:{lot_id}"),
@@ -230,6 +233,7 @@ def _why(
     now_c: float,
     shown: float,
     moisture: float,
+    relatives: list[KinSays],
 ) -> list[WhyLine]:
     # long: one sentence after the other, as the page shows them
     g, home, row = line.glance, air.home, look.rows[0]
@@ -276,13 +280,14 @@ def _why(
             f"{kind.viability.evidence}",
         )
     )
+    out += [WhyLine(x.says, x.behind) for x in relatives]
     closed = [t for t in g.tests if t.share is not None]
     if closed:
         last = closed[-1]
         out.append(
             WhyLine(
                 f"Tests: {len(closed)}; the last, {last.code}, had {last.up} of {last.n} up.",
-                "posterior on a 31 x 21 grid in Ki and d; beta-binomial counts",
+                "posterior over Ki, d and what could grow; beta-binomial counts",
             )
         )
     out.append(

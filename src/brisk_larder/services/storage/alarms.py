@@ -18,7 +18,7 @@ from ..air.look import looking_at
 from ..air.paths import node_path
 from ..air.standing import EventRow
 from ..forecast.contents import inside_erh25
-from ..forecast.rebuild import bring_up_to_date
+from ..forecast.current import bring_up_to_date
 from ..household.kinds import figures, reference
 from ..household.larder import Larder, remembered, writing_here
 from ..household.wording import day_words, percent, prose, temperature

@@ -23,9 +23,10 @@ from ..air.air import Air
 from ..air.look import Look, looking_at
 from ..air.paths import node_path
 from ..air.standing import NodeRow
+from ..forecast.current import whole_outlook
 from ..forecast.elsewhere import Option, Setting, open_rows, setting_of, standing, track_in
 from ..forecast.lines import lot_lines
-from ..forecast.outlook import Outlook, part_of, whole_outlook
+from ..forecast.outlook import Outlook, part_of
 from ..household.kinds import figures
 from ..household.larder import Larder, remembered
 from ..household.quantity import seeds_left

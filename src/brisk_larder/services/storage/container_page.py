@@ -9,7 +9,7 @@ import numpy as np
 from ...core.ageing import points_by_episode
 from ...core.errors import NotFound
 from ..air.look import looking_at
-from ..forecast.outlook import whole_outlook
+from ..forecast.current import whole_outlook
 from ..household.kinds import figures
 from ..household.larder import Larder
 from ..household.past_acts import HistoryLine, history_of

@@ -16,10 +16,10 @@ from ..air.look import Look, looking_at
 from ..air.paths import node_path
 from ..air.standing import wall
 from ..forecast.contents import Contents, contents
+from ..forecast.current import bring_up_to_date
 from ..forecast.elsewhere import dryness_there
 from ..forecast.outlook import states_now
 from ..forecast.parts import load_rows
-from ..forecast.rebuild import bring_up_to_date
 from ..household.kinds import figures
 from ..household.larder import Larder, writing_here
 from ..household.wording import dryness, percent, prose, temperature

@@ -16,8 +16,8 @@ from ...data.tables import MoistureObs, Node, NodeEvent
 from ..acts.acting import Doing, Done, act
 from ..air.air import Air
 from ..forecast.contents import contents
+from ..forecast.current import bring_up_to_date
 from ..forecast.parts import load_rows
-from ..forecast.rebuild import bring_up_to_date
 from ..household.kinds import figures
 from ..household.larder import Larder, writing_here
 from ..household.told import erh_possible, get_live, to_c, within_records

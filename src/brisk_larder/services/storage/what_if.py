@@ -14,6 +14,7 @@ from ..air.air import Air
 from ..air.look import looking_at
 from ..air.paths import node_path
 from ..forecast.contents import contents
+from ..forecast.current import bring_up_to_date
 from ..forecast.elsewhere import (
     Fate,
     Option,
@@ -27,7 +28,6 @@ from ..forecast.elsewhere import (
     standing,
 )
 from ..forecast.outlook import outlook, part_of
-from ..forecast.rebuild import bring_up_to_date
 from ..household.kinds import called, figures
 from ..household.larder import Larder, writing_here
 from ..household.wording import many

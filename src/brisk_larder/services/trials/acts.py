@@ -14,8 +14,9 @@ from ...data.queries import key
 from ...data.tables import ForecastNote, Lot, StockEntry, Trial, TrialCount
 from ..acts.acting import Doing, Done, act
 from ..forecast.counts import all_tests
+from ..forecast.current import bring_up_to_date
 from ..forecast.outlook import outlook
-from ..forecast.rebuild import bring_up_to_date, model_rev
+from ..forecast.rebuild import model_rev
 from ..household.kinds import figures
 from ..household.larder import Larder
 from ..household.quantity import check_in_hand

@@ -20,10 +20,11 @@ from ..forecast.counts import TestSoFar, all_tests
 from ..forecast.glance_data import Likely
 from ..forecast.lines import LotLine, lot_lines, test_seeds
 from ..forecast.outlook import Outlook, outlook
-from ..household.kinds import Kind, figures
+from ..household.kinds import Kind, Kinds, figures
 from ..household.larder import Larder, remembered, writing_here
 from ..household.measures import kind_of_lot
 from ..household.wording import percent, prose
+from .verdict_words import TestVerdict, verdict_of
 
 
 @dataclass(frozen=True)
@@ -88,6 +89,7 @@ class ClosedTest:
     n: int
     before: Likely | None
     after: Likely
+    verdict: TestVerdict
 
 
 @remembered
@@ -119,7 +121,7 @@ def bench(larder: Larder) -> Bench:
         ]
         notes = {n.trial_id: n for n in v.session.exec(select(ForecastNote)) if n.deleted_s is None}
         closed = [
-            _closed(t, by_lot[t.trial.lot_id], notes.get(t.trial.id))
+            _closed(t, by_lot[t.trial.lot_id], notes.get(t.trial.id), kinds, home.confidence)
             for t in tests
             if t.trial.closed_s is not None and now_s - t.trial.closed_s < 365 * DAY_S
         ]
@@ -157,7 +159,9 @@ def _decides(line: LotLine) -> str:
     )
 
 
-def _closed(test: TestSoFar, line: LotLine, note: ForecastNote | None) -> ClosedTest:
+def _closed(
+    test: TestSoFar, line: LotLine, note: ForecastNote | None, kinds: Kinds, confidence: float
+) -> ClosedTest:
     before = None
     if note is not None:
         q = json.loads(note.quantiles)
@@ -173,6 +177,7 @@ def _closed(test: TestSoFar, line: LotLine, note: ForecastNote | None) -> Closed
         n=test.trial.n,
         before=before,
         after=line.glance.now,
+        verdict=verdict_of(line, kinds.get(line.kind), test.viable, test.n, before, confidence),
     )
 
 

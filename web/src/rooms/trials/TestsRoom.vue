@@ -9,6 +9,7 @@ import { useSheet } from '../../parts/sheets'
 import { day, likely, percent, word } from '../../parts/words'
 import CountCurve from './CountCurve.vue'
 import CountPad from './CountPad.vue'
+import ForecastBar from './ForecastBar.vue'
 import StartTest from './StartTest.vue'
 import RoomHead from '../../parts/RoomHead.vue'
 
@@ -34,6 +35,11 @@ useNew('start the first test that is wanted', () => {
   if (first) sheet.value = `test:${first.line.lot_id}`
 })
 const { axis, nowS } = useAxis()
+const level = computed(() => axis.value.level)
+const LATELY_S = 21 * 86400
+const lately = computed(() =>
+  (bench.data.value?.closed ?? []).filter((c) => nowS.value - c.closed_s < LATELY_S).slice(0, 6),
+)
 const left = computed(() =>
   Object.entries(bench.data.value?.untested_reasons ?? {}).filter(([k]) => k !== 'running'),
 )
@@ -51,6 +57,7 @@ const CLOSED: Column<Schemas['ClosedTest']>[] = [
   { key: 'result', title: 'result', small: 'result', by: (c) => c.up / c.n },
   { key: 'before', title: 'thought before', small: 'before' },
   { key: 'after', title: 'thought now', small: 'now', by: (c) => c.after.mid },
+  { key: 'verdict', title: 'so' },
 ]
 </script>
 
@@ -61,6 +68,7 @@ const CLOSED: Column<Schemas['ClosedTest']>[] = [
         >{{ bench.data.value.running.length }} on the bench, {{ bench.data.value.wanted.length }} deserve
         one.</span
       >
+      <RouterLink to="/tests/right" class="right">Was it right?</RouterLink>
     </RoomHead>
     <RoomState :query="bench" />
     <template v-if="bench.data.value">
@@ -96,6 +104,30 @@ const CLOSED: Column<Schemas['ClosedTest']>[] = [
           <AButton type="primary" @click="sheet = `count:${t.trial_id}`">Count</AButton>
         </article>
       </div>
+
+      <template v-if="lately.length">
+        <h2>Told lately</h2>
+        <div class="tiles">
+          <article v-for="c in lately" :key="c.trial_id" class="card told" :data-told="c.code">
+            <div class="row top">
+              <strong class="code">{{ c.code }}</strong>
+              <RouterLink :to="`/stock/${c.lot_id}`" class="name">{{ c.variety }}</RouterLink>
+              <span class="soft">{{ c.lot_code }}, {{ day(c.closed_s) }}</span>
+            </div>
+            <p class="verdict">{{ c.verdict.says }}</p>
+            <ForecastBar :before="c.before" :after="c.after" :share="c.n ? c.up / c.n : undefined" :level />
+            <p class="small">
+              <template v-if="c.before"
+                >Before {{ percent(c.before.mid) }}, {{ likely(c.before) }};
+              </template>
+              now {{ percent(c.after.mid) }}, {{ likely(c.after) }}.
+            </p>
+            <p v-if="c.verdict.surprise" class="small">{{ c.verdict.surprise }}</p>
+            <p v-for="x in c.verdict.changed" :key="x" class="small">{{ x }}</p>
+            <p class="small soft">{{ c.verdict.by_itself }} {{ c.verdict.seedlings }}</p>
+          </article>
+        </div>
+      </template>
 
       <h2>Deserve a test</h2>
       <p class="soft">
@@ -161,6 +193,15 @@ const CLOSED: Column<Schemas['ClosedTest']>[] = [
             ></template
           >
           <template #after="{ row }">{{ percent(row.after.mid) }}, {{ likely(row.after) }}</template>
+          <template #verdict="{ row }"
+            >{{ row.verdict.says.replace(/^.* up: /, '') }}
+            <Why
+              :lines="
+                [row.verdict.by_itself, row.verdict.surprise, ...row.verdict.changed]
+                  .filter(Boolean)
+                  .map((text) => ({ text }))
+              "
+          /></template>
         </DataTable>
       </template>
     </template>
@@ -179,7 +220,14 @@ const CLOSED: Column<Schemas['ClosedTest']>[] = [
 h2 {
   margin: 14px 0 6px;
 }
-.running p {
+.running p,
+.told p {
   margin: 6px 0;
+}
+.told .verdict {
+  font: 600 16px/1.35 var(--serif);
+}
+.right {
+  margin-left: auto;
 }
 </style>

@@ -1,0 +1,242 @@
+"""What tests of relatives say of each part: reckoned over the whole stock once a day and after each change of
+evidence, kept as one small row a part (d_kin), which every forecast reads."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+from sqlmodel import Session
+
+from ...core import belief as be
+from ...core import pooling as po
+from ...core.moisture import Floats
+from ...core.worlds import Ranks
+from .parts import PartRecord
+from .stale import SETTLED
+
+STEP = 0.005  # d is kept so fine: a change too small to see makes no list anew
+STEP_SHARED = 0.05
+# beside what was aged so far counts what it will age where it lies, so much of the whole
+AHEAD_SHARE = 0.5
+
+
+@dataclass(frozen=True)
+class Near:
+    """What relatives say of parts [L]: mean and sd of d before their own cohort's tests, the share of its
+    doubt that each shares, the sd of its record that is in it, and its forecast's sources as sums of
+    d: of the household, the kind, the places and the mother line [L, 4]."""
+
+    d_mean: Floats
+    d_sd: Floats
+    shared: Floats
+    record_sd: Floats
+    because: Floats
+
+
+def _round(values: Floats, step: float) -> Floats:
+    return np.round(np.round(values / step) * step, 6)
+
+
+def lines_of(rows: Sequence[PartRecord], mothers: dict[int, int]) -> list[int]:
+    """The first known ancestor of each row's cohort: seed of one mother line shares it."""
+    out = []
+    for row in rows:
+        at, seen = row.cohort.id, set[int]()
+        while at in mothers and at not in seen:
+            seen.add(at)
+            at = mothers[at]
+        out.append(at)
+    return out
+
+
+def _aged_in(session: Session, rows: Sequence[PartRecord]) -> dict[int, dict[int, float]]:
+    """Ageing of each part by node, whole months only."""
+    listed = ", ".join(str(r.part_id) for r in rows) or "0"
+    out: dict[int, dict[int, float]] = {}
+    for part, node, a in session.connection().exec_driver_sql(
+        "SELECT part_id, node_id, sum(a_probit) FROM d_leg "
+        f"WHERE part_id IN ({listed}) GROUP BY part_id, node_id"
+    ):
+        out.setdefault(int(part), {})[int(node)] = float(a)
+    return out
+
+
+def kin_of(session: Session, rows: Sequence[PartRecord], record_sd: Floats) -> po.Kin:
+    """Whose relative each row is; ``record_sd`` [L]: the doubt of log10 sigma by its record."""
+    mothers = {
+        int(r[0]): int(r[1])
+        for r in session.connection().exec_driver_sql(
+            "SELECT id, mother_cohort_id FROM cohort "
+            "WHERE mother_cohort_id IS NOT NULL AND deleted_s IS NULL"
+        )
+    }
+    lines = lines_of(rows, mothers)
+    # a line of one cohort shares nothing with anyone: its variance is its own
+    named = sorted(
+        {
+            line
+            for row, line in zip(rows, lines, strict=True)
+            if row.cohort.id in mothers or line != row.cohort.id or line in set(mothers.values())
+        }
+    )
+    crops = sorted({row.kind.key for row in rows})
+    aged = _aged_in(session, rows)
+    spent: list[dict[int, float]] = []
+    for row in rows:
+        mine = dict(aged.get(row.part_id, {}))
+        if row.part.to_s is None or not mine:
+            here = row.legs[-1].node
+            ahead = AHEAD_SHARE * sum(mine.values())
+            mine[here] = mine.get(here, 0.0) + (ahead or 1.0)
+        spent.append(mine)
+    nodes = sorted({node for mine in spent for node in mine})
+    column = {node: j for j, node in enumerate(nodes)}
+    share = np.zeros((len(rows), len(nodes)))
+    for i, mine in enumerate(spent):
+        for node, a in mine.items():
+            share[i, column[node]] = a
+    share /= np.maximum(share.sum(axis=1, keepdims=True), 1e-12)
+    line_ix, crop_ix = {x: j for j, x in enumerate(named)}, {x: j for j, x in enumerate(crops)}
+    return po.Kin(
+        crop=np.array([crop_ix[row.kind.key] for row in rows], dtype=np.intp),
+        mother=np.array([line_ix.get(line, -1) for line in lines], dtype=np.intp),
+        node_share=share,
+        book_sd=np.array([row.kind.sd_log10_sigma for row in rows], dtype=float),
+        record_sd=record_sd,
+        crops=[f"crop:{x}" for x in crops],
+        nodes=[f"node:{x}" for x in nodes],
+        mothers=[f"line:{x}" for x in named],
+    )
+
+
+@lru_cache(maxsize=20_000)
+def _like(prior: tuple[float, ...], counts: tuple[bytes, ...]) -> Floats:
+    """What one cohort's tests say of its d, by their values: after a test only one cohort's are new."""
+    a, n, k, ceiling, rho, weight = (np.frombuffer(c) for c in counts)
+    row = np.zeros(len(a), dtype=np.intp)
+    told = be.Counts(row, a, n, k, ceiling.reshape(-1, 3), rho, weight)
+    return np.asarray(be.sites(be.Prior(*(np.array([x]) for x in prior)), told).like[0])
+
+
+def sites_of(prior: be.Prior, counts: be.Counts, rows: Sequence[PartRecord]) -> po.Sites:
+    """What the tests of each cohort say, once for each cohort, by its first part that they teach."""
+    first: dict[int, int] = {}
+    for i in np.unique(counts.row):
+        first.setdefault(rows[int(i)].part.cohort_id, int(i))
+    leads = np.array(sorted(first.values()), dtype=np.intp)
+    like = []
+    for i in leads:
+        mine = counts.of(counts.row == i)
+        one = prior.rows(np.array([i]))
+        # the prior of d has no part in what the tests say of it
+        values = (one.ki_mean[0], one.ki_sd[0], 0.0, 1.0, one.living[0], one.living_sd[0])
+        columns = (mine.a, mine.n, mine.k, mine.ceiling, mine.rho, mine.weight)
+        packed = tuple(np.ascontiguousarray(c, dtype=float).tobytes() for c in columns)
+        like.append(_like(tuple(float(v) for v in values), packed))
+    empty = np.empty((0, len(be.D_GRID)))
+    return po.Sites(leads, be.D_GRID, np.array(like) if like else empty)
+
+
+def cohorts_of(rows: Sequence[PartRecord]) -> NDArray[np.intp]:
+    """The cohort of each row, by number."""
+    numbers: dict[int, int] = {}
+    found = [numbers.setdefault(row.part.cohort_id, len(numbers)) for row in rows]
+    return np.array(found, dtype=np.intp)
+
+
+def reckon(kin: po.Kin, sites: po.Sites, rows: Sequence[PartRecord]) -> Near:
+    """What relatives say of each row, as it is kept."""
+    found = po.relatives(kin, sites, cohorts_of(rows))
+    return Near(
+        _round(found.d_mean, STEP),
+        np.maximum(_round(found.d_sd, STEP), STEP),
+        _round(found.shared, STEP_SHARED),
+        np.round(kin.record_sd, 6),
+        _round(found.because, STEP),
+    )
+
+
+_COLUMNS = "d_mean, d_sd, shared, record_sd, by_house, by_kind, by_place, by_line"  # as in ``Near``
+
+
+def by_part(rows: Sequence[PartRecord], near: Near) -> dict[int, tuple[float, ...]]:
+    """As it is kept: the columns of ``Near`` by part."""
+    return {
+        row.part_id: (
+            *(float(x[i]) for x in (near.d_mean, near.d_sd, near.shared, near.record_sd)),
+            *(float(x) for x in near.because[i]),
+        )
+        for i, row in enumerate(rows)
+    }
+
+
+def keep(session: Session, new: dict[int, tuple[float, ...]], day: str) -> None:
+    """Write what relatives say (as ``by_part``), and drop what lists show of the lots of which they say
+    something else now."""
+    run = session.connection().exec_driver_sql
+    known = {int(r[0]): tuple(r[1:]) for r in run(f"SELECT part_id, {_COLUMNS} FROM d_kin")}
+    changed = [p for p, values in new.items() if known.get(p) != values]
+    gone = [p for p in known if p not in new]
+    if changed:
+        listed = ", ".join(map(str, changed))
+        # bags, and packets of a line that is kept, are of one piece with these
+        run(
+            "DELETE FROM d_glance WHERE lot_id IN (SELECT p.lot_id FROM part p JOIN cohort c "
+            "ON c.id = p.cohort_id WHERE c.variety_id IN (SELECT c2.variety_id FROM cohort c2 "
+            f"JOIN part p2 ON p2.cohort_id = c2.id WHERE p2.id IN ({listed})))"
+        )
+    raw = session.connection().connection.cursor()
+    raw.executemany("DELETE FROM d_kin WHERE part_id = ?", [(p,) for p in (*gone, *changed)])
+    raw.executemany(
+        f"INSERT INTO d_kin (part_id, {_COLUMNS}) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        [(p, *new[p]) for p in changed],
+    )
+    raw.execute(
+        "INSERT INTO meta (key, value) VALUES (?, ?) "
+        "ON CONFLICT (key) DO UPDATE SET value = excluded.value",
+        (SETTLED, day),
+    )
+    raw.close()
+
+
+def settled_for(session: Session) -> str:
+    """The day for which what relatives say was reckoned; empty: for none."""
+    found = session.connection().exec_driver_sql("SELECT value FROM meta WHERE key = ?", (SETTLED,))
+    return str(found.scalar() or "")
+
+
+def near(session: Session, part_ids: Iterable[int]) -> dict[int, tuple[float, ...]]:
+    """What is kept of some parts: the columns of ``Near`` by part."""
+    listed = ", ".join(map(str, part_ids)) or "0"
+    return {
+        int(r[0]): tuple(float(x) for x in r[1:])
+        for r in session.connection().exec_driver_sql(
+            f"SELECT part_id, {_COLUMNS} FROM d_kin WHERE part_id IN ({listed})"
+        )
+    }
+
+
+def told_by_kin(
+    session: Session, rows: Sequence[PartRecord], prior: be.Prior, record_sd: Floats
+) -> tuple[be.Prior, Ranks]:
+    """The prior of parts with what their relatives say of d, and the order of their worlds.
+
+    ``record_sd`` [L]: the doubt of each record now; of a part of which nothing is kept the book speaks.
+    """
+    kept = near(session, [row.part_id for row in rows])
+    mean, sd = prior.d_mean.copy(), prior.d_sd.copy()
+    shared = np.full(len(rows), np.nan)
+    for i, row in enumerate(rows):
+        if row.part_id in kept:
+            d_mean, d_sd, part, record = kept[row.part_id][:4]
+            mean[i], shared[i] = d_mean, part
+            sd[i] = np.sqrt(max(d_sd**2 - record**2 + record_sd[i] ** 2, STEP**2))
+    kin = kin_of(session, rows, record_sd)
+    cohorts = [f"cohort:{row.part.cohort_id}" for row in rows]
+    order = po.together(kin, np.nan_to_num(shared), cohorts)
+    told = be.Prior(prior.ki_mean, prior.ki_sd, mean, sd, prior.living, prior.living_sd)
+    return told, order

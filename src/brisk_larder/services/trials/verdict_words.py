@@ -1,0 +1,109 @@
+"""What a closed test came to: one sentence first, then what it says by itself and what it changed."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ...core.calibration import as_worlds
+from ...core.edible import fit_for_shoots
+from ...core.plants import Seed, seeds_for
+from ...core.triage import thick_sowing
+from ...core.trials import what_n_tells
+from ..forecast.glance_data import Likely
+from ..forecast.lines import LotLine
+from ..forecast.sowing import emergence_of
+from ..household.kinds import Kind, figures
+from ..household.wording import percent
+
+SAYS = {
+    "good": "good enough: sow as usual, nothing to buy",
+    "good_beyond": "good enough: sow as usual, nothing to buy",
+    "thick": "sow thickly",
+    "poor": "sow thickly, or replace it",
+    "below": "below the level you sow at: sow more of it, or replace it",
+    "over": "too little comes up: replace it",
+    "dead": "dead: let it go",
+    "dead_find": "dead: find seed of this line again",
+    "regrow_unsafe": "regrow the line now",
+    "test": "not decided yet: test some more",
+}
+
+
+@dataclass(frozen=True)
+class TestVerdict:
+    """What to do, in one sentence; what the count says by itself; what it changed; and the seedlings."""
+
+    says: str
+    by_itself: str
+    surprise: str
+    changed: list[str]
+    seedlings: str
+
+
+def verdict_of(
+    line: LotLine, kind: Kind, up: int, n: int, before: Likely | None, confidence: float
+) -> TestVerdict:
+    """The verdict on a test of which ``up`` of ``n`` came up, from the packet's own verdict."""
+    todo = SAYS.get(line.verdict.code, line.next_act)
+    low, high = (what_n_tells(n, up).low, what_n_tells(n, up).high) if n else (0.0, 1.0)
+    if not n:
+        itself = "No seed was left to tell."
+    elif up:
+        itself = (
+            f"By itself {up} of {n} can also come from a packet of {percent(low)}, once in twenty."
+        )
+    else:
+        itself = f"None of {n} can also come from a packet of {percent(high)}, once in twenty."
+    return TestVerdict(
+        says=f"{up} of {n} up: {todo}.",
+        by_itself=itself,
+        surprise=_surprise(up, n, before, line.glance.now),
+        changed=_changed(line, kind, before, confidence),
+        seedlings=_seedlings(line, kind, up),
+    )
+
+
+def _surprise(up: int, n: int, before: Likely | None, after: Likely) -> str:
+    if before is None or not n:
+        return ""
+    share = up / n
+    if before.low <= share <= before.high:
+        return ""
+    than = "Fewer" if share < before.low else "More"
+    return (
+        f"{than} than was thought ({100 * before.low:.0f}\u2013{100 * before.high:.0f} %). "
+        f"{n} seeds alone do not overrule all else, so {percent(after.mid)} is believed now."
+    )
+
+
+def _seeds(likely: Likely, kind: Kind, setting: str | None, confidence: float) -> int | None:
+    seed = Seed(as_worlds(likely.low, likely.mid, likely.high), emergence_of(kind, setting))
+    f = figures().triage
+    thick = thick_sowing(likely.mid, seed, confidence, f)
+    return thick if thick is not None else seeds_for(f.stand_plants, seed, confidence)
+
+
+def _changed(line: LotLine, kind: Kind, before: Likely | None, confidence: float) -> list[str]:
+    if before is None:
+        return []
+    g, stand = line.glance, figures().triage.stand_plants
+    then = _seeds(before, kind, g.sowing_setting, confidence)
+    now = _seeds(g.now, kind, g.sowing_setting, confidence)
+    out = []
+    if then is None and now is not None:
+        out.append(f"Before, no number of seeds promised {stand} plants; now {now} do.")
+    elif then is not None and now is None:
+        out.append(f"Before, {then} seeds promised {stand} plants; now no number does.")
+    elif then is not None and now is not None and then != now:
+        out.append(f"For {stand} plants: {now} seeds instead of {then}.")
+    if g.regrow_asked and g.last_safe_year is not None:
+        out.append(f"Its line is safe to {g.last_safe_year}.")
+    return out
+
+
+def _seedlings(line: LotLine, kind: Kind, up: int) -> str:
+    if not up:
+        return ""
+    if fit_for_shoots(kind.key, kind.known, line.treated, False):
+        return "The seedlings can be potted on, or eaten as shoots if the seed is clean."
+    return "The seedlings can be potted on; they are not for the table."
