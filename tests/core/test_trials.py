@@ -191,8 +191,8 @@ def test_the_doubt_of_what_could_be_up_is_averaged_over():
 
 
 def test_where_a_running_test_stands_and_leans():
-    stages = [t.stage(day, 5, 14) for day in (4.9, 5, 13.9, 14)]
-    assert stages == ["early", "coming", "coming", "over"]
+    stages = [t.stage(day, 5, 14, FIGURES.trials) for day in (4.9, 5, 13.9, 14, 17.4, 17.5)]
+    assert stages == ["early", "coming", "coming", "grace", "grace", "over"]
     leans = [t.leaning(p, FIGURES.trials) for p in (0.95, 0.9, 0.5, 0.1, 0.05)]
     assert leans == ["below", "undecided", "undecided", "undecided", "above"]
     warm = [t.likes(c, 20, 25, FIGURES.trials) for c in (16.9, 17, 22, 28, 28.1)]

@@ -177,6 +177,8 @@ class TrialsFigures:
     optimum_margin_c: float
     unknown_size_seeds: int
     pace_sd: float
+    grace_share: float
+    slowed_times: float
     slowest_pace: float
     share_up_by_first_count: float
     share_up_by_final_count: float

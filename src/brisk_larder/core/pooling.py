@@ -158,8 +158,12 @@ def _propagate(
     cavity = np.zeros(count), np.ones(count)
 
     def posterior() -> tuple[Floats, Floats]:
-        told: Any = (x.T * tau) @ x
-        precision = np.eye(effects) + (told if sparse is None else told.toarray())
+        while True:
+            told: Any = (x.T * tau) @ x
+            precision = np.eye(effects) + (told if sparse is None else told.toarray())
+            if (tau >= 0).all() or float(np.linalg.eigvalsh(precision)[0]) > _LEAST_REST:
+                break
+            np.maximum(tau, 0.0, out=tau)  # news that unsettles, all at once: too much of it
         cov = np.asarray(np.linalg.inv(precision), dtype=float)
         return cov, np.asarray(cov @ (x.T @ nu))
 
@@ -280,7 +284,7 @@ def relatives(kin: Kin, sites: Sites, cohort: Ints, splits: Sequence[Split] = SP
 def _by_crop(kin: Kin, joint: _Joint) -> tuple[Floats, Floats]:
     """Mean and variance of what is common to all seed of each crop in this house [C]."""
     x = np.zeros((len(kin.crops), joint.x.shape[1]))
-    for c in range(len(kin.crops)):
+    for c in np.unique(kin.crop).tolist():
         one = int(np.flatnonzero(kin.crop == c)[0])
         x[c, 0], x[c, 1 + c] = joint.x[one, 0], joint.x[one, 1 + c]
     return x @ joint.mean, np.einsum("ce,ce->c", x @ joint.cov, x)

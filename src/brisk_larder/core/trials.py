@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 from scipy.special import betaincinv, ndtr, ndtri
 
+from .belief import log_beta_binomial
 from .errors import InvalidValue
 from .figures import BeliefFigures, TrialsFigures
 from .kernels import in_shares, wrong_loop
@@ -288,11 +289,73 @@ def weight_of(weight: float, before_its_record: bool, f: BeliefFigures) -> float
     return weight * (f.early_test_weight if before_its_record else 1.0)
 
 
-def stage(day: float, first_count_days: float, final_count_days: float) -> str:
-    """Where a running test stands: early, coming or over (its last count day has passed)."""
+def stage(day: float, first_count_days: float, final_count_days: float, f: TrialsFigures) -> str:
+    """Where a running test stands by its days as at the kind's best temperature: early, coming, grace (its
+    last count day has passed, late ones may still stir) or over."""
     if day < first_count_days:
         return "early"
-    return "coming" if day < final_count_days else "over"
+    if day < final_count_days:
+        return "coming"
+    return "grace" if day < final_count_days * (1 + f.grace_share) else "over"
+
+
+def half_usual(first_count_days: float, final_count_days: float, f: TrialsFigures) -> float:
+    """Day by which half of those that come up usually are, at the kind's best temperature."""
+    days = np.linspace(0.5, final_count_days, 400)
+    return float(np.interp(0.5, time_course(days, first_count_days, final_count_days, f), days))
+
+
+def stretched(days: float, pace: float) -> float:
+    """Days a count day lies off where seed comes at a share of its best pace."""
+    return days / max(pace, 1e-6)
+
+
+def half_time(days: Sequence[float], up: Sequence[int]) -> float | None:
+    """Day by which half of all that came up was up, drawn straight between counts; None with none up.
+
+    ``days`` rising from the first count, ``up`` cumulative; nothing is up on day 0.
+    """
+    if not up or up[-1] <= 0:
+        return None
+    at, seen = [0.0, *days], [0.0, *(float(u) for u in up)]
+    half = up[-1] / 2
+    i = next(j for j in range(1, len(seen)) if seen[j] >= half)
+    rise = seen[i] - seen[i - 1]
+    return at[i - 1] + (at[i] - at[i - 1]) * ((half - seen[i - 1]) / rise if rise > 0 else 1.0)
+
+
+def settled(
+    g: Floats, n: int, up: int, waiting: int, level: float, rho: float, f: TrialsFigures
+) -> str:
+    """Whether no further count can change the decision: below or above the level whichever of the waiting
+    seeds come up, else open. ``g`` [K]: what was believed of the seed before, as equally likely values."""
+    if n <= 0:
+        return "open"
+    p = np.clip(g, 1e-6, 1 - 1e-6)
+    said = set()
+    for k in (up, up + waiting):
+        log_w = log_beta_binomial(np.array(float(k)), float(n), p, rho)
+        w = np.exp(log_w - log_w.max())
+        said.add(leaning(float(w[g < level].sum() / w.sum()), f))
+    (one, *others) = said
+    return "open" if others or one == "undecided" else one
+
+
+WAITING, UP, CRACKED = "w", "u", "c"
+SEED_STATES = {
+    UP: "normal", "a": "abnormal", "m": "mouldy", "h": "hard", "f": "fresh", "e": "empty", "g": "gone",
+}  # fmt: skip
+
+
+def tally_of(seeds: str, n: int) -> Tally:
+    """A count from each seed as it lies: a letter for each, w waiting, c just cracked, which is on its way.
+
+    Raises InvalidValue unless there is one known letter for each of ``n``.
+    """
+    known = {WAITING, CRACKED, *SEED_STATES}
+    if len(seeds) != n or not set(seeds) <= known:
+        raise InvalidValue("seeds", seeds, f"{n} letters of {''.join(sorted(known))}")
+    return Tally(**{name: seeds.count(letter) for letter, name in SEED_STATES.items()})
 
 
 def leaning(chance_below: float, f: TrialsFigures) -> str:

@@ -53,6 +53,9 @@ class TrialCount(Erasable, table=True):
     fresh: int = 0
     empty: int = 0
     gone: int = 0
+    seeds: str = (
+        ""  # each seed as it lies, a letter for each (core.trials.SEED_STATES); empty: only counted
+    )
 
 
 class Sowing(Edited, table=True):

@@ -76,7 +76,7 @@ LOTS = (
     Kept("onion", "Brackenbulb", 2, 420, "own", "Trunk", True),
     Kept("onion", "Copper Kettle", 1, 300, "bought", "Tin 2"),
     Kept("onion", "Longkeep", 3, 250, "bought", "Stair tin 1"),
-    Kept("leek", "Winter Pillar", 2, 320, "own", "Tin 1", True),
+    Kept("leek", "Winter Pillar", 1, 320, "own", "Tin 1", True),
     Kept("leek", "Fogbound", 4, 180, "bought", "Stair tin 2"),
     Kept("bunching_onion", "Green Rushes", 2, 200, "bought", "Stair tin 1"),
     Kept("chive", "Doorstep", 3, 150, "gift", "Album"),
@@ -165,7 +165,7 @@ LOTS = (
     Kept("flax", "Blue Mile", 2, 3000, "own", "Meal chest"),
     Kept("wheat", "Pellwick Red", 2, 4000, "own", "Meal chest"),
     Kept("buckwheat", "Brown Wing", 3, 1500, "bought", "Meal chest"),
-    Kept("red_clover", "Bee Meadow", 3, 5000, "bought", "Potting tin"),
+    Kept("red_clover", "Bee Meadow", 2, 5000, "bought", "Potting tin"),
     Kept("soybean", "Green Thimble", 3, 90, "bought", "Porch box"),
     Kept("lentil", "Slate Bead", 4, 300, "gift", "Trunk"),
 )

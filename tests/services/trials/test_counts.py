@@ -30,4 +30,4 @@ def test_each_state_that_is_counted_is_kept_and_reckoned_with(small, state):
 
 
 def test_a_count_says_what_it_can_hold():
-    assert tuple(f.name for f in fields(acts.CountEntry)) == STATES
+    assert tuple(f.name for f in fields(acts.CountEntry)) == (*STATES, "seeds")

@@ -2891,7 +2891,8 @@ export interface components {
         };
         /**
          * CountEntry
-         * @description A cumulative count: seeds in each state so far; what is not named is still waiting.
+         * @description A cumulative count: seeds in each state so far; what is not named is still waiting. ``seeds``: each as
+         *     it lies, a letter for each, from which the numbers are taken.
          */
         CountEntry: {
             /**
@@ -2929,6 +2930,11 @@ export interface components {
              * @default 0
              */
             gone: number;
+            /**
+             * Seeds
+             * @default
+             */
+            seeds: string;
         };
         /**
          * CountIn
@@ -5409,6 +5415,12 @@ export interface components {
             verdict: string;
             /** Hints */
             hints: string[];
+            /** Seeds */
+            seeds: string;
+            /** Half Day */
+            half_day: number | null;
+            /** Usual Half Day */
+            usual_half_day: number;
             /** Version */
             version: number;
         };

@@ -20,8 +20,6 @@ from .stale import SETTLED
 
 STEP = 0.005  # d is kept so fine: a change too small to see makes no list anew
 STEP_SHARED = 0.05
-# beside what was aged so far counts what it will age where it lies, so much of the whole
-AHEAD_SHARE = 0.5
 
 
 @dataclass(frozen=True)
@@ -87,12 +85,8 @@ def kin_of(session: Session, rows: Sequence[PartRecord], record_sd: Floats) -> p
     aged = _aged_in(session, rows)
     spent: list[dict[int, float]] = []
     for row in rows:
-        mine = dict(aged.get(row.part_id, {}))
-        if row.part.to_s is None or not mine:
-            here = row.legs[-1].node
-            ahead = AHEAD_SHARE * sum(mine.values())
-            mine[here] = mine.get(here, 0.0) + (ahead or 1.0)
-        spent.append(mine)
+        # what is new stands for where it lies; a packet just moved has its past where it was
+        spent.append(aged.get(row.part_id) or {row.legs[-1].node: 1.0})
     nodes = sorted({node for mine in spent for node in mine})
     column = {node: j for j, node in enumerate(nodes)}
     share = np.zeros((len(rows), len(nodes)))

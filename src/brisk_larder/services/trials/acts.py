@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import json
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 
 import numpy as np
 from sqlmodel import Session, select
 
 from ...core.errors import Conflict, InvalidValue
+from ...core.trials import tally_of
 from ...data.acts import ActRef
 from ...data.queries import key
 from ...data.tables import ForecastNote, Lot, StockEntry, Trial, TrialCount
@@ -112,7 +113,8 @@ def start_one(
 
 @dataclass(frozen=True)
 class CountEntry:
-    """A cumulative count: seeds in each state so far; what is not named is still waiting."""
+    """A cumulative count: seeds in each state so far; what is not named is still waiting. ``seeds``: each as
+    it lies, a letter for each, from which the numbers are taken."""
 
     normal: int = 0
     abnormal: int = 0
@@ -121,6 +123,13 @@ class CountEntry:
     fresh: int = 0
     empty: int = 0
     gone: int = 0
+    seeds: str = ""
+
+    def numbers(self, n: int) -> dict[str, int]:
+        """Seeds in each state. Raises InvalidValue for letters that are none or too few."""
+        if self.seeds:
+            return asdict(tally_of(self.seeds, n))
+        return {name: value for name, value in vars(self).items() if name != "seeds"}
 
 
 @act("count_test")
@@ -146,7 +155,7 @@ def count_trial(
         raise InvalidValue(
             "counted on", day_words(when), f"after sowing, {day_words(trial.sown_s)}"
         )
-    values = vars(count)
+    values = count.numbers(trial.n)
     for name, value in values.items():
         if value < 0:
             raise InvalidValue(name, value, "zero or more")
@@ -154,18 +163,17 @@ def count_trial(
         raise InvalidValue("seeds counted", sum(values.values()), f"at most the {trial.n} sown")
     before = [t for t in all_tests(a.session, [trial.lot_id], a.now_s) if t.trial.id == trial_id]
     last = before[0].count if before else None
-    if last is not None and count.normal < last.normal and when >= last.at_s:
-        raise InvalidValue(
-            "up", count.normal, f"at least the {last.normal} counted before (counts add up)"
-        )
-    a.session.add(TrialCount(trial_id=trial_id, at_s=when, **values))
+    up = values["normal"]
+    if last is not None and up < last.normal and when >= last.at_s:
+        raise InvalidValue("up", up, f"at least the {last.normal} counted before (counts add up)")
+    a.session.add(TrialCount(trial_id=trial_id, at_s=when, seeds=count.seeds, **values))
     if flaws:
         trial.flaws, trial.weight = flaws, figures().belief.flawed_test_weight
     if close:
         trial.closed_s = when
     lot = get_live(a.session, Lot, trial.lot_id, "lot")
     a.about(f"lot:{trial.lot_id}", f"trial:{trial_id}")
-    a.summary = f"Counted {trial.code} of {lot.code}: {count.normal} of {trial.n} up" + (
+    a.summary = f"Counted {trial.code} of {lot.code}: {up} of {trial.n} up" + (
         ", closed" if close else ""
     )
     return Done()

@@ -8,11 +8,25 @@ from dataclasses import asdict, dataclass
 import numpy as np
 from sqlmodel import select
 
+from ...core.calibration import as_worlds
 from ...core.errors import InvalidValue
 from ...core.figures import TrialsFigures
-from ...core.trials import leaning, likes, spot, stage, time_course, what_n_tells
+from ...core.trials import (
+    CRACKED,
+    as_at_its_best,
+    half_time,
+    half_usual,
+    leaning,
+    likes,
+    settled,
+    spot,
+    stage,
+    stretched,
+    time_course,
+    what_n_tells,
+)
 from ...core.units import DAY_S
-from ...data.queries import key
+from ...data.queries import key, live
 from ...data.tables import ForecastNote, TrialCount
 from ..acts.heed import testing
 from ..air.look import looking_at
@@ -62,6 +76,9 @@ class Running:
     now: Likely
     verdict: str
     hints: list[str]
+    seeds: str
+    half_day: float | None
+    usual_half_day: float
     version: int
 
 
@@ -108,6 +125,7 @@ def bench(larder: Larder) -> Bench:
         for count in v.session.exec(select(TrialCount).order_by("at_s")):
             if count.deleted_s is None:
                 counts.setdefault(count.trial_id, []).append(count)
+        notes = {n.trial_id: n for n in v.session.exec(live(ForecastNote))}
         running = [
             _running(
                 t,
@@ -116,10 +134,11 @@ def bench(larder: Larder) -> Bench:
                 counts.get(key(t.trial), []),
                 now_s,
                 home.sow_level,
+                notes.get(key(t.trial)),
+                _earlier(t, tests, counts),
             )
             for t in open_tests
         ]
-        notes = {n.trial_id: n for n in v.session.exec(select(ForecastNote)) if n.deleted_s is None}
         closed = [
             _closed(t, by_lot[t.trial.lot_id], notes.get(t.trial.id), kinds, home.confidence)
             for t in tests
@@ -188,23 +207,48 @@ def _running(
     counts: list[TrialCount],
     now_s: int,
     level: float,
+    note: ForecastNote | None,
+    earlier: float | None,
 ) -> Running:
+    # long: one field after the other of what a card of the bench shows
     i = next(j for j, row in enumerate(look.rows) if row.part.lot_id == test.trial.lot_id)
     crop = look.rows[i].kind.crop
     trial, f = test.trial, figures().trials
     q = look.quantiles_at(i, np.array([float(trial.sown_s)]), (0.1, 0.5, 0.9))[0]
-    days = np.arange(0, crop.final_count_days + 0.5)
-    course = time_course(days, crop.first_count_days, crop.final_count_days, f)
+    low, high = crop.germ_temp_opt_c
+    # what a day here does of one at its best: a cool spot stretches the count days
+    pace = as_at_its_best(1.0, trial.temperature_c, crop.germ_temp_min_c, low, f)
+    last_day = float(np.ceil(stretched(crop.final_count_days, pace)))
+    days = np.arange(0, last_day + 0.5)
+    course = time_course(days * pace, crop.first_count_days, crop.final_count_days, f)
     day = (now_s - trial.sown_s) / DAY_S
     odd = asdict(test.tally)
     up = odd.pop("normal")
-    verdict = VERDICTS[stage(day, crop.first_count_days, crop.final_count_days)]
+    seeds = counts[-1].seeds if counts else ""
+    at = stage(day * pace, crop.first_count_days, crop.final_count_days, f)
+    if at == "over" and CRACKED in seeds:
+        at = "grace"
     hints = [_hint(look.chance_below(i, float(trial.sown_s), level), level, f)]
+    said = json.loads(note.quantiles) if note is not None else None
+    if said is not None and test.waiting:
+        g = as_worlds(*said[:3])
+        side = settled(g, test.n, test.viable, test.waiting, level, test.rho, f)
+        if side != "open":
+            hints = [
+                f"No further count can change it: {side} {percent(level)}. Close it if you like."
+            ]
+    half = half_time([(x.at_s - trial.sown_s) / DAY_S for x in counts], [x.normal for x in counts])
+    if half is not None and earlier is not None and half > f.slowed_times * earlier:
+        hints.append(
+            f"Half were up on day {half:.0f}, in an earlier test on day {earlier:.0f}: slower, the first "
+            "sign of ageing."
+        )
+    if day - (counts[-1].at_s - trial.sown_s) / DAY_S >= DRY_DAYS if counts else day >= DRY_DAYS:
+        hints.append("Is the paper still damp?")
     if crop.wet_sensitivity == "high":
         hints.append("Damp, not soggy: this kind rots when wet.")
     if crop.light != "either":
         hints.append(f"Comes up in {'light' if crop.light == 'light' else 'the dark'}.")
-    low, high = crop.germ_temp_opt_c
     if not likes(trial.temperature_c, low, high, f):
         hints.append(
             f"Likes {writing_here().span(low, high)}: here it may take longer and say less."
@@ -215,7 +259,7 @@ def _running(
         line=line,
         sown_s=trial.sown_s,
         day=day,
-        days=crop.final_count_days,
+        days=last_day,
         n=trial.n,
         medium=trial.medium,
         temperature_c=trial.temperature_c,
@@ -227,8 +271,11 @@ def _running(
         counted_days=[(x.at_s - trial.sown_s) / DAY_S for x in counts],
         counted_up=[x.normal for x in counts],
         now=Likely(*(round(float(v), 3) for v in q)),
-        verdict=verdict,
+        verdict=VERDICTS[at],
         hints=hints,
+        seeds=seeds,
+        half_day=half,
+        usual_half_day=stretched(half_usual(crop.first_count_days, crop.final_count_days, f), pace),
         version=trial.version,
     )
 
@@ -240,8 +287,25 @@ def _likes(kind: Kind) -> tuple[float, float]:
 VERDICTS = {
     "early": "too early to judge",
     "coming": "still coming up",
-    "over": "the last count day has passed: close it, or wait a few days more if some just stir",
+    "grace": "the last count day has passed: wait a few days more if some just stir, else close it",
+    "over": "nothing more is to be expected: close it",
 }
+DRY_DAYS = 3.0  # paper that nobody looked at for so long may be dry
+
+
+def _earlier(
+    test: TestSoFar, tests: list[TestSoFar], counts: dict[int, list[TrialCount]]
+) -> float | None:
+    """Day by which half was up in the last closed test of the same packet, None if nobody can tell."""
+    before = [
+        half_time([(x.at_s - t.trial.sown_s) / DAY_S for x in told], [x.normal for x in told])
+        for t in tests
+        if t.trial.lot_id == test.trial.lot_id
+        and t.trial.closed_s is not None
+        and t.trial.temperature_c == test.trial.temperature_c
+        and len(told := counts.get(key(t.trial), [])) > 1
+    ]
+    return next((half for half in reversed(before) if half is not None), None)
 
 
 def _hint(below: float, level: float, f: TrialsFigures) -> str:

@@ -5,14 +5,40 @@ import { useAct } from '../../api/queries'
 import ActForm from '../../parts/ActForm.vue'
 import { word } from '../../parts/words'
 import { countTest, dropTest } from './acts'
+import SeedTray from './SeedTray.vue'
+import { countOf, DRAWN_AT_MOST, laid, LETTERS, tapped, withCount } from './seeds'
 
 /** Counting by tapping: what is up, and what is not yet; the rest behind "odd". */
 const props = defineProps<{ test: Running }>()
 const emit = defineEmits<{ close: [] }>()
 const act = useAct()
 const ODD = ['abnormal', 'mouldy', 'hard', 'fresh', 'empty', 'gone'] as const
-const up = ref<number | null>(props.test.up)
-const odd = reactive<Record<string, number | null>>({ ...props.test.odd })
+const seeds = ref(laid(props.test.n, props.test.seeds, props.test.up, props.test.odd))
+const drawn = props.test.n <= DRAWN_AT_MOST
+/** What a tap on a seed says of it. */
+const answer = ref<string>('u')
+const oddAnswer = ref('a')
+const ANSWERS = computed(() => [
+  { value: 'u', label: 'up' },
+  { value: 'w', label: 'not yet' },
+  { value: oddAnswer.value, label: 'odd' },
+])
+const ODD_NAMES = { c: 'just cracked', ...Object.fromEntries(ODD.map((k) => [LETTERS[k]!, word('seed_in_test', k)])) } // prettier-ignore
+const isOdd = computed(() => answer.value !== 'u' && answer.value !== 'w')
+/** Typed more than there are seeds for. */
+const over = ref(0)
+const free = computed(() => countOf(seeds.value, 'w') + countOf(seeds.value, 'c'))
+const number = (letter: string) =>
+  computed({
+    get: (): number | null => countOf(seeds.value, letter),
+    set: (v) => {
+      const wanted = v ?? 0
+      over.value = Math.max(0, wanted - countOf(seeds.value, letter) - free.value)
+      if (!over.value) seeds.value = withCount(seeds.value, letter, wanted)
+    },
+  })
+const up = number('u')
+const odd = reactive(Object.fromEntries(ODD.map((k) => [k, number(LETTERS[k]!)]))) as unknown as Record<string, number | null> // prettier-ignore
 const showOdd = ref(Object.values(props.test.odd).some((n) => n > 0))
 const close = ref(props.test.day >= props.test.days)
 const giveUp = ref('')
@@ -21,15 +47,13 @@ const on = ref('')
 const oddSum = computed(() => ODD.reduce((sum, k) => sum + (odd[k] ?? 0), 0))
 const seen = computed(() => up.value ?? 0)
 const waiting = computed(() => props.test.n - seen.value - oddSum.value)
+const cracked = computed(() => countOf(seeds.value, 'c'))
 const words = () => `${props.test.code}: ${seen.value} of ${props.test.n} up${close.value ? ', closed' : ''}`
-const of = (k: (typeof ODD)[number]) => odd[k] ?? 0
-const call = (anyway: boolean) => {
-  const count = {
-    normal: seen.value, abnormal: of('abnormal'), mouldy: of('mouldy'), hard: of('hard'), fresh: of('fresh'),
-    empty: of('empty'), gone: of('gone'),
-  } // prettier-ignore
-  return countTest(props.test.trial_id, { count, close: close.value, flaws: '', on: on.value, anyway })
-}
+const call = (anyway: boolean) =>
+  countTest(props.test.trial_id, {
+    count: { seeds: seeds.value, normal: 0, abnormal: 0, mouldy: 0, hard: 0, fresh: 0, empty: 0, gone: 0 },
+    close: close.value, flaws: '', on: on.value, anyway,
+  }) // prettier-ignore
 async function drop() {
   const done = await act.run(`Gave up ${props.test.code}`, () => dropTest(props.test.trial_id, giveUp.value))
   if (done) emit('close')
@@ -40,7 +64,7 @@ async function drop() {
   <ActForm
     :title="`Count ${test.code}: ${test.line.variety}, ${test.line.kind_name}`"
     submit="Save count"
-    :ready="waiting >= 0"
+    :ready="!over"
     :words
     :call
     @close="emit('close')"
@@ -66,8 +90,23 @@ async function drop() {
       </div>
       <div class="pad">
         <span class="n">{{ waiting }}</span> not yet
+        <span v-if="cracked" class="small soft">{{ cracked }} just cracked: on the way</span>
       </div>
     </div>
+    <template v-if="drawn">
+      <div class="row answers">
+        <span class="soft">A tap says</span>
+        <ASegmented v-model:value="answer" :options="ANSWERS" aria-label="what a tap says" />
+        <ChoiceField
+          v-if="isOdd"
+          :model-value="oddAnswer"
+          label="odd how"
+          :options="ODD_NAMES"
+          @update:model-value="(v: string) => (oddAnswer = answer = v)"
+        />
+      </div>
+      <SeedTray :seeds :answer @set="(at) => (seeds = tapped(seeds, at, answer))" />
+    </template>
     <NumberField
       v-model="up"
       class="straight"
@@ -91,7 +130,7 @@ async function drop() {
         :min="0"
       />
     </div>
-    <p v-if="waiting < 0" class="warm">That is {{ -waiting }} more than the {{ test.n }} sown.</p>
+    <p v-if="over" class="warm">That is {{ over }} more than the {{ test.n }} sown.</p>
     <ACheckbox v-model:checked="close">this was the last count: close the test</ACheckbox>
     <DayField v-model="on" label="counted" />
     <AButton v-if="!wrong" type="link" size="small" @click="wrong = true">
@@ -131,6 +170,9 @@ async function drop() {
 .n {
   font: 700 34px var(--serif);
   display: block;
+}
+.answers {
+  margin-top: 10px;
 }
 .odd {
   display: grid;
