@@ -31,7 +31,9 @@ DAY = 86_400
 @pytest.fixture(scope="session")
 def demo_file(tmp_path_factory) -> Path:
     """Pellwick Mill on its day, built once for all workers; tests work on copies."""
-    shared = tmp_path_factory.getbasetemp().parent / "demo"
+    base = tmp_path_factory.getbasetemp()
+    # one worker of several has its folder beside theirs; alone, what lies beside is of other runs
+    shared = (base.parent if "PYTEST_XDIST_WORKER" in os.environ else base) / "demo"
     shared.mkdir(exist_ok=True)
     path, claim = shared / "demo.sqlite3", shared / "claimed"
     try:

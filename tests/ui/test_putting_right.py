@@ -32,7 +32,7 @@ def test_rooms_say_the_same_of_dead_maize_unsure_clover_and_uncounted_parsnip(mi
     expect(page.locator("[data-next]").get_by_role("button", name="Let it go")).to_be_visible()
     expect(page.get_by_role("button", name="Sow", exact=True)).to_have_count(0)
     expect(page.get_by_text("as likely as not")).to_have_count(0)
-    expect(page.get_by_text("at most 14 %, nineteen times in twenty")).to_be_visible()
+    expect(page.get_by_text(re.compile(r"at most \d+ %, nineteen times in twenty"))).to_be_visible()
     page.goto(f"{mill.url}/growing")
     expect(page.locator(".line", has_text="Gossamer")).to_contain_text(
         "no living seed left: find it again"

@@ -76,7 +76,7 @@ LOTS = (
     Kept("onion", "Brackenbulb", 2, 420, "own", "Trunk", True),
     Kept("onion", "Copper Kettle", 1, 300, "bought", "Tin 2"),
     Kept("onion", "Longkeep", 3, 250, "bought", "Stair tin 1"),
-    Kept("leek", "Winter Pillar", 1, 320, "own", "Tin 1", True),
+    Kept("leek", "Winter Pillar", 0, 320, "own", "Tin 1", True),
     Kept("leek", "Fogbound", 4, 180, "bought", "Stair tin 2"),
     Kept("bunching_onion", "Green Rushes", 2, 200, "bought", "Stair tin 1"),
     Kept("chive", "Doorstep", 3, 150, "gift", "Album"),

@@ -393,15 +393,16 @@ def bring_up(larder: Larder, lot_ids: Iterable[int] | None) -> None:
             run(f"DELETE FROM {table} WHERE part_id = ? AND month_s >= ?", marks)
         run(f"DELETE FROM dirty WHERE part_id IN ({listed})")
         last_test = run("SELECT max(sown_s) FROM trial WHERE deleted_s IS NULL").scalar() or 0
+        # the past that tests speak of, or the doubt of a record, is another
         if any(since < max(now_month, last_test) for _, since in marks):
-            unsettle(
-                session
-            )  # the past that tests speak of, or the doubt of its record, is another
+            unsettle(session)
         lots = [int(r[0]) for r in run(f"SELECT lot_id FROM part WHERE id IN ({listed})")]
         air = Air(session, home, now_s, min(start for start, _ in behind.values()))
         air.only_lots(Lineage(session).lots_behind(lots))
         kinds = load_kinds(session)
         # no others of these lots: the window need not reach back to what they would need
         rows = [r for r in load_rows(session, air, kinds, lots) if r.part_id in behind]
+        if any(r.start_s >= now_month and behind[r.part_id][1] is not None for r in rows):
+            unsettle(session)  # of seed that has no past yet only where it lies is known
         _rebuild(session, air, kinds, rows)
         keep_tracks(session, behind)

@@ -88,11 +88,21 @@ def unsettle(session: Session) -> None:
     session.connection().exec_driver_sql("DELETE FROM meta WHERE key = ?", (SETTLED,))
 
 
-# rows on which it hangs: tests, whose relative seed is, where it lay, the kinds' figures
-EVIDENCE = {
-    "trial", "trial_count", "cohort", "part", "variety", "lot", "lot_event", "stay", "node_event",
-    "moisture_obs", "deployment", "crop_change", "own_kind", "household",
+# rows on which it hangs, with their columns (none: all of them): tests, whose relative seed is, where new
+# seed lies, the kinds' figures. What changes the past of the air or of a part unsettles it when that is
+# rebuilt
+EVIDENCE: dict[str, tuple[str, ...]] = {
+    "trial": (), "trial_count": (), "part": (), "lot_event": (), "crop_change": (), "own_kind": (),
+    "stay": ("parent_node_id", "from_s", "to_s"), "variety": ("crop",),
+    "cohort": ("source", "origin_lo_s", "origin_hi_s", "record_from_s", "year_guessed",
+               "stated_germination", "mother_cohort_id", "variety_id"),
 }  # fmt: skip
+
+
+def is_evidence(c: Changed) -> bool:
+    """Whether what relatives say may hang on a changed row."""
+    columns = EVIDENCE.get(c.table)
+    return columns is not None and (not columns or c.any_of(*columns))
 
 
 class Changed:
@@ -376,11 +386,11 @@ def follow(
     """Mark all that an act's changed rows (table, id, before, after) make stale; ``air`` gives what
     stands where as the act leaves it."""
     stale = Stale(session)
-    changes = list(changes)
-    if any(change[0] in EVIDENCE for change in changes):
+    changed = [Changed(*change) for change in changes]
+    if any(is_evidence(c) for c in changed):
         unsettle(session)
-    for change in changes:
-        TABLE[change[0]](stale, Changed(*change))
+    for c in changed:
+        TABLE[c.table](stale, c)
     if stale.everything:
         remark_everything(session)
         return
