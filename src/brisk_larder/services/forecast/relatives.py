@@ -18,7 +18,7 @@ from ...core.worlds import Ranks
 from .parts import PartRecord
 from .stale import SETTLED
 
-STEP = 0.005  # d is kept so fine: a change too small to see makes no list anew
+STEP = 0.02  # d is kept so fine, a fifteenth of what is not known of it: less makes no list anew
 STEP_SHARED = 0.05
 
 
