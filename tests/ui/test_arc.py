@@ -102,6 +102,13 @@ def test_from_a_hot_damp_spell_to_a_regrow_and_back(mill, page):
     expect(dialog.get_by_role("checkbox")).to_be_checked()
     dialog.get_by_role("button", name="Save count").click()
     expect(page.locator("tr", has_text="Winter Pillar").filter(has_text="3 of 20")).to_be_visible()
+    # its verdict, one sentence first, before and after on one picture
+    told = page.locator(".told", has_text="Winter Pillar")
+    expect(told.locator(".verdict")).to_contain_text("3 of 20 up: ")
+    expect(told.get_by_role("img")).to_have_attribute(
+        "aria-label", re.compile("before .*counted 15 %.*now")
+    )
+    expect(told).to_contain_text("Fewer than was thought")
 
     # the belief moves
     open_room(page, "Stock")

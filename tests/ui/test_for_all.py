@@ -23,8 +23,8 @@ def pages(mill) -> list[str]:
     # a list is walked by a part of its rows: they are all made alike, and axe looks at each
     return [
         "/today", "/stock?only=bean", "/stock/add", "/stock/triage", "/stock/stocktake", f"/stock/{lot}",
-        "/storage", "/storage/round", f"/storage/{tin}", "/tests", "/needs", "/growing", "/saving",
-        "/papers", "/papers?tab=files", "/papers?tab=house", "/papers?tab=done", "/papers/labels",
+        "/storage", "/storage/round", f"/storage/{tin}", "/tests", "/tests/right", "/needs", "/growing",
+        "/saving", "/papers", "/papers?tab=files", "/papers?tab=house", "/papers?tab=done", "/papers/labels",
         "/papers/parcels", "/nowhere",
     ]  # fmt: skip
 

@@ -256,8 +256,37 @@ def test_counting_on_the_phone_with_big_pads(mill, phone):
     assert box["height"] >= 44
     assert box["width"] >= 44
     dialog.get_by_role("button", name="one more up").click()
+    # the seeds lie as they were laid: a tap says of each what the answer says, another takes it back
+    waiting = dialog.get_by_role("button", name=re.compile(r"^seed \d+: not yet"))
+    last = waiting.last
+    box = last.bounding_box()
+    assert min(box["height"], box["width"]) >= 44
+    name = last.get_attribute("aria-label").split(":")[0]
+    seed = dialog.get_by_role("button", name=re.compile(f"^{name}:"))
+    seed.click()
+    expect(seed).to_have_attribute("aria-label", f"{name}: up")
+    seed.click()
+    dialog.get_by_text("odd", exact=True).click()
+    seed.click()
+    expect(dialog.get_by_role("button", name="odd ones")).to_contain_text("(1)")
     dialog.get_by_role("button", name="Save count").click()
     expect(first).to_contain_text(re.compile(rf"{up + 1} of \d+ up"))
+    first.get_by_role("button", name="Count").click()
+    expect(seed).to_have_attribute(
+        "aria-label", re.compile("misshapen")
+    )  # and lies there next time
+
+
+def test_was_it_right_says_it_in_one_sentence_and_shows_each_test(mill, page):
+    page.goto(f"{mill.url}/tests")
+    page.get_by_role("link", name="Was it right?").click()
+    expect(page.locator(".verdict")).to_contain_text(
+        re.compile(r"Of \d+ tests, \d+ % came out within")
+    )
+    expect(page.get_by_text(re.compile("the age rule by"))).to_be_visible()
+    rows = page.locator("tr", has=page.get_by_role("img", name=re.compile("before .* counted")))
+    expect(rows.first).to_be_visible()
+    assert rows.count() > 20
 
 
 def test_the_first_load_is_small(mill, page):

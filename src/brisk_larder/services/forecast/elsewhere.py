@@ -138,6 +138,7 @@ def track_in(air: Air, look: Outlook, setting: Setting) -> Outlook:
         [times] * len(rows),
         list(tracks),
         look.belief,
+        look.of_kind,
         {i: replace(b, parts=track_in(air, b.parts, setting)) for i, b in look.blends.items()},
     )
 
@@ -150,9 +151,9 @@ def fates(
         return []
     track = track_in(air, look, setting)
     a_level = wo.ageing_until(look.belief, level, 0.5)
-    a_new = wo.ageing_until(
-        be.fit(priors(look.rows, np.zeros(len(look.rows))), be.Counts.none()), level, 0.5
-    )
+    book = priors(look.rows, np.zeros(len(look.rows)))
+    new_seed = be.fit(replace(book, d_mean=look.of_kind), be.Counts.none())
+    a_new = wo.ageing_until(new_seed, level, 0.5)
     out = []
     for i, use in enumerate(uses_s):
         until = track.date_of(i, float(a_level[i]))

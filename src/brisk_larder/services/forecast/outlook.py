@@ -47,7 +47,8 @@ class Outlook:
 
     A mixed lot's row is that of its largest part; ``blends`` holds all its parts, and ``g_at``
     speaks for the lot. ``state``: now; ``track_s`` [M], ``track_a`` [L, M]: A from the record's
-    start to ten years ahead; ``belief``: what is believed of each part; ``moisture_now``: erh25.
+    start to ten years ahead; ``belief``: what is believed of each part; ``of_kind`` [L]: how much longer than
+    by the book new seed of its kind keeps here (log10); ``moisture_now``: erh25.
     """
 
     rows: list[PartRecord]
@@ -55,6 +56,7 @@ class Outlook:
     track_s: list[Floats]
     track_a: list[Floats]
     belief: wo.Belief
+    of_kind: Floats
     blends: dict[int, Blend] = field(default_factory=dict)
 
     def g_at(self, i: int, dates_s: Floats) -> Floats:
@@ -227,11 +229,11 @@ def outlook(
     if not rows:
         empty = ag.fresh_state(np.empty(0), np.empty(0))
         e = np.empty((0, wo.COUNT))
-        return Outlook([], empty, [], [], wo.Belief(e, e, e))
+        return Outlook([], empty, [], [], wo.Belief(e, e, e), np.empty(0))
     g = ground(session, air, kinds, rows)
-    prior, order = told_by_kin(session, rows, g.prior, g.record_sd)
+    prior, order, of_kind = told_by_kin(session, rows, g.prior, g.record_sd)
     belief = be.shaken(prior, g.told.counts, g.told.when_s, g.told.shocks, order)
-    whole = Outlook(rows, g.state, g.track_s, g.track_a, belief)
+    whole = Outlook(rows, g.state, g.track_s, g.track_a, belief, of_kind)
     return _by_lot(whole, g.told.mixed, None if lot_ids is None else set(lot_ids))
 
 
@@ -244,6 +246,7 @@ def part_of(look: Outlook, index: list[int]) -> Outlook:
         [look.track_s[i] for i in index],
         [look.track_a[i] for i in index],
         look.belief.rows(at),
+        look.of_kind[at],
         {j: look.blends[i] for j, i in enumerate(index) if i in look.blends},
     )
 

@@ -216,21 +216,23 @@ def near(session: Session, part_ids: Iterable[int]) -> dict[int, tuple[float, ..
 
 def told_by_kin(
     session: Session, rows: Sequence[PartRecord], prior: be.Prior, record_sd: Floats
-) -> tuple[be.Prior, Ranks]:
-    """The prior of parts with what their relatives say of d, and the order of their worlds.
+) -> tuple[be.Prior, Ranks, Floats]:
+    """The prior of parts with what their relatives say of d, the order of their worlds, and what holds of new
+    seed of their kinds in this house: how much longer it keeps than by the book (log10) [L].
 
     ``record_sd`` [L]: the doubt of each record now; of a part of which nothing is kept the book speaks.
     """
     kept = near(session, [row.part_id for row in rows])
     mean, sd = prior.d_mean.copy(), prior.d_sd.copy()
-    shared = np.full(len(rows), np.nan)
+    shared, of_kind = np.full(len(rows), np.nan), np.zeros(len(rows))
     for i, row in enumerate(rows):
         if row.part_id in kept:
             d_mean, d_sd, part, record = kept[row.part_id][:4]
             mean[i], shared[i] = d_mean, part
+            of_kind[i] = sum(kept[row.part_id][4:6])
             sd[i] = np.sqrt(max(d_sd**2 - record**2 + record_sd[i] ** 2, STEP**2))
     kin = kin_of(session, rows, record_sd)
     cohorts = [f"cohort:{row.part.cohort_id}" for row in rows]
     order = po.together(kin, np.nan_to_num(shared), cohorts)
     told = be.Prior(prior.ki_mean, prior.ki_sd, mean, sd, prior.living, prior.living_sd)
-    return told, order
+    return told, order, of_kind
