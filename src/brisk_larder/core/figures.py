@@ -178,6 +178,7 @@ class TrialsFigures:
     unknown_size_seeds: int
     pace_sd: float
     grace_share: float
+    dry_after_days: float
     slowed_times: float
     slowest_pace: float
     share_up_by_first_count: float
@@ -227,6 +228,7 @@ class GrowingFigures:
 
     lines_a_year: int
     grace_share: float
+    dry_after_days: float
     open_ground_times: float
     memorable_points: float
     spell_times: float
@@ -305,6 +307,8 @@ class TellingFigures:
     lost_points: float
     heavy_stay_share: float
     container_cost: float
+    kin_log10: float
+    own_figure_log10: float
 
 
 @dataclass(frozen=True)

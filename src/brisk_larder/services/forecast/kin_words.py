@@ -6,10 +6,9 @@ from dataclasses import dataclass
 
 from sqlmodel import Session
 
+from ..household.kinds import figures
 from .parts import PartRecord
 from .relatives import near
-
-LEAST = 0.02  # of log10 life: a twentieth; less is not worth a sentence
 
 
 @dataclass(frozen=True)
@@ -42,7 +41,7 @@ def kin_says(session: Session, row: PartRecord) -> list[KinSays]:
     )
     out = []
     for d, words in zip(by, subjects, strict=True):
-        if abs(d) >= LEAST:
+        if abs(d) >= figures().telling.kin_log10:
             behind = f"{d:+.3f} of {d_mean:+.3f} in log10 sigma by relatives; sd {d_sd:.2f} before its tests"
             out.append(KinSays(words.format(times_as_long(d)) + ".", behind))
     return out

@@ -243,7 +243,8 @@ def _running(
             f"Half were up on day {half:.0f}, in an earlier test on day {earlier:.0f}: slower, the first "
             "sign of ageing."
         )
-    if day - (counts[-1].at_s - trial.sown_s) / DAY_S >= DRY_DAYS if counts else day >= DRY_DAYS:
+    looked_at = (counts[-1].at_s - trial.sown_s) / DAY_S if counts else 0.0
+    if day - looked_at >= f.dry_after_days:
         hints.append("Is the paper still damp?")
     if crop.wet_sensitivity == "high":
         hints.append("Damp, not soggy: this kind rots when wet.")
@@ -290,7 +291,6 @@ VERDICTS = {
     "grace": "the last count day has passed: wait a few days more if some just stir, else close it",
     "over": "nothing more is to be expected: close it",
 }
-DRY_DAYS = 3.0  # paper that nobody looked at for so long may be dry
 
 
 def _earlier(

@@ -18,12 +18,11 @@ from ..forecast.counts import TestSoFar, all_tests
 from ..forecast.current import bring_up_to_date, what_relatives_say
 from ..forecast.glance_data import Likely
 from ..forecast.kin_words import times_as_long
-from ..household.kinds import Kinds
+from ..household.kinds import Kinds, figures
 from ..household.larder import Larder, remembered
 from ..household.wording import many, percent
 
 BEYOND_CHANCE = 1.64  # sds: a kind differs from the book, nine times in ten
-LEAST_SHIFT = 0.08  # of log10 life: a fifth
 
 
 @dataclass(frozen=True)
@@ -192,7 +191,7 @@ def _own(larder: Larder, kinds: Kinds) -> list[OwnFigure]:
     """Kinds whose seed keeps longer or shorter here than the book says, beyond chance."""
     out = []
     for crop, (mean, sd) in what_relatives_say(larder).items():
-        if abs(mean) < max(LEAST_SHIFT, BEYOND_CHANCE * sd):
+        if abs(mean) < max(figures().telling.own_figure_log10, BEYOND_CHANCE * sd):
             continue
         name = kinds.get(crop).name
         low, high = 10 ** (mean - 1.2816 * sd), 10 ** (mean + 1.2816 * sd)
