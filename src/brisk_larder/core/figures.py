@@ -228,7 +228,6 @@ class GrowingFigures:
 
     lines_a_year: int
     grace_share: float
-    dry_after_days: float
     open_ground_times: float
     memorable_points: float
     spell_times: float

@@ -143,6 +143,7 @@ def _propagate(
     sweeps: int = SWEEPS,
 ) -> _Joint:
     """``begin``: precision and precision times mean of the sites of another split, to set out from."""
+    # long: one sweep after another, and the evidence from where the last one ends
     x_all, own_all = kin.loadings(split)
     own = own_all[sites.row]
     spoken_of = np.flatnonzero(
