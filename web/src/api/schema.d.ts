@@ -5417,10 +5417,6 @@ export interface components {
             hints: string[];
             /** Seeds */
             seeds: string;
-            /** Half Day */
-            half_day: number | null;
-            /** Usual Half Day */
-            usual_half_day: number;
             /** Version */
             version: number;
         };

@@ -77,8 +77,6 @@ class Running:
     verdict: str
     hints: list[str]
     seeds: str
-    half_day: float | None
-    usual_half_day: float
     version: int
 
 
@@ -238,10 +236,12 @@ def _running(
                 f"No further count can change it: {side} {percent(level)}. Close it if you like."
             ]
     half = half_time([(x.at_s - trial.sown_s) / DAY_S for x in counts], [x.normal for x in counts])
+    if half is not None:
+        usual = stretched(half_usual(crop.first_count_days, crop.final_count_days, f), pace)
+        hints.append(f"Half of these were up by day {half:.0f}; day {usual:.0f} is usual here.")
     if half is not None and earlier is not None and half > f.slowed_times * earlier:
         hints.append(
-            f"Half were up on day {half:.0f}, in an earlier test on day {earlier:.0f}: slower, the first "
-            "sign of ageing."
+            f"In an earlier test it was day {earlier:.0f}: slower is the first sign of ageing."
         )
     looked_at = (counts[-1].at_s - trial.sown_s) / DAY_S if counts else 0.0
     if day - looked_at >= f.dry_after_days:
@@ -275,8 +275,6 @@ def _running(
         verdict=VERDICTS[at],
         hints=hints,
         seeds=seeds,
-        half_day=half,
-        usual_half_day=stretched(half_usual(crop.first_count_days, crop.final_count_days, f), pace),
         version=trial.version,
     )
 
