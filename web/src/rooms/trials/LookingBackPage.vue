@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { computed } from 'vue'
 import type { Schemas } from '../../api/client'
 import { useLookingBack } from '../../api/queries'
 import type { Column } from '../../parts/DataTable.vue'
@@ -8,6 +9,13 @@ import ForecastBar from './ForecastBar.vue'
 
 /** Was it right? Forecasts that were kept when each test began, against what it showed. */
 const back = useLookingBack()
+const groups = computed(
+  () =>
+    [
+      ['By kind', back.data.value?.by_kind ?? []],
+      ['By place', back.data.value?.by_place ?? []],
+    ] as const,
+)
 const GROUP: Column<Schemas['Group']>[] = [
   { key: 'name', title: 'of', by: (g) => g.name },
   { key: 'tests', title: 'tests', small: 'tests', by: (g) => g.tests },
@@ -48,18 +56,9 @@ const TESTS: Column<Schemas['Past']>[] = [
         </ul>
       </template>
       <div v-if="back.data.value.by_kind.length" class="two">
-        <div>
-          <h2>By kind</h2>
-          <DataTable :rows="back.data.value.by_kind" :columns="GROUP" by="name">
-            <template #name="{ row }">{{ row.name }}</template>
-            <template #tests="{ row }">{{ row.tests }}</template>
-            <template #held="{ row }">{{ percent(row.held) }}</template>
-            <template #says="{ row }">{{ row.says }}</template>
-          </DataTable>
-        </div>
-        <div>
-          <h2>By place</h2>
-          <DataTable :rows="back.data.value.by_place" :columns="GROUP" by="name">
+        <div v-for="[title, rows] in groups" :key="title">
+          <h2>{{ title }}</h2>
+          <DataTable :rows :columns="GROUP" by="name">
             <template #name="{ row }">{{ row.name }}</template>
             <template #tests="{ row }">{{ row.tests }}</template>
             <template #held="{ row }">{{ percent(row.held) }}</template>
