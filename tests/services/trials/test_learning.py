@@ -91,6 +91,11 @@ def test_the_verdict_is_one_sentence_with_what_it_changed(small):
     assert bad.verdict.seedlings == ""
     assert bad.verdict.surprise.startswith("Fewer than was thought")
     assert "good enough" not in bad.verdict.says
+    # closed while seed was still to come: what waits is not dead, and few up are no surprise
+    run_trial(small, small.lots["carrot"], 20, 0, days=4)
+    early = bench(small.larder).closed[0].verdict
+    assert early.by_itself.startswith("Closed before its last count day")
+    assert early.surprise == ""
 
 
 def test_relatives_learn_by_kind_and_place_and_the_page_says_so(small):

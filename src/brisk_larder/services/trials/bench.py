@@ -13,6 +13,7 @@ from ...core.errors import InvalidValue
 from ...core.figures import TrialsFigures
 from ...core.trials import (
     CRACKED,
+    WHOLE,
     as_at_its_best,
     half_time,
     half_usual,
@@ -179,7 +180,8 @@ def _decides(line: LotLine) -> str:
 def _closed(
     test: TestSoFar, line: LotLine, note: ForecastNote | None, kinds: Kinds, confidence: float
 ) -> ClosedTest:
-    before = None
+    before, kind = None, kinds.get(line.kind)
+    early = test.ceiling(kind) != WHOLE
     if note is not None:
         q = json.loads(note.quantiles)
         before = Likely(q[0], q[1], q[2])
@@ -194,7 +196,7 @@ def _closed(
         n=test.trial.n,
         before=before,
         after=line.glance.now,
-        verdict=verdict_of(line, kinds.get(line.kind), test.viable, test.n, before, confidence),
+        verdict=verdict_of(line, kind, test.viable, test.n, before, confidence, early),
     )
 
 

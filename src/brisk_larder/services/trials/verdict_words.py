@@ -41,13 +41,24 @@ class TestVerdict:
 
 
 def verdict_of(
-    line: LotLine, kind: Kind, up: int, n: int, before: Likely | None, confidence: float
+    line: LotLine,
+    kind: Kind,
+    up: int,
+    n: int,
+    before: Likely | None,
+    confidence: float,
+    early: bool,
 ) -> TestVerdict:
-    """The verdict on a test of which ``up`` of ``n`` came up, from the packet's own verdict."""
+    """The verdict on a test of which ``up`` of ``n`` came up, from the packet's own verdict.
+
+    ``early``: it was closed while seed was still to come.
+    """
     todo = SAYS.get(line.verdict.code, line.next_act)
     low, high = (what_n_tells(n, up).low, what_n_tells(n, up).high) if n else (0.0, 1.0)
     if not n:
         itself = "No seed was left to tell."
+    elif early:
+        itself = "Closed before its last count day: what still waited is not taken for dead."
     elif up:
         itself = (
             f"By itself {up} of {n} can also come from a packet of {percent(low)}, once in twenty."
@@ -57,7 +68,7 @@ def verdict_of(
     return TestVerdict(
         says=f"{up} of {n} up: {todo}.",
         by_itself=itself,
-        surprise=_surprise(up, n, before, line.glance.now),
+        surprise="" if early else _surprise(up, n, before, line.glance.now),
         changed=_changed(line, kind, before, confidence),
         seedlings=_seedlings(line, kind, up),
     )
