@@ -11,13 +11,14 @@ from sqlmodel import select
 from brisk_larder.core.errors import BadFile, Conflict, InvalidValue
 from brisk_larder.core.units import month_start_s, next_month_s
 from brisk_larder.data.acts import ActRef
-from brisk_larder.data.tables import Act, Dirty, DLeg, DMonth, Part, Reading, ReadingPast
+from brisk_larder.data.tables import Act, Dirty, DLeg, DMonth, Household, Part, Reading, ReadingPast
 from brisk_larder.services.acts import lot_acts
 from brisk_larder.services.acts.entry import NewSeeds, add_seeds
 from brisk_larder.services.air.look import looking_at
 from brisk_larder.services.forecast import lines as forecast_lines
 from brisk_larder.services.forecast.current import bring_up_to_date, whole_outlook
 from brisk_larder.services.forecast.rebuild import ensure_model_rev
+from brisk_larder.services.forecast.sowing import climate_of
 from brisk_larder.services.forecast.tracks import STATE_FIELDS, tracks
 from brisk_larder.services.papers import history
 from brisk_larder.services.storage import containers, imports, readings
@@ -213,3 +214,8 @@ def test_ten_packets_alone_give_forecasts_marked_as_guesses(larder):
     assert len(lines) == 5
     assert all(0 < x.glance.now.low < x.glance.now.mid < x.glance.now.high < 1 for x in lines)
     assert all(x.glance.climate_source == "usual" for x in lines)
+
+
+def test_months_that_are_none_stop_no_room():
+    home = Household(name="x", sow_months="3,13,x,0,10")
+    assert climate_of(home).sow_months == (3, 10)

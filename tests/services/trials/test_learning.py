@@ -148,3 +148,17 @@ def test_looking_back_weighs_each_forecast_that_was_tested(small):
     assert (kale.up, kale.n, kale.place) == (14, 20, "tin")
     assert kale.before.low < kale.before.mid < kale.before.high
     assert "age rule" in found.against_age
+
+
+def test_a_count_on_a_day_already_reckoned_teaches_relatives_at_once(small):
+    (other,) = add_seeds(
+        small.larder, ref(),
+        [NewSeeds(kind="kale", variety="Weir Fern", year=2022, quantity="300", node_id=small.nodes["porch"])],
+    ).lot_ids  # fmt: skip
+    trial = acts.start_trial(small.larder, ref(), other, 30).trial_id
+    small.larder.clock.at_s += 12 * DAY
+    before = small.line("kale").glance.now.mid  # reckoned for this day
+    acts.count_trial(
+        small.larder, ref(), trial, acts.CountEntry(normal=1)
+    )  # not closed: only a count
+    assert small.line("kale").glance.now.mid < before - 0.01
