@@ -92,7 +92,7 @@ def household(
                [f"crop {i}" for i in range(crops)], [f"node {i}" for i in range(nodes)],
                [f"mother {i}" for i in lines]),
         be.Counts(row.astype(np.intp), a_test, n, k.astype(float), np.ones((len(row), 3)),
-                  np.full(len(row), RHO), np.ones(len(row))),
+                  np.full(len(row), RHO), np.ones(len(row)), np.zeros(len(row))),
         rate * (years + 2),
         g(rate * (years + 2), np.arange(cohorts)),
     )  # fmt: skip

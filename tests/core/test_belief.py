@@ -14,11 +14,16 @@ def prior(rows=1, ki=2.0, ki_sd=0.4, d_sd=0.3, living=0.95, living_sd=0.5):
     return b.Prior(*(np.full(rows, x) for x in (ki, ki_sd, 0.0, d_sd, living, living_sd)))
 
 
-def counts(rows, a, n, k, rho=0.02, ceiling=1.0, weight=1.0):
+def counts(rows, a, n, k, rho=0.02, ceiling=1.0, weight=1.0, lost=0.0):
     as_float = lambda x: np.broadcast_to(np.asarray(x, float), (len(rows),)).copy()  # noqa: E731
     can = as_float(ceiling)[:, None] * np.ones(3)
     return b.Counts(
-        np.array(rows), *(as_float(x) for x in (a, n, k)), can, as_float(rho), as_float(weight)
+        np.array(rows),
+        *(as_float(x) for x in (a, n, k)),
+        can,
+        as_float(rho),
+        as_float(weight),
+        as_float(lost),
     )
 
 

@@ -122,7 +122,14 @@ def test_a_relative_s_bad_test_is_bad_news_and_its_own_is_not_counted_twice():
     def after(k, weight=1.0):
         one = lambda x: np.array([float(x)])  # noqa: E731
         counts = be.Counts(
-            np.array([row]), one(0.8), one(20), one(k), np.ones((1, 3)), one(0.02), one(weight)
+            np.array([row]),
+            one(0.8),
+            one(20),
+            one(k),
+            np.ones((1, 3)),
+            one(0.02),
+            one(weight),
+            one(0),
         )
         return pooled(replace_counts(bare, counts))[1]
 
@@ -146,7 +153,7 @@ def test_more_seeds_leave_less_doubt_of_relatives():
             one = lambda x: np.array([float(x)])  # noqa: E731
             chance = np.exp(be.log_beta_binomial(np.float64(k), n, g, 0.02)).mean()
             counts = be.Counts(
-                np.array([0]), one(0.8), one(n), one(k), np.ones((1, 3)), one(0.02), one(1)
+                np.array([0]), one(0.8), one(n), one(k), np.ones((1, 3)), one(0.02), one(1), one(0)
             )
             total += chance * pooled(replace_counts(h, counts), ONE_SPLIT)[1].d_sd[kin] ** 2
         expected.append(total)

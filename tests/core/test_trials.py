@@ -158,7 +158,7 @@ def test_a_test_closed_early_tells_what_it_could_and_never_more_than_one_still_r
 
     def believed(k, n, could):
         counts = be.Counts(np.zeros(1, dtype=np.intp), *(np.array([float(x)]) for x in (0.4, n, k)),
-                           np.array([could.nodes]), np.array([0.02]), np.ones(1))  # fmt: skip
+                           np.array([could.nodes]), np.array([0.02]), np.ones(1), np.zeros(1))  # fmt: skip
         return wo.quantiles(be.fit(one, counts), at, (0.5,))[0, 0, 0]
 
     closed, running = (t.ceiling(c, day, 6, 14, f) for c in (True, False))

@@ -13,7 +13,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.special import betaln, expit, gammaln, logit, ndtr, ndtri
+from scipy.special import betaln, expit, gammaln, logit, ndtr, ndtri, psi
 
 from .figures import BeliefFigures
 from .kernels import draw_loop, in_shares, likelihood_loop
@@ -26,7 +26,7 @@ Z_KI = np.linspace(-REACH_SD, REACH_SD, 31)
 Z_D = np.linspace(-REACH_SD, REACH_SD, 21)
 Z_LIVING = np.linspace(-3.2, 3.2, 9)
 _ALIVE_POINTS = 641  # of the tables of chances over germination
-_HERMITE_W = np.array([1 / 6, 2 / 3, 1 / 6])
+HERMITE_W = np.array([1 / 6, 2 / 3, 1 / 6])  # of three nodes, sqrt 3 sd apart
 
 
 @dataclass(frozen=True)
@@ -56,7 +56,8 @@ class Counts:
     row: index of the cohort; a: ageing in probits at the test; n sown, k viable;
     ceiling [N, 3]: share of the living that could show by the count day (waiting seed is not dead): low,
     middle and high node of its doubt;
-    rho: beta-binomial overdispersion; weight: 1 for a sound test, less for a flawed one.
+    rho: beta-binomial overdispersion; weight: 1 for a sound test, less for a flawed one;
+    lost: chance that the entry says nothing of its seed (a bed washed out).
     """
 
     row: NDArray[np.intp]
@@ -66,6 +67,7 @@ class Counts:
     ceiling: Floats
     rho: Floats
     weight: Floats
+    lost: Floats
 
     def of(self, which: NDArray[np.bool_] | NDArray[np.intp]) -> Counts:
         """Some of the entries."""
@@ -75,7 +77,7 @@ class Counts:
     def none() -> Counts:
         """No data."""
         e = np.empty(0)
-        return Counts(np.empty(0, dtype=np.intp), e, e, e, np.empty((0, 3)), e, e)
+        return Counts(np.empty(0, dtype=np.intp), e, e, e, np.empty((0, 3)), e, e, e)
 
 
 def living_share(typical_initial_pct: float, f: BeliefFigures) -> float:
@@ -128,24 +130,38 @@ def log_over_ceilings(ceiling: Floats, log_chance: Callable[[Floats], Floats]) -
     if np.array_equal(ceiling[:, 0], ceiling[:, 2]):
         return nodes[1]
     top = np.maximum(np.maximum(nodes[0], nodes[1]), nodes[2])
-    mean = sum(w * np.exp(x - top) for w, x in zip(_HERMITE_W, nodes, strict=True))
+    mean = sum(w * np.exp(x - top) for w, x in zip(HERMITE_W, nodes, strict=True))
     return np.asarray(top + np.log(mean))
+
+
+def or_lost(
+    log_chance: Floats, k: Floats | float, n: Floats | float, lost: Floats | float
+) -> Floats:
+    """log of a chance of k of n where with a chance ``lost`` the entry says nothing of its seed: then
+    few came up, whatever was sown (k log-uniform from none to n)."""
+    k, n, lost = (np.asarray(x, dtype=float) for x in (k, n, lost))
+    with np.errstate(divide="ignore"):
+        nothing = np.log(lost) - np.log(k + 1.0) - np.log(psi(n + 2.0) - psi(1.0))
+    return np.asarray(np.logaddexp(np.log1p(-lost) + log_chance, nothing))
 
 
 def _tables(counts: Counts) -> tuple[NDArray[np.intp], Floats]:
     """log P of each count over what is alive, even in 0..1: which line [N] of a table [C, G], one for all
     counts that tell the same."""
-    given = np.column_stack([counts.n, counts.k, counts.rho, counts.weight, counts.ceiling])
+    given = np.column_stack([
+        counts.n, counts.k, counts.rho, counts.weight, counts.lost, counts.ceiling
+    ])  # fmt: skip
     kinds, which = np.unique(given, axis=0, return_inverse=True)
     p = np.clip(np.linspace(0.0, 1.0, _ALIVE_POINTS), 1e-6, 1 - 1e-6)
     out = np.empty((len(kinds), len(p)))
 
     def some(s: slice) -> None:
-        n, k, rho, weight = (kinds[s, j, None] for j in range(4))
-        out[s] = weight * log_over_ceilings(
-            kinds[s, 4:],
+        n, k, rho, weight, lost = (kinds[s, j, None] for j in range(5))
+        told = log_over_ceilings(
+            kinds[s, 5:],
             lambda c: log_beta_binomial(k, n, np.clip(p * c[:, None], 1e-7, 1 - 1e-7), rho),
         )
+        out[s] = weight * or_lost(told, k, n, lost)
 
     in_shares(len(out), some, least=200)
     return which.reshape(-1), out

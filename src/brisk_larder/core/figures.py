@@ -223,6 +223,18 @@ class NeedsFigures:
 
 
 @dataclass(frozen=True)
+class EmergingFigures:
+    """What a counted sowing says: shares of the doubt of emergence, and how much it may mislead."""
+
+    share_setting: float
+    share_kind: float
+    sowing_rho: float
+    lost: float
+    read_poor: float
+    read_good: float
+
+
+@dataclass(frozen=True)
 class GrowingFigures:
     """Sowings, and lines to regrow."""
 
@@ -307,6 +319,9 @@ class TellingFigures:
     heavy_stay_share: float
     container_cost: float
     kin_log10: float
+    sowing_logit: float
+    sowing_could: float
+    sowing_failed: float
     own_figure_log10: float
 
 
@@ -324,6 +339,7 @@ class Figures:
     trials: TrialsFigures
     triage: TriageFigures
     needs: NeedsFigures
+    emerging: EmergingFigures
     growing: GrowingFigures
     calendar: CalendarFigures
     amounts: AmountsFigures
@@ -343,6 +359,7 @@ GROUPS: dict[str, type] = {
     "trials": TrialsFigures,
     "triage": TriageFigures,
     "needs": NeedsFigures,
+    "emerging": EmergingFigures,
     "growing": GrowingFigures,
     "calendar": CalendarFigures,
     "amounts": AmountsFigures,

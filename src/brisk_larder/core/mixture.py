@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from .belief import log_beta_binomial, log_over_ceilings
+from .belief import log_beta_binomial, log_over_ceilings, or_lost
 from .errors import InvalidValue
 from .moisture import Floats
 from .worlds import COUNT, Z, picked, ranks
@@ -57,13 +57,15 @@ def mix(parts: Floats, share: Floats) -> Floats:
 
 @dataclass(frozen=True)
 class BagTest:
-    """A test of a bag: n sown, k viable, what could be counted by then, overdispersion, weight."""
+    """A test of a bag: n sown, k viable, what could be counted by then, overdispersion, weight, and the
+    chance that it says nothing."""
 
     n: float
     k: float
     ceiling: tuple[float, float, float]
     rho: float
     weight: float
+    lost: float = 0.0
 
 
 def taught(g: Floats, test: BagTest) -> NDArray[np.intp]:
@@ -74,7 +76,8 @@ def taught(g: Floats, test: BagTest) -> NDArray[np.intp]:
         alive = np.clip(g * could[0], 1e-6, 1 - 1e-6)
         return log_beta_binomial(np.asarray(test.k, dtype=float), test.n, alive, test.rho)
 
-    log_l = test.weight * log_over_ceilings(np.array([test.ceiling]), log_chance)
+    told = log_over_ceilings(np.array([test.ceiling]), log_chance)
+    log_l = test.weight * or_lost(told, test.k, test.n, test.lost)
     return picked(g, np.exp(log_l - log_l.max()))
 
 

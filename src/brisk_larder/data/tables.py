@@ -16,12 +16,14 @@ from .tables_history import (
     Change,
     DAir,
     DDay,
+    DEmergence,
     DGlance,
     DHour,
     Dirty,
     DKin,
     DLeg,
     DMonth,
+    DSowing,
     DTrack,
 )
 from .tables_household import CropChange, Household, Job, Meta, OwnKind, Person
@@ -49,7 +51,19 @@ HISTORY_TABLES = {
         Stocktake, StocktakeLine, Trial, TrialCount, Variety,
     )
 }  # fmt: skip
-DERIVED_TABLES = (DMonth, DTrack, DLeg, DAir, DHour, DDay, DGlance, DKin, Dirty)
+DERIVED_TABLES = (
+    DMonth,
+    DTrack,
+    DLeg,
+    DAir,
+    DHour,
+    DDay,
+    DGlance,
+    DKin,
+    DEmergence,
+    DSowing,
+    Dirty,
+)
 
 __all__ = [
     "DERIVED_TABLES",
@@ -61,11 +75,13 @@ __all__ = [
     "CropChange",
     "DAir",
     "DDay",
+    "DEmergence",
     "DGlance",
     "DHour",
     "DKin",
     "DLeg",
     "DMonth",
+    "DSowing",
     "DTrack",
     "Deployment",
     "Device",

@@ -150,6 +150,33 @@ class DKin(SQLModel, table=True):
     by_line: float
 
 
+class DEmergence(SQLModel, table=True):
+    """What counted sowings say of a kind in a setting: mean and weight (seeds) of the emergence of a next
+    sowing, and how many sowings of it were counted. A pair that no sowing speaks of has no row."""
+
+    __tablename__ = "d_emergence"
+    __table_args__ = strict(sqlite_with_rowid=False)
+
+    crop: str = Field(primary_key=True)
+    setting: str = Field(primary_key=True)
+    mean: float
+    weight: float
+    sowings: int
+
+
+class DSowing(SQLModel, table=True):
+    """What all other sowings let a counted sowing expect: mean and sd of the logit of its emergence; and the
+    chance that it failed whatever its seed."""
+
+    __tablename__ = "d_sowing"
+    __table_args__ = strict(sqlite_with_rowid=False)
+
+    sowing_id: int = Field(primary_key=True)
+    x_mean: float
+    x_sd: float
+    failed: float
+
+
 class Dirty(SQLModel, table=True):
     """A part whose ageing must be rebuilt from ``from_s`` on; written in the act's transaction."""
 

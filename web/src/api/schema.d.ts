@@ -2730,6 +2730,36 @@ export interface components {
             erh_max: (number | null)[];
         };
         /**
+         * CameUp
+         * @description A sowing that was counted and is settled: what came up, and what that says of bed and seed.
+         */
+        CameUp: {
+            /** Sowing Id */
+            sowing_id: number;
+            /** Lot Id */
+            lot_id: number;
+            /** Code */
+            code: string;
+            /** Variety */
+            variety: string;
+            /** Kind Name */
+            kind_name: string;
+            /** Sown S */
+            sown_s: number;
+            /** N */
+            n: number;
+            /** Up */
+            up: number;
+            /** Setting */
+            setting: string;
+            /** Found */
+            found: number | null;
+            /** Usual */
+            usual: number;
+            /** Says */
+            says: string;
+        };
+        /**
          * CanPlan
          * @description Which cans to fill to the brim, and the size that suits the eating.
          */
@@ -3461,11 +3491,13 @@ export interface components {
         };
         /**
          * GrowingRoom
-         * @description The room: seed sown and due, and the proposal by year.
+         * @description The room: seed sown and due, what came up lately, and the proposal by year.
          */
         GrowingRoom: {
             /** Due */
             due: components["schemas"]["Due"][];
+            /** Came Up */
+            came_up: components["schemas"]["CameUp"][];
             /** Regrow */
             regrow: components["schemas"]["RegrowLine"][];
             /** Safe */

@@ -15,6 +15,9 @@ from ...data.tables import Household
 from ..air.look import Look, looking_at
 from ..household.kinds import figures
 from ..household.larder import Larder, remembered
+from ..household.lineage import kin as of_one_seed
+from .emergence import counted_sowings
+from .from_soil import differs, keep_emergence, learnt_of
 from .outlook import Outlook, ground, outlook
 from .parts import PartRecord, load_rows
 from .rebuild import bring_up, states_at
@@ -44,6 +47,7 @@ def _settle(larder: Larder) -> None:
         if v.session.get(Household, 1) is None or settled_for(v.session) == v.today.isoformat():
             return
     bring_up(larder, None)
+    _settle_emergence(larder)
     with looking_at(larder) as v:
         seen, day = _last_act(v.session), v.today.isoformat()
         rows, kin, sites = _kin(v)
@@ -51,6 +55,22 @@ def _settle(larder: Larder) -> None:
     with larder.store.keep() as session:
         if _last_act(session) == seen:  # else an act brought news: the next reader sees to it
             keep(session, new, day)
+
+
+def _settle_emergence(larder: Larder) -> None:
+    """What counted sowings say of emergence, before they are read as news of their seed."""
+    with looking_at(larder) as v:
+        seen, sowings = _last_act(v.session), counted_sowings(v.session, v.now_s)
+        rows: list[PartRecord] = []
+        if sowings:
+            lots = of_one_seed(v.session, {s.lot_id for s in sowings})
+            rows = load_rows(v.session, v.air, v.kinds, lots)
+        learnt = learnt_of(v.kinds, sowings, ground(v.session, v.air, v.kinds, rows))
+        if not differs(v.session, learnt):
+            return
+    with larder.store.keep() as session:
+        if _last_act(session) == seen:
+            keep_emergence(session, learnt)
 
 
 def _kin(v: Look) -> tuple[list[PartRecord], Kin, Sites]:
@@ -86,7 +106,10 @@ def _sites(v: Look, rows: list[PartRecord]) -> Sites:
         for r in run(
             "SELECT id FROM cohort WHERE stated_germination IS NOT NULL UNION "
             "SELECT part.cohort_id FROM part JOIN trial ON trial.lot_id = part.lot_id "
-            "WHERE trial.deleted_s IS NULL"
+            "WHERE trial.deleted_s IS NULL UNION "
+            "SELECT part.cohort_id FROM part JOIN sowing ON sowing.lot_id = part.lot_id JOIN "
+            "sowing_count ON sowing_count.sowing_id = sowing.id "
+            "WHERE sowing.deleted_s IS NULL AND sowing_count.deleted_s IS NULL"
         )
     }
     index = [i for i, row in enumerate(rows) if row.part.cohort_id in tested]

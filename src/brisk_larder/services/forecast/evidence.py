@@ -1,4 +1,4 @@
-"""What teaches the belief of a part: tests, stated germination, damage; and tests of its relatives."""
+"""What teaches the belief of a part: tests, counted sowings, stated germination, damage."""
 
 from __future__ import annotations
 
@@ -11,12 +11,16 @@ from sqlmodel import Session
 
 from ...core import belief as be
 from ...core.belief import Shock, shock_of
+from ...core.emerging import read_as
 from ...core.mixture import BagTest
 from ...core.moisture import Floats
-from ...core.trials import WHOLE, Ceiling, weight_of
-from ..household.kinds import figures
+from ...core.trials import WHOLE, weight_of
+from ..household.kinds import Kind, figures
 from .counts import TestSoFar, trial_counts
+from .emergence import SowingSoFar, counted_sowings
 from .parts import PartRecord
+
+Nodes = tuple[float, float, float]
 
 
 class Tracks(Protocol):
@@ -94,82 +98,117 @@ def _seed_at(rows: list[PartRecord]) -> Callable[[int, float], list[int]]:
     return lying
 
 
+@dataclass(frozen=True)
+class _Said:
+    """A test or a counted sowing: when it was sown, n, k and nodes of what could be up by kind, how much it
+    says, and its own reckoning of ageing (None: that of its seed)."""
+
+    at_s: float
+    n: float
+    k: Callable[[Kind], float]
+    nodes: Callable[[Kind], tuple[float, float, float]]
+    rho: float
+    weight: float
+    lost: float
+    a_probit: float | None
+
+
+def _said(session: Session, lots: set[int], now_s: int) -> list[tuple[int, _Said]]:
+    """All tests and counted sowings of some lots."""
+    out = list[tuple[int, _Said]]()
+    for lot, tests in trial_counts(session, lots, now_s).items():
+        for test in tests:
+            out.append((lot, _by_test(test)))
+    for sowing in counted_sowings(session, now_s, lots):
+        out.append((sowing.lot_id, _by_sowing(sowing)))
+    return out
+
+
+def _by_test(test: TestSoFar) -> _Said:
+    return _Said(
+        float(test.trial.sown_s),
+        test.n,
+        lambda kind: test.viable,
+        lambda kind: test.ceiling(kind).nodes,
+        test.rho,
+        test.trial.weight,
+        0.0,
+        test.trial.a_probit,
+    )
+
+
+def _by_sowing(sowing: SowingSoFar) -> _Said:
+    f = figures().emerging
+    return _Said(
+        sowing.at_s,
+        sowing.n,
+        lambda kind: read_as(sowing.n, sowing.up, np.array(sowing.nodes(kind)), f),
+        sowing.nodes,
+        f.sowing_rho,
+        1.0,
+        f.lost,
+        None,
+    )
+
+
 def evidence(
     session: Session, look: Tracks, shocks: dict[int, list[Shock]], now_s: int
 ) -> Evidence:
-    """Tests and stated germination as evidence.
+    """Tests, counted sowings and stated germination as evidence.
 
     A test teaches every row of the same cohort, at the ageing of the seed that was tested: rows
     that lay in that lot then by their own record, their relatives by that of the tested one,
-    unless it had been damaged first.
+    unless it had been damaged first. So does a sowing, with all that its emergence may have been.
     """
     f, rows = figures().belief, look.rows
     lots = {step.lot_id for row in rows for step in row.steps}
-    by_lot = trial_counts(session, lots, now_s)
     lying = _seed_at(rows)
     same: dict[int, list[int]] = {}
     for i, row in enumerate(rows):
         same.setdefault(row.part.cohort_id, []).append(i)
-    entries: list[tuple[int, float, float, float, Ceiling, float, float]] = []
+    entries: list[tuple[int, float, float, float, Nodes, float, float, float]] = []
     when: list[float] = []
     mixed: list[MixedTest] = []
     for i, row in enumerate(rows):
         if row.cohort.stated_germination is not None:
             n = f.stated_germination_seeds
             k = n * min(row.cohort.stated_germination, row.kind.living)
-            entries.append((i, 0.0, n, k, WHOLE, f.test_rho_good, 1.0))
+            entries.append((i, 0.0, n, k, WHOLE.nodes, f.test_rho_good, 1.0, 0.0))
             when.append(-np.inf)
-    for lot, tests in by_lot.items():
-        for test in tests:
-            at_s = float(test.trial.sown_s)
-            there = lying(lot, at_s)
-            cohorts = {rows[i].part.cohort_id for i in there}
-            if len(cohorts) > 1:
-                mixed.append(_mixed(lot, test, rows[there[0]]))
-                continue
-            for cohort in cohorts:
-                damaged = any(s.at_s <= at_s for i in there for s in shocks.get(i, []))
-                learners = there if damaged else same[cohort]
-                a_there = _a(look, there[0], test)
-                for i in learners:
-                    a = _a(look, i, test) if i in there else a_there
-                    early = test.trial.a_probit is None and at_s < rows[i].start_s
-                    weight = weight_of(test.trial.weight, early, f)
-                    entries.append(
-                        (i, a, test.n, test.viable, test.ceiling(rows[i].kind), test.rho, weight)
-                    )
-                    when.append(at_s)
+    for lot, told in _said(session, lots, now_s):
+        there = lying(lot, told.at_s)
+        cohorts = {rows[i].part.cohort_id for i in there}
+        if len(cohorts) > 1:
+            mixed.append(_mixed(lot, told, rows[there[0]]))
+            continue
+        for cohort in cohorts:
+            damaged = any(s.at_s <= told.at_s for i in there for s in shocks.get(i, []))
+            learners = there if damaged else same[cohort]
+            a_there = _a(look, there[0], told)
+            for i in learners:
+                a = _a(look, i, told) if i in there else a_there
+                early = told.a_probit is None and told.at_s < rows[i].start_s
+                weight = weight_of(told.weight, early, f)
+                kind = rows[i].kind
+                entries.append(
+                    (i, a, told.n, told.k(kind), told.nodes(kind), told.rho, weight, told.lost)
+                )
+                when.append(told.at_s)
     if not entries:
         return Evidence(be.Counts.none(), np.empty(0), mixed, shocks)
-    columns = list(zip(*entries, strict=True))
-    counts = be.Counts(
-        row=np.array(columns[0], dtype=np.intp),
-        a=np.array(columns[1], dtype=float),
-        n=np.array(columns[2], dtype=float),
-        k=np.array(columns[3], dtype=float),
-        ceiling=np.array([could.nodes for could in columns[4]]),
-        rho=np.array(columns[5], dtype=float),
-        weight=np.array(columns[6], dtype=float),
-    )
+    whose, *columns = zip(*entries, strict=True)
+    counts = be.Counts(np.array(whose, dtype=np.intp), *(np.array(x, dtype=float) for x in columns))
     return Evidence(counts, np.array(when), mixed, shocks)
 
 
-def _a(look: Tracks, i: int, test: TestSoFar) -> float:
-    if test.trial.a_probit is not None:  # made before it came here, with its own reckoning
-        return test.trial.a_probit
-    at_s = float(test.trial.sown_s)
-    return 0.0 if at_s < look.rows[i].start_s else float(look.a_at(i, np.array([at_s]))[0])
+def _a(look: Tracks, i: int, told: _Said) -> float:
+    if told.a_probit is not None:  # made before it came here, with its own reckoning
+        return told.a_probit
+    before = told.at_s < look.rows[i].start_s
+    return 0.0 if before else float(look.a_at(i, np.array([told.at_s]))[0])
 
 
-def _mixed(lot: int, test: TestSoFar, row: PartRecord) -> MixedTest:
-    return MixedTest(
-        lot,
-        float(test.trial.sown_s),
-        BagTest(
-            float(test.n),
-            float(test.viable),
-            test.ceiling(row.kind).nodes,
-            test.rho,
-            test.trial.weight,
-        ),
-    )
+def _mixed(lot: int, told: _Said, row: PartRecord) -> MixedTest:
+    nodes = told.nodes(row.kind)
+    bag = BagTest(float(told.n), float(told.k(row.kind)), nodes, told.rho, told.weight, told.lost)
+    return MixedTest(lot, told.at_s, bag)

@@ -20,7 +20,19 @@ from ...core import ageing as ag
 from ...core import climate as cl
 from ...core.units import month_start_s, next_month_s
 from ...data.store import Store
-from ...data.tables import DAir, DGlance, Dirty, DKin, DLeg, DMonth, DTrack, Household, Meta
+from ...data.tables import (
+    DAir,
+    DEmergence,
+    DGlance,
+    Dirty,
+    DKin,
+    DLeg,
+    DMonth,
+    DSowing,
+    DTrack,
+    Household,
+    Meta,
+)
 from ...reference import load_reference
 from ..air.air import Air, start_moisture
 from ..air.buckets import rebuild_buckets
@@ -32,7 +44,7 @@ from .parts import PartRecord, load_rows
 from .stale import remark_everything, unsettle
 from .tracks import STATE_FIELDS, keep_tracks
 
-MODEL_VERSION = "7"  # raise when core constants or the meaning of a derived column change
+MODEL_VERSION = "8"  # raise when core constants or the meaning of a derived column change
 
 
 def model_rev() -> str:
@@ -48,7 +60,7 @@ def ensure_model_rev(store: Store) -> None:
         if row is not None and row.value == model_rev():
             return
         _show_hidden_readings(session)
-        for table in (DMonth, DTrack, DLeg, DAir, DGlance, DKin, Dirty):
+        for table in (DMonth, DTrack, DLeg, DAir, DGlance, DKin, DEmergence, DSowing, Dirty):
             session.exec(delete(table))
         unsettle(session)
         rebuild_buckets(session)

@@ -110,9 +110,9 @@ def kin_of(session: Session, rows: Sequence[PartRecord], record_sd: Floats) -> p
 @lru_cache(maxsize=20_000)
 def _like(prior: tuple[float, ...], counts: tuple[bytes, ...]) -> Floats:
     """What one cohort's tests say of its d, by their values: after a test only one cohort's are new."""
-    a, n, k, ceiling, rho, weight = (np.frombuffer(c) for c in counts)
+    a, n, k, ceiling, rho, weight, lost = (np.frombuffer(c) for c in counts)
     row = np.zeros(len(a), dtype=np.intp)
-    told = be.Counts(row, a, n, k, ceiling.reshape(-1, 3), rho, weight)
+    told = be.Counts(row, a, n, k, ceiling.reshape(-1, 3), rho, weight, lost)
     return np.asarray(be.sites(be.Prior(*(np.array([x]) for x in prior)), told).like[0])
 
 
@@ -128,7 +128,7 @@ def sites_of(prior: be.Prior, counts: be.Counts, rows: Sequence[PartRecord]) -> 
         one = prior.rows(np.array([i]))
         # the prior of d has no part in what the tests say of it
         values = (one.ki_mean[0], one.ki_sd[0], 0.0, 1.0, one.living[0], one.living_sd[0])
-        columns = (mine.a, mine.n, mine.k, mine.ceiling, mine.rho, mine.weight)
+        columns = (mine.a, mine.n, mine.k, mine.ceiling, mine.rho, mine.weight, mine.lost)
         packed = tuple(np.ascontiguousarray(c, dtype=float).tobytes() for c in columns)
         like.append(_like(tuple(float(v) for v in values), packed))
     empty = np.empty((0, len(be.D_GRID)))

@@ -1,4 +1,4 @@
-"""When a kind is next sown, and the chance that one of its seeds becomes a plant."""
+"""When a kind is next sown, and what one of its seeds is worth then."""
 
 from __future__ import annotations
 
@@ -7,13 +7,13 @@ from datetime import date
 import numpy as np
 
 from ...core.moisture import Floats
-from ...core.needs import emergence as emerging
-from ...core.plants import Emergence, Seed
+from ...core.plants import Seed
 from ...core.quantity import Seeds
 from ...core.windows import Climate, Sown, Window, next_sowing_s, sowing_windows
 from ...core.worlds import amount
 from ...data.tables import Household
 from ..household.kinds import Kind, figures
+from .emergence import emergence_of
 from .outlook import Outlook
 
 
@@ -48,16 +48,6 @@ def sowing_of(kind: Kind, day: date, home: Household) -> Sown | None:
         figures().calendar,
     )
     return found if found is None or kind.known else found._replace(guessed=True)
-
-
-def emergence(kind: Kind, setting: str | None) -> float:
-    """Emergence factor of a kind in a setting."""
-    return emerging(kind.crop.field_emergence_factor, setting, figures().needs)
-
-
-def emergence_of(kind: Kind, setting: str | None) -> Emergence:
-    """The same with its doubt."""
-    return Emergence(emergence(kind, setting), figures().needs.emergence_beta_weight)
 
 
 def seed_of(look: Outlook, i: int, at_s: float, setting: str | None) -> Seed:

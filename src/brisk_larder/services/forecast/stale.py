@@ -88,11 +88,13 @@ def unsettle(session: Session) -> None:
     session.connection().exec_driver_sql("DELETE FROM meta WHERE key = ?", (SETTLED,))
 
 
-# rows on which it hangs, with their columns (none: all of them): tests, whose relative seed is, where new
-# seed lies, the kinds' figures. What changes the past of the air or of a part unsettles it when that is
-# rebuilt
+# rows on which it hangs, with their columns (none: all of them): tests and counted sowings, whose relative
+# seed is, where new seed lies, the kinds' figures. What changes the past of the air or of a part
+# unsettles it when that is rebuilt
 EVIDENCE: dict[str, tuple[str, ...]] = {
-    "trial": (), "trial_count": (), "part": (), "lot_event": (), "crop_change": (), "own_kind": (),
+    "trial": (), "trial_count": (), "sowing_count": (), "part": (),
+    "sowing": ("lot_id", "at_s", "n", "setting", "settled_s"),
+    "lot_event": (), "crop_change": (), "own_kind": (),
     "stay": ("parent_node_id", "from_s", "to_s"), "variety": ("crop",),
     "cohort": ("source", "origin_lo_s", "origin_hi_s", "record_from_s", "year_guessed",
                "stated_germination", "mother_cohort_id", "variety_id"),
@@ -302,6 +304,10 @@ def _trial_count(s: Stale, c: Changed) -> None:
     s.lots.update(s.ids("SELECT lot_id FROM trial WHERE id = ?", c.after["trial_id"]))
 
 
+def _sowing_count(s: Stale, c: Changed) -> None:
+    s.lots.update(s.ids("SELECT lot_id FROM sowing WHERE id = ?", c.after["sowing_id"]))
+
+
 def _wanted(s: Stale, c: Changed) -> None:
     """What is wanted decides what deserves a test."""
     if c.table == "pick":
@@ -361,12 +367,12 @@ TABLE: dict[str, Callable[[Stale, Changed], None]] = {
     "trial": _of_lot,
     "trial_count": _trial_count,
     "sowing": _sown,
+    "sowing_count": _sowing_count,
     "food_target": _wanted,
     "pick": _wanted,
     "series": _nothing,
     "device": _nothing,
     "import_batch": _nothing,  # its readings are marked where they come and go
-    "sowing_count": _nothing,
     "chain_override": _nothing,
     "pantry_entry": _nothing,
     "forecast_note": _nothing,

@@ -25,8 +25,8 @@ from ...core.verdict import (
 )
 from ...data.tables import Household
 from ..household.kinds import Kind, Kinds, figures
+from .emergence import emergence
 from .glance_data import Glance
-from .sowing import emergence
 from .wishes import Wishes
 
 PENDING = Verdict("none", "none", (), "none", 0)

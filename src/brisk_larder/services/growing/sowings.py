@@ -8,12 +8,17 @@ from sqlmodel import Session, col, select
 
 from ...core.errors import Conflict, InvalidValue
 from ...core.growing import awaited
+from ...core.units import YEAR_S
 from ...data.queries import key
 from ...data.tables import Lot, Sowing, SowingCount, StockEntry
 from ..acts.acting import Doing, Done, act
 from ..acts.ledger import refuse_sowing
 from ..air.look import looking_at
-from ..forecast.lines import lot_lines
+from ..forecast.current import whole_outlook
+from ..forecast.emergence import counted_sowings
+from ..forecast.lines import LotLine, lot_lines
+from ..forecast.outlook import Outlook
+from ..forecast.soil_words import bed_or_seed, came, living_at, usual
 from ..household.kinds import Kinds, figures, load_kinds
 from ..household.larder import Larder, is_live, remembered
 from ..household.measures import main_part
@@ -49,10 +54,29 @@ class Due:
 
 
 @dataclass(frozen=True)
+class CameUp:
+    """A sowing that was counted and is settled: what came up, and what that says of bed and seed."""
+
+    sowing_id: int
+    lot_id: int
+    code: str
+    variety: str
+    kind_name: str
+    sown_s: int
+    n: int
+    up: int
+    setting: str
+    came: float
+    usual: float
+    says: str
+
+
+@dataclass(frozen=True)
 class GrowingRoom:
-    """The room: seed sown and due, and the proposal by year."""
+    """The room: seed sown and due, what came up lately, and the proposal by year."""
 
     due: list[Due]
+    came_up: list[CameUp]
     regrow: list[RegrowLine]
     safe: list[str]
     years: list[int]
@@ -109,13 +133,45 @@ def _due(session: Session, kinds: Kinds, sowing: Sowing, lot: Lot, up: int, now_
     )
 
 
+def came_up(session: Session, larder: Larder, look: Outlook, lines: list[LotLine]) -> list[CameUp]:
+    """Settled sowings of the last seasons from packets in stock, the latest first."""
+    now_s = larder.now_s()
+    since = now_s - figures().verdict.sown_lately_years * YEAR_S
+    rows = {row.part.lot_id: i for i, row in enumerate(look.rows)}
+    codes = {line.lot_id: line.code for line in lines}
+    out = []
+    for s in counted_sowings(session, now_s):
+        if not s.settled or s.at_s < since or s.lot_id not in codes or s.lot_id not in rows:
+            continue
+        i = rows[s.lot_id]
+        kind, g = look.rows[i].kind, living_at(look, i, s.at_s)
+        out.append(
+            CameUp(
+                sowing_id=s.sowing_id,
+                lot_id=s.lot_id,
+                code=codes[s.lot_id],
+                variety=look.rows[i].variety.name,
+                kind_name=kind.name,
+                sown_s=int(s.at_s),
+                n=s.n,
+                up=s.up,
+                setting=s.setting,
+                came=came(s, g),
+                usual=usual(s, kind),
+                says=bed_or_seed(s, kind, g),
+            )
+        )
+    return sorted(out, key=lambda x: (-x.sown_s, x.code))
+
+
 @remembered
 def growing_room(larder: Larder) -> GrowingRoom:
     """Everything the room shows."""
-    lines = lot_lines(larder)
+    lines, look = lot_lines(larder), whole_outlook(larder)
     with looking_at(larder) as v:
         plan = regrow_plan(lines, v.home, v.session, v.today.year)
-        return GrowingRoom(due_list(v.session, larder), plan.regrow, plan.safe, plan.years)
+        due, up = due_list(v.session, larder), came_up(v.session, larder, look, lines)
+        return GrowingRoom(due, up, plan.regrow, plan.safe, plan.years)
 
 
 @dataclass(frozen=True)

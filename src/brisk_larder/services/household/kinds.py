@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
+from typing import NamedTuple
 
 import numpy as np
 from sqlmodel import Session, col, select
@@ -30,6 +31,16 @@ OVERRULED = {
 }
 
 
+class Emerged(NamedTuple):
+    """What counted sowings of this household say of a kind in a setting: the emergence of a next sowing (mean
+    and weight of a beta), and from how many sowings of it."""
+
+    setting: str
+    mean: float
+    weight: float
+    sowings: int
+
+
 @dataclass(frozen=True)
 class Kind:
     """One kind of plant as the services use it.
@@ -48,6 +59,7 @@ class Kind:
     known: bool
     stand_in: str | None
     hazard: str
+    emerged: tuple[Emerged, ...] = ()
 
     @property
     def grade(self) -> str:
@@ -119,6 +131,9 @@ def called(kind: str) -> str:
 
 def load_kinds(session: Session) -> Kinds:
     """All kinds with the household's overlay. Own kinds borrow the rows of their stand-in."""
+    emerged = session.connection().exec_driver_sql(
+        "SELECT crop, setting, mean, weight, sowings FROM d_emergence ORDER BY crop, setting"
+    )
     changed = select(CropChange.crop, CropChange.field, CropChange.value)
     own = session.exec(live(OwnKind))
     home = session.get(Household, 1)
@@ -126,6 +141,7 @@ def load_kinds(session: Session) -> Kinds:
         home is not None and home.crop_names == "us",
         tuple(tuple(r) for r in session.exec(changed.where(col(CropChange.deleted_s).is_(None)))),
         tuple((k.key, k.name, k.season, k.stand_in, k.hazard) for k in own),
+        tuple((str(r[0]), str(r[1]), float(r[2]), float(r[3]), int(r[4])) for r in emerged),
     )
 
 
@@ -134,6 +150,7 @@ def _overlaid(
     american: bool,
     changed: tuple[tuple[str, str, float], ...],
     own_kinds: tuple[tuple[str, str, str, str | None, str | None], ...],
+    emerged: tuple[tuple[str, str, float, float, int], ...],
 ) -> Kinds:
     ref = load_reference()
     keys = tuple(ref.crops)
@@ -187,7 +204,16 @@ def _overlaid(
         stand_in=None,
         hazard=UNKNOWN_HAZARD,
     )
-    return Kinds(out)
+    return Kinds(_with_sowings(out, emerged))
+
+
+def _with_sowings(
+    kinds: dict[str, Kind], emerged: tuple[tuple[str, str, float, float, int], ...]
+) -> dict[str, Kind]:
+    said: dict[str, list[Emerged]] = {}
+    for key, setting, mean, weight, sowings in emerged:
+        said.setdefault(key, []).append(Emerged(setting, mean, weight, sowings))
+    return {key: replace(kind, emerged=tuple(said.get(key, ()))) for key, kind in kinds.items()}
 
 
 def check_overrule(crop: str, field: str, value: float) -> None:

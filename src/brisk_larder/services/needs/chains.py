@@ -14,9 +14,11 @@ from ...core.worlds import germination, ranks
 from ...data.tables import Household
 from ..air.look import Look, looking_at
 from ..forecast.current import whole_outlook
+from ..forecast.emergence import emergence_of
 from ..forecast.lines import LotLine, lot_lines
 from ..forecast.outlook import Outlook
-from ..forecast.sowing import emergence_of, in_worlds, seed_of, sowing_of
+from ..forecast.soil_words import emergence_words
+from ..forecast.sowing import in_worlds, seed_of, sowing_of
 from ..forecast.wishes import Wishes, product_of, wishes
 from ..household.kinds import Kind, Kinds, figures
 from ..household.larder import Larder, planning_year, remembered, today, writing_here
@@ -145,7 +147,7 @@ def _in_hand(v: Look, outlook: Outlook, lines: dict[int, LotLine], asked: set[st
         # the line's own mothers come first; a lot that cannot promise them gives nothing to the table
         kept, mothers = bool(row.variety.kept_line), row.kind.crop.min_plants_viable
         spare = max(0, spare - reserve(mothers, one, v.home.line_confidence, spare, kept))
-        good = usable(one.mean, row.kind.crop.field_emergence_factor, f)
+        good = usable(one.mean, one.emergence.mean, f)
         out.supplies.append(
             Supply(
                 lot=lot,
@@ -237,11 +239,10 @@ def _line(
     seeds: int | None = sum(c.seeds for c in covered) if covered else None
     if short is not None and crop in planned.bought and plants is not None:
         seeds = seeds_for(plants, planned.bought[crop], home.confidence)
+    sowing = sowing_of(kind, today(larder, home), home)
     order_by = None
-    if short is not None:
-        sowing = sowing_of(kind, today(larder, home), home)
-        if sowing is not None:
-            order_by = max(sowing[0] - home.order_lead_days * 86_400, float(larder.now_s()))
+    if short is not None and sowing is not None:
+        order_by = max(sowing[0] - home.order_lead_days * 86_400, float(larder.now_s()))
     to_count = [stock[i].code for i, c in planned.uncounted.items() if demand and c in demand.crops]
     waits = [c.code for c in covered if stock[c.lot_id].verdict.code == "running"]
     says, act_words = _outcome(short, plants, covered, to_count, waits)
@@ -275,14 +276,19 @@ def _line(
         order_by_s=order_by,
         says=says,
         next_act=act_words,
-        why=_why(made, plants, short, kind, home),
+        why=_why(made, plants, short, kind, sowing.setting if sowing else None, home),
         caution=prose(product.safety_note) if product else "",
         tests_first=bool(short and short.reason.code == "short_too_unsure" and not waits),
     )
 
 
 def _why(
-    made: Chain | None, plants: int | None, short: Short | None, kind: Kind, home: Household
+    made: Chain | None,
+    plants: int | None,
+    short: Short | None,
+    kind: Kind,
+    setting: str | None,
+    home: Household,
 ) -> list[str]:
     """The links of a chain in sentences, each with its likely range and where it comes from."""
     why, lost = [], percent(figures().needs.plants_lost_before_harvest)
@@ -300,8 +306,7 @@ def _why(
     if plants:
         why.append(
             f"Seeds: enough that {plants} plants stand {often(home.confidence)}, over what is "
-            f"believed of each packet and an emergence of about "
-            f"{percent(kind.crop.field_emergence_factor)} in the open."
+            f"believed of each packet and {emergence_words(kind, setting)}."
         )
     if short is not None:
         why.append(sentence(short.reason, home))

@@ -27,6 +27,7 @@ from ..forecast.glance_data import Likely, TestMark
 from ..forecast.kin_words import KinSays, kin_says
 from ..forecast.lines import LotLine, cautions_of, lot_lines, packet_year_of
 from ..forecast.outlook import Outlook, outlook
+from ..forecast.soil_words import sowings_say
 from ..household.kinds import Kind, figures
 from ..household.larder import Larder
 from ..household.past_acts import HistoryLine, history_of
@@ -149,7 +150,7 @@ def lot_page(larder: Larder, lot_id: int) -> LotPage:
             line=line,
             version=lot_version(v.session, lot_id),
             why=_why(
-                air, look, line, kind, now_c, shown, moisture, kin_says(v.session, look.rows[0])
+                air, look, line, kind, now_c, shown, moisture, _moved(v.session, look, air.now_s)
             ),
             elsewhere=_elsewhere(air, look, line) if line.verdict.may_move else [],
             tests=[_test_line(t) for t in line.glance.tests],
@@ -170,6 +171,13 @@ def lot_page(larder: Larder, lot_id: int) -> LotPage:
             uses=uses_of(line.kind, line.known_kind, line.treated),
             written=written_of(v.session, look, variety, cohort, home),
         )
+
+
+def _moved(session: Session, look: Outlook, now_s: int) -> list[KinSays]:
+    """What moved the forecast beside tests of its own: relatives, and what was sown of it."""
+    row = look.rows[0]
+    lots = {step.lot_id for step in row.steps}
+    return [*kin_says(session, row), *sowings_say(session, look, lots, now_s)]
 
 
 def _balance(session: Session, line: LotLine, now_s: int) -> Balance:

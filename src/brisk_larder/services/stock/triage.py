@@ -23,8 +23,9 @@ from ..acts.lot_acts import LotEdit, edit_lot, refuse_unsafe
 from ..air.look import looking_at
 from ..forecast.counts import all_tests
 from ..forecast.current import whole_outlook
+from ..forecast.emergence import emergence
 from ..forecast.lines import LotLine, lot_lines, test_seeds
-from ..forecast.sowing import emergence, seed_of
+from ..forecast.sowing import seed_of
 from ..household.kinds import Kinds, figures
 from ..household.larder import Larder, remembered, today
 from ..household.told import get_live

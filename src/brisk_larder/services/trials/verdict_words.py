@@ -9,9 +9,9 @@ from ...core.edible import fit_for_shoots
 from ...core.plants import Seed, seeds_for
 from ...core.triage import thick_sowing
 from ...core.trials import what_n_tells
+from ..forecast.emergence import emergence_of
 from ..forecast.glance_data import Likely
 from ..forecast.lines import LotLine
-from ..forecast.sowing import emergence_of
 from ..household.kinds import Kind, figures
 from ..household.wording import percent
 

@@ -23,6 +23,12 @@ const DUE = [
   { key: 'up', title: 'up so far', small: 'up so far' },
   { key: 'says', title: 'expected' },
 ]
+const UP = [
+  { key: 'lot', title: 'packet' },
+  { key: 'sown', title: 'sown', small: 'sown' },
+  { key: 'up', title: 'came up', small: 'came up' },
+  { key: 'says', title: 'the bed, and the seed' },
+]
 </script>
 
 <template>
@@ -56,6 +62,20 @@ const DUE = [
           ><span :class="{ act: row.state === 'overdue' }">{{ row.state }}: {{ row.says }}</span></template
         >
       </DataTable>
+      <template v-if="data.came_up.length">
+        <h2>What came up</h2>
+        <DataTable :rows="data.came_up" :columns="UP" by="sowing_id" label="what came up">
+          <template #lot="{ row }">
+            <RouterLink :to="`/stock/${row.lot_id}`"
+              ><span class="code">{{ row.code }}</span> {{ row.variety }}</RouterLink
+            >
+            <span class="soft"> {{ row.kind_name }}</span>
+          </template>
+          <template #sown="{ row }">{{ row.n }} {{ row.setting }}, {{ day(row.sown_s) }}</template>
+          <template #up="{ row }">{{ row.up }} of {{ row.n }}</template>
+          <template #says="{ row }">{{ row.says }}</template>
+        </DataTable>
+      </template>
       <h2>Regrow, year by year</h2>
       <p v-if="!data.regrow.length && !data.safe.length" class="soft">
         Mark a packet as a line to keep, and its last safe year is worked out from all its seed.

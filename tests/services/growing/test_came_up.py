@@ -1,0 +1,81 @@
+"""What comes up in soil teaches the bed and the seed, each for itself, and is taken back with its count."""
+
+import pytest
+
+from brisk_larder.data.acts import ActRef
+from brisk_larder.services.forecast import lines
+from brisk_larder.services.growing import sowings
+from brisk_larder.services.papers import history
+from brisk_larder.services.stock import lot_page
+from brisk_larder.services.trials import acts as trials_acts
+from tests.conftest import DAY
+
+
+def sow(small, n, up, lot="carrot"):
+    made = sowings.sow(small.larder, ActRef(), small.lots[lot], n, "outdoors")
+    small.larder.clock.at_s += 40 * DAY
+    counting = ActRef()
+    sowings.count_sowing(small.larder, counting, made.sowing_id, up, settled=True)
+    return made.sowing_id, counting
+
+
+def now(small, lot="carrot"):
+    found = {x.lot_id: x.glance.now for x in lines.lot_lines(small.larder)}
+    return found[small.lots[lot]]
+
+
+def kept(small, sql):
+    with small.larder.store.read() as session:
+        return [tuple(r) for r in session.connection().exec_driver_sql(sql)]
+
+
+def test_a_bed_in_which_little_came_is_said_of_the_bed_and_hardly_of_the_seed(small):
+    small.larder.clock.at_s += 40 * DAY
+    before = now(small)
+    small.larder.clock.at_s -= 40 * DAY
+    sowing, counting = sow(small, 60, 6)
+    after = now(small)
+    assert before.mid > after.mid > before.mid - 0.2
+    (row,) = sowings.growing_room(small.larder).came_up
+    assert (row.up, row.n, row.sowing_id) == (6, 60, sowing)
+    assert row.came < row.usual
+    assert "more the bed than the seed" in row.says
+    page = lot_page.lot_page(small.larder, small.lots["carrot"])
+    assert any("6 of 60 up" in x.text for x in page.why)
+    # the next carrots outdoors are reckoned with less emergence, indoors with the book's
+    pairs = kept(small, "SELECT crop, setting, sowings FROM d_emergence WHERE sowings > 0")
+    assert pairs == [("carrot", "outdoors", 1)]
+    # taken back, all is as before
+    history.undo(small.larder, ActRef(), counting.id)
+    assert now(small).mid == pytest.approx(before.mid, abs=1e-6)
+    assert kept(small, "SELECT * FROM d_emergence") == []
+
+
+def test_a_bed_in_which_nothing_came_says_hardly_anything(small):
+    sow(small, 200, 0)
+    (row,) = sowings.growing_room(small.larder).came_up
+    assert "the bed failed" in row.says
+
+
+def test_the_same_count_on_paper_says_far_more(small):
+    sow(small, 60, 6)
+    soil = now(small).mid
+    test = trials_acts.start_trial(small.larder, ActRef(), small.lots["carrot"], 60)
+    small.larder.clock.at_s += 40 * DAY
+    entry = trials_acts.CountEntry(normal=6, mouldy=54)
+    trials_acts.count_trial(small.larder, ActRef(), test.trial_id, entry, close=True)
+    assert now(small).mid < soil - 0.3
+
+
+def test_a_test_of_sown_seed_tells_that_the_bed_was_poor(small):
+    """Once paper shows that the seed is good, the poor sowing is the bed's."""
+    sow(small, 60, 14)
+    (before,) = sowings.growing_room(small.larder).came_up
+    assert before.came < before.usual
+    assert "more the bed than the seed" in before.says
+    test = trials_acts.start_trial(small.larder, ActRef(), small.lots["carrot"], 50)
+    small.larder.clock.at_s += 40 * DAY
+    entry = trials_acts.CountEntry(normal=47, mouldy=3)
+    trials_acts.count_trial(small.larder, ActRef(), test.trial_id, entry, close=True)
+    (after,) = sowings.growing_room(small.larder).came_up
+    assert after.came < before.came
