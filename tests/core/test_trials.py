@@ -43,85 +43,45 @@ def test_time_course_meets_both_count_days():
     assert np.all(np.diff(t.time_course(np.arange(1, 40), 6, 28, FIGURES.trials)) > 0)
 
 
-def advise(chance, fall=900.0, known=-400.0, use=120.0, days=14.0, seeds=200.0, tested=False):
+def advise(
+    chance=0.4, fall=900.0, known=-400.0, use=120.0, days=14.0, seeds=200.0, tested=False, pays=1.0
+):
     one = lambda x: np.array([x])  # noqa: E731
     return t.retest(
         one(chance), one(fall), one(known * DAY), one(tested), one(use * DAY), one(days),
-        one(seeds), 0.0, 21, FIGURES.trials,
+        one(seeds), one(pays), 0.0, 21, FIGURES.trials,
     )[0]  # fmt: skip
 
 
-def test_only_what_can_change_the_decision_is_tested():
-    assert advise(0.01).code == "certainly_good"
-    assert advise(0.99).code == "certainly_poor"
-    assert advise(0.4, use=np.nan).code == "unused"
-    assert advise(0.4, seeds=12).code == "too_few_seeds"
-    assert not advise(0.01).wanted
+def test_only_what_pays_is_tested_and_else_it_is_said_why_not():
+    assert advise(pays=FIGURES.trials.least_gain).code == "undecided"
+    assert advise(0.5, pays=0.09).code == "not_worth"
+    assert advise(0.5, pays=np.nan).code == "not_worth"
+    assert advise(0.1, pays=-0.2).code == "certainly_good"
+    assert advise(0.9, pays=-0.2).code == "certainly_poor"
+    assert advise(0.01).wanted  # what a test can change decides, not a line of 70 %
+    assert advise(use=np.nan).code == "unused"
+    assert advise(seeds=12).code == "too_few_seeds"
+    assert advise(seeds=16).code == "undecided"  # a quarter of 16 is the smallest test
 
 
 def test_a_test_holds_for_a_third_of_the_time_to_fall():
-    assert advise(0.4, known=-100, tested=True).code == "still_holds"  # 300 days from day -100
-    assert advise(0.4, known=-200, tested=True).code == "undecided"
-    assert advise(0.4, known=-100).code == "undecided"  # never tested: nothing holds
+    last = {"tested": True, "pays": -0.2}
+    assert advise(known=-100, **last).code == "still_holds"  # 300 days from day -100
+    assert advise(known=-200, **last).code == "not_worth"
+    assert advise(known=-100, pays=-0.2).code == "not_worth"  # never tested: nothing holds
+    assert advise(known=0.0, use=299, **last).code == "still_holds"
+    assert advise(known=0.0, use=300, **last).code == "not_worth"
 
 
 def test_a_test_is_due_in_time_to_order_before_the_next_use():
-    assert advise(0.4).due_s / DAY == pytest.approx(120 - 14 - 7 - 21)
-    assert advise(0.4, use=20).due_s == 0.0  # too late to wait: now
+    assert advise().due_s / DAY == pytest.approx(120 - 14 - 7 - 21)
+    assert advise(use=20).due_s == 0.0  # too late to wait: now
 
 
-def test_the_size_of_a_test_follows_what_it_can_decide():
-    wide = np.linspace(0.3, 0.95, 63)
-    sure = np.linspace(0.85, 0.95, 63)
-    g = np.array([sure, wide, wide, wide])
-    left = np.array([400.0, 400.0, 40.0, 10.0])
-    sound, big, small, none = t.seeds_to_test(g, 0.7, left, FIGURES.trials, 0.02)
-    assert sound.seeds == 4
-    assert big.seeds >= 8
-    assert big.error_after < big.error_before
-    assert small.seeds <= 10  # small lots are precious
-    assert none is None  # not even four can be spared
-
-
-def test_expected_error_agrees_with_simulation():
-    rng = np.random.default_rng(5)
-    g = np.repeat([0.5, 0.65, 0.75, 0.9], [2, 3, 3, 2])
-    draw = rng.choice(10, 40_000)
-    k = rng.binomial(10, g[draw])
-    below = g[draw] < 0.7
-    wrong = 0
-    for value in range(11):
-        side = below[k == value]
-        wrong += min(side.sum(), (~side).sum())
-    told = t.wrong_decisions(g[None], 0.7, (10,), np.array([99.0]), rho=0.0)
-    assert told[0, 0] == pytest.approx(wrong / 40_000, abs=0.01)
-
-
-def test_the_sizes_tried_are_those_a_tray_holds_and_each_bound_is_exact_for_one_seed():
-    assert t.SIZES == (4, 6, 8, 10, 12, 15, 20, 25, 30, 40, 50)
+def test_each_bound_is_exact_for_one_seed():
     assert t.what_n_tells(1, 1).low == pytest.approx(0.05)  # p = 0.05 gives 1 of 1 once in twenty
     assert t.what_n_tells(1, 0).high == pytest.approx(0.95)
-
-
-def test_a_test_holds_to_the_day():
-    third = 900 / 3
-    assert advise(0.4, known=0.0, use=third - 1, tested=True).code == "still_holds"
-    assert advise(0.4, known=0.0, use=third, tested=True).code == "undecided"
-    assert advise(0.1).code == "certainly_good"
-    assert advise(0.9).code == "certainly_poor"
-    assert advise(0.4, seeds=16).code == "undecided"  # a quarter of 16 is the smallest test
-
-
-def test_a_test_pays_by_what_it_decides_less_what_it_eats():
-    assert t.TestSize(10, 0.20, 0.14).worth_it(FIGURES.trials)
-    assert not t.TestSize(10, 0.20, 0.16).worth_it(FIGURES.trials)
-    assert not t.TestSize(50, 0.20, 0.06).worth_it(FIGURES.trials)  # 0.14 gained for 0.15 of seed
-    g = np.array([[0.2, 0.9]])
-    size = lambda kept: t.seeds_to_test(g, 0.6, np.array([40.0]), FIGURES.trials, 0.02, kept)[0]  # noqa: E731
-    assert size(0.0).seeds <= 10  # a quarter of forty
-    assert size(20.0).seeds == 4  # of the twenty left beside the reserve, five
-    assert size(30.0) is None
-    assert size(0.0).error_before == pytest.approx(0.5)
 
 
 def test_what_a_count_counts_and_how_far():

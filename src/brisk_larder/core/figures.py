@@ -167,8 +167,7 @@ class TrialsFigures:
     """What a germination test must promise, and how seed comes up."""
 
     certain: float
-    worth_gain: float
-    seed_cost: float
+    least_gain: float
     margin_days: float
     most_share_of_lot: float
     fallen_share: float
@@ -187,6 +186,21 @@ class TrialsFigures:
     spot_cool_c: float
     spot_warm_c: float
     together_days: float
+
+
+@dataclass(frozen=True)
+class WorthFigures:
+    """What is lost by a wrong choice before a sowing, in packets of fresh seed."""
+
+    stand_worth: float
+    line_worth: float
+    regrow_effort: float
+    effort: float
+    anew_bought: float
+    anew_own: float
+    new_times: float
+    new_germination: float
+    smaller_by: float
 
 
 @dataclass(frozen=True)
@@ -337,6 +351,7 @@ class Figures:
     handling: HandlingFigures
     alarms: AlarmsFigures
     trials: TrialsFigures
+    worth: WorthFigures
     triage: TriageFigures
     needs: NeedsFigures
     emerging: EmergingFigures
@@ -357,6 +372,7 @@ GROUPS: dict[str, type] = {
     "handling": HandlingFigures,
     "alarms": AlarmsFigures,
     "trials": TrialsFigures,
+    "worth": WorthFigures,
     "triage": TriageFigures,
     "needs": NeedsFigures,
     "emerging": EmergingFigures,

@@ -254,38 +254,3 @@ def draw_loop(  # type: ignore[no-untyped-def]
                 shift += w * here
             out_ki[r, s] = ki
             out_living[r, s] = 1.0 / (1.0 + np.exp(-(logit[r] + logit_sd[r] * shift)))
-
-
-@njit(cache=True, nogil=True, error_model="numpy")
-def wrong_loop(g, level, rho, sizes, most, out):  # type: ignore[no-untyped-def]
-    """Expected chance of a wrong side of ``level`` after a test, per row [L] and size [S].
-
-    Beta-binomial counts by their recurrence from k = 0; rows g [L, K] of equal weight; sizes above
-    ``most`` [L] stay at one.
-    """
-    top = (1.0 - rho) / rho
-    for r in range(g.shape[0]):
-        for s in range(len(sizes)):
-            n = sizes[s]
-            out[r, s] = 1.0
-            if n > most[r]:
-                continue
-            low = np.zeros(n + 1)
-            high = np.zeros(n + 1)
-            for j in range(g.shape[1]):
-                p = min(max(g[r, j], 1e-6), 1.0 - 1e-6)
-                alpha, beta = p * top, (1.0 - p) * top
-                chance = 1.0 / g.shape[1]
-                for i in range(n):
-                    chance *= (beta + i) / (top + i)
-                for k in range(n + 1):
-                    if g[r, j] < level:
-                        low[k] += chance
-                    else:
-                        high[k] += chance
-                    if k < n:
-                        chance *= (n - k) / (k + 1.0) * (alpha + k) / (beta + n - k - 1.0)
-            total = 0.0
-            for k in range(n + 1):
-                total += min(low[k], high[k])
-            out[r, s] = total

@@ -12,12 +12,10 @@ from scipy.special import betaincinv, ndtr, ndtri
 from .belief import log_beta_binomial
 from .errors import InvalidValue
 from .figures import BeliefFigures, TrialsFigures
-from .kernels import in_shares, wrong_loop
 from .moisture import Floats
 from .reasons import Reason
 from .units import DAY_S
-
-SIZES = (4, 6, 8, 10, 12, 15, 20, 25, 30, 40, 50)
+from .worth import SIZES
 
 
 @dataclass(frozen=True)
@@ -86,7 +84,8 @@ class Advice:
     """Whether a lot deserves a test: code, latest start (epoch s, None = none), and why.
 
     codes: undecided (a test would decide), certainly_good, certainly_poor, too_few_seeds,
-    unused (no use in sight), still_holds (the last test is within its interval).
+    unused (no use in sight), still_holds (the last test is within its interval), not_worth (what it could
+    change is worth less than its seeds and its evening).
     """
 
     code: str
@@ -108,6 +107,7 @@ def retest(
     next_use_s: Floats,
     test_days: Floats,
     seeds_left: Floats,
+    pays: Floats,
     today_s: float,
     lead_days: float,
     f: TrialsFigures,
@@ -117,11 +117,12 @@ def retest(
     chance_below: P(germination below the sowing level) at the next use; days_to_fall: predicted
     days from the last knowledge to 85 % of the initial value; known_s: last test, or the record's
     start; tested: whether that was a test; next_use_s: next sowing (nan: none); test_days: days a
-    test takes; seeds_left; lead_days: days that ordering fresh seed takes.
+    test takes; seeds_left; pays: what the best test saves beyond its cost (``worth``; nan: none may be
+    made); lead_days: days that ordering fresh seed takes.
 
-    A lot that is certainly good or poor (nine in ten) is not tested. A test holds for a third of
-    ``days_to_fall`` (the routine interval of FAO Genebank Standards 2014): until then its lot is
-    left alone. All others are due in time to order before the next use.
+    A test that pays is due in time to order before the next use. Of all others the code says why not: nine
+    in ten for good or poor; tested within a third of ``days_to_fall`` (the routine interval of FAO
+    Genebank Standards 2014); else it would not change enough.
     """
     out = []
     for i, chance in enumerate(chance_below):
@@ -141,6 +142,10 @@ def retest(
             code = "unused"
         elif seeds_left[i] * f.most_share_of_lot < SIZES[0]:
             code = "too_few_seeds"
+        elif pays[i] >= f.least_gain:
+            code = "undecided"
+            days = test_days[i] + f.margin_days + lead_days
+            due = max(float(next_use_s[i]) - days * DAY_S, today_s)
         elif chance <= f.certain:
             code = "certainly_good"
         elif chance >= 1 - f.certain:
@@ -148,68 +153,8 @@ def retest(
         elif tested[i] and routine_s > next_use_s[i]:
             code = "still_holds"
         else:
-            code = "undecided"
-            days = test_days[i] + f.margin_days + lead_days
-            due = max(float(next_use_s[i]) - days * DAY_S, today_s)
+            code = "not_worth"
         out.append(Advice(code, due, float(chance), Reason(f"test_{code}", figures)))
-    return out
-
-
-@dataclass(frozen=True)
-class TestSize:
-    """How many seeds to test, and the chance of deciding wrongly before and after."""
-
-    seeds: int
-    error_before: float
-    error_after: float
-
-    def worth_it(self, f: TrialsFigures) -> bool:
-        """Whether the test lowers the chance of a wrong decision by more than its seeds cost, and by
-        so much that it matters."""
-        gain = self.error_before - self.error_after
-        return gain >= max(f.worth_gain, f.seed_cost * self.seeds)
-
-
-def wrong_decisions(
-    g: Floats, level: float, sizes: Sequence[int], most: Floats, rho: float
-) -> Floats:
-    """Expected chance of a wrong decision after tests of each size, [L, S]; no test is size 0.
-
-    ``g`` [L, K] the beliefs as equally likely values; the decision is "g is below ``level``". After each
-    possible count the likelier side is taken; the error is the smaller posterior side, averaged.
-    Sizes above ``most`` [L] are left at 1.
-    """
-    out = np.empty((len(g), len(sizes)))
-    tried = np.array(sizes, dtype=np.int64)
-    in_shares(len(g), lambda s: wrong_loop(g[s], level, max(rho, 1e-9), tried, most[s], out[s]))
-    return out
-
-
-def seeds_to_test(
-    g: Floats,
-    level: float,
-    seeds_left: Floats,
-    f: TrialsFigures,
-    rho: float,
-    reserve: float = 0.0,
-) -> list[TestSize | None]:
-    """The test that pays best for each of L lots (preposterior analysis).
-
-    Over the usual sizes, the least ``P(wrong decision) + cost x seeds``; never more than a share of
-    what is left [L] after ``reserve``. ``rho``: overdispersion of a sound test. None where not even four
-    seeds can be spared.
-    """
-    spare = np.floor((np.asarray(seeds_left, dtype=float) - reserve) * f.most_share_of_lot)
-    errors = wrong_decisions(g, level, SIZES, spare, rho)
-    before = wrong_decisions(g, level, (0,), np.maximum(spare, 0.0), rho)[:, 0]
-    out: list[TestSize | None] = []
-    for i in range(len(g)):
-        sizes = [j for j, n in enumerate(SIZES) if n <= spare[i]]
-        if not sizes:
-            out.append(None)
-            continue
-        best = min(sizes, key=lambda j: errors[i, j] + f.seed_cost * SIZES[j])
-        out.append(TestSize(SIZES[best], float(before[i]), float(errors[i, best])))
     return out
 
 

@@ -2752,8 +2752,8 @@ export interface components {
             up: number;
             /** Setting */
             setting: string;
-            /** Found */
-            found: number | null;
+            /** Came */
+            came: number;
             /** Usual */
             usual: number;
             /** Says */
@@ -6053,7 +6053,10 @@ export interface components {
         };
         /**
          * TestAdvice
-         * @description Whether a test is wanted, by when, how many seeds, what it would decide, and why.
+         * @description Whether a test is wanted, by when, how many seeds, and why; ``more`` seeds in a second stage (0: none)
+         *     where the first counts ``more_from`` to ``more_to``; what it is expected to save: packets, plants, seeds,
+         *     lines lost; ``then``: what follows each count up to one [low, high, seeds to sow (-1: replace it, -2: all
+         *     the rest), 1 where its line is grown anew].
          */
         TestAdvice: {
             /** Code */
@@ -6062,16 +6065,41 @@ export interface components {
             wanted: boolean;
             /** Due S */
             due_s: number | null;
-            /** Seeds */
-            seeds: number | null;
-            /** Error Before */
-            error_before: number | null;
-            /** Error After */
-            error_after: number | null;
             /** Chance Below */
             chance_below: number;
             /** Why */
             why: string;
+            /** Seeds */
+            seeds?: number | null;
+            /**
+             * More
+             * @default 0
+             */
+            more: number;
+            /**
+             * More From
+             * @default 0
+             */
+            more_from: number;
+            /**
+             * More To
+             * @default 0
+             */
+            more_to: number;
+            /**
+             * Gain
+             * @default 0
+             */
+            gain: number;
+            /**
+             * Cost
+             * @default 0
+             */
+            cost: number;
+            /** Saves */
+            saves?: number[];
+            /** Then */
+            then?: number[][];
         };
         /**
          * TestLine
@@ -6453,7 +6481,8 @@ export interface components {
         };
         /**
          * Wanted
-         * @description A lot that deserves a test. ``spot_c``: the warmth it shares with others.
+         * @description A lot that deserves a test. ``spot_c``: the warmth it shares with others; ``then``: what follows each
+         *     count; ``stages``: when a second half is sown; ``saves``: what it is expected to save.
          */
         Wanted: {
             line: components["schemas"]["LotLine"];
@@ -6463,8 +6492,12 @@ export interface components {
             seeds: number;
             /** Spot C */
             spot_c: number;
-            /** Decides */
-            decides: string;
+            /** Then */
+            then: string[];
+            /** Stages */
+            stages: string;
+            /** Saves */
+            saves: string;
             /** Why */
             why: string;
         };

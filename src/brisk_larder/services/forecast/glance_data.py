@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import orjson
 
@@ -54,16 +54,24 @@ class Episode:
 
 @dataclass(frozen=True)
 class TestAdvice:
-    """Whether a test is wanted, by when, how many seeds, what it would decide, and why."""
+    """Whether a test is wanted, by when, how many seeds, and why; ``more`` seeds in a second stage (0: none)
+    where the first counts ``more_from`` to ``more_to``; what it is expected to save: packets, plants, seeds,
+    lines lost; ``then``: what follows each count up to one [low, high, seeds to sow (-1: replace it, -2: all
+    the rest), 1 where its line is grown anew]."""
 
     code: str
     wanted: bool
     due_s: float | None
-    seeds: int | None
-    error_before: float | None
-    error_after: float | None
     chance_below: float
     why: str
+    seeds: int | None = None
+    more: int = 0
+    more_from: int = 0
+    more_to: int = 0
+    gain: float = 0.0
+    cost: float = 0.0
+    saves: list[float] = field(default_factory=lambda: [0.0, 0.0, 0.0, 0.0])
+    then: list[list[int]] = field(default_factory=list)
 
 
 @dataclass

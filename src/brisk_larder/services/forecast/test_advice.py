@@ -2,26 +2,31 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ...core import worlds as wo
+from ...core import worth as wt
 from ...core.moisture import Floats
 from ...core.quantity import Seeds
-from ...core.reasons import Reason
-from ...core.trials import Advice, TestSize, retest, seeds_to_test
-from ...core.units import DAY_S, YEAR_DAYS
+from ...core.trials import Advice, retest
+from ...core.units import DAY_S, YEAR_DAYS, YEAR_S
 from ...core.windows import Sown
 from ...data.tables import Household
 from ..household.kinds import figures
+from ..household.measures import measures_of
 from ..household.wording import sentence
 from .counts import TestSoFar
+from .emergence import emergence_of
 from .glance_data import TestAdvice
 from .outlook import Outlook
 from .parts import PartRecord
 from .wishes import Wishes
+
+STATES = 32
+RUNNING = "A test of this packet is running."
 
 
 @dataclass(frozen=True)
@@ -74,6 +79,55 @@ def _last_known(
     return known, np.maximum(fall, 1.0), tested
 
 
+def _ordered(look: Outlook, i: int, use_s: float) -> tuple[Floats, Floats]:
+    """Germination of row i at its use and a year on, as states of equal weight [K] each: slices of the worlds
+    in the order of the first."""
+    now, later = look.g_at(i, np.array([use_s, use_s + YEAR_S]))
+    order = np.argsort(now, kind="stable")
+    return (
+        now[order].reshape(STATES, -1).mean(axis=1),
+        later[order].reshape(STATES, -1).mean(axis=1),
+    )
+
+
+def _stakes(
+    look: Outlook, index: list[int], use_s: Floats, left: Floats, sowings: list[Sown | None],
+    home: Household,
+) -> wt.Stakes:  # fmt: skip
+    """What hangs on some rows: all seed of one origin together."""
+    f = figures()
+    of_cohort: dict[int, float] = {}
+    cohorts_of: dict[int, set[int]] = {}
+    for i, row in enumerate(look.rows):
+        of_cohort[row.part.cohort_id] = of_cohort.get(row.part.cohort_id, 0.0) + left[i]
+        if left[i] > 0:
+            cohorts_of.setdefault(row.variety.id, set()).add(row.part.cohort_id)
+    g, columns = [], []
+    for i in index:
+        row, sowing = look.rows[i], sowings[i]
+        emerges = emergence_of(row.kind, sowing.setting if sowing else None)
+        have = of_cohort[row.part.cohort_id]
+        alone = row.variety.kept_line and cohorts_of[row.variety.id] == {row.part.cohort_id}
+        usual = row.kind.crop.typical_initial_germination_pct / 100 * emerges.mean
+        a_sowing = have * usual / f.triage.usual_sowings_a_year
+        columns.append((
+            emerges.mean,
+            emerges.weight,
+            have,
+            measures_of(row.kind).packet_seeds or f.trials.uncounted_seeds,
+            f.worth.anew_bought if row.cohort.source == "bought" else f.worth.anew_own,
+            min(f.triage.stand_plants, max(1.0, np.floor(a_sowing))),
+            row.kind.crop.min_plants_viable if alone else 0.0,
+        ))  # fmt: skip
+        g.append(_ordered(look, i, float(use_s[i])))
+    now, later = (np.array(x).reshape(len(index), STATES) for x in zip(*g, strict=True))
+    emerges_mean, weight, have_all, packet, anew, stand, mothers = np.array(columns, dtype=float).T
+    return wt.Stakes(
+        now, later, emerges_mean, weight, have_all, packet, anew, stand, mothers,
+        (home.confidence, home.line_confidence),
+    )  # fmt: skip
+
+
 def test_advice(
     look: Outlook,
     home: Household,
@@ -89,56 +143,54 @@ def test_advice(
     known, fall, tested = _last_known(look, tests)
     have = [seeds[row.part.lot_id] for row in look.rows]
     left = np.array([s.mean if s.known else np.inf for s in have])
-    days = np.array([row.kind.crop.final_count_days for row in look.rows])
+    days = np.array([row.kind.crop.final_count_days for row in look.rows], dtype=float)
+    running = {t.trial.lot_id for ts in tests.values() for t in ts if t.trial.closed_s is None}
+    spare = np.where(np.isfinite(left), left, f.uncounted_seeds)
+    used = [
+        i
+        for i, row in enumerate(look.rows)
+        if np.isfinite(at_use.next_use_s[i]) and row.part.lot_id not in running
+    ]
+    worth: dict[int, wt.Worth | None] = {}
+    if used:
+        stakes = _stakes(look, used, at_use.use_s(now_s), spare, sowings, home)
+        at = np.array(used)
+        twice = (
+            at_use.next_use_s[at] - (2 * days[at] + f.margin_days + home.order_lead_days) * DAY_S
+        )
+        most = np.floor(spare[at] * f.most_share_of_lot)
+        rho = figures().belief.test_rho_good
+        found = wt.tests_worth(stakes, most, (twice > now_s).tolist(), rho, figures().worth)
+        worth = dict(zip(used, found, strict=True))
+    best = [worth.get(i) for i in range(len(look.rows))]
+    pays = np.array([np.nan if w is None else w.pays for w in best])
+    days *= [2.0 if w is not None and w.more else 1.0 for w in best]
     advice = retest(
-        at_use.below, fall, known, tested, at_use.next_use_s, days, left, now_s,
+        at_use.below, fall, known, tested, at_use.next_use_s, days, left, pays, now_s,
         home.order_lead_days, f,
     )  # fmt: skip
-    running = {t.trial.lot_id for ts in tests.values() for t in ts if t.trial.closed_s is None}
-    wanted = [i for i, one in enumerate(advice) if one.wanted]
-    spare = np.where(np.isfinite(left), left, f.uncounted_seeds)
-    sizes = _sizes(look, wanted, at_use.a_probit, at_use.use_s(now_s), home.sow_level, spare)
     out = []
-    for i, (one, row) in enumerate(zip(advice, look.rows, strict=True)):
+    for one, row, w in zip(advice, look.rows, best, strict=True):
         why = sentence(one.reason, home)
         if row.part.lot_id in running:
-            one = Advice("running", None, one.chance_below, one.reason)
-            why = "A test of this packet is running."
-        size = sizes.get(i) if one.wanted else None
-        if one.wanted and (size is None or not size.worth_it(f)):
-            one = Advice("not_worth", None, one.chance_below, one.reason)
-            why = sentence(Reason("test_not_worth", one.reason.figures), home)
-            size = None
-        out.append(
-            TestAdvice(
-                code=one.code,
-                wanted=one.wanted,
-                due_s=one.due_s,
-                seeds=size.seeds if size else None,
-                error_before=size.error_before if size else None,
-                error_after=size.error_after if size else None,
-                chance_below=one.chance_below,
-                why=why,
-            )
-        )
+            one, why = Advice("running", None, one.chance_below, one.reason), RUNNING
+        out.append(_told(one, w if one.wanted else None, why))
     return out
 
 
-def _sizes(
-    look: Outlook, index: list[int], at_use: Floats, use_s: Floats, level: float, left: Floats
-) -> dict[int, TestSize | None]:
-    """The best size of test for some rows, reckoned together."""
-    if not index:
-        return {}
-    at = np.array(index)
-    g = wo.even(look.belief.rows(at), at_use[at])
-    for j, i in enumerate(index):
-        if i in look.blends:
-            g[j] = wo.slices(look.g_at(i, use_s[i : i + 1])[0])
-    return dict(
-        zip(
-            index,
-            seeds_to_test(g, level, left[at], figures().trials, figures().belief.test_rho_good),
-            strict=True,
-        )
+def _told(one: Advice, w: wt.Worth | None, why: str) -> TestAdvice:
+    bare = TestAdvice(one.code, one.wanted, one.due_s, one.chance_below, why)
+    if w is None:
+        return bare
+    saved = w.saves
+    return replace(
+        bare,
+        seeds=w.seeds,
+        more=w.more,
+        more_from=w.more_from,
+        more_to=w.more_to,
+        gain=round(w.gain, 3),
+        cost=round(w.cost, 3),
+        saves=[round(x, 3) for x in (saved.packets, saved.plants, saved.seeds, saved.lines)],
+        then=[[t.low, t.high, t.sow, int(t.regrow)] for t in w.then],
     )

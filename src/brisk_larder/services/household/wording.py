@@ -89,9 +89,10 @@ def sentence(reason: Reason, home: Household) -> str:  # noqa: C901 - a table
     match reason.code:
         case "test_undecided":
             return (
-                f"Could be either side of {level} at its next sowing, {day_words(_n(f, 'next_use_s'))}: "
-                f"a {percent(_n(f, 'chance_below'))} chance that it has fallen below. Tested by then, "
-                f"there is still time to order ({_n(f, 'lead_days'):.0f} days) or to sow more thickly."
+                f"At its next sowing, {day_words(_n(f, 'next_use_s'))}, it stands below {level} with a "
+                f"chance of {percent(_n(f, 'chance_below'))}, and what it is decides what you do. Tested "
+                f"by then, there is still time to order ({_n(f, 'lead_days'):.0f} days) or to sow more "
+                "thickly."
             )
         case "test_certainly_good":
             chance = 1 - _n(f, "chance_below")
@@ -106,8 +107,8 @@ def sentence(reason: Reason, home: Household) -> str:  # noqa: C901 - a table
             )
         case "test_not_worth":
             return (
-                f"No test needed: a {percent(_n(f, 'chance_below'))} chance of being below {level}, and "
-                "a test of this size would seldom change what you do."
+                f"No test needed: a {percent(_n(f, 'chance_below'))} chance of being below {level}, but "
+                "what a test could change is worth less than its seeds and its evening."
             )
         case "test_too_few_seeds":
             return "Too few seeds to spend on a test: sow them all and count what comes up."

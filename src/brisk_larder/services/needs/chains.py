@@ -15,7 +15,7 @@ from ...data.tables import Household
 from ..air.look import Look, looking_at
 from ..forecast.current import whole_outlook
 from ..forecast.emergence import emergence_of
-from ..forecast.lines import LotLine, lot_lines
+from ..forecast.lines import LotLine, lot_lines, test_seeds
 from ..forecast.outlook import Outlook
 from ..forecast.soil_words import emergence_words
 from ..forecast.sowing import in_worlds, seed_of, sowing_of
@@ -143,7 +143,8 @@ def _in_hand(v: Look, outlook: Outlook, lines: dict[int, LotLine], asked: set[st
         sowing = sowing_of(row.kind, v.today, v.home)
         at_s, setting = (sowing.at_s, sowing.setting) if sowing else (float(v.now_s), None)
         one = seed_of(outlook, i, at_s, setting)
-        spare = max(0, seeds[lot].whole - round(aside.get(lot, 0.0)))
+        asked_for_test = test_seeds(line.glance) if line.verdict.test else 0
+        spare = max(0, seeds[lot].whole - round(aside.get(lot, 0.0)) - asked_for_test)
         # the line's own mothers come first; a lot that cannot promise them gives nothing to the table
         kept, mothers = bool(row.variety.kept_line), row.kind.crop.min_plants_viable
         spare = max(0, spare - reserve(mothers, one, v.home.line_confidence, spare, kept))

@@ -39,18 +39,22 @@ from ..household.kinds import Kind, Kinds, figures
 from ..household.larder import Larder, remembered, writing_here
 from ..household.measures import kind_of_lot
 from ..household.wording import percent, prose
+from .decides import by_count, saves, stages
 from .verdict_words import TestVerdict, verdict_of
 
 
 @dataclass(frozen=True)
 class Wanted:
-    """A lot that deserves a test. ``spot_c``: the warmth it shares with others."""
+    """A lot that deserves a test. ``spot_c``: the warmth it shares with others; ``then``: what follows each
+    count; ``stages``: when a second half is sown; ``saves``: what it is expected to save."""
 
     line: LotLine
     due_s: float
     seeds: int
     spot_c: float
-    decides: str
+    then: list[str]
+    stages: str
+    saves: str
     why: str
 
 
@@ -149,7 +153,9 @@ def bench(larder: Larder) -> Bench:
             line.glance.advice.due_s or float(now_s),
             test_seeds(line.glance),
             spot(*_likes(kinds.get(line.kind)), figures().trials),
-            _decides(line),
+            by_count(line.glance.advice),
+            stages(line.glance.advice),
+            saves(line.glance.advice),
             line.glance.advice.why,
         )
         for line in lines
@@ -165,15 +171,6 @@ def bench(larder: Larder) -> Bench:
         sorted(wanted, key=lambda w: (w.due_s, w.line.code)),
         sorted(closed, key=lambda c: -c.closed_s),
         reasons,
-    )
-
-
-def _decides(line: LotLine) -> str:
-    advice = line.glance.advice
-    before, after = advice.error_before or 0.0, advice.error_after or 0.0
-    return (
-        f"sow as usual, or thickly and replace: the chance of choosing wrongly falls from "
-        f"{percent(before)} to {percent(after)}"
     )
 
 

@@ -158,8 +158,10 @@ const CLOSED: Column<Schemas['ClosedTest']>[] = [
           >
         </template>
         <template #seeds="{ row }"
-          >{{ row.seeds }} seeds <Why :lines="[{ text: row.why }, { text: `It decides: ${row.decides}.` }]"
-        /></template>
+          >{{ row.seeds }} seeds
+          <Why :lines="[row.stages, row.saves, row.why].filter(Boolean).map((text) => ({ text }))" />
+          <div class="small soft">{{ row.then.join('; ') }}</div></template
+        >
         <template #due="{ row }">{{ row.due_s <= nowS + 86400 ? 'now' : day(row.due_s) }}</template>
         <template #do="{ row }">
           <AButton @click="sheet = `test:${row.line.lot_id}`">Start</AButton>
