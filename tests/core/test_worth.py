@@ -139,3 +139,28 @@ def test_rows_are_judged_each_for_itself_and_a_dearer_replacement_is_worth_more_
     assert one == best(cheap)
     assert other == best(dear)
     assert other.gain > one.gain
+
+
+def test_what_is_learnt_beside_is_what_is_shared():
+    rng = np.random.default_rng(4)
+    x = rng.normal(size=(3, 512))
+    tested = expit(0.4 + 1.2 * x[0])
+    close = expit(0.4 + 1.2 * (0.8 * x[0] + 0.6 * x[1]))
+    apart = expit(0.4 + 1.2 * x[2])
+    one = stakes()
+    both = w.Stakes(
+        *(np.repeat(v, 2, axis=0) for v in vars(one).values() if isinstance(v, np.ndarray)),
+        one.promised,
+    )
+    g = np.array([close, apart])
+    both = w.Stakes(g, g, *list(vars(both).values())[2:])
+    shares, gains = w.learnt_beside(both, tested, 20, RHO, F)
+    # of the close one: what a regression on the count of a large simulated test explains
+    which = rng.integers(0, 512, 200_000)
+    size = (1 - RHO) / RHO
+    k = rng.binomial(20, rng.beta(tested[which] * size, (1 - tested[which]) * size))
+    means = np.array([close[which][k == c].mean() if np.any(k == c) else 0.0 for c in range(21)])
+    explained = means[k].var() / close.var()
+    assert shares[0] == pytest.approx(explained, abs=0.03)
+    assert shares[1] < 0.03
+    assert gains[0] > gains[1]

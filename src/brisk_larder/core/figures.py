@@ -336,6 +336,7 @@ class TellingFigures:
     sowing_logit: float
     sowing_could: float
     sowing_failed: float
+    beside_share: float
     own_figure_log10: float
 
 

@@ -339,3 +339,28 @@ def _then(losses: _Losses, chosen: _Choice, i: int) -> tuple[Then, ...]:
         else:
             out.append(Then(k, k, sow, regrow))
     return tuple(out)
+
+
+def learnt_beside(
+    s: Stakes, g_tested: Floats, n: int, rho: float, f: WorthFigures
+) -> tuple[Floats, Floats]:
+    """What a test of n seeds of another packet tells of these, by reweighting the worlds they share: the
+    share of the variance of each one's germination that it takes away, and what it saves there, both [L].
+
+    ``s.g`` [L, S] and ``g_tested`` [S] in the same worlds. What a finite number of worlds shows of packets
+    that share nothing is taken off.
+    """
+    worlds = s.g.shape[1]
+    chance = counted(g_tested[None], n, rho)[0]
+    outcome = chance.sum(axis=1) / worlds
+    means = (chance @ s.g.T) / worlds / np.maximum(outcome, 1e-12)[:, None]
+    of_variance = (outcome[:, None] * (means - s.g.mean(axis=1)) ** 2).sum(axis=0)
+    share = of_variance / np.maximum(s.g.var(axis=1), 1e-9)
+    by_chance = (1 - (outcome**2).sum()) / worlds * np.count_nonzero(outcome > 1e-3)
+    share = np.clip((share - by_chance) / (1 - by_chance), 0.0, 1.0)
+    losses = _losses(s, s.seeds, f)
+    rows = len(s.g)
+    now = _choose(s, losses, np.full((rows, 1, worlds), 1.0 / worlds), f).loss[:, 0]
+    weight = np.broadcast_to(chance / worlds, (rows, *chance.shape))
+    gain = now - _choose(s, losses, weight, f).loss.sum(axis=1)
+    return share, np.where(share > 0, np.maximum(gain, 0.0), 0.0)

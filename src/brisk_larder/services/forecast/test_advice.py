@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -79,10 +80,12 @@ def _last_known(
     return known, np.maximum(fall, 1.0), tested
 
 
-def _ordered(look: Outlook, i: int, use_s: float) -> tuple[Floats, Floats]:
-    """Germination of row i at its use and a year on, as states of equal weight [K] each: slices of the worlds
-    in the order of the first."""
+def _states(look: Outlook, i: int, use_s: float, in_worlds: bool) -> tuple[Floats, Floats]:
+    """Germination of row i at its use and a year on, as states of equal weight [K] each: the worlds, or
+    slices of them in the order of the first."""
     now, later = look.g_at(i, np.array([use_s, use_s + YEAR_S]))
+    if in_worlds:
+        return now, later
     order = np.argsort(now, kind="stable")
     return (
         now[order].reshape(STATES, -1).mean(axis=1),
@@ -90,11 +93,12 @@ def _ordered(look: Outlook, i: int, use_s: float) -> tuple[Floats, Floats]:
     )
 
 
-def _stakes(
-    look: Outlook, index: list[int], use_s: Floats, left: Floats, sowings: list[Sown | None],
-    home: Household,
+def stakes(
+    look: Outlook, index: list[int], use_s: Floats, left: Floats, settings: Sequence[str | None],
+    home: Household, *, in_worlds: bool = False,
 ) -> wt.Stakes:  # fmt: skip
-    """What hangs on some rows: all seed of one origin together."""
+    """What hangs on some rows (``index``): all seed of one origin together. ``use_s`` and ``left`` (seeds)
+    [L] and ``settings`` of all rows; ``in_worlds``: states are the worlds, which rows share."""
     f = figures()
     of_cohort: dict[int, float] = {}
     cohorts_of: dict[int, set[int]] = {}
@@ -104,8 +108,8 @@ def _stakes(
             cohorts_of.setdefault(row.variety.id, set()).add(row.part.cohort_id)
     g, columns = [], []
     for i in index:
-        row, sowing = look.rows[i], sowings[i]
-        emerges = emergence_of(row.kind, sowing.setting if sowing else None)
+        row = look.rows[i]
+        emerges = emergence_of(row.kind, settings[i])
         have = of_cohort[row.part.cohort_id]
         alone = row.variety.kept_line and cohorts_of[row.variety.id] == {row.part.cohort_id}
         usual = row.kind.crop.typical_initial_germination_pct / 100 * emerges.mean
@@ -119,8 +123,8 @@ def _stakes(
             min(f.triage.stand_plants, max(1.0, np.floor(a_sowing))),
             row.kind.crop.min_plants_viable if alone else 0.0,
         ))  # fmt: skip
-        g.append(_ordered(look, i, float(use_s[i])))
-    now, later = (np.array(x).reshape(len(index), STATES) for x in zip(*g, strict=True))
+        g.append(_states(look, i, float(use_s[i]), in_worlds))
+    now, later = (np.array(x).reshape(len(index), -1) for x in zip(*g, strict=True))
     emerges_mean, weight, have_all, packet, anew, stand, mothers = np.array(columns, dtype=float).T
     return wt.Stakes(
         now, later, emerges_mean, weight, have_all, packet, anew, stand, mothers,
@@ -153,14 +157,15 @@ def test_advice(
     ]
     worth: dict[int, wt.Worth | None] = {}
     if used:
-        stakes = _stakes(look, used, at_use.use_s(now_s), spare, sowings, home)
+        settings = [sowing.setting if sowing else None for sowing in sowings]
+        asked_of = stakes(look, used, at_use.use_s(now_s), spare, settings, home)
         at = np.array(used)
         twice = (
             at_use.next_use_s[at] - (2 * days[at] + f.margin_days + home.order_lead_days) * DAY_S
         )
         most = np.floor(spare[at] * f.most_share_of_lot)
         rho = figures().belief.test_rho_good
-        found = wt.tests_worth(stakes, most, (twice > now_s).tolist(), rho, figures().worth)
+        found = wt.tests_worth(asked_of, most, (twice > now_s).tolist(), rho, figures().worth)
         worth = dict(zip(used, found, strict=True))
     best = [worth.get(i) for i in range(len(look.rows))]
     pays = np.array([np.nan if w is None else w.pays for w in best])

@@ -39,6 +39,7 @@ from ..household.kinds import Kind, Kinds, figures
 from ..household.larder import Larder, remembered, writing_here
 from ..household.measures import kind_of_lot
 from ..household.wording import percent, prose
+from .also import NOTHING, told_beside
 from .decides import by_count, saves, stages
 from .verdict_words import TestVerdict, verdict_of
 
@@ -46,7 +47,8 @@ from .verdict_words import TestVerdict, verdict_of
 @dataclass(frozen=True)
 class Wanted:
     """A lot that deserves a test. ``spot_c``: the warmth it shares with others; ``then``: what follows each
-    count; ``stages``: when a second half is sown; ``saves``: what it is expected to save."""
+    count; ``stages``: when a second half is sown; ``saves``: what it is expected to save; ``beside``: what it
+    tells of other packets."""
 
     line: LotLine
     due_s: float
@@ -55,6 +57,7 @@ class Wanted:
     then: list[str]
     stages: str
     saves: str
+    beside: str
     why: str
 
 
@@ -147,6 +150,8 @@ def bench(larder: Larder) -> Bench:
             for t in tests
             if t.trial.closed_s is not None and now_s - t.trial.closed_s < 365 * DAY_S
         ]
+        asked = [line for line in lines if line.verdict.test and line.state == "here"]
+        beside = told_beside(v, lines, asked)
     wanted = [
         Wanted(
             line,
@@ -156,10 +161,10 @@ def bench(larder: Larder) -> Bench:
             by_count(line.glance.advice),
             stages(line.glance.advice),
             saves(line.glance.advice),
+            beside.get(line.lot_id, NOTHING).says,
             line.glance.advice.why,
         )
-        for line in lines
-        if line.verdict.test and line.state == "here"
+        for line in asked
     ]
     reasons: dict[str, int] = {}
     for line in lines:

@@ -159,7 +159,7 @@ const CLOSED: Column<Schemas['ClosedTest']>[] = [
         </template>
         <template #seeds="{ row }"
           >{{ row.seeds }} seeds
-          <Why :lines="[row.stages, row.saves, row.why].filter(Boolean).map((text) => ({ text }))" />
+          <Why :lines="[row.stages, row.saves, row.beside, row.why].filter(Boolean).map((text) => ({ text }))" />
           <div class="small soft">{{ row.then.join('; ') }}</div></template
         >
         <template #due="{ row }">{{ row.due_s <= nowS + 86400 ? 'now' : day(row.due_s) }}</template>
