@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Response
 from pydantic import BaseModel
 
 from ..services.acts import heed
-from ..services.trials import acts, bench, past
+from ..services.trials import acts, bench, past, sheets, spots
 from ..services.trials.acts import CountEntry
-from ..services.trials.bench import Bench, TestSetup
+from ..services.trials.bench import Bench
 from ..services.trials.looking_back import LookingBack, looking_back
+from ..services.trials.setting_up import TestSetup, setup
 from .deps import ActDep, Answer, LarderDep, answer
 
 router = APIRouter(prefix="/api/tests", tags=["tests"])
@@ -24,6 +25,7 @@ class StartIn(BaseModel):
     temperature_c: float = 20.0
     sown_s: int | None = None
     on: str = ""
+    cold_days: float = 0.0
 
 
 class CountIn(BaseModel):
@@ -76,9 +78,23 @@ def get_looking_back(larder: LarderDep) -> LookingBack:
 
 
 @router.get("/setup/{lot_id}")
-def get_setup(larder: LarderDep, lot_id: int, n: int | None = None) -> TestSetup:
+def get_setup(
+    larder: LarderDep, lot_id: int, n: int | None = None, temperature_c: float | None = None
+) -> TestSetup:
     """How to set up a test of a lot, and what that number of seeds can tell."""
-    return bench.setup(larder, lot_id, n)
+    return setup(larder, lot_id, n, temperature_c)
+
+
+@router.put("/spots")
+def put_spots(larder: LarderDep, ref: ActDep, body: list[spots.SpotSaid]) -> Answer:
+    """Say where tests can stand in this house, all spots at once."""
+    return answer(ref, spots.set_spots(larder, ref, body))
+
+
+@router.get("/evening.pdf", response_class=Response)
+def get_evening(larder: LarderDep, day: str, page: str = "") -> Response:
+    """The sheet of one evening of the plan, with a label for each layer."""
+    return Response(sheets.evening_pdf(larder, day, page), media_type="application/pdf")
 
 
 @router.post("")

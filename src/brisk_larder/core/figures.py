@@ -189,6 +189,34 @@ class TrialsFigures:
 
 
 @dataclass(frozen=True)
+class BenchFigures:
+    """When tests are set up together; costs in evenings."""
+
+    wait_cost: float
+    late_cost: float
+    off_cost: float
+    middle_cost: float
+    left_cost: float
+    most_an_evening: int
+    time_limit_s: float
+    evening_every_days: int
+    box_layers: int
+    boxes: int
+    layer_g: float
+    least_a_layer: int
+    most_a_layer: int
+    large_below_per_g: float
+    sheets_flat: int
+    sheets_rolled: int
+    sheet_ml: float
+    drinks_ml_per_g: float
+    wet_share_sensitive: float
+    fresh_days: float
+    cold_days_unsaid: float
+    soak_hours_unsaid: float
+
+
+@dataclass(frozen=True)
 class WorthFigures:
     """What is lost by a wrong choice before a sowing, in packets of fresh seed."""
 
@@ -352,6 +380,7 @@ class Figures:
     handling: HandlingFigures
     alarms: AlarmsFigures
     trials: TrialsFigures
+    bench: BenchFigures
     worth: WorthFigures
     triage: TriageFigures
     needs: NeedsFigures
@@ -373,6 +402,7 @@ GROUPS: dict[str, type] = {
     "handling": HandlingFigures,
     "alarms": AlarmsFigures,
     "trials": TrialsFigures,
+    "bench": BenchFigures,
     "worth": WorthFigures,
     "triage": TriageFigures,
     "needs": NeedsFigures,

@@ -17,6 +17,8 @@ from .reasons import Reason
 from .units import DAY_S
 from .worth import SIZES
 
+ON_PAPER = frozenset({"paper", "rolled", "top"})
+
 
 @dataclass(frozen=True)
 class Interval:
@@ -33,18 +35,6 @@ def spot(low_c: float, high_c: float, f: TrialsFigures) -> float:
     middle = (low_c + high_c) / 2
     liked = [s for s in spots if low_c <= s <= high_c]
     return liked[0] if liked else min(spots, key=lambda s: abs(s - middle))
-
-
-def evenings(due_s: Sequence[float], f: TrialsFigures) -> list[list[int]]:
-    """Which tests of one warmth are set up together: places in ``due_s`` (epoch s, rising), parted where
-    one would have to wait too long for the first of its evening."""
-    out: list[list[int]] = []
-    for i, due in enumerate(due_s):
-        if out and due - due_s[out[-1][0]] <= f.together_days * DAY_S:
-            out[-1].append(i)
-        else:
-            out.append([i])
-    return out
 
 
 def what_n_tells(n: int, k: int, chance: float = 0.95) -> Interval:
@@ -178,7 +168,7 @@ class Tally:
 
 def rho_of(flaws: str, medium: str, f: BeliefFigures) -> float:
     """Overdispersion of a test: only one on paper without a noted flaw is a sound one."""
-    return f.test_rho_flawed if flaws or medium != "paper" else f.test_rho_good
+    return f.test_rho_flawed if flaws or medium not in ON_PAPER else f.test_rho_good
 
 
 def as_at_its_best(
@@ -315,6 +305,9 @@ def likes(temperature_c: float, low_c: float, high_c: float, f: TrialsFigures) -
     return low_c - f.optimum_margin_c <= temperature_c <= high_c + f.optimum_margin_c
 
 
-def count_due(day: float, days: float, last_counted_day: float, again_days: float) -> bool:
-    """Whether a running test is to be counted: some days since it was, or its last day has come."""
-    return day >= days or day - last_counted_day >= again_days
+def count_due(
+    day: float, first_day: float, days: float, last_counted_day: float, again_days: float
+) -> bool:
+    """Whether a running test is to be counted: from its first count day on, some days since it was, or its
+    last day has come."""
+    return day >= days or (day >= first_day and day - last_counted_day >= again_days)

@@ -8,6 +8,7 @@ from .tables_growing import (
     Pick,
     Sowing,
     SowingCount,
+    Spot,
     Trial,
     TrialCount,
 )
@@ -47,7 +48,7 @@ HISTORY_TABLES = {
     for model in (
         ChainOverride, Cohort, CropChange, Deployment, Device, Earmark, FoodTarget, ForecastNote, Household,
         ImportBatch, Job, Lot, LotEvent, MoistureObs, Node, NodeEvent, OwnKind, PantryEntry, Parcel,
-        ParcelLine, Part, Person, Pick, SavedView, Series, Sowing, SowingCount, Stay, StockEntry,
+        ParcelLine, Part, Person, Pick, SavedView, Series, Sowing, SowingCount, Spot, Stay, StockEntry,
         Stocktake, StocktakeLine, Trial, TrialCount, Variety,
     )
 }  # fmt: skip
@@ -112,6 +113,7 @@ __all__ = [
     "Series",
     "Sowing",
     "SowingCount",
+    "Spot",
     "Stay",
     "StockEntry",
     "Stocktake",

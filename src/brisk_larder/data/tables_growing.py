@@ -9,12 +9,14 @@ from .columns import Edited, Erasable, check, one_of, strict
 
 
 class Trial(Edited, table=True):
-    """A germination test of a lot. ``a_probit``: the ageing at a test made in another household."""
+    """A germination test of a lot. ``a_probit``: the ageing at a test made in another household;
+    ``cold_days``: in the cold first, before its days begin to count."""
 
     __tablename__ = "trial"
     __table_args__ = strict(
-        one_of("medium", "paper", "sand", "compost"),
+        one_of("medium", "paper", "rolled", "top", "sand", "compost"),
         check("n_positive", "n >= 1"),
+        check("cold_range", "cold_days >= 0 AND cold_days <= 120"),
         check("weight_range", "weight >= 0 AND weight <= 1"),
         check("closed_after_sown", "closed_s IS NULL OR closed_s >= sown_s"),
         Index("uq_trial_code_live", "code", unique=True, sqlite_where=text("deleted_s IS NULL")),
@@ -30,6 +32,25 @@ class Trial(Edited, table=True):
     weight: float = 1.0
     closed_s: int | None = None
     a_probit: float | None = None
+    cold_days: float = Field(default=0.0, sa_column_kwargs={"server_default": "0"})
+
+
+class Spot(Edited, table=True):
+    """Where boxes of tests stand: how warm, light or dark (either: as one likes), boxes, layers in each."""
+
+    __tablename__ = "spot"
+    __table_args__ = strict(
+        one_of("light", "light", "dark", "either"),
+        check("temperature_range", "temperature_c >= 0 AND temperature_c <= 45"),
+        check("boxes_range", "boxes >= 1 AND boxes <= 50"),
+        check("layers_range", "layers >= 1 AND layers <= 20"),
+    )
+
+    name: str
+    temperature_c: float
+    light: str = "either"
+    boxes: int = 1
+    layers: int = 4
 
 
 class TrialCount(Erasable, table=True):

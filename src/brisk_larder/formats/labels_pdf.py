@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from ..core.errors import InvalidValue
@@ -149,25 +149,31 @@ def _stake(paper: Paper, label: Label, x: float, y: float, sheet: Sheet) -> None
         )
 
 
+def begin_list(paper: Paper, one: ListPage) -> Callable[[], float]:
+    """Begins a page of a list with its head; returns where its rows begin (mm)."""
+
+    def begin() -> float:
+        paper.add_page()
+        paper.set_text_color(0)
+        paper.size(18, bold=True)
+        y = paper.put(14, 14, one.title, paper.w - 60)
+        paper.size(10)
+        y = paper.put(14, y, one.under, paper.w - 60)
+        y = paper.put(14, y, one.codes, paper.w - 60)
+        if one.address:
+            paper.qr(paper.w - 38, 11, 24, one.address)
+        return max(y + 4, 40)
+
+    return begin
+
+
 def lists_pdf(pages: Sequence[ListPage], page: str = "A4") -> bytes:
     """Container lists, one after the other, each on its own page(s). Raises InvalidValue for none."""
     if not pages:
         raise InvalidValue("lists", 0, "at least one container")
     paper = Paper(page, "Container lists")
     for one in pages:
-
-        def begin(one: ListPage = one) -> float:
-            paper.add_page()
-            paper.set_text_color(0)
-            paper.size(18, bold=True)
-            y = paper.put(14, 14, one.title, paper.w - 60)
-            paper.size(10)
-            y = paper.put(14, y, one.under, paper.w - 60)
-            y = paper.put(14, y, one.codes, paper.w - 60)
-            if one.address:
-                paper.qr(paper.w - 38, 11, 24, one.address)
-            return max(y + 4, 40)
-
+        begin = begin_list(paper, one)
         scale = (paper.w - 28) / sum(one.widths_mm)
         widths = [w * scale for w in one.widths_mm]
         paper.ruled(begin(), widths, one.rows, head=one.head, new_page=begin)

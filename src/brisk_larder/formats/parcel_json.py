@@ -31,7 +31,7 @@ class ParcelTest(_Part):
     seeds: Annotated[int, Field(ge=1, le=10_000)]
     viable: Annotated[int, Field(ge=0)]
     a_probit: Annotated[float, Field(ge=0, le=100)]
-    medium: Literal["paper", "sand", "compost"] = "paper"
+    medium: Literal["paper", "rolled", "top", "sand", "compost"] = "paper"
     temperature_c: Annotated[float, Field(ge=-5, le=50)] = 20.0
     weight: Fraction = 1.0
 

@@ -1820,6 +1820,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tests/spots": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Spots
+         * @description Say where tests can stand in this house, all spots at once.
+         */
+        put: operations["put_spots_api_tests_spots_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tests/evening.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Evening
+         * @description The sheet of one evening of the plan, with a label for each layer.
+         */
+        get: operations["get_evening_api_tests_evening_pdf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tests/past": {
         parameters: {
             query?: never;
@@ -2548,7 +2588,8 @@ export interface components {
         };
         /**
          * Bench
-         * @description The room: running tests, what deserves one (most urgent first), and what was closed lately.
+         * @description The room: running tests, what deserves one (most urgent first), what was closed lately, and the
+         *     evenings on which those that deserve one are set up.
          */
         Bench: {
             /** Running */
@@ -2561,6 +2602,21 @@ export interface components {
             untested_reasons: {
                 [key: string]: number;
             };
+            plan: components["schemas"]["BenchPlan"];
+        };
+        /**
+         * BenchPlan
+         * @description The evenings ahead, what found no place, how good the plan is, and the spots it stands on.
+         */
+        BenchPlan: {
+            /** Evenings */
+            evenings: components["schemas"]["Evening"][];
+            /** Left */
+            left: components["schemas"]["LeftOut"][];
+            /** Says */
+            says: string;
+            /** Spots */
+            spots: components["schemas"]["SpotLine"][];
         };
         /**
          * BestUse
@@ -3257,6 +3313,22 @@ export interface components {
             points: number;
         };
         /**
+         * Evening
+         * @description One evening's work: its day, the tests by spot and layer, what it takes and why.
+         */
+        Evening: {
+            /** Day S */
+            day_s: number;
+            /** Day */
+            day: string;
+            /** Tests */
+            tests: components["schemas"]["Laid"][];
+            /** Seeds */
+            seeds: number;
+            /** Why */
+            why: string;
+        };
+        /**
          * EventIn
          * @description Something that happened.
          */
@@ -3918,6 +3990,45 @@ export interface components {
             address: string;
         };
         /**
+         * Laid
+         * @description One test of the plan: of which packet, how many seeds, where it stands, what comes first, when it is
+         *     counted (days in its warmth) and when its answer is in.
+         */
+        Laid: {
+            /** Lot Id */
+            lot_id: number;
+            /** Code */
+            code: string;
+            /** Variety */
+            variety: string;
+            /** Kind Name */
+            kind_name: string;
+            /** Seeds */
+            seeds: number;
+            /** Spot */
+            spot: string;
+            /** Temperature C */
+            temperature_c: number;
+            /** Box */
+            box: number;
+            /** Layer */
+            layer: string;
+            /** Light */
+            light: string;
+            /** Medium */
+            medium: string;
+            /** Cold Days */
+            cold_days: number;
+            /** First Day */
+            first_day: number;
+            /** Last Day */
+            last_day: number;
+            /** Answer S */
+            answer_s: number;
+            /** Why */
+            why: string;
+        };
+        /**
          * LedgerLine
          * @description One entry, with the balance after it and its likely range (80 %).
          */
@@ -3940,6 +4051,20 @@ export interface components {
             left_low: number;
             /** Left High */
             left_high: number;
+        };
+        /**
+         * LeftOut
+         * @description A test for which the bench has no room or no spot.
+         */
+        LeftOut: {
+            /** Lot Id */
+            lot_id: number;
+            /** Code */
+            code: string;
+            /** Variety */
+            variety: string;
+            /** Why */
+            why: string;
         };
         /**
          * Likely
@@ -5114,7 +5239,8 @@ export interface components {
          *
          *     kind: test, count, regrow, order, read, alarm, move, own (typed by somebody), sown (due emergence);
          *     where: house, cold store, greenhouse, garden; due_s: by when (None: any time). ``short``: what it is
-         *     called among others of its kind; ``seeds`` and ``spot_c``: of a test; ``waits_for``: subjects whose
+         *     called among others of its kind; ``seeds``, ``spot_c`` and the ``evening`` it is planned for: of a test;
+         *     ``waits_for``: subjects whose
          *     test comes first; ``every_weeks``: of one that comes again.
          */
         Proposal: {
@@ -5165,6 +5291,11 @@ export interface components {
             seeds: number;
             /** Spot C */
             spot_c?: number | null;
+            /**
+             * Evening
+             * @default
+             */
+            evening: string;
             /**
              * Waits For
              * @default []
@@ -5692,6 +5823,51 @@ export interface components {
             intended_use?: string | null;
         };
         /**
+         * SpotLine
+         * @description One spot: how warm, light or dark, boxes and layers in each; id 0: nobody has named it yet.
+         */
+        SpotLine: {
+            /** Spot Id */
+            spot_id: number;
+            /** Name */
+            name: string;
+            /** Temperature C */
+            temperature_c: number;
+            /** Light */
+            light: string;
+            /** Boxes */
+            boxes: number;
+            /** Layers */
+            layers: number;
+            /** Version */
+            version: number;
+        };
+        /**
+         * SpotSaid
+         * @description A spot as somebody says it.
+         */
+        SpotSaid: {
+            /** Name */
+            name: string;
+            /** Temperature C */
+            temperature_c: number;
+            /**
+             * Light
+             * @default either
+             */
+            light: string;
+            /**
+             * Boxes
+             * @default 1
+             */
+            boxes: number;
+            /**
+             * Layers
+             * @default 4
+             */
+            layers: number;
+        };
+        /**
          * StartIn
          * @description A test to start.
          */
@@ -5717,6 +5893,11 @@ export interface components {
              * @default
              */
             on: string;
+            /**
+             * Cold Days
+             * @default 0
+             */
+            cold_days: number;
         };
         /**
          * StateMany
@@ -6123,7 +6304,8 @@ export interface components {
         };
         /**
          * TestMany
-         * @description A test of each is started, so many seeds of each; without a number as many as each deserves.
+         * @description A test of each is started, so many seeds of each; without a number as many as each deserves, without a
+         *     warmth or a medium where and on what the plan of the bench has it.
          */
         TestMany: {
             /** Lot Ids */
@@ -6142,14 +6324,11 @@ export interface components {
             n?: number | null;
             /**
              * Medium
-             * @default paper
+             * @default
              */
             medium: string;
-            /**
-             * Temperature C
-             * @default 20
-             */
-            temperature_c: number;
+            /** Temperature C */
+            temperature_c?: number | null;
             /**
              * On
              * @default
@@ -6184,21 +6363,32 @@ export interface components {
         };
         /**
          * TestSetup
-         * @description How to set up a test of a lot: seeds, spot, days, cautions; and what the number can tell.
+         * @description How to set up a test of a packet: seeds, medium, spot, days, what comes first, amounts, cautions; and
+         *     what the number can tell.
          */
         TestSetup: {
             /** Seeds */
             seeds: number;
             /** Can Tell */
             can_tell: string;
+            /** Medium */
+            medium: string;
+            /** Temperature C */
+            temperature_c: number;
             /** Temperature */
             temperature: string;
             /** Days */
             days: string;
             /** Light */
             light: string;
-            /** Pretreatment */
-            pretreatment: string;
+            /** First */
+            first: string[];
+            /** Lay */
+            lay: string;
+            /** Cold Days */
+            cold_days: number;
+            /** Reads Low */
+            reads_low: string;
             /** Cautions */
             cautions: string[];
         };
@@ -6482,7 +6672,8 @@ export interface components {
         /**
          * Wanted
          * @description A lot that deserves a test. ``spot_c``: the warmth it shares with others; ``then``: what follows each
-         *     count; ``stages``: when a second half is sown; ``saves``: what it is expected to save.
+         *     count; ``stages``: when a second half is sown; ``saves``: what it is expected to save; ``beside``: what it
+         *     tells of other packets.
          */
         Wanted: {
             line: components["schemas"]["LotLine"];
@@ -6498,6 +6689,8 @@ export interface components {
             stages: string;
             /** Saves */
             saves: string;
+            /** Beside */
+            beside: string;
             /** Why */
             why: string;
         };
@@ -10126,6 +10319,7 @@ export interface operations {
         parameters: {
             query?: {
                 n?: number | null;
+                temperature_c?: number | null;
             };
             header?: never;
             path: {
@@ -10143,6 +10337,76 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["TestSetup"];
                 };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    put_spots_api_tests_spots_put: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SpotSaid"][];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_evening_api_tests_evening_pdf_get: {
+        parameters: {
+            query: {
+                day: string;
+                page?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {

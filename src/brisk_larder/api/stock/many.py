@@ -16,11 +16,13 @@ from ...services.acts import heed, lot_acts
 from ...services.acts.acting import Doing, step, together
 from ...services.acts.lot_acts import STATES, LotEdit
 from ...services.forecast.current import bring_up_to_date
-from ...services.forecast.lines import LotLine, lot_lines, test_seeds
+from ...services.forecast.lines import LotLine, lot_lines
 from ...services.growing import sowings
 from ...services.household.larder import Larder
 from ...services.needs import acts as needs
 from ...services.trials import acts as trials
+from ...services.trials.bench import bench
+from ...services.trials.setting_up import setup
 from ..deps import ActDep, Answer, LarderDep, answer
 
 router = APIRouter(prefix="/api/stock", tags=["stock"])
@@ -93,12 +95,13 @@ class MeantMany(ManyIn):
 
 
 class TestMany(ManyIn):
-    """A test of each is started, so many seeds of each; without a number as many as each deserves."""
+    """A test of each is started, so many seeds of each; without a number as many as each deserves, without a
+    warmth or a medium where and on what the plan of the bench has it."""
 
     what: Literal["test"] = "test"
     n: int | None = None
-    medium: str = "paper"
-    temperature_c: float = 20.0
+    medium: str = ""
+    temperature_c: float | None = None
     on: str = ""
 
 
@@ -155,9 +158,9 @@ def _tagged(has: str, tags: str, off: bool) -> str:
 
 
 def _steps(
-    body: Many, lots: list[Lot], named: str, place: str, seeds: dict[int, int]
+    body: Many, lots: list[Lot], named: str, place: str, begun: dict[int, dict[str, Any]]
 ) -> tuple[str, Steps]:
-    """How it is called, and a step for each lot; ``seeds``: of each that is tested."""
+    """How it is called, and a step for each lot; ``begun``: how each is tested."""
     ids = [lot.id or 0 for lot in lots]
     if isinstance(body, MoveMany):
         return f"Moved {named} to {place}", [
@@ -198,11 +201,27 @@ def _steps(
             step(lot_acts.edit_lot, i, LotEdit(intended_use=body.intended_use)) for i in ids
         ]
     return f"Tests of {named} started", [
-        step(
-            trials.start_one, i, body.n or seeds[i], body.medium, body.temperature_c, on=body.on,
+        step(trials.start_one, i, on=body.on, **begun[i]) for i in ids
+    ]
+
+
+def _begun(larder: Larder, body: TestMany, lot_ids: list[int]) -> dict[int, dict[str, Any]]:
+    """How each packet is tested: as was said, else as the plan of the bench and its kind have it."""
+    planned = {t.lot_id: t for e in bench(larder).plan.evenings for t in e.tests}
+    out = {}
+    for lot in lot_ids:
+        there = planned.get(lot)
+        at = there.temperature_c if there is not None else None
+        how = setup(
+            larder, lot, body.n, body.temperature_c if body.temperature_c is not None else at
         )
-        for i in ids
-    ]  # fmt: skip
+        out[lot] = {
+            "n": how.seeds,
+            "medium": body.medium or how.medium,
+            "temperature_c": how.temperature_c,
+            "cold_days": how.cold_days,
+        }
+    return out
 
 
 @router.post("/many")
@@ -218,13 +237,13 @@ def post_many(larder: LarderDep, ref: ActDep, body: Many) -> Answer:
         node = getattr(body, "node_id", 0)
         place = session.exec(select(Node.name).where(Node.id == node)).first() or ""
     lots = [rows[i] for i in wanted]
-    seeds: dict[int, int] = {}
+    begun: dict[int, dict[str, Any]] = {}
     if isinstance(body, TestMany):
         bring_up_to_date(larder, wanted)
-        seeds = {x.lot_id: test_seeds(x.glance) for x in _lines(larder, wanted)}
+        begun = _begun(larder, body, wanted)
     codes = [x.code for x in lots]
     named = ", ".join(codes[:6]) + (f" and {len(codes) - 6} more" if len(codes) > 6 else "")
-    said, steps = _steps(body, lots, named, place, seeds)
+    said, steps = _steps(body, lots, named, place, begun)
     if not steps:
         raise InvalidValue("packets", "none", "at least one that goes somewhere")
     kind = f"{body.what}_lots"

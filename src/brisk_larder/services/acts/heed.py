@@ -23,6 +23,7 @@ from ...data.tables import Cohort, Lot, Part, Pick, Trial, Variety
 from ..air.air import Air
 from ..air.look import Look, looking_at
 from ..air.standing import wall
+from ..forecast.counts import days_in_warmth
 from ..forecast.current import bring_up_to_date
 from ..forecast.elsewhere import Option, precautions_said, setting_of
 from ..forecast.lines import LotLine, lot_lines
@@ -197,7 +198,7 @@ def closing_test(larder: Larder, trial_id: int, close: bool, on: str) -> list[st
             return []
         when = moment_on(on, None, v.home, v.now_s)
         kind, f = kind_of_lot(v.session, trial.lot_id), figures().trials
-        crop, day = kind.crop, (when - trial.sown_s) / DAY_S
+        crop, day = kind.crop, days_in_warmth(trial, when)
         at_best = as_at_its_best(
             day, trial.temperature_c, crop.germ_temp_min_c, crop.germ_temp_opt_c.low, f
         )

@@ -16,6 +16,11 @@ from ..household.kinds import Kind, figures
 SIZE_UNKNOWN = "of how many nobody wrote"  # a test of which only a germination was written down
 
 
+def days_in_warmth(trial: Trial, at_s: float) -> float:
+    """Days of a test at a time, from when it was put into its warmth."""
+    return max(0.0, (at_s - trial.sown_s) / DAY_S - trial.cold_days)
+
+
 @dataclass(frozen=True)
 class TestSoFar:
     """A test with its latest count (None: nothing counted yet)."""
@@ -54,8 +59,8 @@ class TestSoFar:
         return rho_of(self.trial.flaws, self.trial.medium, figures().belief)
 
     def day(self) -> float:
-        """Days from sowing to the latest count."""
-        return 0.0 if self.count is None else (self.count.at_s - self.trial.sown_s) / DAY_S
+        """Days in its warmth up to the latest count: those in the cold first do not count."""
+        return 0.0 if self.count is None else days_in_warmth(self.trial, self.count.at_s)
 
     def ceiling(self, kind: Kind) -> Ceiling:
         """Share of the living seed that could be counted by then; the whole once its last count day has

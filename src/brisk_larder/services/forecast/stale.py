@@ -378,6 +378,7 @@ TABLE: dict[str, Callable[[Stale, Changed], None]] = {
     "forecast_note": _nothing,
     "job": _nothing,
     "person": _nothing,
+    "spot": _nothing,
     "saved_view": _nothing,
     "stocktake": _nothing,
     "stocktake_line": _nothing,

@@ -12,11 +12,12 @@ from ...core import worlds as wo
 from ...core import worth as wt
 from ...core.moisture import Floats
 from ...core.quantity import Seeds
+from ...core.setting_up import before
 from ...core.trials import Advice, retest
 from ...core.units import DAY_S, YEAR_DAYS, YEAR_S
 from ...core.windows import Sown
 from ...data.tables import Household
-from ..household.kinds import figures
+from ..household.kinds import Kind, figures
 from ..household.measures import measures_of
 from ..household.wording import sentence
 from .counts import TestSoFar
@@ -78,6 +79,12 @@ def _last_known(
     for i in range(n):
         fall[i] = min((look.date_of(i, float(a_fall[i])) - known[i]) / DAY_S, most)
     return known, np.maximum(fall, 1.0), tested
+
+
+def cold_days(kind: Kind, age_days: float) -> float:
+    """Days in the cold that a test of seed of an age begins with."""
+    f = figures().bench
+    return before(kind.crop.pretreatment, f).cold_for(age_days, f)
 
 
 def _states(look: Outlook, i: int, use_s: float, in_worlds: bool) -> tuple[Floats, Floats]:
@@ -147,7 +154,10 @@ def test_advice(
     known, fall, tested = _last_known(look, tests)
     have = [seeds[row.part.lot_id] for row in look.rows]
     left = np.array([s.mean if s.known else np.inf for s in have])
-    days = np.array([row.kind.crop.final_count_days for row in look.rows], dtype=float)
+    days = np.array([
+        row.kind.crop.final_count_days + cold_days(row.kind, (now_s - row.start_s) / DAY_S)
+        for row in look.rows
+    ])  # fmt: skip
     running = {t.trial.lot_id for ts in tests.values() for t in ts if t.trial.closed_s is None}
     spare = np.where(np.isfinite(left), left, f.uncounted_seeds)
     used = [

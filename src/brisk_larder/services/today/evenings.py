@@ -6,9 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from itertools import groupby
 
-from ...core.trials import evenings
-from ..household.kinds import figures
-from ..household.wording import many, often, temperature_here
+from ..household.wording import all_of, many, often, temperature_here
 from .this_years_list import Proposal
 
 REGROW = "Lines whose seed is to be grown anew; how pressing each is, and from which seed, stands in Growing."
@@ -56,23 +54,23 @@ def _row(kind: str, jobs: list[Proposal], title: str, why: str) -> Row:
 
 
 def _tests(jobs: list[Proposal]) -> Iterable[Row]:
-    """Tests that like the same warmth and are due near each other: one box, one evening."""
-    by_warmth: dict[float, list[Proposal]] = {}
-    for j in sorted(jobs, key=lambda j: j.due_s or 0.0):
-        by_warmth.setdefault(j.spot_c or figures().trials.spot_room_c, []).append(j)
-    for spot_c, here in by_warmth.items():
-        for places in evenings([j.due_s or 0.0 for j in here], figures().trials):
-            evening = [here[i] for i in places]
-            if len(evening) == 1:
-                yield _alone(evening[0])
-                continue
-            seeds, packets = sum(x.seeds for x in evening), many(len(evening), "packet")
-            yield _row(
-                "test",
-                evening,
-                f"An evening's tests at {temperature_here(spot_c)}: {_named(evening)}",
-                f"{many(seeds, 'seed')} of {packets}; of each the answer can change what you do.",
-            )
+    """The evenings of the bench's plan; what it has no room for stands alone."""
+    planned = sorted((j for j in jobs if j.evening), key=lambda j: j.evening)
+    yield from (_alone(j) for j in jobs if not j.evening)
+    for _, group in groupby(planned, key=lambda j: j.evening):
+        evening = sorted(group, key=lambda j: (j.spot_c or 0.0, j.short))
+        if len(evening) == 1:
+            yield _alone(evening[0])
+            continue
+        seeds, packets = sum(x.seeds for x in evening), many(len(evening), "packet")
+        warm = [temperature_here(c) for c in sorted({j.spot_c or 0.0 for j in evening})]
+        yield _row(
+            "test",
+            evening,
+            f"An evening's tests at {all_of(warm)}: {_named(evening)}",
+            f"{many(seeds, 'seed')} of {packets}; of each the answer can change what you do. Where each "
+            "stands, and the sheet to print: in Tests.",
+        )
 
 
 def _counts(jobs: list[Proposal]) -> Iterable[Row]:

@@ -20,7 +20,8 @@ class Proposal:
 
     kind: test, count, regrow, order, read, alarm, move, own (typed by somebody), sown (due emergence);
     where: house, cold store, greenhouse, garden; due_s: by when (None: any time). ``short``: what it is
-    called among others of its kind; ``seeds`` and ``spot_c``: of a test; ``waits_for``: subjects whose
+    called among others of its kind; ``seeds``, ``spot_c`` and the ``evening`` it is planned for: of a test;
+    ``waits_for``: subjects whose
     test comes first; ``every_weeks``: of one that comes again.
     """
 
@@ -40,6 +41,7 @@ class Proposal:
     short: str = ""
     seeds: int = 0
     spot_c: float | None = None
+    evening: str = ""
     waits_for: tuple[str, ...] = ()
     every_weeks: int = 0
 
@@ -80,6 +82,7 @@ def year_of(
     growing = growing or growing_room(larder)
     with looking_at(larder) as v:
         day = today(larder, v.home)
+    evenings = {t.lot_id: (e, t) for e in room.plan.evenings for t in e.tests}
     tests = [
         Proposal(
             origin_key=f"test:{w.line.lot_id}:{needs.year}",
@@ -92,9 +95,11 @@ def year_of(
             urgent=w.line.urgency >= 2,
             short=f"{w.line.code} {w.line.variety}",
             seeds=w.seeds,
-            spot_c=w.spot_c,
+            spot_c=planned[1].temperature_c if planned else w.spot_c,
+            evening=planned[0].day if planned else "",
         )
         for w in room.wanted
+        for planned in (evenings.get(w.line.lot_id),)
     ]
     first = growing.years[0] if growing.years else day.year
     regrow = [

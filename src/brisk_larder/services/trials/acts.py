@@ -24,7 +24,7 @@ from ..household.quantity import check_in_hand
 from ..household.told import get_live, moment_on
 from ..household.wording import day_words, many, prose
 
-MEDIA = ("paper", "sand", "compost")
+MEDIA = ("paper", "rolled", "top", "sand", "compost")
 
 
 @dataclass(frozen=True)
@@ -44,13 +44,14 @@ def start_trial(
     temperature_c: float = 20.0,
     sown_s: int | None = None,
     on: str = "",
+    cold_days: float = 0.0,
 ) -> TrialMade:
     """Start a test (``on`` a day): takes the seeds from the lot and notes the forecast made before it.
 
     Raises InvalidValue for a future test, an impossible number or more seeds than there are.
     """
     bring_up_to_date(larder, [lot_id])
-    return start_one(larder, ref, lot_id, n, medium, temperature_c, sown_s, on)
+    return start_one(larder, ref, lot_id, n, medium, temperature_c, sown_s, on, cold_days)
 
 
 def next_trial_code(session: Session) -> str:
@@ -68,6 +69,7 @@ def start_one(
     temperature_c: float = 20.0,
     sown_s: int | None = None,
     on: str = "",
+    cold_days: float = 0.0,
 ) -> TrialMade:
     """As start_trial, for a lot whose forecast is up to date."""
     if medium not in MEDIA:
@@ -76,6 +78,8 @@ def start_one(
         raise InvalidValue("seeds", n, "1 to 400")
     if not 0 <= temperature_c <= 45:
         raise InvalidValue("temperature", prose(f"{temperature_c:g} °C"), prose("0 to 45 °C"))
+    if not 0 <= cold_days <= 120:
+        raise InvalidValue("cold days", cold_days, "0 to 120")
     lot = get_live(a.session, Lot, lot_id, "lot")
     when = moment_on(on, sown_s, a.home, a.now_s)
     check_in_hand(a.session, lot_id, n, "seeds", n)
@@ -86,6 +90,7 @@ def start_one(
         n=n,
         medium=medium,
         temperature_c=temperature_c,
+        cold_days=cold_days,
     )
     a.session.add(trial)
     a.session.flush()

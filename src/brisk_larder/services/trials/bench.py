@@ -9,7 +9,6 @@ import numpy as np
 from sqlmodel import select
 
 from ...core.calibration import as_worlds
-from ...core.errors import InvalidValue
 from ...core.figures import TrialsFigures
 from ...core.trials import (
     CRACKED,
@@ -24,23 +23,22 @@ from ...core.trials import (
     stage,
     stretched,
     time_course,
-    what_n_tells,
 )
 from ...core.units import DAY_S
 from ...data.queries import key, live
 from ...data.tables import ForecastNote, TrialCount
-from ..acts.heed import testing
 from ..air.look import looking_at
-from ..forecast.counts import TestSoFar, all_tests
+from ..forecast.counts import TestSoFar, all_tests, days_in_warmth
 from ..forecast.glance_data import Likely
 from ..forecast.lines import LotLine, lot_lines, test_seeds
 from ..forecast.outlook import Outlook, outlook
 from ..household.kinds import Kind, Kinds, figures
 from ..household.larder import Larder, remembered, writing_here
-from ..household.measures import kind_of_lot
-from ..household.wording import percent, prose
+from ..household.wording import percent
 from .also import NOTHING, told_beside
 from .decides import by_count, saves, stages
+from .plan import BenchPlan, Occupied, bench_plan
+from .spots import spots_of
 from .verdict_words import TestVerdict, verdict_of
 
 
@@ -90,12 +88,14 @@ class Running:
 
 @dataclass(frozen=True)
 class Bench:
-    """The room: running tests, what deserves one (most urgent first), and what was closed lately."""
+    """The room: running tests, what deserves one (most urgent first), what was closed lately, and the
+    evenings on which those that deserve one are set up."""
 
     running: list[Running]
     wanted: list[Wanted]
     closed: list[ClosedTest]
     untested_reasons: dict[str, int]
+    plan: BenchPlan
 
 
 @dataclass(frozen=True)
@@ -152,6 +152,9 @@ def bench(larder: Larder) -> Bench:
         ]
         asked = [line for line in lines if line.verdict.test and line.state == "here"]
         beside = told_beside(v, lines, asked)
+        occupied = [_occupied(t, kinds.get(by_lot[t.trial.lot_id].kind)) for t in open_tests]
+        spots = spots_of(v.session)
+        plan = bench_plan(asked, kinds, occupied, spots, home.tz, now_s)
     wanted = [
         Wanted(
             line,
@@ -176,7 +179,13 @@ def bench(larder: Larder) -> Bench:
         sorted(wanted, key=lambda w: (w.due_s, w.line.code)),
         sorted(closed, key=lambda c: -c.closed_s),
         reasons,
+        plan,
     )
+
+
+def _occupied(test: TestSoFar, kind: Kind) -> Occupied:
+    t = test.trial
+    return Occupied(kind, t.sown_s, t.cold_days, t.temperature_c, t.n)
 
 
 def _closed(
@@ -223,7 +232,7 @@ def _running(
     last_day = float(np.ceil(stretched(crop.final_count_days, pace)))
     days = np.arange(0, last_day + 0.5)
     course = time_course(days * pace, crop.first_count_days, crop.final_count_days, f)
-    day = (now_s - trial.sown_s) / DAY_S
+    day = days_in_warmth(trial, now_s)
     odd = asdict(test.tally)
     up = odd.pop("normal")
     seeds = counts[-1].seeds if counts else ""
@@ -239,7 +248,7 @@ def _running(
             hints = [
                 f"No further count can change it: {side} {percent(level)}. Close it if you like."
             ]
-    half = half_time([(x.at_s - trial.sown_s) / DAY_S for x in counts], [x.normal for x in counts])
+    half = half_time([days_in_warmth(trial, x.at_s) for x in counts], [x.normal for x in counts])
     if half is not None:
         usual = stretched(half_usual(crop.first_count_days, crop.final_count_days, f), pace)
         hints.append(f"Half of these were up by day {half:.0f}; day {usual:.0f} is usual here.")
@@ -247,7 +256,7 @@ def _running(
         hints.append(
             f"In an earlier test it was day {earlier:.0f}: slower is the first sign of ageing."
         )
-    looked_at = (counts[-1].at_s - trial.sown_s) / DAY_S if counts else 0.0
+    looked_at = days_in_warmth(trial, counts[-1].at_s) if counts else 0.0
     if day - looked_at >= f.dry_after_days:
         hints.append("Is the paper still damp?")
     if crop.wet_sensitivity == "high":
@@ -273,7 +282,7 @@ def _running(
         waiting=trial.n - up - sum(odd.values()),
         expected_low=[round(float(v), 2) for v in q[0] * course * trial.n],
         expected_high=[round(float(v), 2) for v in q[2] * course * trial.n],
-        counted_days=[(x.at_s - trial.sown_s) / DAY_S for x in counts],
+        counted_days=[days_in_warmth(trial, x.at_s) for x in counts],
         counted_up=[x.normal for x in counts],
         now=Likely(*(round(float(v), 3) for v in q)),
         verdict=VERDICTS[at],
@@ -300,7 +309,7 @@ def _earlier(
 ) -> float | None:
     """Day by which half was up in the last closed test of the same packet, None if nobody can tell."""
     before = [
-        half_time([(x.at_s - t.trial.sown_s) / DAY_S for x in told], [x.normal for x in told])
+        half_time([days_in_warmth(t.trial, x.at_s) for x in told], [x.normal for x in told])
         for t in tests
         if t.trial.lot_id == test.trial.lot_id
         and t.trial.closed_s is not None
@@ -318,47 +327,3 @@ def _hint(below: float, level: float, f: TrialsFigures) -> str:
             return f"So far: almost surely above {percent(level)}."
         case _:
             return f"So far undecided: {percent(1 - below)} for standing above {percent(level)}."
-
-
-@dataclass(frozen=True)
-class TestSetup:
-    """How to set up a test of a lot: seeds, spot, days, cautions; and what the number can tell."""
-
-    seeds: int
-    can_tell: str
-    temperature: str
-    days: str
-    light: str
-    pretreatment: str
-    cautions: list[str]
-
-
-def setup(larder: Larder, lot_id: int, n: int | None) -> TestSetup:
-    """What to know before starting a test; ``n``: seeds, None for the advice's number."""
-    line = next((x for x in lot_lines(larder) if x.lot_id == lot_id), None)
-    if line is None:
-        raise InvalidValue("lot", lot_id, "a packet in stock")
-    with looking_at(larder) as v:
-        kind = kind_of_lot(v.session, lot_id)
-    seeds = n or test_seeds(line.glance)
-    if not 1 <= seeds <= 400:
-        raise InvalidValue("seeds", seeds, "1 to 400")
-    all_up = what_n_tells(seeds, seeds).low
-    half = what_n_tells(seeds, seeds // 2).high
-    crop = kind.crop
-    cautions = [*testing(line), *([kind.hazard] if kind.hazard else [])]
-    cautions.append(
-        "Wash your hands after sorting seed; mouldy seed: no sniffing, discard it outdoors"
-    )
-    if not kind.known:
-        cautions.append("Shoots of an unknown kind are not eaten")
-    return TestSetup(
-        seeds,
-        f"{seeds} of {seeds} up would say: at least {100 * all_up:.0f} %. "
-        f"{seeds // 2} of {seeds}: at most {100 * half:.0f} % (each nineteen times in twenty).",
-        writing_here().span(crop.germ_temp_opt_c.low, crop.germ_temp_opt_c.high),
-        f"first look on day {crop.first_count_days:g}, last count on day {crop.final_count_days:g}",
-        {"light": "in light", "dark": "in the dark", "either": "light or dark"}[crop.light],
-        prose(crop.pretreatment),
-        cautions,
-    )

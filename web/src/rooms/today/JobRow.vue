@@ -117,7 +117,7 @@ const keys = (e: KeyboardEvent) =>
       <More :acts="menu" :hears="`more for: ${row.title}`" />
     </div>
     <JobSheet v-if="sheet === 'move' || sheet === 'hand'" :what="sheet" :row @close="sheet = ''" />
-    <TestManyForm v-if="sheet === 'test'" :lots :spot="jobs[0]?.spot_c ?? undefined" @close="sheet = ''" />
+    <TestManyForm v-if="sheet === 'test'" :lots @close="sheet = ''" />
     <OwnJobForm
       v-if="sheet === 'own'"
       :job="one"

@@ -10,16 +10,33 @@ import { MEDIA, pastTest, startTest, toldTest } from './acts'
 const props = defineProps<{ lotId: number; name: string }>()
 const { numberOf } = useWriting()
 const typed = ref<number | null>(null)
-const medium = ref<string>('paper')
-const spot = ref<number | null>(20)
+const mediumSaid = ref('')
+const spotSaid = ref<number | null>(null)
 const setup = useQuery({
-  queryKey: ['setup', toRef(props, 'lotId'), typed],
+  queryKey: ['setup', toRef(props, 'lotId'), typed, spotSaid],
   queryFn: () =>
     take(
       api.GET('/api/tests/setup/{lot_id}', {
-        params: { path: { lot_id: props.lotId }, query: { n: typed.value || undefined } },
+        params: {
+          path: { lot_id: props.lotId },
+          query: { n: typed.value || undefined, temperature_c: spotSaid.value ?? undefined },
+        },
       }),
     ),
+})
+// as the kind wants it until somebody says otherwise
+const medium = computed({
+  get: () => mediumSaid.value || setup.data.value?.medium || 'paper',
+  set: (v) => (mediumSaid.value = v),
+})
+const spot = computed({
+  get: () => spotSaid.value ?? setup.data.value?.temperature_c ?? null,
+  set: (v) => (spotSaid.value = v),
+})
+const coldSaid = ref<number | null>(null)
+const cold = computed({
+  get: () => coldSaid.value ?? setup.data.value?.cold_days ?? 0,
+  set: (v) => (coldSaid.value = v),
 })
 const touched = ref(false)
 const n = computed({
@@ -57,7 +74,9 @@ function call() {
   const about = { lot_id: props.lotId, on: on.value }
   if (state.value === 'told') return toldTest({ ...about, germination: share.value })
   const how = { ...about, n: seeds.value, medium: medium.value, temperature_c: spot.value ?? 20 }
-  return state.value === 'now' ? startTest(how) : pastTest({ ...how, up: up.value ?? 0, took_seeds: true })
+  return state.value === 'now'
+    ? startTest({ ...how, cold_days: cold.value ?? 0 })
+    : pastTest({ ...how, up: up.value ?? 0, took_seeds: true })
 }
 </script>
 
@@ -83,18 +102,26 @@ function call() {
       />
       <ChoiceField v-model="medium" label="on" :options="MEDIA" />
       <SpotField v-model="spot" />
+      <NumberField
+        v-if="state === 'now' && (cold || coldSaid !== null)"
+        v-model="cold"
+        label="cold first"
+        name="cold days"
+        unit="days"
+        :min="0"
+        :max="120"
+      />
       <DayField v-model="on" :label="state === 'over' ? 'counted last' : 'sown'" />
     </div>
     <template v-if="state === 'now'">
       <RoomState v-slot="{ data }" :query="setup" :rows="3">
         <p><strong>What it can tell:</strong> {{ data.can_tell }}</p>
-        <p>
-          Likes {{ data.temperature }}, {{ data.light }}; {{ data.days }}.
-          <span v-if="!data.pretreatment.startsWith('none')">Before: {{ data.pretreatment }}.</span>
-        </p>
+        <p>Likes {{ data.temperature }}, {{ data.light }}; {{ data.days }}.</p>
+        <p v-for="(x, i) in data.first" :key="x"><strong v-if="!i">First:</strong> {{ x }}</p>
+        <p>{{ data.lay }}</p>
+        <p v-if="data.reads_low" class="small">{{ data.reads_low }}</p>
         <p class="small soft">
-          Paper: quick and clean to count; some peppers, tomatoes and flowers read low on it. Compost and sand
-          are closer to the bed and count a little less. Damp, not soggy.
+          Paper is quick and clean to count; compost and sand are closer to the bed and count a little less.
         </p>
         <ul>
           <li v-for="c in data.cautions" :key="c" class="caution small">{{ c }}</li>

@@ -7,6 +7,7 @@ import { useAxis } from '../../parts/axis'
 import type { Column } from '../../parts/DataTable.vue'
 import { useSheet } from '../../parts/sheets'
 import { day, likely, percent, word } from '../../parts/words'
+import BenchPlan from './BenchPlan.vue'
 import CountCurve from './CountCurve.vue'
 import CountPad from './CountPad.vue'
 import ForecastBar from './ForecastBar.vue'
@@ -131,7 +132,7 @@ const CLOSED: Column<Schemas['ClosedTest']>[] = [
 
       <h2>Deserve a test</h2>
       <p class="soft">
-        Only where the answer can change what you do. Batch them: those that like the same warmth share a box.
+        Only where the answer can change what you do; what follows each count stands beside it.
       </p>
       <DataTable
         v-if="bench.data.value.wanted.length"
@@ -159,7 +160,9 @@ const CLOSED: Column<Schemas['ClosedTest']>[] = [
         </template>
         <template #seeds="{ row }"
           >{{ row.seeds }} seeds
-          <Why :lines="[row.stages, row.saves, row.beside, row.why].filter(Boolean).map((text) => ({ text }))" />
+          <Why
+            :lines="[row.stages, row.saves, row.beside, row.why].filter(Boolean).map((text) => ({ text }))"
+          />
           <div class="small soft">{{ row.then.join('; ') }}</div></template
         >
         <template #due="{ row }">{{ row.due_s <= nowS + 86400 ? 'now' : day(row.due_s) }}</template>
@@ -168,6 +171,10 @@ const CLOSED: Column<Schemas['ClosedTest']>[] = [
         </template>
       </DataTable>
       <p v-else class="soft">No packet needs one now.</p>
+      <template v-if="bench.data.value.plan.evenings.length || bench.data.value.plan.left.length">
+        <h2>Evenings at the bench</h2>
+        <BenchPlan :plan="bench.data.value.plan" />
+      </template>
       <p v-if="left.length" class="small soft">
         Left alone:
         <template v-for="([k, n], i) in left" :key="k"

@@ -1,7 +1,14 @@
 import { api, take, type Schemas } from '../../api/client'
 
 /** What one does in Tests. */
-export const MEDIA = { paper: 'damp paper', sand: 'sand', compost: 'compost' }
+export const MEDIA = {
+  paper: 'damp paper, flat box',
+  rolled: 'rolled paper',
+  top: 'on top of paper',
+  sand: 'sand',
+  compost: 'compost',
+}
+export const setSpots = (body: Schemas['SpotSaid'][]) => take(api.PUT('/api/tests/spots', { body }))
 const of = (trial_id: number) => ({ params: { path: { trial_id } } })
 export const startTest = (body: Schemas['StartIn']) => take(api.POST('/api/tests', { body }))
 export const pastTest = (body: Schemas['PastIn']) => take(api.POST('/api/tests/past', { body }))

@@ -7,14 +7,15 @@ const props = defineProps<{ lots: Named[]; spot?: number }>()
 const emit = defineEmits<{ done: [] }>()
 
 const n = ref<number | null>(null)
-const medium = ref<string>('paper')
-const spot = ref<number | null>(props.spot ?? 20)
+const medium = ref<string>('')
+const spot = ref<number | null>(props.spot ?? null)
 const on = ref('')
+const HOW = { '': 'as each wants', ...MEDIA }
 const words = () => `Started tests of ${called(props.lots)}`
 const call = (anyway: boolean) =>
   together({
     what: 'test', lot_ids: ids(props.lots), n: n.value, medium: medium.value,
-    temperature_c: spot.value ?? 20, on: on.value, anyway,
+    temperature_c: spot.value, on: on.value, anyway,
   }) // prettier-ignore
 </script>
 
@@ -36,8 +37,8 @@ const call = (anyway: boolean) =>
       :max="400"
       placeholder="as many as each deserves"
     />
-    <ChoiceField v-model="medium" label="on" :options="MEDIA" />
-    <SpotField v-model="spot" />
+    <ChoiceField v-model="medium" label="on" :options="HOW" />
+    <SpotField v-model="spot" label="spot (empty: as planned)" />
     <DayField v-model="on" label="sown" />
   </ActForm>
 </template>
