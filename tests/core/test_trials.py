@@ -158,10 +158,11 @@ def test_where_a_running_test_stands_and_leans():
     warm = [t.likes(c, 20, 25, FIGURES.trials) for c in (16.9, 17, 22, 28, 28.1)]
     assert warm == [False, True, True, True, False]
     # counted on day 4, every three days, fourteen in all
-    due = [t.count_due(day, 14, 4, 3) for day in (6.9, 7, 13)]
+    due = [t.count_due(day, 5, 14, 4, 3) for day in (6.9, 7, 13)]
     assert due == [False, True, True]
-    assert t.count_due(14, 14, 13.5, 3)
-    assert not t.count_due(13.9, 14, 13.5, 3)
+    assert t.count_due(14, 5, 14, 13.5, 3)
+    assert not t.count_due(13.9, 5, 14, 13.5, 3)
+    assert not t.count_due(4.9, 5, 14, 0, 3)  # nothing to see before its first count day
 
 
 def test_kinds_that_can_share_a_warmth_do_and_a_living_room_comes_first():

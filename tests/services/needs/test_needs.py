@@ -197,6 +197,8 @@ def test_a_running_test_asks_to_be_counted_every_other_day(small):
 
     assert not asked()
     larder.clock.at_s += 3 * DAY
+    assert not asked()  # nothing is to be seen before its first count day, the sixth
+    larder.clock.at_s += 4 * DAY
     assert asked()
     trials_acts.count_trial(larder, ActRef(), made, trials_acts.CountEntry(normal=1))
     assert not asked()

@@ -6,7 +6,6 @@ import pytest
 
 from brisk_larder.core.errors import InvalidValue
 from brisk_larder.data.acts import ActRef
-from brisk_larder.services.household.kinds import figures
 from brisk_larder.services.papers import history, settings_page
 from brisk_larder.services.today import jobs, own_jobs
 from brisk_larder.services.today.evenings import rows_of
@@ -14,7 +13,6 @@ from brisk_larder.services.today.own_jobs import JobSaid
 from brisk_larder.services.today.this_years_list import Proposal
 
 DAY = 86_400
-TOGETHER_DAYS = figures().trials.together_days
 
 
 def gathered(jobs_, confidence=0.9):
@@ -41,17 +39,17 @@ def keys(rows):
     return sorted(sorted(j.origin_key for j in r.jobs) for r in rows)
 
 
-def test_tests_of_one_warmth_near_each_other_are_one_evening():
+def test_tests_of_one_evening_of_the_plan_are_one_row():
     tests = [
-        job("test", 1, seeds=10, spot_c=20.0),
-        job("test", 2, seeds=15, spot_c=20.0, due_s=(10 + TOGETHER_DAYS) * DAY),
-        job("test", 3, seeds=10, spot_c=20.0, due_s=(11 + TOGETHER_DAYS) * DAY),
-        job("test", 4, seeds=4, spot_c=25.0),
+        job("test", 1, seeds=10, spot_c=20.0, evening="2026-12-01"),
+        job("test", 2, seeds=15, spot_c=25.0, evening="2026-12-01", due_s=40.0 * DAY),
+        job("test", 3, seeds=10, spot_c=20.0, evening="2026-12-08"),
+        job("test", 4, seeds=4, spot_c=20.0),  # the bench has no room for it
     ]
     rows = gathered(tests)
     assert keys(rows) == [["test:1", "test:2"], ["test:3"], ["test:4"]]
     evening = next(r for r in rows if len(r.jobs) == 2)
-    assert "20 °C" in evening.title
+    assert "20 °C and 25 °C" in evening.title
     assert "25 seeds of 2 packets" in evening.why
     assert evening.due_s == 10 * DAY
 

@@ -5549,8 +5549,12 @@ export interface components {
             sown_s: number;
             /** Day */
             day: number;
+            /** First Day */
+            first_day: number;
             /** Days */
             days: number;
+            /** Cold Until S */
+            cold_until_s: number | null;
             /** N */
             n: number;
             /** Medium */

@@ -26,7 +26,7 @@ from ..needs.chains import needs_room
 from ..storage.alarms import all_alarms
 from ..storage.best_places import planned_moves
 from ..storage.shelves import shelves
-from ..trials.bench import Bench, bench
+from ..trials.bench import Bench, Running, bench
 from .evenings import Row, rows_of
 from .own_jobs import OWN, come_again
 from .this_years_list import Proposal, year_of
@@ -70,14 +70,17 @@ def _counts_due(room: Bench, now_s: int) -> list[Proposal]:
     out = []
     for r in room.running:
         counted = r.counted_days[-1] if r.counted_days else 0.0
-        if not count_due(r.day, r.days, counted, figures().growing.count_again_days):
+        if r.cold_until_s is not None and r.cold_until_s <= now_s and r.day < r.first_day:
+            out.append(_out_of_the_cold(r, r.cold_until_s))
+        if not count_due(r.day, r.first_day, r.days, counted, figures().growing.count_again_days):
             continue
         last = r.day >= r.days
+        act = "First look at" if counted < r.first_day and not last else "Count"
         out.append(
             Proposal(
                 origin_key=f"count:{r.trial_id}:{int(r.day)}",
                 kind="count",
-                title=f"Count test {r.code} of {r.line.code} {r.line.variety}",
+                title=f"{act} test {r.code} of {r.line.code} {r.line.variety}",
                 why=f"Day {int(r.day)} of {r.days:.0f}; {r.up} of {r.n} up so far; {r.verdict}.",
                 where="house",
                 due_s=float(now_s),
@@ -87,6 +90,21 @@ def _counts_due(room: Bench, now_s: int) -> list[Proposal]:
             )
         )
     return out
+
+
+def _out_of_the_cold(r: Running, since_s: float) -> Proposal:
+    """A test whose days in the cold are over goes into its warmth."""
+    return Proposal(
+        origin_key=f"warm:{r.trial_id}",
+        kind="warm",
+        title=f"Put test {r.code} of {r.line.code} {r.line.variety} into its warmth",
+        why=f"Its days in the cold are over; the first look is on day {r.first_day:.0f} from now.",
+        where="house",
+        due_s=since_s,
+        subject=f"trial:{r.trial_id}",
+        urgent=True,
+        short=f"{r.code} {r.line.variety}",
+    )
 
 
 def _alarms(larder: Larder, now_s: int) -> list[Proposal]:

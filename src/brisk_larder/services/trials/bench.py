@@ -34,8 +34,8 @@ from ..forecast.lines import LotLine, lot_lines, test_seeds
 from ..forecast.outlook import Outlook, outlook
 from ..household.kinds import Kind, Kinds, figures
 from ..household.larder import Larder, remembered, writing_here
-from ..household.wording import percent
-from .also import NOTHING, told_beside
+from ..household.wording import day_words, percent
+from .also import NOTHING, Beside, told_beside
 from .decides import by_count, saves, stages
 from .plan import BenchPlan, Occupied, bench_plan
 from .spots import spots_of
@@ -68,7 +68,9 @@ class Running:
     line: LotLine
     sown_s: int
     day: float
+    first_day: float
     days: float
+    cold_until_s: float | None
     n: int
     medium: str
     temperature_c: float
@@ -155,20 +157,7 @@ def bench(larder: Larder) -> Bench:
         occupied = [_occupied(t, kinds.get(by_lot[t.trial.lot_id].kind)) for t in open_tests]
         spots = spots_of(v.session)
         plan = bench_plan(asked, kinds, occupied, spots, home.tz, now_s)
-    wanted = [
-        Wanted(
-            line,
-            line.glance.advice.due_s or float(now_s),
-            test_seeds(line.glance),
-            spot(*_likes(kinds.get(line.kind)), figures().trials),
-            by_count(line.glance.advice),
-            stages(line.glance.advice),
-            saves(line.glance.advice),
-            beside.get(line.lot_id, NOTHING).says,
-            line.glance.advice.why,
-        )
-        for line in asked
-    ]
+    wanted = [_wanted(x, kinds.get(x.kind), beside.get(x.lot_id, NOTHING), now_s) for x in asked]
     reasons: dict[str, int] = {}
     for line in lines:
         if not line.verdict.test:
@@ -180,6 +169,21 @@ def bench(larder: Larder) -> Bench:
         sorted(closed, key=lambda c: -c.closed_s),
         reasons,
         plan,
+    )
+
+
+def _wanted(line: LotLine, kind: Kind, beside: Beside, now_s: int) -> Wanted:
+    advice = line.glance.advice
+    return Wanted(
+        line,
+        advice.due_s or float(now_s),
+        test_seeds(line.glance),
+        spot(*_likes(kind), figures().trials),
+        by_count(advice),
+        stages(advice),
+        saves(advice),
+        beside.says,
+        advice.why,
     )
 
 
@@ -232,7 +236,7 @@ def _running(
     last_day = float(np.ceil(stretched(crop.final_count_days, pace)))
     days = np.arange(0, last_day + 0.5)
     course = time_course(days * pace, crop.first_count_days, crop.final_count_days, f)
-    day = days_in_warmth(trial, now_s)
+    day, warm_s = days_in_warmth(trial, now_s), trial.sown_s + trial.cold_days * DAY_S
     odd = asdict(test.tally)
     up = odd.pop("normal")
     seeds = counts[-1].seeds if counts else ""
@@ -273,7 +277,9 @@ def _running(
         line=line,
         sown_s=trial.sown_s,
         day=day,
+        first_day=float(np.ceil(stretched(crop.first_count_days, pace))),
         days=last_day,
+        cold_until_s=warm_s if trial.cold_days else None,
         n=trial.n,
         medium=trial.medium,
         temperature_c=trial.temperature_c,
@@ -285,7 +291,7 @@ def _running(
         counted_days=[days_in_warmth(trial, x.at_s) for x in counts],
         counted_up=[x.normal for x in counts],
         now=Likely(*(round(float(v), 3) for v in q)),
-        verdict=VERDICTS[at],
+        verdict=f"in the cold until {day_words(int(warm_s))}" if now_s < warm_s else VERDICTS[at],
         hints=hints,
         seeds=seeds,
         version=trial.version,
