@@ -3314,13 +3314,16 @@ export interface components {
         };
         /**
          * Evening
-         * @description One evening's work: its day, the tests by spot and layer, what it takes and why.
+         * @description One evening's work: its day, the day after which one of its answers would come too late, the tests by
+         *     spot and layer, what it takes and why.
          */
         Evening: {
             /** Day S */
             day_s: number;
             /** Day */
             day: string;
+            /** Latest S */
+            latest_s: number;
             /** Tests */
             tests: components["schemas"]["Laid"][];
             /** Seeds */
@@ -6675,9 +6678,9 @@ export interface components {
         };
         /**
          * Wanted
-         * @description A lot that deserves a test. ``spot_c``: the warmth it shares with others; ``then``: what follows each
-         *     count; ``stages``: when a second half is sown; ``saves``: what it is expected to save; ``beside``: what it
-         *     tells of other packets.
+         * @description A lot that deserves a test. ``spot_c``: the warmth it shares with others; ``ends``, ``then``: what
+         *     follows the worst and the best count, and each; ``stages``: when a second half is sown; ``saves``: what
+         *     it is expected to save; ``beside``: what it tells of other packets.
          */
         Wanted: {
             line: components["schemas"]["LotLine"];
@@ -6687,6 +6690,8 @@ export interface components {
             seeds: number;
             /** Spot C */
             spot_c: number;
+            /** Ends */
+            ends: string;
             /** Then */
             then: string[];
             /** Stages */

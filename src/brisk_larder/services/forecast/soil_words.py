@@ -26,13 +26,15 @@ def came(sowing: SowingSoFar, g: float) -> float:
 
 
 def bed_or_seed(sowing: SowingSoFar, kind: Kind, g: float) -> str:
-    """What the count says of the bed and of the seed, in one sentence; empty while it is too early.
+    """What the count says of the bed and of the seed, in one sentence; empty until it was reckoned.
 
     ``g``: germination of the seed then, by all that is known.
     """
     f = figures().telling
-    if sowing.failed is None or sowing.could(kind).low < f.sowing_could:
+    if sowing.failed is None:
         return ""
+    if sowing.could(kind).low < f.sowing_could:
+        return "Counted before all could be up: what was missing is not read as dead seed."
     if sowing.failed > f.sowing_failed:
         return "So few that the bed failed, whatever the seed: hardly anything is read from it."
     expected, found = usual(sowing, kind), came(sowing, g)
@@ -43,7 +45,7 @@ def bed_or_seed(sowing: SowingSoFar, kind: Kind, g: float) -> str:
     )
     if abs(much) < f.sowing_logit:
         return f"As expected: a{was}."
-    return f"A{was}: " + ("more the bed than the seed." if much < 0 else "a kind bed.")
+    return f"A{was}: " + ("more the bed than the seed." if much < 0 else "a good bed.")
 
 
 def sowings_say(

@@ -36,7 +36,7 @@ from ..household.kinds import Kind, Kinds, figures
 from ..household.larder import Larder, remembered, writing_here
 from ..household.wording import day_words, percent
 from .also import NOTHING, Beside, told_beside
-from .decides import by_count, saves, stages
+from .decides import by_count, ends, saves, stages
 from .plan import BenchPlan, Occupied, bench_plan
 from .spots import spots_of
 from .verdict_words import TestVerdict, verdict_of
@@ -44,14 +44,15 @@ from .verdict_words import TestVerdict, verdict_of
 
 @dataclass(frozen=True)
 class Wanted:
-    """A lot that deserves a test. ``spot_c``: the warmth it shares with others; ``then``: what follows each
-    count; ``stages``: when a second half is sown; ``saves``: what it is expected to save; ``beside``: what it
-    tells of other packets."""
+    """A lot that deserves a test. ``spot_c``: the warmth it shares with others; ``ends``, ``then``: what
+    follows the worst and the best count, and each; ``stages``: when a second half is sown; ``saves``: what
+    it is expected to save; ``beside``: what it tells of other packets."""
 
     line: LotLine
     due_s: float
     seeds: int
     spot_c: float
+    ends: str
     then: list[str]
     stages: str
     saves: str
@@ -179,6 +180,7 @@ def _wanted(line: LotLine, kind: Kind, beside: Beside, now_s: int) -> Wanted:
         advice.due_s or float(now_s),
         test_seeds(line.glance),
         spot(*_likes(kind), figures().trials),
+        ends(advice),
         by_count(advice),
         stages(advice),
         saves(advice),

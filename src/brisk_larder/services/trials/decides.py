@@ -21,6 +21,20 @@ def by_count(advice: TestAdvice) -> list[str]:
     return out
 
 
+def ends(advice: TestAdvice) -> str:
+    """What the worst and the best counts lead to, in a few words."""
+    n, then = advice.seeds or 0, advice.then
+    if not then:
+        return ""
+    buys = [x for x in then if x[2] == BUY]
+    best = f"all {n} up: {_act(then[-1][2], then[-1][3])}"
+    if not buys:
+        return f"none up: {_act(then[0][2], then[0][3])}; {best}"
+    most = buys[-1][1]
+    worst = f"{most} up or fewer" if most else "none up"
+    return f"{worst}: {_act(BUY, 0)}" + ("" if most == n else f"; {best}")
+
+
 def stages(advice: TestAdvice) -> str:
     """When a second stage follows; empty where one test is enough."""
     if not advice.more:

@@ -46,10 +46,12 @@ class Laid:
 
 @dataclass(frozen=True)
 class Evening:
-    """One evening's work: its day, the tests by spot and layer, what it takes and why."""
+    """One evening's work: its day, the day after which one of its answers would come too late, the tests by
+    spot and layer, what it takes and why."""
 
     day_s: float
     day: str
+    latest_s: float
     tests: list[Laid]
     seeds: int
     why: str
@@ -178,6 +180,7 @@ def bench_plan(
             Evening(
                 day_s,
                 local_day(int(day_s), tz).isoformat(),
+                now_s + max(day, min(test.due for _, _, test in begun)) * DAY_S,
                 tests,
                 seeds,
                 f"{many(seeds, 'seed')} of {many(len(tests), 'packet')} at once ({where}); the last "

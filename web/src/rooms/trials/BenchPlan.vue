@@ -11,35 +11,49 @@ import SpotsForm from './SpotsForm.vue'
 /** The evenings on which tests are set up: what stands where, what comes first, and the sheet to print. */
 defineProps<{ plan: Schemas['BenchPlan'] }>()
 const { nowS } = useAxis()
-const { temperature } = useWriting()
+const { about } = useWriting()
+const open = ref<Record<string, boolean>>({})
+const shows = (e: Schemas['Evening'], i: number) => open.value[e.day] ?? i === 0
 const starting = ref<Schemas['Evening'] | null>(null)
 const spots = ref(false)
 const when = (e: Schemas['Evening']) => (e.day_s <= nowS.value + 86400 ? 'This evening' : day(e.day_s))
 const medium = (m: string) => MEDIA[m as keyof typeof MEDIA] ?? m
 const COLUMNS = [
-  { key: 'where', title: 'box, layer', width: 190, small: 'where' },
+  { key: 'where', title: 'where', width: 290 },
   { key: 'lot', title: 'packet' },
-  { key: 'how', title: 'how', small: 'how' },
-  { key: 'look', title: 'look', small: 'look' },
+  { key: 'how', title: 'how' },
+  { key: 'look', title: 'look' },
   { key: 'why' },
 ]
 </script>
 
 <template>
   <section class="plan" aria-label="the bench planned">
-    <div v-for="e in plan.evenings" :key="e.day" class="evening" :data-evening="e.day">
+    <div v-for="(e, i) in plan.evenings" :key="e.day" class="evening" :data-evening="e.day">
       <div class="row top">
         <h3>{{ when(e) }}</h3>
-        <span class="soft small">{{ e.why }}</span>
+        <span class="small soft">{{
+          e.latest_s > e.day_s + 86400 ? `at the latest ${day(e.latest_s)}` : 'not later'
+        }}</span>
+        <AButton type="link" size="small" :aria-expanded="shows(e, i)" @click="open[e.day] = !shows(e, i)">{{
+          shows(e, i) ? 'fold' : `show the ${e.tests.length}`
+        }}</AButton>
         <span class="spring" />
         <a class="btn quiet" :href="`/api/tests/evening.pdf?day=${e.day}`" target="_blank" rel="noopener"
           >Print the sheet</a
         >
         <AButton type="primary" ghost @click="starting = e">Sown: start these</AButton>
       </div>
-      <DataTable :rows="e.tests" :columns="COLUMNS" by="lot_id" :label="`tests of ${e.day}`">
+      <p class="small soft">{{ e.why }}</p>
+      <DataTable
+        v-if="shows(e, i)"
+        :rows="e.tests"
+        :columns="COLUMNS"
+        by="lot_id"
+        :label="`tests of ${e.day}`"
+      >
         <template #where="{ row }"
-          >{{ row.spot }} {{ temperature(row.temperature_c) }}
+          >{{ row.spot }}, {{ about(row.temperature_c) }}
           <span class="soft">box {{ row.box }}, layer {{ row.layer }}</span></template
         >
         <template #lot="{ row }">
@@ -68,7 +82,7 @@ const COLUMNS = [
     <p class="small soft">
       {{ plan.says }} Spots:
       <template v-for="(s, i) in plan.spots" :key="s.name"
-        >{{ i ? ', ' : '' }}{{ s.name }} {{ temperature(s.temperature_c) }} ({{ s.boxes }} x
+        >{{ i ? ', ' : '' }}{{ s.name }} {{ about(s.temperature_c) }} ({{ s.boxes }} x
         {{ s.layers }} layers)</template
       ><template v-if="!plan.spots.some((s) => s.spot_id)">, as most houses have them</template>.
       <AButton type="link" size="small" @click="spots = true">Say yours</AButton>
@@ -89,7 +103,8 @@ const COLUMNS = [
   margin-top: 10px;
   padding-top: 6px;
 }
-.evening h3 {
+.evening h3,
+.evening p {
   margin: 0;
 }
 .top {

@@ -7,7 +7,12 @@ import { useWriting } from '../../parts/writing'
 import { MEDIA, pastTest, startTest, toldTest } from './acts'
 
 /** A test is begun; or one that is over, or that somebody wrote down once, is told. */
-const props = defineProps<{ lotId: number; name: string }>()
+const props = defineProps<{
+  lotId: number
+  name: string
+  /** What follows each count of the test that is asked for. */
+  then?: string[]
+}>()
 const { numberOf } = useWriting()
 const typed = ref<number | null>(null)
 const mediumSaid = ref('')
@@ -115,6 +120,7 @@ function call() {
     </div>
     <template v-if="state === 'now'">
       <RoomState v-slot="{ data }" :query="setup" :rows="3">
+        <p v-if="then?.length && !touched"><strong>Then:</strong> {{ then.join('; ') }}</p>
         <p><strong>What it can tell:</strong> {{ data.can_tell }}</p>
         <p>Likes {{ data.temperature }}, {{ data.light }}; {{ data.days }}.</p>
         <p v-for="(x, i) in data.first" :key="x"><strong v-if="!i">First:</strong> {{ x }}</p>

@@ -28,7 +28,7 @@ const counting = computed(() =>
 )
 const starting = computed(() =>
   about.value.what === 'test'
-    ? bench.data.value?.wanted.find((w) => w.line.lot_id === about.value.id)?.line
+    ? bench.data.value?.wanted.find((w) => w.line.lot_id === about.value.id)
     : undefined,
 )
 useNew('start the first test that is wanted', () => {
@@ -130,6 +130,10 @@ const CLOSED: Column<Schemas['ClosedTest']>[] = [
         </div>
       </template>
 
+      <template v-if="bench.data.value.plan.evenings.length || bench.data.value.plan.left.length">
+        <h2>Evenings at the bench</h2>
+        <BenchPlan :plan="bench.data.value.plan" />
+      </template>
       <h2>Deserve a test</h2>
       <p class="soft">
         Only where the answer can change what you do; what follows each count stands beside it.
@@ -161,9 +165,13 @@ const CLOSED: Column<Schemas['ClosedTest']>[] = [
         <template #seeds="{ row }"
           >{{ row.seeds }} seeds
           <Why
-            :lines="[row.stages, row.saves, row.beside, row.why].filter(Boolean).map((text) => ({ text }))"
+            :lines="
+              [...row.then, row.stages, row.saves, row.beside, row.why]
+                .filter(Boolean)
+                .map((text) => ({ text }))
+            "
           />
-          <div class="small soft">{{ row.then.join('; ') }}</div></template
+          <div class="small soft">{{ row.ends }}</div></template
         >
         <template #due="{ row }">{{ row.due_s <= nowS + 86400 ? 'now' : day(row.due_s) }}</template>
         <template #do="{ row }">
@@ -171,10 +179,6 @@ const CLOSED: Column<Schemas['ClosedTest']>[] = [
         </template>
       </DataTable>
       <p v-else class="soft">No packet needs one now.</p>
-      <template v-if="bench.data.value.plan.evenings.length || bench.data.value.plan.left.length">
-        <h2>Evenings at the bench</h2>
-        <BenchPlan :plan="bench.data.value.plan" />
-      </template>
       <p v-if="left.length" class="small soft">
         Left alone:
         <template v-for="([k, n], i) in left" :key="k"
@@ -217,9 +221,10 @@ const CLOSED: Column<Schemas['ClosedTest']>[] = [
     <CountPad v-if="counting" :key="counting.trial_id" :test="counting" @close="sheet = ''" />
     <StartTest
       v-if="starting"
-      :key="starting.lot_id"
-      :lot-id="starting.lot_id"
-      :name="`${starting.code} ${starting.variety}`"
+      :key="starting.line.lot_id"
+      :lot-id="starting.line.lot_id"
+      :name="`${starting.line.code} ${starting.line.variety}`"
+      :then="[...starting.then, starting.stages].filter(Boolean)"
       @close="sheet = ''"
     />
   </section>
