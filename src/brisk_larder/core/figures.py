@@ -366,6 +366,8 @@ class TellingFigures:
     sowing_failed: float
     beside_share: float
     own_figure_log10: float
+    own_points: float
+    own_cohorts: int
 
 
 @dataclass(frozen=True)

@@ -4101,7 +4101,8 @@ export interface components {
         };
         /**
          * LookingBack
-         * @description The page: one sentence first, the whole record, by kind, by place, figures of one's own, the tests.
+         * @description The page: one sentence first, the whole record, by kind, by place, figures of one's own, figures that
+         *     could be overruled, the tests.
          */
         LookingBack: {
             /** Says */
@@ -4115,6 +4116,8 @@ export interface components {
             by_place: components["schemas"]["Group"][];
             /** Own */
             own: components["schemas"]["OwnFigure"][];
+            /** Offers */
+            offers: components["schemas"]["Offer"][];
             /** Tests */
             tests: components["schemas"]["Past"][];
         };
@@ -4750,6 +4753,22 @@ export interface components {
             out_since_s: number | null;
             /** Note */
             note: string;
+        };
+        /**
+         * Offer
+         * @description A figure of the book that this house's tests speak against, and what it would be.
+         */
+        Offer: {
+            /** Kind */
+            kind: string;
+            /** Field */
+            field: string;
+            /** Now */
+            now: number;
+            /** Offered */
+            offered: number;
+            /** Says */
+            says: string;
         };
         /**
          * Opinions

@@ -6,16 +6,17 @@ import json
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.special import expit, logit
 from sqlmodel import Session, select
 
-from ...core.calibration import FEW, Forecasts, Record, groups, record
+from ...core.calibration import FEW, Forecasts, Record, groups, own_living, record
 from ...core.trials import WHOLE
 from ...core.units import YEAR_S
 from ...data.queries import key, live
 from ...data.tables import ForecastNote
 from ..air.look import looking_at
 from ..forecast.counts import TestSoFar, all_tests
-from ..forecast.current import bring_up_to_date, what_relatives_say
+from ..forecast.current import bring_up_to_date, what_relatives_say, whole_outlook
 from ..forecast.glance_data import Likely
 from ..forecast.kin_words import times_as_long
 from ..household.kinds import Kinds, figures
@@ -66,8 +67,20 @@ class OwnFigure:
 
 
 @dataclass(frozen=True)
+class Offer:
+    """A figure of the book that this house's tests speak against, and what it would be."""
+
+    kind: str
+    field: str
+    now: float
+    offered: float
+    says: str
+
+
+@dataclass(frozen=True)
 class LookingBack:
-    """The page: one sentence first, the whole record, by kind, by place, figures of one's own, the tests."""
+    """The page: one sentence first, the whole record, by kind, by place, figures of one's own, figures that
+    could be overruled, the tests."""
 
     says: str
     record: Record | None
@@ -75,6 +88,7 @@ class LookingBack:
     by_kind: list[Group]
     by_place: list[Group]
     own: list[OwnFigure]
+    offers: list[Offer]
     tests: list[Past]
 
 
@@ -98,7 +112,7 @@ def looking_back(larder: Larder) -> LookingBack:
     if not past:
         return LookingBack(
             "No test has ended yet that began with a forecast. Each that does will be weighed here.",
-            None, "", [], [], _own(larder, kinds), [],
+            None, "", [], [], _own(larder, kinds), [], [],
         )  # fmt: skip
     whole = record(told)
     return LookingBack(
@@ -108,6 +122,7 @@ def looking_back(larder: Larder) -> LookingBack:
         [_group(n, r) for n, r in groups([p.kind_name for p in past], told)],
         [_group(n, r) for n, r in groups([p.place for p in past], told)],
         _own(larder, kinds),
+        _offers(larder),
         sorted(past, key=lambda p: -p.sown_s),
     )
 
@@ -203,3 +218,45 @@ def _own(larder: Larder, kinds: Kinds) -> list[OwnFigure]:
             )
         )  # fmt: skip
     return sorted(out, key=lambda x: -abs(np.log(x.factor)))
+
+
+def _offers(larder: Larder) -> list[Offer]:
+    """Kinds whose new seed comes up otherwise than the book says, beyond chance, by tests of this house."""
+    look, f = whole_outlook(larder), figures()
+    by_kind: dict[str, dict[int, int]] = {}
+    tested = _tested(larder)
+    for i, row in enumerate(look.rows):
+        if row.kind.known and row.part.lot_id in tested and i not in look.blends:
+            by_kind.setdefault(row.kind.key, {}).setdefault(row.part.cohort_id, i)
+    out = []
+    for key_, cohorts in sorted(by_kind.items()):
+        if len(cohorts) < f.telling.own_cohorts:
+            continue
+        at = list(cohorts.values())
+        kind = look.rows[at[0]].kind
+        believed = logit(look.belief.living[at])
+        book = float(logit(kind.living))
+        mean, sd = own_living(
+            book, f.belief.living_logit_sd, believed.mean(axis=1), believed.var(axis=1)
+        )
+        share = float(expit(mean))
+        off = 100 * (share - kind.living)
+        if abs(mean - book) < BEYOND_CHANCE * sd or abs(off) < 100 * f.telling.own_points:
+            continue
+        now = kind.crop.typical_initial_germination_pct
+        offered = float(np.clip(round(now * share / kind.living), 1, 100))
+        low, high = (now * float(expit(mean + z * sd)) / kind.living for z in (-1.2816, 1.2816))
+        out.append(
+            Offer(
+                key_, "typical_initial_germination_pct", now, offered,
+                f"New seed of {kind.name}: by the tests of {len(cohorts)} harvests and packets here "
+                f"{offered:.0f} % come up (likely {low:.0f} to {min(high, 100):.0f}); the book says "
+                f"{now:.0f} %.",
+            )
+        )  # fmt: skip
+    return out
+
+
+def _tested(larder: Larder) -> set[int]:
+    with looking_at(larder) as v:
+        return {int(r) for r in v.session.exec(select(ForecastNote.lot_id))}

@@ -1,14 +1,18 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Schemas } from '../../api/client'
-import { useLookingBack } from '../../api/queries'
+import { useAct, useLookingBack } from '../../api/queries'
 import type { Column } from '../../parts/DataTable.vue'
 import { day, likely, many, percent } from '../../parts/words'
 import RoomHead from '../../parts/RoomHead.vue'
+import { takeFigure } from './acts'
 import ForecastBar from './ForecastBar.vue'
 
 /** Was it right? Forecasts that were kept when each test began, against what it showed. */
 const back = useLookingBack()
+const act = useAct()
+const take = (o: Schemas['Offer']) =>
+  act.run(`${o.kind.replaceAll('_', ' ')}: ${o.offered} % of new seed comes up`, () => takeFigure(o))
 const groups = computed(
   () =>
     [
@@ -54,6 +58,13 @@ const TESTS: Column<Schemas['Past']>[] = [
         <ul>
           <li v-for="o in back.data.value.own" :key="o.kind">{{ o.says }}</li>
         </ul>
+      </template>
+      <template v-if="back.data.value.offers.length">
+        <h2>Figures that could be overruled</h2>
+        <p v-for="o in back.data.value.offers" :key="o.kind + o.field">
+          {{ o.says }}
+          <AButton size="small" :disabled="act.busy.value" @click="take(o)">Take {{ o.offered }} %</AButton>
+        </p>
       </template>
       <div v-if="back.data.value.by_kind.length" class="two">
         <div v-for="[title, rows] in groups" :key="title">

@@ -8,6 +8,12 @@ export const MEDIA = {
   sand: 'sand',
   compost: 'compost',
 }
+export const takeFigure = (o: Schemas['Offer']) =>
+  take(
+    api.POST('/api/crops/overrule', {
+      body: { crop: o.kind, field: o.field, value: o.offered, source: 'tests of this house' },
+    }),
+  )
 export const setSpots = (body: Schemas['SpotSaid'][]) => take(api.PUT('/api/tests/spots', { body }))
 const of = (trial_id: number) => ({ params: { path: { trial_id } } })
 export const startTest = (body: Schemas['StartIn']) => take(api.POST('/api/tests', { body }))
