@@ -85,6 +85,7 @@ def writes(small):
         ("post", "/api/tests/told"): {"lot_id": lot, "germination": 0.8},
         ("post", "/api/tests/1/counts"): {"count": {"normal": 4}},
         ("post", "/api/tests/1/drop"): {"why": "dried out"},
+        ("put", "/api/tests/spots"): [{"name": "kitchen sill", "temperature_c": 20}],
         ("post", "/api/needs/foods"): {"product": "kale, frozen", "per_week": 1, "weeks": 20},
         ("put", "/api/needs/foods/1/links"): {"link": "plants", "value": 12},
         ("post", "/api/needs/pantry"): {"product": "kale, frozen", "kind": "counted", "units": 3},

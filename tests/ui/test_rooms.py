@@ -297,3 +297,34 @@ def test_the_first_load_is_small(mill, page):
         ".reduce((sum, r) => sum + r.encodedBodySize, 0)"
     )
     assert 50_000 < scripts < 400_000
+
+
+def test_an_evening_of_the_plan_is_printed_and_begun_where_the_house_has_room(mill, page):
+    page.goto(f"{mill.url}/tests")
+    plan = page.get_by_label("the bench planned")
+    first = plan.locator(".evening").first
+    tests = first.locator("tbody tr.ant-table-row")
+    expect(tests.first).to_contain_text(re.compile(r"box \d+, layer \d+"))
+    assert tests.count() >= 2
+    sheet = page.request.get(
+        mill.url + first.get_by_role("link", name="Print the sheet").get_attribute("href")
+    )
+    assert sheet.headers["content-type"] == "application/pdf"
+    plan.get_by_role("button", name="Say yours").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_label("spot", exact=True).first.fill("kitchen sill")
+    dialog.get_by_role("button", name="Keep them").click()
+    expect(plan).to_contain_text("kitchen sill 15")
+    expect(plan).not_to_contain_text("as most houses have them")
+    running = page.locator("article.running")
+    before, begun = running.count(), tests.count()
+    first.get_by_role("button", name="Sown: start these").click()
+    dialog.get_by_role("button", name="Sown: start").click()
+    anyway = page.get_by_role("button", name="Do it all the same")
+    expect(anyway.or_(running.nth(before)).first).to_be_visible()
+    if anyway.count():
+        anyway.click()
+    expect(running).to_have_count(before + begun)
+    # each stands where the plan had it, not all at one warmth
+    page.get_by_role("link", name="Growing").click()
+    expect(page.get_by_role("heading", name="What came up")).to_be_visible()

@@ -92,7 +92,7 @@ def put_spots(larder: LarderDep, ref: ActDep, body: list[spots.SpotSaid]) -> Ans
 
 
 @router.get("/evening.pdf", response_class=Response)
-def get_evening(larder: LarderDep, day: str, page: str = "") -> Response:
+def get_evening(larder: LarderDep, day: str = "", page: str = "") -> Response:
     """The sheet of one evening of the plan, with a label for each layer."""
     return Response(sheets.evening_pdf(larder, day, page), media_type="application/pdf")
 

@@ -13,7 +13,7 @@ from brisk_larder.services.needs import acts as needs_acts
 from brisk_larder.services.papers import parcels
 from brisk_larder.services.stock import labels
 from brisk_larder.services.storage import alarms, containers
-from brisk_larder.services.trials import bench
+from brisk_larder.services.trials import setting_up
 from tests.conftest import packet
 
 
@@ -90,7 +90,7 @@ def test_dead_dressed_and_wet_seed_is_asked_about_before_it_is_packed(small):
     assert any("dead or used up" in x for x in said)
     assert any("dressed seed" in x for x in said)
     assert parcels.pack(larder, ActRef(), made.parcel_id, anyway=True).warnings == said
-    setup = bench.setup(larder, ids[1], 10)
+    setup = setting_up.setup(larder, ids[1], 10, None)
     assert setup.cautions[0].startswith("Dressed seed: gloves")
 
 

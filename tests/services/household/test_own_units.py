@@ -15,7 +15,7 @@ from brisk_larder.services.papers import settings_page
 from brisk_larder.services.saving.kept_lines import saving_room
 from brisk_larder.services.stock import labels, lot_page
 from brisk_larder.services.storage import drying, sachets
-from brisk_larder.services.trials import acts, bench
+from brisk_larder.services.trials import acts, setting_up
 
 THERE = {
     "temperature_unit": "F", "mass_unit": "oz", "volume_unit": "qt", "length_unit": "ft",
@@ -38,7 +38,7 @@ def test_refusals_advice_and_summaries_follow(there):
         ledger.book_quantity(larder, ActRef(), kale, "counted", "three bushels")
     with pytest.raises(InvalidValue, match="oz to 110 lb"):
         sachets.add_desiccant(larder, ActRef(), there.nodes["tin"], "silica_gel", 90_000)
-    assert "°F" in bench.setup(larder, kale, 10).temperature
+    assert "°F" in setting_up.setup(larder, kale, 10, None).temperature
     assert "quart" in drying.can_plan(12.0, None).says
     assert "lb" in drying.can_plan(12.0, None).says
     assert all("mm" not in s.words for s in labels.sheets())

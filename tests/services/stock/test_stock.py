@@ -32,7 +32,7 @@ from brisk_larder.services.papers import settings_page
 from brisk_larder.services.saving import kept_lines as saving_lines
 from brisk_larder.services.stock import lot_page
 from brisk_larder.services.storage import containers
-from brisk_larder.services.trials import bench
+from brisk_larder.services.trials import setting_up
 from tests.conftest import DAY, NOW, packet
 
 
@@ -214,7 +214,7 @@ def test_cautions_stand_where_they_apply(larder):
     assert "never for food" in said[dressed]
     assert "does not come true" in said[hybrid]
     assert "bitter" in said[squash]
-    setup = bench.setup(larder, pepper, 12)
+    setup = setting_up.setup(larder, pepper, 12, None)
     assert any("Wash your hands" in c for c in setup.cautions)
     assert "12 of 12 up would say: at least 78 %" in setup.can_tell
 

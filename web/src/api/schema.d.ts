@@ -10419,8 +10419,8 @@ export interface operations {
     };
     get_evening_api_tests_evening_pdf_get: {
         parameters: {
-            query: {
-                day: string;
+            query?: {
+                day?: string;
                 page?: string;
             };
             header?: never;

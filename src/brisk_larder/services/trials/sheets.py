@@ -31,10 +31,10 @@ WIDTHS = [15.0, 42.0, 10.0, 30.0, 32.0, 18.0, 18.0, 9.0, 9.0, 9.0, 14.0]
 
 
 def evening_pdf(larder: Larder, day: str, page: str = "") -> bytes:
-    """The sheet of the evening of a day of the plan. Raises NotFound."""
-    evening = next((e for e in bench(larder).plan.evenings if e.day == day), None)
+    """The sheet of the evening of a day of the plan (empty: the next one). Raises NotFound."""
+    evening = next((e for e in bench(larder).plan.evenings if day in ("", e.day)), None)
     if evening is None:
-        raise NotFound(f"No tests are planned for {day}")
+        raise NotFound(f"No tests are planned for {day or 'any evening'}")
     with looking_at(larder) as v:
         size = page or v.home.page_size
     rows = [_row(evening, t) for t in evening.tests]
