@@ -1,12 +1,14 @@
 """How long rooms and acts wait while a million rows come in, over HTTP, against the same when nothing does.
 
 Pellwick Mill is served; one client brings a logger's file of 1,000,000 rows, another goes through the
-rooms and books a count now and then. Usage: python benchmarks/import_meanwhile.py [--quick].
+rooms and books a count now and then. Usage: python benchmarks/import_meanwhile.py [--quick] [mill FILE]
+(a file of the demo to work on a copy of, else one is built).
 """
 
 from __future__ import annotations
 
 import json
+import shutil
 import socket
 import sys
 import tempfile
@@ -91,7 +93,10 @@ class Keeper:
 def main() -> None:
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "mill.sqlite3"
-        build(path, int(time.time()))
+        if "mill" in sys.argv:
+            shutil.copy(sys.argv[sys.argv.index("mill") + 1], path)
+        else:
+            build(path, int(time.time()))
         store = Store(path)
         ensure_model_rev(store)
         port = free_port()

@@ -248,7 +248,9 @@ def main() -> None:
         "needless": round(out["forecast"]["needless"] / max(rule, 1e-9), 3),
         "seconds": round(perf_counter() - begin, 1),
     }
-    print(json.dumps(out, indent=1))
+    for school, cost in out.items():
+        print(f"{school:<12}", "  ".join(f"{k} {v}" for k, v in cost.items()))
+    print(json.dumps(out))
 
 
 if __name__ == "__main__":

@@ -41,7 +41,6 @@ def test_the_vectorised_integral_equals_the_plain_loop(name):
         ("reading.py", lambda f: f["increment_equals_full"] is True and f["full_over_both"] > 0),
         ("import_csv.py", lambda f: f["rows"] == 30_000 and f["ratio"] > 0),
         ("kills.py", lambda f: f["lost"] == 0 and f["kills_in_acts"] >= 6),
-        ("import_meanwhile.py", lambda f: f["rows"] == 12_000 and f["ratio"] > 0),
         ("chart.py", lambda f: all(x["points"] < 2000 for x in f["by_span"].values())),
     ],
 )
@@ -52,3 +51,27 @@ def test_the_scripts_of_readings_run_and_say_what_they_measured(name, holds, tmp
         env={**os.environ, "TMPDIR": str(tmp_path)},
     )  # fmt: skip
     assert holds(json.loads(done.stdout.strip().splitlines()[-1]))
+
+
+def test_rooms_go_on_while_a_file_comes_in(demo_file):
+    done = subprocess.run(
+        [sys.executable, str(FOLDER / "import_meanwhile.py"), "--quick", "mill", str(demo_file)],
+        capture_output=True, text=True, check=True,
+    )  # fmt: skip
+    figures = json.loads(done.stdout.strip().splitlines()[-1])
+    assert figures["rows"] == 12_000
+    assert figures["ratio"] > 0
+
+
+def test_eight_years_by_the_forecast_spare_seed_and_packets_and_keep_their_promise():
+    done = subprocess.run(
+        [sys.executable, str(FOLDER / "policy.py"), "--quick"],
+        capture_output=True,
+        text=True,
+        check=True,
+    )
+    figures = json.loads(done.stdout.strip().splitlines()[-1])
+    assert figures["forecast"]["short"] <= 0.11
+    assert figures["ratio"]["test_seeds"] <= 0.35
+    assert figures["ratio"]["needless"] <= 0.25
+    assert figures["no tests"]["needless"] > 2 * figures["forecast"]["needless"]

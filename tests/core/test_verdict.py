@@ -115,6 +115,9 @@ def test_schools_order_the_acts_and_end_no_line():
     assert said(school="test", asked_of_sibling=True).acts == ("wait", "keep")
     assert said(school="test", opinions=Opinions("good", "doubtful", "good")).acts[0] == "sow_thick"
     assert said(school="count", opinions=old).code == "thick"
+    doubtful = {"opinions": Opinions("good", "none", "doubtful"), "test_due_s": 1e9, "mid": 0.5}
+    assert said(**doubtful).test
+    assert not said(school="count", **doubtful).test  # sow extra and count
     assert said(school="age_rule", opinions=old, **LATE, asked_of_sibling=True).code == "sibling"
     assert said(school="count", regrow_asked=True).code == "regrow_unsafe"
     assert said(school="age_rule", opinions=old, running=True).code == "running"

@@ -25,8 +25,8 @@ def rows(mill, model):
         return session.exec(select(model)).all()
 
 
-def test_rooms_say_the_same_of_dead_maize_unsure_clover_and_uncounted_parsnip(mill, page):
-    maize, clover = lot(mill, "Gossamer"), lot(mill, "Bee Meadow")
+def test_rooms_say_the_same_of_dead_maize_unsure_calendula_and_uncounted_parsnip(mill, page):
+    maize, unsure = lot(mill, "Gossamer"), lot(mill, "Noon Gold")
     page.goto(f"{mill.url}/stock/{maize.lot_id}")
     expect(page.locator("[data-next]")).to_contain_text("dead: find seed of this line again")
     expect(page.locator("[data-next]").get_by_role("button", name="Let it go")).to_be_visible()
@@ -38,11 +38,11 @@ def test_rooms_say_the_same_of_dead_maize_unsure_clover_and_uncounted_parsnip(mi
         "no living seed left: find it again"
     )
     page.goto(f"{mill.url}/tests")
-    expect(page.get_by_text("Bee Meadow").first).to_be_visible()
-    page.goto(f"{mill.url}/stock/{clover.lot_id}")
+    expect(page.get_by_text("Noon Gold").first).to_be_visible()
+    page.goto(f"{mill.url}/stock/{unsure.lot_id}")
     expect(page.locator("[data-next]")).to_contain_text(re.compile(r"test \d+ seeds"))
     page.locator("[data-next]").get_by_role("button", name="Start a test").click()
-    expect(page.get_by_role("dialog")).to_contain_text("Test R3 Bee Meadow")
+    expect(page.get_by_role("dialog")).to_contain_text("Test C11 Noon Gold")
     ids = add_seeds(
         mill.larder,
         ActRef(),

@@ -10,7 +10,7 @@ from ..services.trials import acts, bench, past, sheets, spots
 from ..services.trials.acts import CountEntry
 from ..services.trials.bench import Bench
 from ..services.trials.looking_back import LookingBack, looking_back
-from ..services.trials.setting_up import TestSetup, setup
+from ..services.trials.setting_up import TestSetup, decides, setup
 from .deps import ActDep, Answer, LarderDep, answer
 
 router = APIRouter(prefix="/api/tests", tags=["tests"])
@@ -100,7 +100,8 @@ def get_evening(larder: LarderDep, day: str = "", page: str = "") -> Response:
 @router.post("")
 def post_test(larder: LarderDep, ref: ActDep, body: StartIn) -> Answer:
     """Start a test."""
-    return answer(ref, acts.start_trial(larder, ref, **body.model_dump()))
+    then = decides(larder, body.lot_id, body.n)
+    return answer(ref, acts.start_trial(larder, ref, **body.model_dump(), decides=then))
 
 
 @router.post("/past")

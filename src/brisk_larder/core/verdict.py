@@ -180,6 +180,8 @@ def _acts(p: Packet, year: int, f: Figures) -> tuple[str, ...]:
 def _in_school(p: Packet, found: tuple[str, ...]) -> tuple[str, ...]:
     """The acts in the order of the household's school; what keeps a line alive or waits for an answer
     stays first."""
+    if p.school == "count":  # who sows extra and counts what comes up asks for no test
+        found = tuple(a for a in found if a != "test") or ("sow_thick",)
     if p.school == "forecast" or found[0] in ("regrow", "wait"):
         return found
     follows = {"none": "test", "good": "keep", "doubtful": "sow_thick", "poor": "let_go"}

@@ -10,7 +10,8 @@ from .columns import Edited, Erasable, check, one_of, strict
 
 class Trial(Edited, table=True):
     """A germination test of a lot. ``a_probit``: the ageing at a test made in another household;
-    ``cold_days``: in the cold first, before its days begin to count."""
+    ``cold_days``: in the cold first, before its days begin to count; ``decides``: what was to follow each
+    count when it began, as JSON (``worth.Then``)."""
 
     __tablename__ = "trial"
     __table_args__ = strict(
@@ -33,6 +34,7 @@ class Trial(Edited, table=True):
     closed_s: int | None = None
     a_probit: float | None = None
     cold_days: float = Field(default=0.0, sa_column_kwargs={"server_default": "0"})
+    decides: str = Field(default="", sa_column_kwargs={"server_default": ""})
 
 
 class Spot(Edited, table=True):

@@ -1,6 +1,7 @@
 """The evenings of the bench: one plan that Tests and Today read; spots; how a test is laid; its sheet."""
 
 import io
+import json
 
 import pytest
 from pypdf import PdfReader
@@ -16,7 +17,8 @@ from brisk_larder.services.papers import history
 from brisk_larder.services.today import jobs
 from brisk_larder.services.trials import acts, sheets, spots
 from brisk_larder.services.trials.bench import bench
-from brisk_larder.services.trials.setting_up import setup
+from brisk_larder.services.trials.decides import stands
+from brisk_larder.services.trials.setting_up import decides, setup
 from brisk_larder.services.trials.spots import SpotSaid
 from tests.conftest import DAY
 
@@ -136,3 +138,31 @@ def test_the_sheet_of_an_evening_holds_its_tests_and_a_label_for_each(small, dou
     assert "first look" in pages[0]
     with pytest.raises(NotFound, match="No tests are planned"):
         sheets.evening_pdf(small.larder, "2031-01-01")
+
+
+def test_a_card_says_what_its_count_leads_to_as_it_was_said_when_the_test_began():
+    then = [[0, 2, -1, 0], [3, 5, 170, 0], [6, 10, 50, 1]]
+    assert stands(then, 1, 9) == [
+        "If no more came: order fresh seed; if all came: sow about 50, and grow its line anew."
+    ]
+    assert stands(then, 3, 2) == [
+        "No further count can change it: sow about 170. Close it if you like."
+    ]
+    assert stands(then, 0, 2) == [
+        "No further count can change it: order fresh seed. Close it if you like."
+    ]
+    assert stands([], 3, 2) == []
+
+
+def test_what_was_to_follow_is_kept_with_a_test_of_the_size_that_was_asked_for(small, doubtful):
+    larder = small.larder
+    wanted = bench(larder).wanted[0]
+    lot, n = wanted.line.lot_id, wanted.seeds
+    then = decides(larder, lot, n)
+    assert json.loads(then) == wanted.line.glance.advice.then
+    assert decides(larder, lot, n + 1) == ""
+    trial = acts.start_trial(larder, ref(), lot, n, decides=then).trial_id
+    larder.clock.at_s += 20 * DAY
+    acts.count_trial(larder, ref(), trial, acts.CountEntry(mouldy=n - 1))
+    (card,) = bench(larder).running
+    assert any("No further count can change it" in h or "If no more came" in h for h in card.hints)

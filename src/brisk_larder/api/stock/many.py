@@ -22,7 +22,7 @@ from ...services.household.larder import Larder
 from ...services.needs import acts as needs
 from ...services.trials import acts as trials
 from ...services.trials.bench import bench
-from ...services.trials.setting_up import setup
+from ...services.trials.setting_up import decides, setup
 from ..deps import ActDep, Answer, LarderDep, answer
 
 router = APIRouter(prefix="/api/stock", tags=["stock"])
@@ -220,6 +220,7 @@ def _begun(larder: Larder, body: TestMany, lot_ids: list[int]) -> dict[int, dict
             "medium": body.medium or how.medium,
             "temperature_c": how.temperature_c,
             "cold_days": how.cold_days,
+            "decides": decides(larder, lot, how.seeds),
         }
     return out
 

@@ -14,7 +14,7 @@ from ...core.worlds import germination, ranks
 from ...data.tables import Household
 from ..air.look import Look, looking_at
 from ..forecast.current import whole_outlook
-from ..forecast.emergence import emergence_of
+from ..forecast.emergence import emergence_by_the_book, emergence_of
 from ..forecast.lines import LotLine, lot_lines, test_seeds
 from ..forecast.outlook import Outlook
 from ..forecast.soil_words import emergence_words
@@ -148,7 +148,9 @@ def _in_hand(v: Look, outlook: Outlook, lines: dict[int, LotLine], asked: set[st
         # the line's own mothers come first; a lot that cannot promise them gives nothing to the table
         kept, mothers = bool(row.variety.kept_line), row.kind.crop.min_plants_viable
         spare = max(0, spare - reserve(mothers, one, v.home.line_confidence, spare, kept))
-        good = usable(one.mean, one.emergence.mean, f)
+        # where the ground is hard on all seed, none of it is the worse for that
+        learnt = one.emergence.mean / emergence_by_the_book(row.kind, setting)
+        good = usable(one.mean, row.kind.crop.field_emergence_factor * learnt, f)
         out.supplies.append(
             Supply(
                 lot=lot,

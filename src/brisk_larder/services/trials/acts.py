@@ -45,13 +45,14 @@ def start_trial(
     sown_s: int | None = None,
     on: str = "",
     cold_days: float = 0.0,
+    decides: str = "",
 ) -> TrialMade:
     """Start a test (``on`` a day): takes the seeds from the lot and notes the forecast made before it.
 
     Raises InvalidValue for a future test, an impossible number or more seeds than there are.
     """
     bring_up_to_date(larder, [lot_id])
-    return start_one(larder, ref, lot_id, n, medium, temperature_c, sown_s, on, cold_days)
+    return start_one(larder, ref, lot_id, n, medium, temperature_c, sown_s, on, cold_days, decides)
 
 
 def next_trial_code(session: Session) -> str:
@@ -70,6 +71,7 @@ def start_one(
     sown_s: int | None = None,
     on: str = "",
     cold_days: float = 0.0,
+    decides: str = "",
 ) -> TrialMade:
     """As start_trial, for a lot whose forecast is up to date."""
     if medium not in MEDIA:
@@ -91,6 +93,7 @@ def start_one(
         medium=medium,
         temperature_c=temperature_c,
         cold_days=cold_days,
+        decides=decides,
     )
     a.session.add(trial)
     a.session.flush()

@@ -36,7 +36,7 @@ from ..household.kinds import Kind, Kinds, figures
 from ..household.larder import Larder, remembered, writing_here
 from ..household.wording import day_words, percent
 from .also import NOTHING, Beside, told_beside
-from .decides import by_count, ends, saves, stages
+from .decides import by_count, ends, saves, stages, stands
 from .plan import BenchPlan, Occupied, bench_plan
 from .spots import spots_of
 from .verdict_words import TestVerdict, verdict_of
@@ -245,15 +245,7 @@ def _running(
     at = stage(day * pace, crop.first_count_days, crop.final_count_days, f)
     if at == "over" and CRACKED in seeds:
         at = "grace"
-    hints = [_hint(look.chance_below(i, float(trial.sown_s), level), level, f)]
-    said = json.loads(note.quantiles) if note is not None else None
-    if said is not None and test.waiting:
-        g = as_worlds(*said[:3])
-        side = settled(g, test.n, test.viable, test.waiting, level, test.rho, f)
-        if side != "open":
-            hints = [
-                f"No further count can change it: {side} {percent(level)}. Close it if you like."
-            ]
+    hints = _so_far(test, look.chance_below(i, float(trial.sown_s), level), level, note)
     half = half_time([days_in_warmth(trial, x.at_s) for x in counts], [x.normal for x in counts])
     if half is not None:
         usual = stretched(half_usual(crop.first_count_days, crop.final_count_days, f), pace)
@@ -298,6 +290,24 @@ def _running(
         seeds=seeds,
         version=trial.version,
     )
+
+
+def _so_far(test: TestSoFar, below: float, level: float, note: ForecastNote | None) -> list[str]:
+    """What the counts so far lead to: by what was said when it began, else by the sowing level."""
+    f, then = figures().trials, json.loads(test.trial.decides or "[]")
+    if test.waiting and then and test.n == test.trial.n:
+        found = stands(then, test.viable, test.waiting)
+        if found:
+            return found
+    said = json.loads(note.quantiles) if note is not None else None
+    if said is not None and test.waiting:
+        g = as_worlds(*said[:3])
+        side = settled(g, test.n, test.viable, test.waiting, level, test.rho, f)
+        if side != "open":
+            return [
+                f"No further count can change it: {side} {percent(level)}. Close it if you like."
+            ]
+    return [_hint(below, level, f)]
 
 
 def _likes(kind: Kind) -> tuple[float, float]:

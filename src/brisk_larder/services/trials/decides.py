@@ -6,6 +6,8 @@ from ...core.worth import BUY, REST
 from ..forecast.glance_data import TestAdvice
 from ..household.wording import many
 
+Then = list[list[int]]
+
 
 def _act(sow: int, regrow: int) -> str:
     act = {BUY: "order fresh seed", REST: "sow all that is left"}.get(sow, f"sow about {sow}")
@@ -19,6 +21,18 @@ def by_count(advice: TestAdvice) -> list[str]:
         up = f"{low} of {n}" if low == high else f"{low}\u2013{high} of {n}"
         out.append(f"{up} up: {_act(sow, regrow)}")
     return out
+
+
+def stands(then: Then, up: int, waiting: int) -> list[str]:
+    """What the seeds up so far lead to by what was said when the test began; and that no further count can
+    change it, where none can. ``then``: what follows each count."""
+    now, best = (next((x for x in then if x[0] <= k <= x[1]), None) for k in (up, up + waiting))
+    if now is None or best is None:
+        return []
+    act = _act(now[2], now[3])
+    if now == best:
+        return [f"No further count can change it: {act}. Close it if you like."]
+    return [f"If no more came: {act}; if all came: {_act(best[2], best[3])}."]
 
 
 def ends(advice: TestAdvice) -> str:

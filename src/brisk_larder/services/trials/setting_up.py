@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from dataclasses import dataclass
 from math import ceil
 
@@ -125,9 +126,11 @@ def _said(
         days=f"first look on day {first}, last count on day {last}",
         light={"light": "in light", "dark": "in the dark", "either": "light or dark"}[crop.light],
         first=first_steps(wakes, cold, now_s),
-        lay=f"{MEDIA[how.medium].capitalize()}: {many(how.layers, 'layer')} of up to {how.per_layer}, "
-        f"{many(how.sheets, 'sheet')} of kitchen paper, about {how.water_ml:.0f} ml of water (a guess); "
-        f"{damp}.",
+        lay=prose(
+            f"{MEDIA[how.medium].capitalize()}: {many(how.layers, 'layer')} of up to {how.per_layer}, "
+            f"{many(how.sheets, 'sheet')} of kitchen paper, about {how.water_ml:.0f} ml of water (a guess); "
+            f"{damp}."
+        ),
         cold_days=cold,
         reads_low=READS_LOW if how.reads_low else "",
         cautions=cautions,
@@ -138,6 +141,14 @@ READS_LOW = (
     "Plain paper may read low: seed of this kind can sleep without light, cold or a nitrate. Keepers differ; "
     "compost in light tells it nearer. A low count alone condemns no packet."
 )
+
+
+def decides(larder: Larder, lot_id: int, n: int) -> str:
+    """What is to follow each count of a test of n seeds, as it is kept with it; empty where another number
+    was asked for, or none."""
+    line = next((x for x in lot_lines(larder) if x.lot_id == lot_id), None)
+    advice = None if line is None else line.glance.advice
+    return json.dumps(advice.then) if advice is not None and advice.seeds == n else ""
 
 
 def natural_spot(kind: Kind) -> float:

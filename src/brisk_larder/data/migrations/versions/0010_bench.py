@@ -47,6 +47,7 @@ def upgrade() -> None:
     sa.Column('closed_s', sa.Integer(), nullable=True),
     sa.Column('a_probit', sa.Float(), nullable=True),
     sa.Column('cold_days', sa.Float(), nullable=False, server_default='0'),
+    sa.Column('decides', sa.Text(), nullable=False, server_default=''),
     sa.CheckConstraint("medium IN ('paper', 'rolled', 'top', 'sand', 'compost')", name=op.f('ck_trial_medium_word')),
     sa.CheckConstraint('closed_s IS NULL OR closed_s >= sown_s', name=op.f('ck_trial_closed_after_sown')),
     sa.CheckConstraint('n >= 1', name=op.f('ck_trial_n_positive')),
