@@ -254,3 +254,38 @@ def draw_loop(  # type: ignore[no-untyped-def]
                 shift += w * here
             out_ki[r, s] = ki
             out_living[r, s] = 1.0 / (1.0 + np.exp(-(logit[r] + logit_sd[r] * shift)))
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def choose_loop(  # type: ignore[no-untyped-def]
+    weight, enough, sow, line, confidence, line_confidence, line_worth, effort, loss, chosen, regrow
+):  # fmt: skip
+    """After each outcome (weight [L, O, K] of the states) the first choice that is enough at a confidence
+    (enough, sow [L, A, K]), and whether a line is grown anew (line [L, 2, K]: lost now, lost by waiting):
+    fills loss, chosen, regrow [L, O]."""
+    rows, outcomes, states = weight.shape
+    choices = enough.shape[1]
+    for r in range(rows):
+        for o in range(outcomes):
+            w = weight[r, o]
+            chance, now, waits = 0.0, 0.0, 0.0
+            for s in range(states):
+                chance += w[s]
+                now += w[s] * line[r, 0, s]
+                waits += w[s] * line[r, 1, s]
+            at = choices - 1
+            for a in range(choices):
+                held = 0.0
+                for s in range(states):
+                    held += w[s] * enough[r, a, s]
+                if held >= confidence * chance - 1e-12:
+                    at = a
+                    break
+            total = 0.0
+            for s in range(states):
+                total += w[s] * sow[r, at, s]
+            anew = waits > (1.0 - line_confidence) * chance
+            chosen[r, o], regrow[r, o] = at, anew
+            loss[r, o] = total + line_worth * (now if anew else waits)
+            if anew:
+                loss[r, o] += effort * chance

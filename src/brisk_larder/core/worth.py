@@ -10,15 +10,16 @@ counted in packets of fresh seed.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.special import ndtr
 
 from .figures import WorthFigures
-from .kernels import in_shares
+from .kernels import choose_loop, in_shares
 from .moisture import Floats
 
 SIZES = (4, 6, 8, 10, 12, 15, 20, 30, 50)
@@ -126,34 +127,46 @@ class _Losses:
     sow: Floats
     line: Floats
 
+    def rows(self, some: Ints | slice) -> _Losses:
+        """Those of some packets."""
+        all_ = (self.seeds, self.packets, self.short, self.enough, self.sow, self.line)
+        return _Losses(*(x[some] for x in all_))
 
-def _losses(s: Stakes, held: Floats, f: WorthFigures) -> _Losses:
+
+def _losses(s: Stakes, held: Floats, f: WorthFigures, base: _Losses | None = None) -> _Losses:
+    """``base``: the losses of the same rows with other seeds in hand; only what differs is reckoned anew."""
     rows, states = s.g.shape
-    e, w = s.emergence[:, None, None], s.weight[:, None, None]
-    stand = s.stand[:, None, None]
     usual = np.ceil(s.stand / np.maximum(s.emergence, 1e-3))[:, None]
     there = np.maximum(np.where(np.isfinite(held), held, THICKER[-1] * usual[:, 0]), 0.0)[:, None]
     m = np.concatenate([np.minimum(np.ceil(usual * THICKER), there), there], axis=1)
-    mean, sd = stands(m[:, :, None], s.g[:, None, :], e, w)
-    short = missing(stand, mean, sd)
-    enough = ndtr((mean - stand + 0.5) / sd)
-    sow = m[:, :, None] / s.packet[:, None, None] + f.stand_worth * short / stand
-    fresh = np.minimum(s.packet, usual[:, 0] * f.new_times)
-    new = missing(s.stand, *stands(fresh, np.array(f.new_germination), s.emergence, s.weight))
-    anew = s.anew + f.stand_worth * new / s.stand
-
-    def with_anew(values: Floats, of_new: Floats | float) -> Floats:
-        last = np.broadcast_to(np.asarray(of_new, dtype=float).reshape(-1, 1, 1), (rows, 1, states))
-        return np.concatenate([values, last], axis=1)
-
+    if base is None:
+        shape = (rows, m.shape[1] + 1, states)
+        short, enough, sow = np.empty(shape), np.ones(shape), np.empty(shape)
+        fresh = np.minimum(s.packet, usual[:, 0] * f.new_times)
+        new = missing(s.stand, *stands(fresh, np.array(f.new_germination), s.emergence, s.weight))
+        short[:, -1] = new[:, None]
+        sow[:, -1] = (s.anew + f.stand_worth * new / s.stand)[:, None]
+        changed = np.ones(m.shape, dtype=bool)
+    else:
+        short, enough, sow = base.short.copy(), base.enough.copy(), base.sow.copy()
+        changed = m != base.seeds[:, :-1]
+    who, which = np.nonzero(changed)
+    one = (x[who, None] for x in (s.emergence, s.weight, s.stand, s.packet))
+    e, w, stand, packet = one
+    seeds = m[who, which][:, None]
+    mean, sd = stands(seeds, s.g[who], e, w)
+    lacking = missing(stand, mean, sd)
+    short[who, which] = lacking
+    enough[who, which] = ndtr((mean - stand + 0.5) / sd)
+    sow[who, which] = seeds / packet + f.stand_worth * lacking / stand
     none = np.zeros((rows, 1))
     line = np.stack([_mothers_fail(s, g, there[:, 0]) for g in (s.g, s.g_later)], axis=1)
     return _Losses(
         np.concatenate([m, none], axis=1),
         np.concatenate([np.zeros_like(m), none + 1], axis=1),
-        with_anew(short, new),
-        with_anew(enough, 1.0),
-        with_anew(sow, anew),
+        short,
+        enough,
+        sow,
         line,
     )
 
@@ -161,6 +174,8 @@ def _losses(s: Stakes, held: Floats, f: WorthFigures) -> _Losses:
 def _mothers_fail(s: Stakes, g: Floats, seeds: Floats) -> Floats:
     """P(fewer mothers than the line needs) from all its seed [L, K]; none where no line is kept."""
     mothers = s.mothers[:, None]
+    if not mothers.any():
+        return np.zeros_like(g)
     mean, sd = stands(seeds[:, None], g, s.emergence[:, None], s.weight[:, None])
     return np.where(mothers > 0, ndtr((mothers - 0.5 - mean) / sd), 0.0)
 
@@ -190,18 +205,30 @@ class _Choice:
     sow: Ints
     regrow: NDArray[np.bool_]
 
+    def rows(self, some: slice) -> _Choice:
+        """Those of some packets."""
+        return _Choice(self.loss[some], self.sow[some], self.regrow[some])
+
 
 def _choose(s: Stakes, losses: _Losses, weight: Floats, f: WorthFigures) -> _Choice:
     """``weight`` [L, O, K] of the states with each outcome; their sums are how likely each outcome is."""
-    chance = weight.sum(axis=2)
-    enough = weight @ np.swapaxes(losses.enough, 1, 2)
-    sow = np.argmax(enough >= s.promised[0] * chance[:, :, None] - 1e-12, axis=2)
-    loss = np.take_along_axis(weight @ np.swapaxes(losses.sow, 1, 2), sow[:, :, None], axis=2)
-    line = weight @ np.swapaxes(losses.line, 1, 2)
-    regrow = line[:, :, 1] > (1 - s.promised[1]) * chance
-    now = f.line_worth * line[:, :, 0] + f.regrow_effort * chance
-    of_line = np.where(regrow, now, f.line_worth * line[:, :, 1])
-    return _Choice(loss[:, :, 0] + of_line, sow, regrow)
+    shape = weight.shape[:2]
+    out = _Choice(np.empty(shape), np.empty(shape, dtype=np.intp), np.empty(shape, dtype=np.bool_))
+    choose_loop(
+        weight, losses.enough, losses.sow, losses.line, *s.promised, f.line_worth, f.regrow_effort,
+        out.loss, out.sow, out.regrow,
+    )  # fmt: skip
+    return out
+
+
+def _known(s: Stakes, losses: _Losses, f: WorthFigures) -> Floats:
+    """Expected loss where each state were known for sure [L]."""
+    first = np.argmax(losses.enough >= s.promised[0] - 1e-12, axis=1)
+    sow = np.take_along_axis(losses.sow, first[:, None, :], axis=1)[:, 0]
+    now, waits = losses.line[:, 0], losses.line[:, 1]
+    regrow = waits > 1 - s.promised[1]
+    line = np.where(regrow, f.line_worth * now + f.regrow_effort, f.line_worth * waits)
+    return np.asarray((sow + line).mean(axis=1))
 
 
 def _parts(losses: _Losses, weight: Floats, chosen: _Choice) -> Floats:
@@ -245,37 +272,52 @@ def _worth(
     before = _losses(s, s.seeds, f)
     now = _choose(s, before, flat, f)
     now_parts = _parts(before, flat, now)
-    known = np.eye(states)[None] / states
-    sure = _choose(s, before, np.broadcast_to(known, (rows, states, states)), f).loss.sum(axis=1)
-    most = np.where(now.loss[:, 0] - sure > f.effort, most, -1.0)
-    best: list[Worth | None] = [None] * rows
+    most = np.where(now.loss[:, 0] - _known(s, before, f) > f.effort, most, -1.0)
+    pays, sizes, gains = np.full(rows, -np.inf), np.zeros(rows), np.zeros(rows)
+    found: list[Callable[[], Worth] | None] = [None] * rows
 
-    def offer(i: int, found: Worth) -> None:
-        held = best[i]
-        if held is None or found.pays > held.pays + f.smaller_by * (found.seeds > held.seeds):
-            best[i] = found
+    def offer(
+        index: Ints, n: int, gain: Floats, cost: Floats, made: Callable[[int], Worth]
+    ) -> None:
+        """Those of a size that pay best so far; each is put into words only when it has won."""
+        better = gain - cost > pays[index] + f.smaller_by * (n > sizes[index])
+        for j in np.flatnonzero(better).tolist():
+            i = int(index[j])
+            pays[i], sizes[i], found[i] = gain[j] - cost[j], n, partial(made, j)
+        gains[index] = np.maximum(gains[index], gain)
 
     for n in SIZES:
         index = np.flatnonzero(most >= n)
-        if not len(index):
-            continue
-        here = s.rows(index)
-        losses = _losses(here, here.seeds - n, f)
-        weight = counted(here.g, n, rho) / states
-        chosen = _choose(here, losses, weight, f)
-        saves = now_parts[index] - _parts(losses, weight, chosen)
-        gain = now.loss[index, 0] - chosen.loss.sum(axis=1)
-        cost = f.effort + n / here.packet
-        for j, i in enumerate(index.tolist()):
-            saved, then = Saves(*saves[j].tolist()), _then(losses, chosen, j)
-            offer(i, Worth(n, 0, 0, 0, float(gain[j]), float(cost[j]), saved, then))
-    for n in STAGES:
-        index = np.flatnonzero((most >= 2 * n) & np.asarray(in_stages, dtype=bool))
         if len(index):
-            rest = _staged(s.rows(index), n, rho, f, now.loss[index, 0], now_parts[index])
-            for j, found in rest:
-                offer(int(index[j]), found)
-    return best
+            here = s.rows(index)
+            offer(index, n, *_one_stage(here, before.rows(index), n, rho, f, now, now_parts, index))
+    # what no test of one stage can change, none of two can
+    for n in STAGES:
+        index = np.flatnonzero((most >= 2 * n) & np.asarray(in_stages, dtype=bool) & (gains > 0))
+        if len(index):
+            here, base = s.rows(index), before.rows(index)
+            offer(index, n, *_staged(here, base, n, rho, f, now.loss[index, 0], now_parts[index]))
+    return [None if make is None else make() for make in found]
+
+
+def _one_stage(
+    s: Stakes, base: _Losses, n: int, rho: float, f: WorthFigures, now: _Choice, now_parts: Floats,
+    index: Ints,
+) -> tuple[Floats, Floats, Callable[[int], Worth]]:  # fmt: skip
+    """Gain and cost of tests of n seeds [L], and what makes the advice of one."""
+    losses = _losses(s, s.seeds - n, f, base)
+    weight = counted(s.g, n, rho) / s.g.shape[1]
+    chosen = _choose(s, losses, weight, f)
+    gain = now.loss[index, 0] - chosen.loss.sum(axis=1)
+    cost = f.effort + n / s.packet
+
+    def made(j: int) -> Worth:
+        some = slice(j, j + 1)
+        parts = _parts(losses.rows(some), weight[some], chosen.rows(some))
+        saved = Saves(*(now_parts[index[j]] - parts[0]).tolist())
+        return Worth(n, 0, 0, 0, float(gain[j]), float(cost[j]), saved, _then(losses, chosen, j))
+
+    return gain, cost, made
 
 
 def _between_ends(going: NDArray[np.bool_]) -> NDArray[np.bool_]:
@@ -285,17 +327,16 @@ def _between_ends(going: NDArray[np.bool_]) -> NDArray[np.bool_]:
 
 
 def _staged(
-    s: Stakes, n: int, rho: float, f: WorthFigures, now: Floats, now_parts: Floats
-) -> list[tuple[int, Worth]]:
-    """Tests of n seeds, and of n more where the first leave it open."""
-    states = s.g.shape[1]
+    s: Stakes, base: _Losses, n: int, rho: float, f: WorthFigures, now: Floats, now_parts: Floats
+) -> tuple[Floats, Floats, Callable[[int], Worth]]:
+    """The same of n seeds, and of n more where the first leave it open; gain -inf where never or always."""
+    rows, states = s.g.shape
     chance = counted(s.g, n, rho)
-    one, two = _losses(s, s.seeds - n, f), _losses(s, s.seeds - 2 * n, f)
+    one, two = _losses(s, s.seeds - n, f, base), _losses(s, s.seeds - 2 * n, f, base)
     first = chance / states
     stop = _choose(s, one, first, f)
     # in a given state the two stages hang on nothing but themselves
     both = chance[:, :, None, :] * chance[:, None, :, :] / states
-    rows = len(s.g)
     after = both.reshape(rows, -1, states)
     go = _choose(s, two, after, f)
     more = go.loss.reshape(rows, n + 1, n + 1).sum(axis=2)
@@ -304,24 +345,22 @@ def _staged(
     loss = np.where(going, more, stop.loss).sum(axis=1)
     share = (first.sum(axis=2) * going).sum(axis=1)
     cost = f.effort * (1 + share) + n * (1 + share) / s.packet
-    stops = _parts(one, np.where(going[:, :, None], 0.0, first), stop)
-    goes = _parts(two, np.where(np.repeat(going, n + 1, axis=1)[:, :, None], after, 0.0), go)
-    out = []
-    for i in np.flatnonzero(going.any(axis=1) & ~going.all(axis=1)).tolist():
-        k = np.flatnonzero(going[i])
-        saves = Saves(*(now_parts[i] - stops[i] - goes[i]).tolist())
-        found = Worth(
-            n,
-            n,
-            int(k[0]),
-            int(k[-1]),
-            float(now[i] - loss[i]),
-            float(cost[i]),
-            saves,
-            _then(one, stop, i),
+    open_ = going.any(axis=1) & ~going.all(axis=1)
+    gain = np.where(open_, now - loss, -np.inf)
+
+    def made(j: int) -> Worth:
+        some, on = slice(j, j + 1), going[j]
+        stops = _parts(
+            one.rows(some), np.where(on[None, :, None], 0.0, first[some]), stop.rows(some)
         )
-        out.append((i, found))
-    return out
+        goes_on = np.where(np.repeat(on, n + 1)[None, :, None], after[some], 0.0)
+        goes = _parts(two.rows(some), goes_on, go.rows(some))
+        saved = Saves(*(now_parts[j] - stops[0] - goes[0]).tolist())
+        k = np.flatnonzero(on)
+        then = _then(one, stop, j)
+        return Worth(n, n, int(k[0]), int(k[-1]), float(gain[j]), float(cost[j]), saved, then)
+
+    return gain, cost, made
 
 
 def _then(losses: _Losses, chosen: _Choice, i: int) -> tuple[Then, ...]:
@@ -361,6 +400,6 @@ def learnt_beside(
     losses = _losses(s, s.seeds, f)
     rows = len(s.g)
     now = _choose(s, losses, np.full((rows, 1, worlds), 1.0 / worlds), f).loss[:, 0]
-    weight = np.broadcast_to(chance / worlds, (rows, *chance.shape))
+    weight = np.broadcast_to(chance / worlds, (rows, *chance.shape)).copy()
     gain = now - _choose(s, losses, weight, f).loss.sum(axis=1)
     return share, np.where(share > 0, np.maximum(gain, 0.0), 0.0)

@@ -87,16 +87,25 @@ def cold_days(kind: Kind, age_days: float) -> float:
     return before(kind.crop.pretreatment, f).cold_for(age_days, f)
 
 
-def _states(look: Outlook, i: int, use_s: float, in_worlds: bool) -> tuple[Floats, Floats]:
-    """Germination of row i at its use and a year on, as states of equal weight [K] each: the worlds, or
-    slices of them in the order of the first."""
-    now, later = look.g_at(i, np.array([use_s, use_s + YEAR_S]))
+def _states(
+    look: Outlook, index: list[int], use_s: Floats, in_worlds: bool
+) -> tuple[Floats, Floats]:
+    """Germination of rows at their use and a year on, as states of equal weight [L, K]: the worlds, or slices
+    of them in the order of the first."""
+    at = np.array(index, dtype=np.intp)
+    a = np.array([look.a_at(i, np.array([use_s[i], use_s[i] + YEAR_S])) for i in index])
+    belief = look.belief.rows(at)
+    now, later = (wo.germination(belief, a[:, j]) for j in range(2))
+    for j, i in enumerate(index):
+        if i in look.blends:
+            now[j], later[j] = look.g_at(i, np.array([use_s[i], use_s[i] + YEAR_S]))
     if in_worlds:
         return now, later
-    order = np.argsort(now, kind="stable")
+    order = np.argsort(now, axis=1, kind="stable")
+    shape = (len(index), STATES, -1)
     return (
-        now[order].reshape(STATES, -1).mean(axis=1),
-        later[order].reshape(STATES, -1).mean(axis=1),
+        np.take_along_axis(now, order, axis=1).reshape(shape).mean(axis=2),
+        np.take_along_axis(later, order, axis=1).reshape(shape).mean(axis=2),
     )
 
 
@@ -113,7 +122,7 @@ def stakes(
         of_cohort[row.part.cohort_id] = of_cohort.get(row.part.cohort_id, 0.0) + left[i]
         if left[i] > 0:
             cohorts_of.setdefault(row.variety.id, set()).add(row.part.cohort_id)
-    g, columns = [], []
+    columns = []
     for i in index:
         row = look.rows[i]
         emerges = emergence_of(row.kind, settings[i])
@@ -130,8 +139,7 @@ def stakes(
             min(f.triage.stand_plants, max(1.0, np.floor(a_sowing))),
             row.kind.crop.min_plants_viable if alone else 0.0,
         ))  # fmt: skip
-        g.append(_states(look, i, float(use_s[i]), in_worlds))
-    now, later = (np.array(x).reshape(len(index), -1) for x in zip(*g, strict=True))
+    now, later = _states(look, index, use_s, in_worlds)
     emerges_mean, weight, have_all, packet, anew, stand, mothers = np.array(columns, dtype=float).T
     return wt.Stakes(
         now, later, emerges_mean, weight, have_all, packet, anew, stand, mothers,
