@@ -41,7 +41,7 @@ def everything(tests, spots, evenings, taken=()):
                 fits = fits and lying <= spot.layers
         if fits:
             cost = len(used) + sum(
-                (F.left_cost * max(t.worth, 0.1) + 2.0)
+                (F.left_cost * max(t.worth, F.least_worth) + F.left_at_least)
                 if s is None
                 else b.cost_of(s, t, evenings, F)
                 for t, s in zip(tests, plan, strict=True)

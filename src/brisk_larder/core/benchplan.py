@@ -98,7 +98,7 @@ def starts_of(
 def cost_of(start: Start, test: Asked, evenings: Sequence[float], f: BenchFigures) -> float:
     """What a start costs beside its evening: days too late, a spot that is not liked, days of waiting."""
     wait = evenings[start.evening] * f.wait_cost
-    late = f.late_cost * start.late * max(test.worth, 0.1)
+    late = f.late_cost * start.late * max(test.worth, f.least_worth)
     return late + f.off_cost * start.off_c + f.middle_cost * start.from_middle_c + wait
 
 
@@ -113,8 +113,7 @@ def planned(
     """The plan of least cost: an evening costs 1, a test left out its worth and more.
 
     ``evenings``: days from today, rising. ``taken``: layers already in use, as (spot, until which day) one
-    each. Of equal plans the same is found whatever the order of the tests is (HiGHS is deterministic, the
-    tests are put in order first by their place).
+    each. The same input gives the same plan: HiGHS is deterministic.
     """
     choices = [
         (i, start) for i, test in enumerate(tests) for start in starts_of(test, spots, evenings, t)
@@ -161,7 +160,7 @@ def planned(
 
 def _left(test: Asked, f: BenchFigures) -> float:
     """What it costs to leave a test out."""
-    return f.left_cost * max(test.worth, 0.1) + 2.0
+    return f.left_cost * max(test.worth, f.least_worth) + f.left_at_least
 
 
 class _Rows:

@@ -197,6 +197,8 @@ class BenchFigures:
     off_cost: float
     middle_cost: float
     left_cost: float
+    left_at_least: float
+    least_worth: float
     most_an_evening: int
     time_limit_s: float
     evening_every_days: int

@@ -113,7 +113,7 @@ def _asked(line: LotLine, kind: Kind, now_s: int) -> bp.Asked:
         least_c=crop.germ_temp_min_c,
         most_c=crop.germ_temp_max_c,
         light=crop.light,
-        worth=round(max(advice.gain - advice.cost, 0.1), 1),
+        worth=round(max(advice.gain - advice.cost, figures().bench.least_worth), 1),
     )
 
 
