@@ -9,7 +9,7 @@ import pytest
 from brisk_larder.core import benchplan as b
 from tests.core.book import FIGURES
 
-F, T = FIGURES.bench, FIGURES.trials
+F, T = replace(FIGURES.bench, gap=1e-9), FIGURES.trials
 ROOM, COOL, DARK = b.Spot(20, "either", 2), b.Spot(14, "light", 1), b.Spot(26, "dark", 2)
 
 

@@ -119,8 +119,9 @@ def planned(
         (i, start) for i, test in enumerate(tests) for start in starts_of(test, spots, evenings, t)
     ]
     n, k = len(choices), len(evenings)
+    all_left = sum(_left(x, f) for x in tests)  # what the solver's figures are less than ours
     if not n:
-        return Plan([None] * len(tests), sum(_left(x, f) for x in tests), 0.0)
+        return Plan([None] * len(tests), all_left, 0.0)
     cost = [cost_of(start, tests[i], evenings, f) - _left(tests[i], f) for i, start in choices]
     rows = _Rows()
     for i in range(len(tests)):  # each once at most
@@ -128,8 +129,6 @@ def planned(
     for e in range(k):  # an evening that is used counts, and has its end
         begun = [j for j, (_, start) in enumerate(choices) if start.evening == e]
         rows.add([*((j, 1.0) for j in begun), (n + e, -float(f.most_an_evening))], 0.0)
-        for j in begun:
-            rows.add([(j, 1.0), (n + e, -1.0)], 0.0)
     for s, spot in enumerate(spots):
         for day in evenings:  # layers are free again when their tests are over
             used = sum(1 for where, until in taken if where == s and until > day)
@@ -145,16 +144,15 @@ def planned(
         integrality=np.ones(n + k),
         bounds=Bounds(0, 1),
         constraints=rows.constraint(n + k),
-        options={"time_limit": f.time_limit_s, "mip_rel_gap": 1e-6},
+        options={"time_limit": f.time_limit_s, "mip_rel_gap": f.gap / max(1.0, all_left)},
     )
     starts: list[Start | None] = [None] * len(tests)
     if found.x is None:
-        return Plan(starts, sum(_left(x, f) for x in tests), 1.0)
+        return Plan(starts, all_left, 1.0)
     for j in np.flatnonzero(found.x[:n] > 0.5).tolist():
         who, start = choices[j]
         starts[who] = start
-    whole = float(found.fun) + sum(_left(x, f) for x in tests)
-    bound = float(found.mip_dual_bound) + sum(_left(x, f) for x in tests)
+    whole, bound = float(found.fun) + all_left, float(found.mip_dual_bound) + all_left
     return Plan(starts, whole, max(0.0, (whole - bound) / max(abs(whole), 1e-9)))
 
 

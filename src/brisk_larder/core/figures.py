@@ -201,6 +201,7 @@ class BenchFigures:
     least_worth: float
     most_an_evening: int
     time_limit_s: float
+    gap: float
     evening_every_days: int
     box_layers: int
     boxes: int
