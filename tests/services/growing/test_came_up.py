@@ -4,6 +4,8 @@ import pytest
 
 from brisk_larder.data.acts import ActRef
 from brisk_larder.services.forecast import lines
+from brisk_larder.services.forecast.current import bring_up_to_date
+from brisk_larder.services.forecast.stale import unsettle
 from brisk_larder.services.growing import sowings
 from brisk_larder.services.papers import history
 from brisk_larder.services.stock import lot_page
@@ -79,3 +81,20 @@ def test_a_test_of_sown_seed_tells_that_the_bed_was_poor(small):
     trials_acts.count_trial(small.larder, ActRef(), test.trial_id, entry, close=True)
     (after,) = sowings.growing_room(small.larder).came_up
     assert after.came < before.came
+
+
+def test_what_sowings_teach_is_the_same_however_often_it_is_reckoned(small):
+    """Germination is taken from tests and storage alone: no count is used twice, whatever was kept before."""
+    sow(small, 60, 14)
+    sow(small, 80, 60, "kale")
+    now(small)
+    sql = ("SELECT * FROM d_emergence", "SELECT * FROM d_sowing")
+    first = [kept(small, x) for x in sql]
+    assert all(first)
+    for lost in ("", "DELETE FROM d_emergence", "DELETE FROM d_sowing"):
+        with small.larder.store.write(cache=True) as session:
+            unsettle(session)
+            if lost:
+                session.connection().exec_driver_sql(lost)
+        bring_up_to_date(small.larder)
+        assert [kept(small, x) for x in sql] == first

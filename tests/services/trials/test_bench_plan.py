@@ -13,6 +13,7 @@ from brisk_larder.data.tables import Trial
 from brisk_larder.services.acts.entry import NewSeeds, add_seeds
 from brisk_larder.services.forecast.lines import lot_lines
 from brisk_larder.services.needs import acts as needs
+from brisk_larder.services.needs.chains import needs_room
 from brisk_larder.services.papers import history
 from brisk_larder.services.today import jobs
 from brisk_larder.services.trials import acts, sheets, spots
@@ -166,3 +167,12 @@ def test_what_was_to_follow_is_kept_with_a_test_of_the_size_that_was_asked_for(s
     acts.count_trial(larder, ref(), trial, acts.CountEntry(mouldy=n - 1))
     (card,) = bench(larder).running
     assert any("No further count can change it" in h or "If no more came" in h for h in card.hints)
+
+
+def test_seeds_of_a_test_that_is_asked_for_are_held_back_in_needs(small, doubtful):
+    wanted = next(w for w in bench(small.larder).wanted if w.line.lot_id in doubtful)
+    lot, seeds = wanted.line.lot_id, wanted.line.seeds
+    needs.set_pick(small.larder, ref(), lot, 2000, "joy")  # more than all of it could give
+    taken = [c.seeds for x in needs_room(small.larder).lines for c in x.covered if c.lot_id == lot]
+    still = next(w for w in bench(small.larder).wanted if w.line.lot_id == lot)
+    assert sum(taken) == seeds - still.seeds
