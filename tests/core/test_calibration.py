@@ -57,23 +57,14 @@ def test_bands_of_chance_narrow_with_tests_and_groups_stand_by_size():
         c.record(forecasts.of(np.zeros(9, dtype=bool)))
 
 
-def test_what_cohorts_say_of_a_kinds_new_seed_is_found_again_from_their_beliefs():
-    """Twelve cohorts of a kind whose new seed comes up to 60 % where the book says 85: beliefs begun at the book
-    lead back to the truth; one tested cohort says little, untested ones nothing."""
-    rng = np.random.default_rng(8)
-    book, sd, true = logit(0.85), 0.5, logit(0.6)
-    x = np.linspace(-5, 6, 2201)
-    means, variances = [], []
-    for _ in range(12):
-        k = rng.binomial(40, expit(true + sd * rng.normal()))
-        w = np.exp(-0.5 * ((x - book) / sd) ** 2) * expit(x) ** k * (1 - expit(x)) ** (40 - k)
-        w /= w.sum()
-        means.append((w * x).sum())
-        variances.append((w * x**2).sum() - means[-1] ** 2)
-    mean, wide = c.own_living(book, sd, np.array(means), np.array(variances))
-    assert abs(mean - true) < 2.5 * wide
-    assert wide == pytest.approx(np.sqrt((0.5**2 + 0.34**2) / 12), rel=0.25)
-    _, one = c.own_living(book, sd, np.array(means[:1]), np.array(variances[:1]))
-    assert one > 3 * wide
-    _, none = c.own_living(book, sd, np.array([book]), np.array([sd**2]))
-    assert none > 1e3
+def test_what_tests_of_young_seed_say_of_a_kind_holds_as_often_as_it_should():
+    rng, held = np.random.default_rng(8), 0
+    for _ in range(400):
+        share = expit(logit(0.7) + 0.5 * rng.normal(size=6))
+        n = rng.choice([10, 20, 40], 6)
+        size = (1 - RHO) / RHO
+        k = rng.binomial(n, rng.beta(share * size, (1 - share) * size))
+        mean, sd = c.own_new_seed(k.astype(float), n.astype(float), 0.5, RHO)
+        held += abs(mean - expit(logit(0.7) + 0.5 * rng.normal(size=20_000)).mean()) < 1.2816 * sd
+    assert 0.74 <= held / 400 <= 0.88
+    assert c.own_new_seed(np.full(4, 9.0), np.full(4, 10.0), 0.5, RHO)[0] == pytest.approx(0.9)

@@ -65,9 +65,9 @@ def test_each_bill_is_what_a_simulated_keeper_pays(school, tested, age):
         throw = {"age_rule": age > 4, "count": False}.get(school, np.median(believed) < 0.35)
         sown = rule(rng, believed * come_up(rng, n))
         buys = throw or sown > left
-        p = np.full(len(mine), F.new_packet_germination) if buys else mine
+        p = np.full(len(mine), FIGURES.worth.new_germination) if buys else mine
         if buys:
-            sown = rule(rng, F.new_packet_germination * come_up(rng, n))
+            sown = rule(rng, FIGURES.worth.new_germination * come_up(rng, n))
         plants = rng.binomial(int(sown), p * come_up(rng, len(mine)))
         failed += (plants < ENOUGH).sum() / n
         seeds += (size + sown) * len(mine) / n

@@ -90,9 +90,9 @@ def starts_of(
         answer = test.due + test.cold + test.days
         for e, day in enumerate(evenings):
             out.append(Start(e, s, days, max(0.0, day + days - answer), off, away))
-    # beside a start in time, one that is later than the first evenings would allow is no choice
+    # beside one that is in time, or the least late, a start that is much later is no choice
     least = min((x.late for x in out), default=0.0)
-    return [x for x in out if x.late <= least + t.together_days]
+    return [x for x in out if x.late <= least + t.later_days]
 
 
 def cost_of(start: Start, test: Asked, evenings: Sequence[float], f: BenchFigures) -> float:

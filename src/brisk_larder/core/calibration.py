@@ -143,15 +143,15 @@ def groups(names: Sequence[str], forecasts: Forecasts, least: int = 2) -> list[t
     return sorted(out, key=lambda x: (-x[1].tests, x[0]))
 
 
-def own_living(book: float, sd: float, mean: Floats, var: Floats) -> tuple[float, float]:
-    """What a household's cohorts say of the share of a kind's seed that could ever grow: mean and sd of its
-    logit. ``mean``, ``var`` [N]: the logit of each tested cohort's share as it is believed, where the book's
-    logit ``book`` was believed before with ``sd``, by which cohorts of one kind differ.
+def own_new_seed(k: Floats, n: Floats, sd: float, rho: float) -> tuple[float, float]:
+    """Germination of a kind's new seed by tests of young seed, k viable of n in each [N]: mean and its sd.
 
-    What each cohort's tests say by themselves is its posterior less its prior (normal on the logit scale);
-    they scatter about the kind's own figure by ``sd``.
+    Tests scatter by their counting (beta-binomial, ``rho``) and seed of one kind by ``sd`` of its logit; each
+    weighs by the inverse of both.
     """
-    news = np.maximum(1.0 / var - 1.0 / sd**2, 1e-9)
-    said = (mean / var - book / sd**2) / news
-    weight = 1.0 / (1.0 / news + sd**2)
-    return float((weight * said).sum() / weight.sum()), float(1.0 / np.sqrt(weight.sum()))
+    share = float(k.sum() / n.sum())
+    at = min(max(share, 0.02), 0.98)
+    own = at * (1 - at)
+    var = own * (1 + (n - 1) * rho) / n + (sd * own) ** 2
+    weight = 1.0 / var
+    return float((weight * k / n).sum() / weight.sum()), float(1.0 / np.sqrt(weight.sum()))

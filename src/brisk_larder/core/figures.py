@@ -185,7 +185,7 @@ class TrialsFigures:
     spot_room_c: float
     spot_cool_c: float
     spot_warm_c: float
-    together_days: float
+    later_days: float
 
 
 @dataclass(frozen=True)
@@ -245,7 +245,6 @@ class TriageFigures:
     extra_times: float
     alive_at_all_seeds: float
     yearly_test_seeds: int
-    new_packet_germination: float
     usual_sowings_a_year: float
     give_above_surplus: float
     thick_from_germination: float
@@ -371,6 +370,7 @@ class TellingFigures:
     own_figure_log10: float
     own_points: float
     own_cohorts: int
+    own_age_years: float
 
 
 @dataclass(frozen=True)

@@ -151,7 +151,7 @@ def _season(bill: Cost, found: _Found, lots: Lots, i: int, sower: _Sower) -> Non
     """One lot's sowing after all that may be found out, added to the bill."""
     left = lots.seeds[i] - found.spent
     own = ~found.throw & (found.sow >= 0) & (found.sow <= left)
-    new = sower.figures.triage.new_packet_germination
+    new = sower.figures.worth.new_germination
     # of some kinds so little comes up outdoors that no packet is enough
     anew, anew_fails = sower.of_share(new, float(lots.emergence[i]))
     fails = np.where(own, sower.fails(found.sow, found.true), anew_fails)

@@ -6,7 +6,7 @@ from brisk_larder.core.errors import InvalidValue
 from brisk_larder.data.acts import ActRef
 from brisk_larder.services.acts.entry import NewSeeds, add_seeds
 from brisk_larder.services.forecast.relatives import near
-from brisk_larder.services.papers import history
+from brisk_larder.services.papers import history, settings_page
 from brisk_larder.services.stock import lot_page
 from brisk_larder.services.trials import acts
 from brisk_larder.services.trials.bench import bench
@@ -162,3 +162,27 @@ def test_a_count_on_a_day_already_reckoned_teaches_relatives_at_once(small):
         small.larder, ref(), trial, acts.CountEntry(normal=1)
     )  # not closed: only a count
     assert small.line("kale").glance.now.mid < before - 0.01
+
+
+def test_a_figure_of_the_book_is_offered_by_three_harvests_and_taken_by_one_touch(small):
+    """Five harvests of which little more than half came up at once; the book says nine in ten."""
+    larder = small.larder
+    lots = add_seeds(
+        larder,
+        ref(),
+        [
+            NewSeeds(kind="kale", variety=f"Row {i}", year=2026, source="own", quantity="400")
+            for i in range(5)
+        ],
+    ).lot_ids
+    assert looking_back(larder).offers == []
+    trials = [acts.start_trial(larder, ref(), lot, 60).trial_id for lot in lots]
+    larder.clock.at_s += 30 * DAY
+    for trial in trials:
+        acts.count_trial(larder, ref(), trial, acts.CountEntry(normal=33, mouldy=27), True)
+    (offer,) = looking_back(larder).offers
+    assert (offer.kind, offer.field) == ("kale", "typical_initial_germination_pct")
+    assert offer.offered == 55 < offer.now
+    assert "the book says" in offer.says
+    settings_page.overrule_crop(larder, ref(), offer.kind, offer.field, offer.offered, "tests")
+    assert looking_back(larder).offers == []

@@ -5003,6 +5003,10 @@ export interface components {
             trial_id: number;
             /** Code */
             code: string;
+            /** Kind */
+            kind: string;
+            /** Age Years */
+            age_years: number;
             /** Lot Code */
             lot_code: string;
             /** Variety */

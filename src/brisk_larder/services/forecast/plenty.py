@@ -69,7 +69,7 @@ def plenty(session: Session, kinds: Kinds, asked: Wishes, now_s: float) -> dict[
         crop = kinds.get(kind).crop
         a_year = max(
             sum(went.get(i, 0.0) for i in ids) / years,
-            asked.plants_of(kind) / (f.triage.new_packet_germination * crop.field_emergence_factor),
+            asked.plants_of(kind) / (f.worth.new_germination * crop.field_emergence_factor),
             f.verdict.packets_a_year * (measures_of(kinds.get(kind)).packet_seeds or 1.0),
         )
         low, high = crop.years_cool_dry

@@ -6,17 +6,16 @@ import json
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.special import expit, logit
 from sqlmodel import Session, select
 
-from ...core.calibration import FEW, Forecasts, Record, groups, own_living, record
+from ...core.calibration import FEW, Forecasts, Record, groups, own_new_seed, record
 from ...core.trials import WHOLE
 from ...core.units import YEAR_S
 from ...data.queries import key, live
 from ...data.tables import ForecastNote
 from ..air.look import looking_at
 from ..forecast.counts import TestSoFar, all_tests
-from ..forecast.current import bring_up_to_date, what_relatives_say, whole_outlook
+from ..forecast.current import bring_up_to_date, what_relatives_say
 from ..forecast.glance_data import Likely
 from ..forecast.kin_words import times_as_long
 from ..household.kinds import Kinds, figures
@@ -32,6 +31,8 @@ class Past:
 
     trial_id: int
     code: str
+    kind: str
+    age_years: float
     lot_code: str
     variety: str
     kind_name: str
@@ -122,7 +123,7 @@ def looking_back(larder: Larder) -> LookingBack:
         [_group(n, r) for n, r in groups([p.kind_name for p in past], told)],
         [_group(n, r) for n, r in groups([p.place for p in past], told)],
         _own(larder, kinds),
-        _offers(larder),
+        _offers(past, kinds),
         sorted(past, key=lambda p: -p.sown_s),
     )
 
@@ -151,7 +152,7 @@ def _past(session: Session, kinds: Kinds, now_s: int) -> tuple[list[Past], Forec
         by_age = by_age if age <= kind.crop.years_cool_dry.high else 0.0
         past.append(
             Past(
-                trial, test.trial.code, lot, variety, kind.name, place or "no place named",
+                trial, test.trial.code, kind.key, age, lot, variety, kind.name, place or "no place named",
                 test.trial.sown_s, test.viable, test.n, Likely(*q[:3]), by_age,
             )
         )  # fmt: skip
@@ -220,43 +221,28 @@ def _own(larder: Larder, kinds: Kinds) -> list[OwnFigure]:
     return sorted(out, key=lambda x: -abs(np.log(x.factor)))
 
 
-def _offers(larder: Larder) -> list[Offer]:
-    """Kinds whose new seed comes up otherwise than the book says, beyond chance, by tests of this house."""
-    look, f = whole_outlook(larder), figures()
-    by_kind: dict[str, dict[int, int]] = {}
-    tested = _tested(larder)
-    for i, row in enumerate(look.rows):
-        if row.kind.known and row.part.lot_id in tested and i not in look.blends:
-            by_kind.setdefault(row.kind.key, {}).setdefault(row.part.cohort_id, i)
-    out = []
-    for key_, cohorts in sorted(by_kind.items()):
-        if len(cohorts) < f.telling.own_cohorts:
+def _offers(past: list[Past], kinds: Kinds) -> list[Offer]:
+    """Kinds whose new seed comes up otherwise than the book says, beyond chance, by tests of young seed."""
+    f, out = figures(), []
+    young: dict[str, dict[str, Past]] = {}
+    for test in sorted(past, key=lambda t: t.sown_s, reverse=True):
+        if 0 <= test.age_years <= f.telling.own_age_years and kinds.get(test.kind).known:
+            young.setdefault(test.kind, {})[test.lot_code] = test  # the first of each packet
+    for crop, tests in sorted(young.items()):
+        if len(tests) < f.telling.own_cohorts:
             continue
-        at = list(cohorts.values())
-        kind = look.rows[at[0]].kind
-        believed = logit(look.belief.living[at])
-        book = float(logit(kind.living))
-        mean, sd = own_living(
-            book, f.belief.living_logit_sd, believed.mean(axis=1), believed.var(axis=1)
-        )
-        share = float(expit(mean))
-        off = 100 * (share - kind.living)
-        if abs(mean - book) < BEYOND_CHANCE * sd or abs(off) < 100 * f.telling.own_points:
-            continue
+        k, n = (np.array([float(getattr(t, x)) for t in tests.values()]) for x in ("up", "n"))
+        mean, sd = own_new_seed(k, n, f.belief.living_logit_sd, f.belief.test_rho_good)
+        kind = kinds.get(crop)
         now = kind.crop.typical_initial_germination_pct
-        offered = float(np.clip(round(now * share / kind.living), 1, 100))
-        low, high = (now * float(expit(mean + z * sd)) / kind.living for z in (-1.2816, 1.2816))
-        out.append(
-            Offer(
-                key_, "typical_initial_germination_pct", now, offered,
-                f"New seed of {kind.name}: by the tests of {len(cohorts)} harvests and packets here "
-                f"{offered:.0f} % come up (likely {low:.0f} to {min(high, 100):.0f}); the book says "
-                f"{now:.0f} %.",
-            )
-        )  # fmt: skip
+        off = abs(mean - now / 100)
+        if off < max(BEYOND_CHANCE * sd, f.telling.own_points):
+            continue
+        offered = float(np.clip(round(100 * mean), 1, 100))
+        low, high = (min(max(100 * (mean + z * sd), 0), 100) for z in (-1.2816, 1.2816))
+        says = (
+            f"New seed of {kind.name}: by tests of {len(tests)} young packets here {offered:.0f} % come up "
+            f"(likely {low:.0f} to {high:.0f}); the book says {now:.0f} %."
+        )
+        out.append(Offer(crop, "typical_initial_germination_pct", now, offered, says))
     return out
-
-
-def _tested(larder: Larder) -> set[int]:
-    with looking_at(larder) as v:
-        return {int(r) for r in v.session.exec(select(ForecastNote.lot_id))}
