@@ -228,7 +228,10 @@ def made_up(path: Path, seed: int) -> Larder:
             do(needs_acts.set_pick, lot, 12)
         else:
             do(needs_acts.set_target, product="soup", crop=d.choice(KINDS), per_week=1.0, weeks=20)
-    do(triage.choose_school, d.choice(("forecast", "forecast", "age_rule", "test", "count")))
+    do(
+        triage.choose_school,
+        d.choice(("forecast", "forecast", "age_rule", "test", "routine", "count")),
+    )
     return larder
 
 

@@ -53,6 +53,18 @@ def test_the_scripts_of_readings_run_and_say_what_they_measured(name, holds, tmp
     assert holds(json.loads(done.stdout.strip().splitlines()[-1]))
 
 
+def test_the_plan_of_the_years_is_proven_and_never_dearer_than_a_greedy_one():
+    done = subprocess.run(
+        [sys.executable, str(FOLDER / "years.py"), "--quick"],
+        capture_output=True,
+        text=True,
+        check=True,
+    )
+    figures = json.loads(done.stdout.strip().splitlines()[-1])
+    assert figures["gap"] == [0.0] * len(figures["seconds"])
+    assert min(figures["greedy_pct"]) >= -0.01
+
+
 def test_rooms_go_on_while_a_file_comes_in(demo_file):
     done = subprocess.run(
         [sys.executable, str(FOLDER / "import_meanwhile.py"), "--quick", "mill", str(demo_file)],

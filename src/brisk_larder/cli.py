@@ -167,6 +167,26 @@ def simulate_logger(
     )
 
 
+@app.command("merchant")
+def merchant(
+    out: Annotated[Path, typer.Argument(help="Where the list is written")],
+    name: str = "Rushbank Seeds",
+    seed: int = 1,
+    today: TodayOption = None,
+) -> None:
+    """A stand-in for a seed merchant: writes its list of packets, as a real one would send it."""
+    from .core.units import local_day
+    from .services.household.kinds import reference
+    from .standins.merchant import merchant_json
+
+    day = local_day(clock_of(today).now_s(), "UTC")
+    crops = reference().crops
+    kinds = {k: (c.seeds_per_g, c.typical_initial_germination_pct / 100) for k, c in crops.items()}
+    with in_words():
+        out.write_text(merchant_json(name, kinds, day, seed))
+    typer.echo(f"Written to {out}")
+
+
 def post_batch(port: int, token: str, body: dict[str, object]) -> tuple[int, dict[str, object]]:
     """Carry one batch to the server on this machine."""
     from .standins.logger import as_json

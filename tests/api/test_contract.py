@@ -92,6 +92,24 @@ def writes(small):
         ("delete", "/api/needs/foods/1"): None,
         ("post", "/api/needs/picks"): {"lot_id": lot, "plants": 5},
         ("delete", "/api/needs/picks/1"): None,
+        ("post", "/api/needs/basket/offers"): {
+            "seller": "Rushbank", "kind": "pea", "pack_seeds": 100, "price": 2.5,
+        },
+        ("post", "/api/needs/basket/wishes"): {"kind": "pea"},
+        ("delete", "/api/needs/basket/wishes/1"): None,
+        ("put", "/api/needs/basket/budget"): {"money": 40},
+        ("post", "/api/needs/basket/orders"): {"packs": {"1": 2}},
+        ("post", "/api/needs/basket/orders/1/never"): None,
+        ("post", "/api/needs/basket/orders/came"): {"order_ids": [1]},
+        ("delete", "/api/needs/basket/offers/1"): None,
+        ("post", "/api/calendar"): None,
+        ("delete", "/api/calendar"): None,
+        ("post", "/api/growing/years"): {"variety_id": 1, "year": 2028},
+        ("post", "/api/growing/years/bar"): {"variety_id": 1, "year": 2029},
+        ("post", "/api/growing/years/free"): {"variety_id": 1, "year": 2029},
+        ("post", "/api/growing/years/all"): {"year": 2028},
+        ("put", "/api/growing/lines/1"): {"purity": "strict"},
+        ("put", "/api/growing/limits"): {"seed_lines": 4, "next_door": []},
         ("post", "/api/sowings"): {"lot_id": lot, "n": 12},
         ("post", "/api/sowings/1/counts"): {"up": 3},
         ("put", "/api/jobs"): {"origin_key": "{job}", "state": "in_progress"},
@@ -112,7 +130,7 @@ def test_every_write_is_an_act_and_is_listed_here(small):
     listed = {(method, templates(path)) for method, path in writes(small)}
     files = {
         ("post", "/api/storage/nodes/{node_id}/readings/file"), ("post", "/api/papers/packets"),
-        ("post", "/api/acts/{act_id}/undo"),
+        ("post", "/api/acts/{act_id}/undo"), ("post", "/api/needs/basket/list"),
         ("post", "/api/storage/imports/{token}/take"), ("post", "/api/papers/parcels/receive"),
     }  # fmt: skip
     no_acts = {  # a look, a file on the desk, and what a machine sends
@@ -152,7 +170,7 @@ def test_every_write_answers_with_its_act_and_can_be_taken_back(small, client):
         assert answer.status_code == 200, (method, path, answer.text)
         act = answer.json()["act_id"]
         assert history.recent(larder, 1)[0].act_id == act
-        if path.endswith("/drop") or method == "delete":
+        if path.endswith(("/drop", "/never")) or method == "delete":
             back = client.post(f"/api/acts/{act}/undo")
             assert back.status_code == 200, (path, back.text)
 

@@ -6,12 +6,15 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.stats import binom, lognorm, norm
 
+from brisk_larder.core import cover as co
 from brisk_larder.core import needs as n
-from brisk_larder.core.cover import Demand, Supply, cover
+from brisk_larder.core.cover import Demand
 from brisk_larder.core.errors import InvalidValue
 from brisk_larder.core.plants import Emergence, Seed, Sown, chance, seeds_for
-from brisk_larder.core.regrow import Line, chance_of_mothers, last_safe_year, propose
+from brisk_larder.core.regrow import chance_of_mothers, last_safe_year
 from brisk_larder.core.schools import packed_success, seeds_for_each
+from brisk_larder.core.units import YEAR_S
+from brisk_larder.core.ways import Supply
 from brisk_larder.core.worlds import COUNT
 from tests.core.book import FIGURES
 from tests.core.seeds import either, held, sure, wide
@@ -78,8 +81,14 @@ def test_several_lots_together_are_a_convolution():
         assert chance(wanted, sown) == pytest.approx(pmf[wanted:].sum(), abs=3e-3)
 
 
-def lot(key, seeds, oldest, one=None, usable=True, crop="kale"):
-    return Supply(key, crop, seeds, one or sure(0.8), oldest, usable, held(seeds)[0])
+def lot(key, seeds, oldest, one=None, usable=True, crop="kale", **more):
+    return Supply(
+        key, crop, seeds, one or sure(0.8), oldest * YEAR_S, usable, held(seeds)[0], **more
+    )
+
+
+def cover(demands, lots, confidence, bought, uncounted=None):
+    return co.cover(demands, lots, confidence, bought, FIGURES.cover, uncounted or {})
 
 
 KALE = frozenset({"kale"})
@@ -112,13 +121,13 @@ def test_a_shortfall_says_how_many_plants_and_seeds():
 
 
 def test_cover_takes_the_fewest_seeds_that_keep_the_promise_and_no_lot_of_another_crop():
-    lots = [lot(1, 15, 1, sure(0.6)), lot(2, 60, 2), lot(3, 90, 0, crop="leek"), lot(4, 0, 0)]
+    lots = [lot(1, 15, 1, sure(0.6)), lot(2, 24, 2), lot(3, 90, 0, crop="leek"), lot(4, 0, 0)]
     plan = cover([Demand("soup", KALE, 20)], lots, 0.9, {})
     (first, second) = plan.taken
     assert (first.lot, first.seeds, second.lot) == (1, 15, 2)
     promised = lambda n_: chance(20, [Sown(15, sure(0.6)), Sown(n_, sure(0.8))])  # noqa: E731
     assert promised(second.seeds) >= 0.9 > promised(second.seeds - 1)
-    assert plan.left == {1: 0, 2: 60 - second.seeds, 3: 90, 4: 0}
+    assert plan.left == {1: 0, 2: 24 - second.seeds, 3: 90, 4: 0}
     assert plan.chance == {"soup": 0.9}
     # the whole of a lot is enough when its last seed is needed, and one less is not
     exact = second.seeds
@@ -134,11 +143,13 @@ def test_a_demand_takes_only_what_the_keeper_chose_and_nothing_when_nothing_is_w
     plan = cover([Demand("a", KALE, 5, frozenset({2})), Demand("b", KALE, 0)], lots, 0.9, {})
     assert [t.lot for t in plan.taken] == [2]
     assert plan.chance == {"a": 0.9, "b": 0.9}
-    # of equal age the lower number; what is taken by the first is gone for the second
+    # each has one packet that does: nobody opens a second for a few seeds
     twice = cover(
         [Demand("a", KALE, 40), Demand("b", KALE, 40)], [lot(9, 60, 1), lot(3, 60, 1)], 0.9, {}
     )
-    assert [(t.demand, t.lot) for t in twice.taken] == [("a", 3), ("b", 3), ("b", 9)]
+    assert sorted((t.demand, t.lot) for t in twice.taken) in (
+        [("a", 3), ("b", 9)], [("a", 9), ("b", 3)],
+    )  # fmt: skip
 
 
 def test_seed_to_buy_is_of_the_first_crop_that_is_sold():
@@ -171,30 +182,6 @@ def test_chance_of_mothers_over_all_lots_of_a_line():
 def test_last_safe_year_is_the_end_of_the_unbroken_run():
     assert last_safe_year([2027, 2028, 2029], [0.99, 0.96, 0.90]) == 2028
     assert last_safe_year([2027, 2028], [0.5, 0.99]) is None
-
-
-def test_regrowing_is_as_late_as_safe_and_keeps_groups_apart():
-    years = list(range(2027, 2033))
-    lines = [
-        Line(1, "brassica_oleracea", 2, 2028, True),
-        Line(2, "brassica_oleracea", 2, 2028, True),
-        Line(3, "lactuca", 1, None, False),
-        Line(4, "lactuca", 1, 2032, False),
-        Line(5, "brassica_oleracea", 2, 2027, True),
-    ]
-    plan = {r.line: r for r in propose(lines, years, per_year=4)}
-    assert plan[1].year == 2028
-    assert plan[2].year == 2028  # no free year left before its last safe one: it says so
-    assert plan[2].reason.code == "regrow_crowded"
-    assert plan[5].year == 2027
-    assert plan[3].reason.code == "regrow_already_unsafe"
-    assert 4 not in plan
-    moved = propose(lines[:2], years, 4)
-    assert [(r.line, r.year, r.reason.code) for r in moved] == [
-        (2, 2027, "regrow_moved_forward"), (1, 2028, "regrow_last_safe"),
-    ]  # fmt: skip
-    locked = propose(lines[:1], years, 4, {1: 2027})
-    assert locked[0].reason.code == "regrow_locked"
 
 
 def test_ranges_are_of_eighty_in_a_hundred():
@@ -266,17 +253,6 @@ def test_mothers_of_several_lots_are_counted_together():
     assert chance_of_mothers(held(2, 3), [sure(0.5)] * 2, 6) == 0
     assert chance_of_mothers(held(10**6, 10**6), [sure(0.5)] * 2, 20) == pytest.approx(1)
     assert last_safe_year([2027, 2028], [0.95, 0.9499]) == 2027
-    same = [Line(i, "lactuca", 1, 2028, False) for i in (1, 2, 3)]
-    plan = propose(same, [2027, 2028, 2029], per_year=1)
-    assert [(r.line, r.year, r.reason.code) for r in plan] == [
-        (2, 2027, "regrow_moved_forward"), (1, 2028, "regrow_last_safe"), (3, 2028, "regrow_crowded"),
-    ]  # fmt: skip
-    (kept,) = propose([Line(1, "lactuca", 2, 2028, False)], [2027, 2028, 2029], 4)
-    assert kept.reason.figures == {"last_safe_year": 2028, "year": 2028, "seasons": 2}
-    now = propose([Line(1, "a", 1, None, True), Line(2, "a", 1, 2027, True)], [2027, 2028], 4)
-    assert [(r.line, r.year, r.reason.code) for r in now] == [
-        (1, 2027, "regrow_already_unsafe"), (2, 2027, "regrow_crowded"),
-    ]  # fmt: skip
 
 
 def test_the_search_finds_the_fewest_seeds_of_each_of_many_beliefs():

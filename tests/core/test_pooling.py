@@ -199,3 +199,24 @@ def test_worlds_of_relatives_move_together_by_what_they_share():
         po.together(kin, np.zeros(2), ["cohort:0", "cohort:1"])
         == wo.ranks(["cohort:0", "cohort:1"])
     ).all()
+
+
+def test_a_fit_from_where_the_last_one_ended_comes_to_the_same():
+    h = some(60)
+    cohort = np.arange(len(h.a_later))
+    sites = be.sites(h.prior, h.counts)
+    first = po.relatives(h.kin, sites, cohort)
+    like = sites.like.copy()
+    like[4] += -0.5 * ((sites.d - 0.3) / 0.1) ** 2  # one more test of one cohort
+    fewer = po.Sites(sites.row[1:], sites.d, like[1:])  # and one taken back
+    cold = po.relatives(h.kin, fewer, cohort)
+    warm = po.relatives(h.kin, fewer, cohort, last=first.fitted)
+    assert (warm.fitted.steps, cold.fitted.steps) == (2, 1)
+    for name in ("d_mean", "d_sd", "shared"):
+        assert np.abs(getattr(warm, name) - getattr(cold, name)).max() < 2e-4
+    assert np.abs(cold.d_mean - first.d_mean).max() > 0.01  # there was something to learn
+    # with much that is new it begins anew, and now and then all the same
+    other = po.Sites(sites.row, sites.d, sites.like + like[4])
+    assert po.relatives(h.kin, other, cohort, last=first.fitted).fitted.steps == 1
+    tired = replace(first.fitted, steps=99)
+    assert po.relatives(h.kin, fewer, cohort, last=tired).fitted.steps == 1

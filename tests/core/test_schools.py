@@ -14,10 +14,11 @@ RHO = FIGURES.belief.test_rho_good
 ENOUGH = int(np.ceil(F.enough_share * F.stand_plants))
 
 
-def lots(g, age=2.0, seeds=500.0, tested=0.0):
+def lots(g, age=2.0, seeds=500.0, tested=0.0, by_routine=0.0):
     nodes, one = np.array([g]), np.ones(1)
     return Lots(
-        nodes, age * one, 4.0 * one, EMERGENCE * one, seeds * one, TYPICAL * one, tested * one
+        nodes, age * one, 4.0 * one, EMERGENCE * one, seeds * one, TYPICAL * one, tested * one,
+        by_routine * one,
     )  # fmt: skip
 
 
@@ -36,15 +37,15 @@ def rule(rng, believed):
 
 
 @pytest.mark.parametrize(
-    ("school", "tested", "age"),
+    ("school", "asked", "age"),
     [("age_rule", 0, 2), ("age_rule", 0, 9), ("test", 0, 2), ("forecast", 0, 2),
-     ("forecast", 12, 2), ("count", 0, 2)],
+     ("forecast", 12, 2), ("routine", 8, 2), ("count", 0, 2)],
 )  # fmt: skip
-def test_each_bill_is_what_a_simulated_keeper_pays(school, tested, age):
+def test_each_bill_is_what_a_simulated_keeper_pays(school, asked, age):
     rng, n = np.random.default_rng(8), 60_000
     nodes = beta.ppf((np.arange(80) + 0.5) / 80, 5, 3)
     truth = rng.choice(nodes, n)
-    size = {"test": F.yearly_test_seeds, "forecast": tested}.get(school, 0)
+    size = {"test": F.yearly_test_seeds, "forecast": asked, "routine": asked}.get(school, 0)
     up = (
         betabinom.rvs(
             size, truth * (1 - RHO) / RHO, (1 - truth) * (1 - RHO) / RHO, random_state=rng
@@ -58,7 +59,7 @@ def test_each_bill_is_what_a_simulated_keeper_pays(school, tested, age):
         mine = truth[up == k]
         if school == "test":
             believed = rng.beta(k + 1, size - k + 1, n)
-        elif school == "forecast":
+        elif school in ("forecast", "routine"):
             believed = rng.choice(mine, n)  # who saw this count, among all packets
         else:
             believed = np.full(n, TYPICAL / (F.extra_times if school == "count" else 1))
@@ -73,7 +74,8 @@ def test_each_bill_is_what_a_simulated_keeper_pays(school, tested, age):
         seeds += (size + sown) * len(mine) / n
         bought += buys * len(mine) / n
         thrown += throw * (mine * left).sum() / n
-    told = bill(lots(nodes, age=age, seeds=60.0, tested=float(tested)))[school]
+    named = "by_routine" if school == "routine" else "tested"
+    told = bill(lots(nodes, age=age, seeds=60.0, **{named: float(asked)}))[school]
     assert told.failed == pytest.approx(failed, abs=0.015)
     assert told.bought == pytest.approx(bought, abs=0.03)
     assert told.seeds == pytest.approx(seeds, rel=0.03)
@@ -108,7 +110,7 @@ def test_each_school_pays_where_its_belief_is_blind():
     assert bill(lots(dead))["count"].failed > 0.99
     few = bill(lots(alive, seeds=5.0))
     assert [few[s].bought for s in SCHOOLS] == pytest.approx(
-        [1] * 4
+        [1] * len(SCHOOLS)
     )  # five seeds are no stand, whoever asks
     assert few["age_rule"].thrown == few["forecast"].thrown == 0
     limit = np.full(9, F.poor_share_of_level * LEVEL)
@@ -122,5 +124,5 @@ def test_tests_take_no_more_than_half_or_a_quarter_of_what_is_there():
     assert bill(few)["forecast"].seeds == pytest.approx(3 + new)
     assert bill(few)["test"].seeds == pytest.approx(6 + new)
     assert bill(lots(np.full(9, 0.9), seeds=1.0))["test"].seeds == pytest.approx(new)
-    empty = Lots(np.empty((0, 1)), *(np.empty(0) for _ in range(6)))
+    empty = Lots(np.empty((0, 1)), *(np.empty(0) for _ in range(7)))
     assert {c.failed for c in school_costs(empty, LEVEL, CONFIDENCE, FIGURES)} == {0.0}

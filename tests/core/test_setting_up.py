@@ -2,7 +2,7 @@
 
 import pytest
 
-from brisk_larder.core.setting_up import Before, before, laid
+from brisk_larder.core.setting_up import Before, before, laid, reads_low
 from brisk_larder.reference import load_reference
 from tests.core.book import FIGURES
 
@@ -53,4 +53,10 @@ def test_large_seed_is_rolled_and_drinks_more_small_seed_shares_a_layer():
     assert bean.water_ml == pytest.approx(dry.water_ml * F.wet_share_sensitive)  # it rots when wet
     assert lettuce.reads_low
     assert not carrot.reads_low
+    told = [
+        m for m in ("paper", "rolled", "top", "sand", "compost") if reads_low(m, "light", Before())
+    ]
+    assert told == ["paper", "rolled"]  # on top it has its light
+    assert reads_low("top", "either", Before(nitrate=True))
+    assert not reads_low("compost", "light", Before(nitrate=True))
     assert laid(3, 0.5, "either", "low", Before(), F).per_layer == F.least_a_layer

@@ -44,12 +44,13 @@ def test_time_course_meets_both_count_days():
 
 
 def advise(
-    chance=0.4, fall=900.0, known=-400.0, use=120.0, days=14.0, seeds=200.0, tested=False, pays=1.0
-):
+    chance=0.4, fall=900.0, known=-400.0, use=120.0, days=14.0, seeds=200.0, tested=False, pays=1.0,
+    routine=False,
+):  # fmt: skip
     one = lambda x: np.array([x])  # noqa: E731
     return t.retest(
         one(chance), one(fall), one(known * DAY), one(tested), one(use * DAY), one(days),
-        one(seeds), one(pays), 0.0, 21, FIGURES.trials,
+        one(seeds), one(pays), 0.0, 21, FIGURES.trials, routine,
     )[0]  # fmt: skip
 
 
@@ -79,6 +80,19 @@ def test_a_test_is_due_in_time_to_order_before_the_next_use():
     assert advise(use=20).due_s == 0.0  # too late to wait: now
 
 
+def test_the_routine_asks_when_its_interval_is_over_and_in_time_to_order():
+    last = {"tested": True, "pays": -1.0, "routine": True}
+    assert advise(known=-280, **last).due_s / DAY == pytest.approx(20)  # 300 days from day -280
+    assert advise(known=-230, **last).due_s / DAY == pytest.approx(70)
+    assert advise(known=-190, **last).due_s / DAY == pytest.approx(120 - 14 - 7 - 21)
+    assert advise(known=-900, **last).due_s == 0.0
+    assert advise(known=-150, **last).code == "still_holds"  # first after the next use
+    assert advise(pays=9.0, known=-150, routine=True).code == "still_holds"  # and then only
+    assert advise(known=-280, **last).code == "routine"
+    assert advise(use=np.nan, **last).code == "unused"
+    assert advise(seeds=12, **last).code == "too_few_seeds"
+
+
 def test_each_bound_is_exact_for_one_seed():
     assert t.what_n_tells(1, 1).low == pytest.approx(0.05)  # p = 0.05 gives 1 of 1 once in twenty
     assert t.what_n_tells(1, 0).high == pytest.approx(0.95)
@@ -88,8 +102,10 @@ def test_what_a_count_counts_and_how_far():
     tally = t.Tally(normal=5, abnormal=3, mouldy=2, hard=4, fresh=1, empty=7, gone=6)
     assert tally.viable == 10
     b, f = FIGURES.belief, FIGURES.trials
-    assert t.rho_of("", "paper", b) == b.test_rho_good
-    assert t.rho_of("too dry", "paper", b) == t.rho_of("", "soil", b) == b.test_rho_flawed
+    assert t.rho_of("", "paper", False, b) == b.test_rho_good
+    assert t.rho_of("too dry", "paper", False, b) == b.test_rho_flawed
+    assert t.rho_of("", "compost", False, b) == b.test_rho_flawed
+    assert t.rho_of("too dry", "paper", True, b) == b.test_rho_reads_low > b.test_rho_flawed
     assert b.test_rho_flawed > b.test_rho_good
     assert t.weight_of(0.8, False, b) == 0.8
     assert t.weight_of(0.8, True, b) == pytest.approx(0.4)

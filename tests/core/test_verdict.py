@@ -114,6 +114,7 @@ def test_schools_order_the_acts_and_end_no_line():
     assert said(school="test", spare=0.9).acts == ("test", "keep")
     assert said(school="test", asked_of_sibling=True).acts == ("wait", "keep")
     assert said(school="test", opinions=Opinions("good", "doubtful", "good")).acts[0] == "sow_thick"
+    assert said(school="routine", opinions=old) == said(opinions=old)  # it tests at other times
     assert said(school="count", opinions=old).code == "thick"
     doubtful = {"opinions": Opinions("good", "none", "doubtful"), "test_due_s": 1e9, "mid": 0.5}
     assert said(**doubtful).test
@@ -128,7 +129,7 @@ def test_schools_order_the_acts_and_end_no_line():
         replace, st.just(CALM), seeds=st.sampled_from([NOTHING_SAID, Seeds(0, 0, True), Seeds(90, 20, True)]),
         now_mid=st.sampled_from([0.0, 0.3, 0.9]), now_high=st.sampled_from([0.0, 0.5, 0.95]),
         mid=st.floats(0, 1), opinions=st.sampled_from([GOOD, DOUBTFUL, POOR]), spoilt=st.booleans(),
-        school=st.sampled_from(["forecast", "age_rule", "test", "count"]), wet=st.booleans(),
+        school=st.sampled_from(["forecast", "age_rule", "test", "routine", "count"]), wet=st.booleans(),
         use=st.sampled_from(["seed", "food", "swap"]), wanted=st.booleans(), running=st.booleans(),
         asked_of_sibling=st.booleans(), test_due_s=st.sampled_from([None, NOW]), spare=st.floats(0, 1),
         regrow_asked=st.booleans(), last_safe_year=st.sampled_from([None, 2026, 2040]),
@@ -210,7 +211,8 @@ def test_too_many_is_more_than_its_life_can_use():
 def test_a_promise_on_a_pinch_holds_as_often_as_it_says():
     """Seeds drawn, sown and grown: a promise at nine in ten holds nine times in ten, although nobody
     counted the pinch."""
-    from brisk_larder.core.cover import Demand, Supply, cover
+    from brisk_larder.core.cover import Demand, cover
+    from brisk_larder.core.ways import Supply
     from brisk_larder.core.worlds import amount, ranks
     from tests.core.seeds import either, held
 
@@ -222,7 +224,7 @@ def test_a_promise_on_a_pinch_holds_as_often_as_it_says():
         for i, order in enumerate(ranks([f"cohort:{i}" for i in range(4)]))
     ]
     demand = Demand("soup", kale, 12)
-    plan = cover([demand], lots, 0.9, {})
+    plan = cover([demand], lots, 0.9, {}, FIGURES.cover)
     assert not plan.short
     drawn = 40_000
     plants = np.zeros(drawn)
@@ -232,10 +234,13 @@ def test_a_promise_on_a_pinch_holds_as_often_as_it_says():
         plants += rng.binomial(np.minimum(there, t.seeds).astype(int), g)
     assert 0.895 < (plants >= 12).mean() < 0.97
     # taken for certain, the same lots would have been promised too cheaply
-    sure = cover([demand], [replace(x, held=held(30)[0]) for x in lots], 0.9, {})
+    sure = cover([demand], [replace(x, held=held(30)[0]) for x in lots], 0.9, {}, FIGURES.cover)
     assert sum(t.seeds for t in sure.taken) < sum(t.seeds for t in plan.taken)
-    (short,) = cover([demand], lots[:1], 0.9, {}).short
+    (short,) = cover([demand], lots[:1], 0.9, {}, FIGURES.cover).short
     assert short.reason.code == "short_amount_unsure"
-    (short,) = cover([demand], [], 0.9, {}, {8: "kale"}).short
+    (short,) = cover([demand], [], 0.9, {}, FIGURES.cover, {8: "kale"}).short
     assert short.reason.code == "short_uncounted"
-    assert cover([demand], [], 0.9, {}, {8: "leek"}).short[0].reason.code == "short_no_seed"
+    assert (
+        cover([demand], [], 0.9, {}, FIGURES.cover, {8: "leek"}).short[0].reason.code
+        == "short_no_seed"
+    )

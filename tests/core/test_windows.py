@@ -7,10 +7,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from brisk_larder.core.cover import Demand, Supply, cover
+from brisk_larder.core.cover import Demand, cover
 from brisk_larder.core.errors import InvalidValue
 from brisk_larder.core.plants import Sown, chance, seeds_for
-from brisk_larder.core.regrow import Line, last_safe_year, propose
+from brisk_larder.core.regrow import last_safe_year
+from brisk_larder.core.ways import Supply
 from brisk_larder.core.windows import (
     Climate,
     Window,
@@ -127,7 +128,13 @@ def test_a_covered_demand_holds_its_promise(lots, plants):
         Supply(i, "kale", seeds, sure(p), float(i), True, held(seeds)[0])
         for i, (seeds, p) in enumerate(lots)
     ]
-    plan = cover([Demand("d", frozenset({"kale"}), plants)], supplies, 0.9, {"kale": sure(0.8)})
+    plan = cover(
+        [Demand("d", frozenset({"kale"}), plants)],
+        supplies,
+        0.9,
+        {"kale": sure(0.8)},
+        FIGURES.cover,
+    )
     seeds = [t.seeds for t in plan.taken]
     given_to_it = chance(plants, [Sown(t.seeds, supplies[t.lot].seed) for t in plan.taken])
     if plan.short:
@@ -144,7 +151,9 @@ def test_chosen_lots_only_and_two_demands_share_one_lot():
         Supply(2, "kale", 100, sure(0.9), 2.0, True, held(100)[0]),
     ]
     chosen = Demand("pick", frozenset({"kale"}), 50, frozenset({2}))
-    plan = cover([chosen, Demand("food", frozenset({"kale"}), 80)], supplies, 0.9, {})
+    plan = cover(
+        [chosen, Demand("food", frozenset({"kale"}), 80)], supplies, 0.9, {}, FIGURES.cover
+    )
     by_demand = {(t.demand, t.lot): t.seeds for t in plan.taken}
     assert ("pick", 1) not in by_demand
     assert ("food", 1) in by_demand
@@ -155,49 +164,6 @@ def test_chosen_lots_only_and_two_demands_share_one_lot():
 def test_an_impossible_confidence_is_refused(bad):
     with pytest.raises(InvalidValue, match="confidence"):
         seeds_for(3, sure(0.5), bad)
-
-
-YEARS = list(range(2027, 2035))
-
-
-@st.composite
-def lines(draw):
-    count = draw(st.integers(1, 12))
-    return [
-        Line(
-            key=i,
-            crossing_group=draw(st.sampled_from(["a", "b", "c"])),
-            seasons=draw(st.sampled_from([1, 2])),
-            last_safe_year=draw(st.none() | st.sampled_from(YEARS)),
-            outcrossing=draw(st.booleans()),
-        )
-        for i in range(count)
-    ]
-
-
-@given(lines(), st.integers(1, 4))
-def test_no_line_is_ever_placed_after_its_last_safe_year(some, per_year):
-    plan = propose(some, YEARS, per_year)
-    by_key = {r.line: r for r in plan}
-    for line in some:
-        if line.last_safe_year is None:
-            assert by_key[line.key].year == YEARS[0]
-        elif line.last_safe_year >= YEARS[-1]:
-            assert line.key not in by_key
-        else:
-            assert by_key[line.key].year <= line.last_safe_year
-
-
-@given(lines(), st.integers(1, 4))
-def test_rules_are_broken_only_where_the_reason_says_so(some, per_year):
-    plan = propose(some, YEARS, per_year)
-    kept = [r for r in plan if r.reason.code in ("regrow_last_safe", "regrow_moved_forward")]
-    facts = {line.key: line for line in some}
-    for year in YEARS:
-        mine = [r for r in kept if r.year == year]
-        assert len(mine) <= per_year
-        groups = [facts[r.line].crossing_group for r in mine if facts[r.line].outcrossing]
-        assert len(groups) == len(set(groups))
 
 
 @given(st.lists(st.floats(0, 1), min_size=1, max_size=9))

@@ -23,9 +23,10 @@ def pages(mill) -> list[str]:
     # a list is walked by a part of its rows: they are all made alike, and axe looks at each
     return [
         "/today", "/stock?only=bean", "/stock/add", "/stock/triage", "/stock/stocktake", f"/stock/{lot}",
-        "/storage", "/storage/round", f"/storage/{tin}", "/tests", "/tests/right", "/needs", "/growing",
-        "/saving", "/papers", "/papers?tab=files", "/papers?tab=house", "/papers?tab=done", "/papers/labels",
-        "/papers/parcels", "/nowhere",
+        "/storage", "/storage/round", f"/storage/{tin}", "/tests", "/tests/right", "/needs", "/needs/basket",
+        "/needs/fetch", "/needs/pantry", "/growing", "/growing/calendar", "/saving", "/papers",
+        "/papers?tab=files", "/papers?tab=house", "/papers?tab=done", "/papers/labels", "/papers/parcels",
+        "/nowhere",
     ]  # fmt: skip
 
 
@@ -120,9 +121,9 @@ def test_every_page_is_sound_for_axe_by_day_and_night_and_in_the_units_of_here(m
         arrive(page, mill.url + path)
         found = violations(page)
         # the dark theme changes colours and nothing else
-        page.get_by_role("button", name="Dark").click()
+        page.get_by_role("button", name="Dark", exact=True).click()
         found += [f"dark: {v}" for v in violations(page, ["color-contrast"])]
-        page.get_by_role("button", name="Light").click()
+        page.get_by_role("button", name="Light", exact=True).click()
         found += foreign(page, OTHER)
         if found:
             wrong[path] = found[:4]

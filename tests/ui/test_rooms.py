@@ -213,7 +213,7 @@ def test_a_logger_file_and_a_sheet_of_packets_come_in_through_the_page(mill, pag
 
 def test_the_dark_theme_and_the_person_are_remembered(mill, page):
     page.goto(f"{mill.url}/today")
-    page.get_by_role("button", name="Dark").click()
+    page.get_by_role("button", name="Dark", exact=True).click()
     choose(page, "Who is here", "Ysolde")
     page.reload()
     expect(page.locator("html")).to_have_attribute("data-theme", "dark")

@@ -5,7 +5,10 @@ from __future__ import annotations
 from fastapi import APIRouter
 from pydantic import BaseModel
 
-from ..services.growing import sowings
+from ..services.acts import heed
+from ..services.growing import calendar_page, settling, sowings
+from ..services.growing.calendar_page import CalendarPage
+from ..services.growing.settling import NextDoor
 from ..services.growing.sowings import GrowingRoom
 from .deps import ActDep, Answer, LarderDep, answer
 
@@ -31,6 +34,53 @@ class UpIn(BaseModel):
     on: str = ""
 
 
+class YearIn(BaseModel):
+    """A year for growing a line anew; ``from_year``: moved from there; ``apart``: kept apart while it
+    flowers; ``anyway``: although its seed may not give enough mothers by then."""
+
+    variety_id: int
+    year: int
+    from_year: int | None = None
+    apart: bool = False
+    anyway: bool = False
+
+
+class CellIn(BaseModel):
+    """One line in one year."""
+
+    variety_id: int
+    year: int
+
+
+class WholeYearIn(BaseModel):
+    """All that the plan has for a year."""
+
+    year: int
+
+
+class PurityIn(BaseModel):
+    """How true a line is to come: strict, mostly, any."""
+
+    purity: str
+    version: int | None = None
+
+
+class NextDoorIn(BaseModel):
+    """What flowers next door, and how far off (m)."""
+
+    crossing_group: str
+    distance_m: float
+
+
+class LimitsIn(BaseModel):
+    """What a year bears: bed for growing seed (m2), lines grown anew (null: nobody says), what flowers next
+    door."""
+
+    seed_bed_m2: float | None = None
+    seed_lines: int | None = None
+    next_door: list[NextDoorIn] = []
+
+
 @router.get("/growing")
 def get_growing(larder: LarderDep) -> GrowingRoom:
     """What was sown and is due, and the regrow proposal by year."""
@@ -47,3 +97,64 @@ def post_sowing(larder: LarderDep, ref: ActDep, body: SowIn) -> Answer:
 def post_up(larder: LarderDep, ref: ActDep, sowing_id: int, body: UpIn) -> Answer:
     """Enter how many are up."""
     return answer(ref, sowings.count_sowing(larder, ref, sowing_id, body.up, body.settled, body.on))
+
+
+@router.post("/growing/years")
+def post_year(larder: LarderDep, ref: ActDep, body: YearIn) -> Answer:
+    """Settle on a year for growing a line anew; refused where it would cross."""
+    said = settling.weighed(larder, body.variety_id, body.year, body.apart, body.from_year)
+    heed.heed(said, body.anyway)
+    done = settling.settle_year(larder, ref, body.variety_id, body.year, body.from_year, body.apart)
+    return answer(ref, done)
+
+
+@router.post("/growing/years/bar")
+def post_bar(larder: LarderDep, ref: ActDep, body: CellIn) -> Answer:
+    """Rule a year out for a line."""
+    return answer(ref, settling.bar_year(larder, ref, body.variety_id, body.year))
+
+
+@router.post("/growing/years/free")
+def post_free(larder: LarderDep, ref: ActDep, body: CellIn) -> Answer:
+    """Leave a year to the plan again."""
+    return answer(ref, settling.free_year(larder, ref, body.variety_id, body.year))
+
+
+@router.post("/growing/years/all")
+def post_all(larder: LarderDep, ref: ActDep, body: WholeYearIn) -> Answer:
+    """Settle on all that the plan has for a year."""
+    cells = settling.proposed(larder, body.year)
+    return answer(ref, settling.settle_all(larder, ref, body.year, cells))
+
+
+@router.put("/growing/lines/{variety_id}")
+def put_purity(larder: LarderDep, ref: ActDep, variety_id: int, body: PurityIn) -> Answer:
+    """How true a line is to come."""
+    done = settling.set_purity(larder, ref, variety_id, body.purity, body.version)
+    return answer(ref, done)
+
+
+@router.get("/growing/calendar")
+def get_calendar_page(larder: LarderDep) -> CalendarPage:
+    """The year of each kind that is wanted or kept: sowing, harvest, frost."""
+    return calendar_page.calendar_page(larder)
+
+
+@router.get("/growing/next-door")
+def get_next_door(larder: LarderDep) -> list[NextDoor]:
+    """What flowers next door."""
+    return settling.next_door(larder)
+
+
+@router.get("/growing/crossing")
+def get_crossing() -> dict[str, str]:
+    """Kinds that cross with one another, by group."""
+    return settling.group_names()
+
+
+@router.put("/growing/limits")
+def put_limits(larder: LarderDep, ref: ActDep, body: LimitsIn) -> Answer:
+    """Say what a year bears, and all that flowers next door."""
+    plots = [(p.crossing_group, p.distance_m) for p in body.next_door]
+    done = settling.set_limits(larder, ref, body.seed_bed_m2, body.seed_lines, plots)
+    return answer(ref, done)

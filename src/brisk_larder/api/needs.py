@@ -2,13 +2,20 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter
+from typing import Annotated
+
+from fastapi import APIRouter, File, UploadFile
+from fastapi.responses import PlainTextResponse, Response
 from pydantic import BaseModel
 
 from ..services.acts import heed
-from ..services.needs import acts, chains
+from ..services.needs import acts, basket, buying, chains, pantry, pull
 from ..services.needs.acts import ProductChoice
+from ..services.needs.basket import BasketRoom
+from ..services.needs.buying import OfferSaid
 from ..services.needs.chains import NeedsRoom
+from ..services.needs.pantry import PantryRoom
+from ..services.needs.pull import PullList, Star
 from .deps import ActDep, Answer, LarderDep, answer
 
 router = APIRouter(prefix="/api/needs", tags=["needs"])
@@ -61,6 +68,123 @@ def get_needs(larder: LarderDep) -> NeedsRoom:
     return chains.needs_room(larder)
 
 
+@router.get("/pull")
+def get_pull(larder: LarderDep) -> PullList:
+    """What is fetched for the year's sowings, by container in walking order."""
+    return pull.pull_list(larder)
+
+
+@router.get("/pull.pdf", response_class=Response)
+def get_pull_pdf(larder: LarderDep, page: str = "") -> Response:
+    """The pull list on paper."""
+    return Response(pull.pull_pdf(larder, page), media_type="application/pdf")
+
+
+@router.get("/stars")
+def get_stars(larder: LarderDep) -> list[Star]:
+    """All packets one could grow this year, starred ones first."""
+    return pull.stars(larder)
+
+
+class BudgetIn(BaseModel):
+    """Money for seed in a year; null: no limit."""
+
+    money: float | None
+
+
+class WishIn(BaseModel):
+    """Seed to wish for, or a wish to change."""
+
+    kind: str
+    variety: str = ""
+    plants: int = 20
+    priority: int = 3
+    season: str = ""
+    place: str = ""
+    note: str = ""
+    wish_id: int | None = None
+    version: int | None = None
+
+
+class OrderIn(BaseModel):
+    """Packs ordered, by offer."""
+
+    packs: dict[int, int]
+
+
+class CameIn(BaseModel):
+    """Orders that came, and where their packets go."""
+
+    order_ids: list[int]
+    node_id: int | None = None
+
+
+@router.get("/basket")
+def get_basket(larder: LarderDep) -> BasketRoom:
+    """What is short or wished for, what is offered, and the cheapest set that closes it."""
+    return basket.basket_room(larder)
+
+
+@router.get("/basket/order.txt", response_class=PlainTextResponse)
+def get_order_words(larder: LarderDep) -> str:
+    """The proposed order in words, seller by seller."""
+    return basket.order_words(basket.basket_room(larder))
+
+
+@router.post("/basket/offers")
+def post_offer(larder: LarderDep, ref: ActDep, body: OfferSaid) -> Answer:
+    """Type in a packet that is offered."""
+    return answer(ref, buying.say_offer(larder, ref, body))
+
+
+@router.delete("/basket/offers/{offer_id}")
+def delete_offer(larder: LarderDep, ref: ActDep, offer_id: int) -> Answer:
+    """Take an offer off."""
+    return answer(ref, buying.drop_offer(larder, ref, offer_id))
+
+
+@router.post("/basket/list")
+def post_list(larder: LarderDep, ref: ActDep, file: Annotated[UploadFile, File()]) -> Answer:
+    """Take in a seller's list (JSON)."""
+    return answer(ref, buying.bring_list(larder, ref, file.file.read()))
+
+
+@router.post("/basket/wishes")
+def post_wish(larder: LarderDep, ref: ActDep, body: WishIn) -> Answer:
+    """Wish for seed."""
+    return answer(ref, buying.wish(larder, ref, **body.model_dump()))
+
+
+@router.delete("/basket/wishes/{wish_id}")
+def delete_wish(larder: LarderDep, ref: ActDep, wish_id: int) -> Answer:
+    """Take a wish off."""
+    return answer(ref, buying.drop_wish(larder, ref, wish_id))
+
+
+@router.put("/basket/budget")
+def put_budget(larder: LarderDep, ref: ActDep, body: BudgetIn) -> Answer:
+    """What may be spent on seed in a year."""
+    return answer(ref, buying.set_budget(larder, ref, body.money))
+
+
+@router.post("/basket/orders")
+def post_order(larder: LarderDep, ref: ActDep, body: OrderIn) -> Answer:
+    """Note what was ordered."""
+    return answer(ref, buying.order(larder, ref, body.packs))
+
+
+@router.post("/basket/orders/came")
+def post_came(larder: LarderDep, ref: ActDep, body: CameIn) -> Answer:
+    """What was ordered has come: it becomes packets."""
+    return answer(ref, buying.came(larder, ref, body.order_ids, body.node_id))
+
+
+@router.post("/basket/orders/{order_id}/never")
+def post_never(larder: LarderDep, ref: ActDep, order_id: int) -> Answer:
+    """An order never came."""
+    return answer(ref, buying.never_came(larder, ref, order_id))
+
+
 @router.get("/products")
 def get_products() -> list[ProductChoice]:
     """Products of the book."""
@@ -86,9 +210,15 @@ def put_link(larder: LarderDep, ref: ActDep, target_id: int, body: OverrideIn) -
     return answer(ref, done)
 
 
+@router.get("/pantry")
+def get_pantry(larder: LarderDep) -> PantryRoom:
+    """What stands on the shelf, and when it ends."""
+    return pantry.pantry_room(larder)
+
+
 @router.post("/pantry")
 def post_pantry(larder: LarderDep, ref: ActDep, body: PantryIn) -> Answer:
-    """Count the shelf, or book what was put up, opened or given."""
+    """Count the shelf, or book what was put up, opened, given or spoiled."""
     return answer(ref, acts.book_pantry(larder, ref, body.product, body.kind, body.units))
 
 

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from fastapi import APIRouter
+from fastapi.responses import Response
 from pydantic import BaseModel, Field
 
-from ..services.today import jobs, own_jobs, ribbon, this_years_list
+from ..services.today import calendar, jobs, own_jobs, ribbon, this_years_list
+from ..services.today.calendar import CalendarAddress
 from ..services.today.jobs import Counts, TodayRoom
 from ..services.today.own_jobs import JobSaid
 from ..services.today.ribbon import Ribbon
@@ -73,3 +75,37 @@ def get_year(larder: LarderDep) -> YearList:
 def get_ribbon(larder: LarderDep) -> Ribbon:
     """The household's year for the band across the top."""
     return ribbon.ribbon(larder)
+
+
+ICS = "text/calendar; charset=utf-8"
+
+
+@router.get("/calendar.ics", response_class=Response)
+def get_calendar(larder: LarderDep) -> Response:
+    """All jobs that have a day, as an iCalendar file."""
+    headers = {"Content-Disposition": 'attachment; filename="brisk-larder.ics"'}
+    return Response(calendar.calendar(larder), media_type=ICS, headers=headers)
+
+
+@router.get("/calendar")
+def get_address(larder: LarderDep) -> CalendarAddress:
+    """The private address of the calendar, if one was made."""
+    return calendar.address(larder)
+
+
+@router.post("/calendar")
+def post_address(larder: LarderDep, ref: ActDep) -> Answer:
+    """Make a private address; an earlier one is worth nothing from now on."""
+    return answer(ref, calendar.new_address(larder, ref))
+
+
+@router.delete("/calendar")
+def delete_address(larder: LarderDep, ref: ActDep) -> Answer:
+    """Close the private address."""
+    return answer(ref, calendar.close_address(larder, ref))
+
+
+@router.get("/calendar/{token}.ics", response_class=Response)
+def get_by_token(larder: LarderDep, token: str) -> Response:
+    """The calendar for whoever knows its address."""
+    return Response(calendar.by_token(larder, token), media_type=ICS)

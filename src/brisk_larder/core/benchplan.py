@@ -12,10 +12,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.optimize import Bounds, LinearConstraint, milp
-from scipy.sparse import coo_array
+from scipy.optimize import Bounds, milp
 
 from .figures import BenchFigures, TrialsFigures
+from .solving import Rows
 from .trials import as_at_its_best
 
 
@@ -123,7 +123,7 @@ def planned(
     if not n:
         return Plan([None] * len(tests), all_left, 0.0)
     cost = [cost_of(start, tests[i], evenings, f) - _left(tests[i], f) for i, start in choices]
-    rows = _Rows()
+    rows = Rows()
     for i in range(len(tests)):  # each once at most
         rows.add([(j, 1.0) for j, (who, _) in enumerate(choices) if who == i], 1.0)
     for e in range(k):  # an evening that is used counts, and has its end
@@ -159,25 +159,3 @@ def planned(
 def _left(test: Asked, f: BenchFigures) -> float:
     """What it costs to leave a test out."""
     return f.left_cost * max(test.worth, f.least_worth) + f.left_at_least
-
-
-class _Rows:
-    """Rows of a sparse system of at-most conditions."""
-
-    def __init__(self) -> None:
-        self.at: list[int] = []
-        self.column: list[int] = []
-        self.value: list[float] = []
-        self.most: list[float] = []
-
-    def add(self, terms: Sequence[tuple[int, float]], most: float) -> None:
-        for column, value in terms:
-            self.at.append(len(self.most))
-            self.column.append(column)
-            self.value.append(value)
-        self.most.append(most)
-
-    def constraint(self, columns: int) -> LinearConstraint:
-        shape = (len(self.most), columns)
-        matrix = coo_array((self.value, (self.at, self.column)), shape=shape).tocsr()
-        return LinearConstraint(matrix, ub=np.array(self.most))

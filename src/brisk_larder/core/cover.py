@@ -1,14 +1,16 @@
-"""Which lots cover which demands: oldest usable first; what is short, what is to spare."""
+"""Which lots cover which demands, over the whole year at once; what is short, what is to spare."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
+from math import ceil
 from types import MappingProxyType
 
 import numpy as np
 
+from .figures_planning import CoverFigures
 from .moisture import Floats
 from .plants import (
     SEED_CAP,
@@ -19,9 +21,9 @@ from .plants import (
     expected,
     promised,
     seeds_beside,
-    seeds_for,
 )
 from .reasons import Reason
+from .ways import Asked, Supply, chosen_ways
 
 
 @dataclass(frozen=True)
@@ -32,20 +34,6 @@ class Demand:
     crops: frozenset[str]
     plants: int
     lots: frozenset[int] = frozenset()
-
-
-@dataclass(frozen=True)
-class Supply:
-    """A lot in hand: seeds to hand out after its reserve, as thought and as they may be in each world [S];
-    what one is worth; age for the order."""
-
-    lot: int
-    crop: str
-    seeds: int
-    seed: Seed
-    oldest_s: float
-    usable: bool
-    held: Floats
 
 
 @dataclass(frozen=True)
@@ -76,12 +64,14 @@ class Short:
 
 @dataclass(frozen=True)
 class CoverPlan:
-    """Result: what is taken, what is short, what is left per lot, chance per demand."""
+    """Result: what is taken, what is short, what is left per lot, chance per demand; ``beside``: doubtful
+    lots that may be used up beside what is counted on."""
 
     taken: tuple[Taken, ...]
     short: tuple[Short, ...]
     left: Mapping[int, int]
     chance: Mapping[str, float]
+    beside: tuple[Taken, ...] = ()
 
 
 _Key = tuple[bytes, bytes, Emergence]
@@ -105,84 +95,202 @@ def _needed(
     return seeds_beside(plants, [_sown(x) for x in others], lot.seed, lot.seeds, confidence, most)
 
 
+def seeds_to_buy(
+    plants: int, seed: Seed, confidence: float, beside: Sequence[Sown] = ()
+) -> int | None:
+    """Fewest seeds of a bought packet for so many plants ``beside`` others; None: no number is enough."""
+    others = tuple(_key(x) for x in beside)
+    return _needed(plants, others, _key(Sown(np.inf, seed)), confidence, max(SEED_CAP, plants))
+
+
 def cover(
     demands: Sequence[Demand],
     supplies: Sequence[Supply],
     confidence: float,
     bought: Mapping[str, Seed],
+    f: CoverFigures,
     uncounted_lots: Mapping[int, str] = MappingProxyType({}),
 ) -> CoverPlan:
-    """Give lots to demands in the order given, oldest usable lot first.
+    """Give lots to all demands of the year at once, as a person would sow.
 
-    A lot covers alone where it can; else it gives all it has and the next one fills up. The
-    promise is P(at least the plants wanted) >= confidence over all lots together, in worlds that hold what
-    is believed of each lot and of how much is in it. ``bought``: fresh bought seed per crop, for the
-    missing seeds; ``uncounted_lots``: crop of each lot that nobody ever counted.
+    A demand is met where P(at least the plants wanted) >= confidence over its lots together, in worlds that
+    hold what is believed of each lot and of how much is in it. Of all that meet most demands, earlier ones
+    first, the cheapest is taken (``ways``): few seeds, few packets opened, older seed before younger.
+    Doubtful lots are never counted on but where the keeper chose them; what is left goes to what is short.
+    ``bought``: fresh bought seed per crop, for the missing seeds; ``uncounted_lots``: crop of each lot
+    that nobody ever counted.
     """
-    left = {s.lot: s.seeds for s in supplies}
-    there = {s.lot: s.held for s in supplies}
-    order = sorted((s for s in supplies if s.usable), key=lambda s: (s.oldest_s, s.lot))
-    taken: list[Taken] = []
+    order = sorted(supplies, key=lambda s: (s.oldest_s, s.lot))
+    hand = _Hand({s.lot: s.seeds for s in order}, {s.lot: s.held for s in order}, [])
+    asked = [d for d in demands if d.plants > 0]
+    met = chosen_ways(
+        [Asked(d.plants, _eligible(d, order)) for d in asked], confidence, _needed_beside, f
+    )
+    chances: dict[str, float] = dict.fromkeys((d.key for d in demands), confidence)
+    open_: list[tuple[Demand, list[Sown], list[Sown]]] = []
+    by_lot = {s.lot: s for s in order}
+    for demand, way in zip(asked, met, strict=True):
+        given, thought, sure = _give(demand, way or (), by_lot, hand, confidence)
+        if not sure:
+            open_.append((demand, given, thought))
     short: list[Short] = []
-    chances: dict[str, float] = {}
-    for demand in demands:
-        given: list[Sown] = []
-        thought: list[Sown] = []  # as much as is thought to be there
-        done = demand.plants <= 0
-        for lot in order:
-            if done:
-                break
-            if lot.crop not in demand.crops or left[lot.lot] <= 0:
-                continue
-            if demand.lots and lot.lot not in demand.lots:
-                continue
-            most, held = min(left[lot.lot], SEED_CAP), there[lot.lot]
-            others = tuple(_key(x) for x in given)
-            need = _needed(demand.plants, others, _key(Sown(held, lot.seed)), confidence, most)
-            done = need is not None
-            give = need if need is not None else most
-            if give > 0:
-                taken.append(Taken(demand.key, lot.lot, give))
-                left[lot.lot] -= give
-                there[lot.lot] = np.maximum(held - give, 0.0)
-                given.append(Sown(np.minimum(held, give), lot.seed))
-                thought.append(Sown(float(give), lot.seed))
-        if done:
-            chances[demand.key] = confidence
+    for demand, given, thought in open_:
+        sound = _pour(demand, given, thought, order, hand, confidence, f)
+        if chance(demand.plants, sound) >= confidence:
             continue
         uncounted = any(
             c in demand.crops and (not demand.lots or i in demand.lots)
             for i, c in uncounted_lots.items()
         )
-        short.append(_missing(demand, given, thought, confidence, bought, uncounted))
+        short.append(_missing(demand, given, sound, thought, confidence, bought, uncounted))
         chances[demand.key] = short[-1].chance
-    return CoverPlan(tuple(taken), tuple(short), left, chances)
+    return CoverPlan(
+        _together(hand.taken), tuple(short), hand.left, chances, _beside(asked, short, order, hand)
+    )
+
+
+def _together(taken: Sequence[Taken]) -> tuple[Taken, ...]:
+    """What one demand took of one lot, said once."""
+    sums: dict[tuple[str, int], int] = {}
+    for t in taken:
+        sums[t.demand, t.lot] = sums.get((t.demand, t.lot), 0) + t.seeds
+    return tuple(Taken(*key, seeds) for key, seeds in sums.items())
+
+
+def _pour(
+    demand: Demand, given: list[Sown], thought: list[Sown], order: Sequence[Supply], hand: _Hand,
+    confidence: float, f: CoverFigures,
+) -> list[Sown]:  # fmt: skip
+    """Give what is left to a demand that is short (to ``given`` and ``thought``); of it what can be counted
+    on."""
+    sound = list(given)
+    for lot in (*_eligible(demand, order), *_doubtful(demand, order)):
+        counted_on = lot.sound or lot.lot in demand.lots
+        give = min(hand.left[lot.lot], SEED_CAP)
+        if not counted_on:  # of what may be dead no more than is worth a row: others want some too
+            give = min(give, ceil(f.doubtful_times * demand.plants / max(lot.seed.mean, 1e-3)))
+        if give <= 0 or chance(demand.plants, given) >= confidence:
+            continue
+        one, plain = hand.take(demand.key, lot, give)
+        given.append(one)
+        thought.append(plain)
+        if counted_on:
+            sound.append(one)
+    return sound
+
+
+def _beside(
+    asked: Sequence[Demand], short: Sequence[Short], order: Sequence[Supply], hand: _Hand
+) -> tuple[Taken, ...]:
+    """Doubtful lots to be used up beside what is counted on."""
+    missing = {s.demand for s in short}
+    return tuple(
+        Taken(d.key, lot.lot, min(hand.left[lot.lot], ceil(d.plants / max(lot.seed.mean, 1e-3))))
+        for d in asked
+        if d.key not in missing and not d.lots
+        for lot in _doubtful(d, order)[:EXTRAS]
+        if hand.left[lot.lot] > 0
+    )
+
+
+EXTRAS = 2  # doubtful packets named beside a sound one
+
+
+@dataclass(frozen=True)
+class _Hand:
+    """What is left of each lot, as thought and in each world, and what was taken."""
+
+    left: dict[int, int]
+    there: dict[int, Floats]
+    taken: list[Taken]
+
+    def take(self, demand: str, lot: Supply, seeds: int) -> tuple[Sown, Sown]:
+        """Take seeds of a lot: as they may be, and as thought."""
+        held = self.there[lot.lot]
+        self.taken.append(Taken(demand, lot.lot, seeds))
+        self.left[lot.lot] -= seeds
+        self.there[lot.lot] = np.maximum(held - seeds, 0.0)
+        return Sown(np.minimum(held, seeds), lot.seed), Sown(float(seeds), lot.seed)
+
+
+def _mine(demand: Demand, order: Sequence[Supply]) -> list[Supply]:
+    return [
+        s
+        for s in order
+        if s.crop in demand.crops and s.seeds > 0 and (not demand.lots or s.lot in demand.lots)
+    ]
+
+
+def _eligible(demand: Demand, order: Sequence[Supply]) -> list[Supply]:
+    """Lots that may be counted on for a demand, the oldest first."""
+    return [s for s in _mine(demand, order) if s.usable and (s.sound or s.lot in demand.lots)]
+
+
+def _doubtful(demand: Demand, order: Sequence[Supply]) -> list[Supply]:
+    """Those that may not, though they may still come up."""
+    return [
+        s for s in _mine(demand, order) if s.usable and not s.sound and s.lot not in demand.lots
+    ]
+
+
+def _needed_beside(
+    plants: int, others: Sequence[tuple[Supply, int]], lot: Supply, confidence: float, most: int
+) -> int | None:
+    """Fewest seeds of a lot that do beside so many of others; None: not even ``most``."""
+    keys = tuple(_key(Sown(np.minimum(x.held, n), x.seed)) for x, n in others)
+    return _needed(plants, keys, _key(Sown(lot.held, lot.seed)), confidence, min(most, SEED_CAP))
+
+
+def _give(
+    demand: Demand,
+    way: Sequence[tuple[int, int]],
+    by_lot: Mapping[int, Supply],
+    hand: _Hand,
+    confidence: float,
+) -> tuple[list[Sown], list[Sown], bool]:
+    """Take a way's seeds; where an amount is doubtful and another demand went before, some more of the last
+    lot. Whether it is promised."""
+    given: list[Sown] = []
+    thought: list[Sown] = []
+    sure = False
+    for i, (lot, seeds) in enumerate(way):
+        one, held, most = by_lot[lot], hand.there[lot], min(hand.left[lot], SEED_CAP)
+        if i == len(way) - 1:
+            others = tuple(_key(x) for x in given)
+            again = _needed(demand.plants, others, _key(Sown(held, one.seed)), confidence, most)
+            sure, seeds = again is not None, most if again is None else again
+        if seeds > 0:
+            as_it_may, as_thought = hand.take(demand.key, one, min(seeds, most))
+            given.append(as_it_may)
+            thought.append(as_thought)
+    return given, thought, sure
 
 
 def _missing(
     demand: Demand,
     given: Sequence[Sown],
+    sound: Sequence[Sown],
     thought: Sequence[Sown],
     confidence: float,
     bought: Mapping[str, Seed],
     uncounted: bool,
 ) -> Short:
     at_least, hoped = chance(demand.plants, given), expected(given)
-    sure = promised(given, confidence, demand.plants)
+    sure = promised(sound, confidence, demand.plants)
     missing = max(demand.plants - sure, 1)
     new = next((bought[c] for c in sorted(demand.crops) if c in bought), None)
     if uncounted:
         code = "uncounted"
     elif not given:
         code = "no_seed"
-    elif chance(demand.plants, thought) >= confidence:
+    elif len(sound) == len(given) and chance(demand.plants, thought) >= confidence:
         code = "amount_unsure"  # with as much as is thought to be there it would do
     else:
         code = "too_unsure" if hoped >= demand.plants else "too_few"
     return Short(
         demand.key,
         missing,
-        seeds_for(missing, new, confidence) if new is not None else None,
+        seeds_to_buy(missing, new, confidence) if new is not None else None,
         at_least,
         Reason(
             f"short_{code}",

@@ -9,6 +9,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, fields
+from typing import get_type_hints
+
+from .figures_planning import BasketFigures, CoverFigures, PantryFigures, RegrowFigures
 
 
 @dataclass(frozen=True)
@@ -33,6 +36,7 @@ class BeliefFigures:
     stated_germination_seeds: float
     test_rho_good: float
     test_rho_flawed: float
+    test_rho_reads_low: float
     flawed_test_weight: float
     early_test_weight: float
     own_kind_sd_with_relative: float
@@ -367,6 +371,7 @@ class TellingFigures:
     sowing_could: float
     sowing_failed: float
     beside_share: float
+    frost_risk: float
     own_figure_log10: float
     own_points: float
     own_cohorts: int
@@ -388,9 +393,13 @@ class Figures:
     bench: BenchFigures
     worth: WorthFigures
     triage: TriageFigures
+    cover: CoverFigures
+    basket: BasketFigures
+    pantry: PantryFigures
     needs: NeedsFigures
     emerging: EmergingFigures
     growing: GrowingFigures
+    regrow: RegrowFigures
     calendar: CalendarFigures
     amounts: AmountsFigures
     quantity: QuantityFigures
@@ -398,27 +407,7 @@ class Figures:
     verdict: VerdictFigures
 
 
-GROUPS: dict[str, type] = {
-    "belief": BeliefFigures,
-    "moisture": MoistureFigures,
-    "walls": WallsFigures,
-    "places": PlacesFigures,
-    "placement": PlacementFigures,
-    "handling": HandlingFigures,
-    "alarms": AlarmsFigures,
-    "trials": TrialsFigures,
-    "bench": BenchFigures,
-    "worth": WorthFigures,
-    "triage": TriageFigures,
-    "needs": NeedsFigures,
-    "emerging": EmergingFigures,
-    "growing": GrowingFigures,
-    "calendar": CalendarFigures,
-    "amounts": AmountsFigures,
-    "quantity": QuantityFigures,
-    "telling": TellingFigures,
-    "verdict": VerdictFigures,
-}
+GROUPS: dict[str, type] = get_type_hints(Figures)
 
 
 def figures_of(values: Mapping[str, float]) -> Figures:

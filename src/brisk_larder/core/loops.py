@@ -212,6 +212,21 @@ def tilted_loop(d, like, mean, var, log_z, m, v):  # type: ignore[no-untyped-def
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
+def quadratic_loop(start, column, value, cov, out):  # type: ignore[no-untyped-def]
+    """Variance of the sum that each row of a sparse matrix (CSR) speaks of, by the covariance of its columns:
+    fills out [T]."""
+    for t in range(len(out)):
+        total = 0.0
+        for i in range(start[t], start[t + 1]):
+            line = cov[column[i]]
+            part = 0.0
+            for j in range(start[t], start[t + 1]):
+                part += value[j] * line[column[j]]
+            total += value[i] * part
+        out[t] = total
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
 def _between(z, edges, low, step):  # type: ignore[no-untyped-def]
     """Where z stands on an even grid from ``low``, whose cells end at the rising ``edges``."""
     i = min(max(np.searchsorted(edges, z) - 1, 0), len(edges) - 2)

@@ -7,9 +7,12 @@ from dataclasses import dataclass, replace
 from math import ceil, exp, log, sqrt
 from typing import Literal
 
+import numpy as np
+
 from .errors import InvalidValue
 from .figures import NeedsFigures
-from .plants import Seed, seeds_for
+from .figures_planning import CoverFigures
+from .plants import Seed, Sown, seeds_beside, seeds_for
 from .units import Z80
 
 Origin = Literal["own", "book", "guess", "set", "sum"]
@@ -152,6 +155,21 @@ def reserve(mothers: int, one: Seed, confidence: float, have: int, kept_line: bo
     return have if keep is None else keep
 
 
+def line_reserve(lots: Sequence[tuple[Seed, int]], mothers: int, confidence: float) -> list[int]:
+    """Seeds that each lot of a kept line keeps so that the line has its mothers: the best lot first, so that
+    the fewest are kept; all of all lots where even these do not promise them."""
+    keep = [0] * len(lots)
+    given: list[Sown] = []
+    for i in sorted(range(len(lots)), key=lambda i: (-lots[i][0].mean, i)):
+        one, have = lots[i]
+        n = seeds_beside(mothers, given, one, np.inf, confidence, have)
+        keep[i] = have if n is None else n
+        if n is not None:
+            return keep
+        given.append(Sown(float(have), one))
+    return [have for _, have in lots]
+
+
 def others_can_give(lots: Sequence[tuple[int, int]]) -> bool:
     """Whether one of a line's other lots, each (reserve, seeds), can give its mothers by itself."""
     return any(0 < keep < have for keep, have in lots)
@@ -160,6 +178,12 @@ def others_can_give(lots: Sequence[tuple[int, int]]) -> bool:
 def usable(mean_plants: float, field: float, f: NeedsFigures) -> bool:
     """Whether a lot is good enough to be counted on: plants per seed against its field emergence."""
     return mean_plants >= f.usable_mean_germination * field
+
+
+def sound(one: Seed, typical: float, f: CoverFigures) -> bool:
+    """Whether seed may be counted on: so surely it stands above a share of the germination of new seed
+    (``typical``)."""
+    return float((one.g >= f.sound_share * typical).mean()) >= f.sound_chance
 
 
 def on_the_shelf(before: float, kind: str, units: float) -> float:

@@ -18,7 +18,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.sparse import csr_array
 
-from .kernels import tilted_loop
+from .kernels import in_shares, quadratic_loop, tilted_loop
 from .moisture import Floats
 from .worlds import COUNT, Ranks, Z, ranks
 
@@ -27,7 +27,7 @@ FAR_BEHIND = 12.0  # log chance: a split so much less likely after a first look 
 _SETTLED = 1e-3
 _DAMPING = 0.8
 _LEAST_REST = 0.02
-_WORTH_SPARING = 40_000
+_STEPS, _FEW_NEW = 8, 3  # fits that set out from the last; cohorts with news in each
 _LEAST_WEIGHT = 0.01
 Ints = NDArray[np.intp]
 
@@ -131,7 +131,11 @@ class _Joint:
 def _tilted(sites: Sites, mean: Floats, var: Floats) -> tuple[Floats, Floats, Floats]:
     """log of the chance of the tests, mean and variance of d [T], where d was normal before them."""
     log_z, m, v = (np.empty(len(mean)) for _ in range(3))
-    tilted_loop(sites.d, sites.like, mean, var, log_z, m, v)
+
+    def some(part: slice) -> None:
+        tilted_loop(sites.d, sites.like[part], mean[part], var[part], log_z[part], m[part], v[part])
+
+    in_shares(len(mean), some)
     return log_z, m, v
 
 
@@ -149,11 +153,9 @@ def _propagate(
     spoken_of = np.flatnonzero(
         (x_all[sites.row] != 0).any(axis=0)
     )  # of the others nothing is learnt
-    dense = x_all[np.ix_(sites.row, spoken_of)]
-    count, effects = dense.shape
-    # each row knows a handful of effects; of few rows that saves nothing
-    sparse = csr_array(dense) if count * effects > _WORTH_SPARING else None
-    x = dense if sparse is None else sparse
+    x = csr_array(x_all[np.ix_(sites.row, spoken_of)])  # each row knows a handful of effects
+    count, effects = x.shape
+    v = np.empty(count)
     tau, nu = (np.zeros(count), np.zeros(count)) if begin is None else (b.copy() for b in begin)
     log_z = np.zeros(count)
     cavity = np.zeros(count), np.ones(count)
@@ -161,7 +163,7 @@ def _propagate(
     def posterior() -> tuple[Floats, Floats]:
         while True:
             told: Any = (x.T * tau) @ x
-            precision = np.eye(effects) + (told if sparse is None else told.toarray())
+            precision = np.eye(effects) + told.toarray()
             if (tau >= 0).all() or float(np.linalg.eigvalsh(precision)[0]) > _LEAST_REST:
                 break
             np.maximum(tau, 0.0, out=tau)  # news that unsettles, all at once: too much of it
@@ -170,8 +172,7 @@ def _propagate(
 
     cov, mean = posterior()
     for _ in range(sweeps):
-        towards = x @ cov
-        v = np.asarray((dense * towards).sum(axis=1))
+        quadratic_loop(x.indptr, x.indices, x.data, cov, v)
         m = x @ mean
         # all sites move at once: one that would have nothing left without its own waits for the others
         rest = 1.0 - tau * v
@@ -205,11 +206,48 @@ def _propagate(
 
 
 @dataclass(frozen=True)
+class Fitted:
+    """Where a fit ended, for the next to set out from: the cohorts tested [T], what their tests said [T, D];
+    of each split how likely it was (log) [S] and the precision and precision times mean that stood for each
+    test [S, T]; how many fits have set out from one another."""
+
+    cohorts: Ints
+    like: Floats
+    log_weight: Floats
+    tau: Floats
+    nu: Floats
+    steps: int = 0
+
+    def at(self, cohorts: Ints) -> Ints:
+        """Where some cohorts stand in it; -1: nowhere."""
+        known = {c: j for j, c in enumerate(self.cohorts.tolist())}
+        return np.array([known.get(c, -1) for c in cohorts.tolist()], dtype=np.intp)
+
+    def near(self, splits: Sequence[Split], cohorts: Ints, like: Floats) -> bool:
+        """Whether the tests of these cohorts say nearly what was said then."""
+        if self.steps >= _STEPS or len(self.tau) != len(splits):
+            return False
+        at = self.at(cohorts)
+        there = at >= 0
+        gone = len(self.cohorts) - np.count_nonzero(there)
+        other = (self.like[at[there]] != like[there]).any(axis=1)
+        return int(gone + np.count_nonzero(~there) + np.count_nonzero(other)) <= _FEW_NEW
+
+    def of(self, cohorts: Ints) -> list[tuple[Floats, Floats]]:
+        """What stood for the tests of some cohorts under each split; none where there was none."""
+        at = self.at(cohorts)
+        none = np.zeros((len(self.tau), 1))  # what no place is found for has the last
+        tau, nu = (np.hstack([x, none])[:, at] for x in (self.tau, self.nu))
+        return list(zip(tau, nu, strict=True))
+
+
+@dataclass(frozen=True)
 class Pooled:
     """What relatives say of each of L rows before its own cohort's tests: mean and sd of d [L]; the share of
     what is not known of d, all tests told, that it shares with its relatives [L]; ``d_mean`` as a sum of what
     the house, the crop, the places and the mother line say [L, 4]; log10 of how much longer than by the book
-    seed of each crop keeps in this house, and its sd [C], all tests told; how likely each split is."""
+    seed of each crop keeps in this house, and its sd [C], all tests told; how likely each split is; where the
+    fit ended."""
 
     d_mean: Floats
     d_sd: Floats
@@ -218,6 +256,7 @@ class Pooled:
     crop_mean: Floats
     crop_sd: Floats
     splits: Sequence[tuple[Split, float]]
+    fitted: Fitted
 
 
 def together(kin: Kin, shared: Floats, cohorts: Sequence[str], split: Split | None = None) -> Ranks:
@@ -238,35 +277,61 @@ def together(kin: Kin, shared: Floats, cohorts: Sequence[str], split: Split | No
     return np.argsort(np.argsort(state, axis=1, kind="stable"), axis=1, kind="stable")
 
 
-def relatives(kin: Kin, sites: Sites, cohort: Ints, splits: Sequence[Split] = SPLITS) -> Pooled:
+def _first_looks(kin: Kin, sites: Sites, cohorts: Ints, splits: Sequence[Split]) -> Fitted:
+    """A first look at each split, each setting out from where the last one came to."""
+    joints: list[_Joint] = []
+    for split in splits:
+        begin = (joints[-1].tau, joints[-1].nu) if joints else None
+        joints.append(_propagate(kin, sites, split, begin, SWEEPS if begin is None else FIRST_LOOK))
+    log_w, tau, nu = (
+        np.array([getattr(j, n) for j in joints]) for n in ("log_evidence", "tau", "nu")
+    )
+    return Fitted(cohorts, sites.like, log_w, tau, nu)
+
+
+def relatives(
+    kin: Kin,
+    sites: Sites,
+    cohort: Ints,
+    splits: Sequence[Split] = SPLITS,
+    last: Fitted | None = None,
+) -> Pooled:
     """What relatives say of each row's d, its own cohort's tests left out.
 
-    ``cohort`` [L]: the cohort of each row by number; ``sites`` has one entry for each tested cohort.
+    ``cohort`` [L]: the cohort of each row by number; ``sites`` has one entry for each tested cohort;
+    ``last``: where the fit before ended. From there a fit with one more test comes to where one from the
+    start does, in a fraction of the time; splits that were far behind then are not looked at.
     """
     rows = len(kin.crop)
     site_by_cohort = {int(cohort[r]): j for j, r in enumerate(sites.row)}
     site_of = np.array([site_by_cohort.get(int(c), -1) for c in cohort], dtype=np.intp)
-    joints: list[_Joint] = []
-    for split in splits:  # a first look, each setting out from where the last one came to
-        begin = (joints[-1].tau, joints[-1].nu) if joints else None
-        joints.append(_propagate(kin, sites, split, begin, SWEEPS if begin is None else FIRST_LOOK))
-    log_w = np.array([j.log_evidence for j in joints])
+    tested = cohort[sites.row]
+    if last is None or not last.near(splits, tested, sites.like):
+        last = _first_looks(kin, sites, tested, splits)
+    begins = last.of(tested)
+    log_w = last.log_weight.copy()
+    joints: dict[int, _Joint] = {}
     for i in np.flatnonzero(log_w > log_w.max() - FAR_BEHIND).tolist():
-        joints[i] = _propagate(kin, sites, splits[i], (joints[i].tau, joints[i].nu))
+        joints[i] = _propagate(kin, sites, splits[i], begins[i])
         log_w[i] = joints[i].log_evidence
+        begins[i] = joints[i].tau, joints[i].nu
+    tau, nu = (np.array([begin[k] for begin in begins]) for k in (0, 1))
+    fitted = Fitted(tested, sites.like, log_w, tau, nu, last.steps + 1)
     weight = np.exp(log_w - log_w.max())
     weight /= weight.sum()
-    kept = [i for i, w in enumerate(weight) if w >= _LEAST_WEIGHT]
+    kept = [i for i, w in enumerate(weight) if w >= _LEAST_WEIGHT and i in joints]
     weight = weight[kept] / weight[kept].sum()
     because, second, common = np.zeros((rows, 4)), np.zeros(rows), np.zeros(rows)
     crop_mean, crop_second = np.zeros(len(kin.crops)), np.zeros(len(kin.crops))
     edges = np.cumsum([0, 1, len(kin.crops), len(kin.nodes)])
     for w, joint in zip(weight, (joints[i] for i in kept), strict=True):
-        each, v = _without_own(joint, sites, site_of)
+        towards = joint.x @ joint.cov
+        all_told = np.einsum("le,le->l", towards, joint.x)
+        each, v = _without_own(joint, towards, all_told, sites, site_of)
         m = each.sum(axis=1)
         because += w * np.add.reduceat(np.pad(each, ((0, 0), (0, 1))), edges, axis=1)
         second += w * (v + joint.own + m**2)
-        common += w * _shared(joint, site_of)
+        common += w * _shared(joint, all_told, site_of)
         m, v = _by_crop(kin, joint)
         crop_mean += w * m
         crop_second += w * (v + m**2)
@@ -279,6 +344,7 @@ def relatives(kin: Kin, sites: Sites, cohort: Ints, splits: Sequence[Split] = SP
         crop_mean,
         np.sqrt(np.maximum(crop_second - crop_mean**2, 1e-9)),
         [(splits[i], float(w)) for i, w in zip(kept, weight, strict=True)],
+        fitted,
     )
 
 
@@ -291,27 +357,26 @@ def _by_crop(kin: Kin, joint: _Joint) -> tuple[Floats, Floats]:
     return x @ joint.mean, np.einsum("ce,ce->c", x @ joint.cov, x)
 
 
-def _shared(joint: _Joint, site_of: Ints) -> Floats:
-    """Share of each row's variance of d after all tests that lies in the shared effects [L]."""
-    v = np.einsum("le,le->l", joint.x @ joint.cov, joint.x)
+def _shared(joint: _Joint, v: Floats, site_of: Ints) -> Floats:
+    """Share of each row's variance of d after all tests that lies in the shared effects (theirs: v) [L]."""
     tau = np.where(site_of >= 0, joint.tau[np.maximum(site_of, 0)] if len(joint.tau) else 0.0, 0.0)
     # given its relatives, its own tests leave it this share of what was its own
     kept = np.clip(1.0 - tau * joint.own, 0.0, 1.0)
     return np.asarray(kept * v / (kept * v + joint.own))
 
 
-def _without_own(joint: _Joint, sites: Sites, site_of: Ints) -> tuple[Floats, Floats]:
+def _without_own(
+    joint: _Joint, spread: Floats, all_told: Floats, sites: Sites, site_of: Ints
+) -> tuple[Floats, Floats]:
     """Mean of each of a row's effects [L, E] and variance of their sum [L], the site of its own cohort taken
-    out."""
-    spread = joint.x @ joint.cov
-    v = np.einsum("le,le->l", spread, joint.x)
+    out; ``spread`` [L, E] the covariance of a row's sum with each effect, ``all_told`` [L] its variance."""
+    v = all_told.copy()
     mean = np.broadcast_to(joint.mean, joint.x.shape).copy()
     tested = np.flatnonzero(site_of >= 0)
     if len(tested):
         site = site_of[tested]
-        other = joint.x[sites.row[site]]
-        towards = other @ joint.cov
-        theirs = np.einsum("le,le->l", towards, other)
+        lead = sites.row[site]
+        other, towards, theirs = joint.x[lead], spread[lead], all_told[lead]
         both = np.einsum("le,le->l", towards, joint.x[tested])
         tau, nu = joint.tau[site], joint.nu[site]
         rest = np.maximum(1.0 - tau * theirs, 1e-6)

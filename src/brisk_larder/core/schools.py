@@ -1,8 +1,9 @@
 """What each school of deciding on seed costs in a year, reckoned over the household's own lots.
 
-The schools: a fixed age rule; test everything each year; the forecast (tests where they pay); just
-sow extra and count. They differ in what they believe of a packet and in nothing else: all sow,
-throw out and buy by one rule. What a test shows changes what is believed before the sowing.
+The schools: a fixed age rule; test everything each year; test when a routine interval is over; the
+forecast (tests where they pay); just sow extra and count. They differ in what they believe of a packet
+and in nothing else: all sow, throw out and buy by one rule. What a test shows changes what is believed
+before the sowing.
 """
 
 from __future__ import annotations
@@ -21,7 +22,7 @@ from .figures import Figures
 from .moisture import Floats
 from .plants import SEED_CAP, Ints
 
-SCHOOLS = ("age_rule", "test", "forecast", "count")
+SCHOOLS = ("age_rule", "test", "routine", "forecast", "count")
 TEST_NODES = 20
 PACK_NODES = 24
 EMERGENCE_NODES = 20  # fewer would cut off the tail in which nearly nothing comes up
@@ -31,7 +32,8 @@ EMERGENCE_NODES = 20  # fewer would cut off the tail in which nearly nothing com
 class Lots:
     """Lots with a sowing in sight, for reckoning schools: germination as equally likely values g [L, K];
     age and the table's range in years, emergence, seeds in hand (inf: unknown) all [L]; germination
-    that new seed of the kind has; with how many seeds the forecast would test it, 0 for none [L]."""
+    that new seed of the kind has; with how many seeds the forecast would test it, and the routine, 0 for
+    none [L]."""
 
     g: Floats
     age_years: Floats
@@ -40,6 +42,7 @@ class Lots:
     seeds: Floats
     typical: Floats
     tested: Floats
+    by_routine: Floats
 
 
 @dataclass
@@ -129,19 +132,21 @@ def school_costs(lots: Lots, level: float, confidence: float, figures: Figures) 
     nothing in hand gives the stand, a packet is bought and sown. Beliefs: the age rule takes the
     kind's germination of new seed up to the table's upper age, beyond it holds seed for dead; the
     tester believes its count and nothing else; the forecast its nodes, changed by a test where it
-    would test; who counts takes new seed's germination, divided by what is sown extra, and throws
-    nothing out. What comes of it is reckoned over the lot's own nodes. Raises InvalidValue for a
-    confidence out of range.
+    would test; the routine the same, tested by the calendar; who counts takes new seed's
+    germination, divided by what is sown extra, and throws nothing out. What comes of it is reckoned
+    over the lot's own nodes. Raises InvalidValue for a confidence out of range.
     """
     sower, bills = _Sower(level, confidence, figures), {s: Cost(s) for s in SCHOOLS}
     priors = [
         sower.truth(g, np.full((1, len(g)), 1 / len(g)), float(e))
         for g, e in zip(lots.g, lots.emergence, strict=True)
     ]
-    forecasts = _by_forecast(lots, priors, sower)
+    forecasts = _by_forecast(lots, lots.tested, priors, sower)
+    routines = _by_forecast(lots, lots.by_routine, priors, sower)
     for i, prior in enumerate(priors):
         _season(bills["age_rule"], _by_age(lots, i, prior, sower), lots, i, sower)
         _season(bills["test"], _by_test(lots, i, prior, sower), lots, i, sower)
+        _season(bills["routine"], routines[i], lots, i, sower)
         _season(bills["forecast"], forecasts[i], lots, i, sower)
         _season(bills["count"], _by_counting(lots, i, prior, sower), lots, i, sower)
     return list(bills.values())
@@ -182,9 +187,9 @@ def _by_test(lots: Lots, i: int, prior: _Truth, sower: _Sower) -> _Found:
     return _Found(chance, size, sow, throw, true)
 
 
-def _by_forecast(lots: Lots, priors: list[_Truth], sower: _Sower) -> list[_Found]:
+def _by_forecast(lots: Lots, tested: Floats, priors: list[_Truth], sower: _Sower) -> list[_Found]:
     """All lots together: each belief asks for a search of its own, side by side they cost little."""
-    sizes = [int(min(t, s / 4)) for t, s in zip(lots.tested, lots.seeds, strict=True)]
+    sizes = [int(min(t, s / 4)) for t, s in zip(tested, lots.seeds, strict=True)]
     seen = [_tested(lots, i, prior, sizes[i], sower) for i, prior in enumerate(priors)]
     if not seen:
         return []

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
+from functools import lru_cache
 from math import ceil, floor
 
 from .figures import BenchFigures
@@ -19,8 +20,8 @@ _RANGE = r"(\d+(?:\.\d+)?)(?:-(\d+(?:\.\d+)?))?"
 @dataclass(frozen=True)
 class Before:
     """What comes before: days in the cold (middle of what is advised), whether only fresh seed needs them
-    (or seed that is tested warm), hours of soaking, and whether hard seed is nicked, whether light or a
-    nitrate wakes it."""
+    (or seed that is tested warm), hours of soaking, whether hard seed is nicked, and whether a nitrate
+    wakes seed that is no longer fresh."""
 
     cold_days: float = 0.0
     cold_if_fresh: bool = False
@@ -33,11 +34,13 @@ class Before:
         return 0.0 if self.cold_if_fresh and age_days > f.fresh_days else self.cold_days
 
 
+@lru_cache(maxsize=1024)
 def before(words: str, f: BenchFigures) -> Before:
     """What the table's words on waking seed ask of a test; what they call optional is not asked."""
     asked = [x.strip() for x in re.split(r"[;,.]", words.lower()) if x.strip()]
-    cold, fresh, soak, nick, nitrate = 0.0, False, 0.0, False, "kno3" in words.lower()
+    cold, fresh, soak, nick, nitrate = 0.0, False, 0.0, False, False
     for part in asked:
+        nitrate = nitrate or ("kno3" in part and "fresh" not in part)
         if part.startswith("none") or "avoid" in part:
             continue
         optional = "optional" in part
@@ -50,6 +53,14 @@ def before(words: str, f: BenchFigures) -> Before:
             soak = _middle(found) if found else f.soak_hours_unsaid
         nick = nick or (not optional and ("nick" in part or "scarify" in part))
     return Before(cold, fresh, soak, nick, nitrate)
+
+
+def reads_low(medium: str, light: str, wakes: Before) -> bool:
+    """Whether living seed may sleep on such a medium: plain paper gives no nitrate, and only on top of it
+    light."""
+    if medium in ("paper", "rolled", "top") and wakes.nitrate:
+        return True
+    return light == "light" and medium in ("paper", "rolled")
 
 
 def _middle(found: re.Match[str]) -> float:
@@ -83,4 +94,4 @@ def laid(
     sheets = layers * (f.sheets_rolled if large else f.sheets_flat)
     share = f.wet_share_sensitive if wet_sensitivity == "high" else 1.0
     water = sheets * f.sheet_ml * share + n / seeds_per_g * f.drinks_ml_per_g * share
-    return Laid(medium, per_layer, layers, sheets, water, wakes.nitrate or light == "light")
+    return Laid(medium, per_layer, layers, sheets, water, reads_low("paper", light, wakes))

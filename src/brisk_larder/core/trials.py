@@ -73,7 +73,8 @@ def time_course(
 class Advice:
     """Whether a lot deserves a test: code, latest start (epoch s, None = none), and why.
 
-    codes: undecided (a test would decide), certainly_good, certainly_poor, too_few_seeds,
+    codes: undecided (a test would decide), routine (its interval is over), certainly_good, certainly_poor,
+    too_few_seeds,
     unused (no use in sight), still_holds (the last test is within its interval), not_worth (what it could
     change is worth less than its seeds and its evening).
     """
@@ -101,6 +102,7 @@ def retest(
     today_s: float,
     lead_days: float,
     f: TrialsFigures,
+    routine: bool = False,
 ) -> list[Advice]:
     """What deserves a test, for L lots at once.
 
@@ -108,12 +110,15 @@ def retest(
     days from the last knowledge to 85 % of the initial value; known_s: last test, or the record's
     start; tested: whether that was a test; next_use_s: next sowing (nan: none); test_days: days a
     test takes; seeds_left; pays: what the best test saves beyond its cost (``worth``; nan: none may be
-    made); lead_days: days that ordering fresh seed takes.
+    made); lead_days: days that ordering fresh seed takes; routine: the household tests when the interval
+    is over, and then only.
 
     A test that pays is due in time to order before the next use. Of all others the code says why not: nine
     in ten for good or poor; tested within a third of ``days_to_fall`` (the routine interval of FAO
-    Genebank Standards 2014); else it would not change enough.
+    Genebank Standards 2014); else it would not change enough. By routine it is due when that interval is
+    over, and never too late to order before the next use.
     """
+    # long: one reason after the other, the first that holds
     out = []
     for i, chance in enumerate(chance_below):
         routine_s = known_s[i] + days_to_fall[i] / 3.0 * DAY_S
@@ -127,15 +132,17 @@ def retest(
             "seeds_left": float(seeds_left[i]),
             "lead_days": lead_days,
         }
+        in_time_s = float(next_use_s[i]) - (test_days[i] + f.margin_days + lead_days) * DAY_S
         due: float | None = None
         if not used:
             code = "unused"
         elif seeds_left[i] * f.most_share_of_lot < SIZES[0]:
             code = "too_few_seeds"
+        elif routine:
+            code = "routine" if routine_s <= next_use_s[i] else "still_holds"
+            due = max(min(in_time_s, float(routine_s)), today_s) if code == "routine" else None
         elif pays[i] >= f.least_gain:
-            code = "undecided"
-            days = test_days[i] + f.margin_days + lead_days
-            due = max(float(next_use_s[i]) - days * DAY_S, today_s)
+            code, due = "undecided", max(in_time_s, today_s)
         elif chance <= f.certain:
             code = "certainly_good"
         elif chance >= 1 - f.certain:
@@ -166,8 +173,11 @@ class Tally:
         return self.normal + self.hard + self.fresh
 
 
-def rho_of(flaws: str, medium: str, f: BeliefFigures) -> float:
-    """Overdispersion of a test: only one on paper without a noted flaw is a sound one."""
+def rho_of(flaws: str, medium: str, low: bool, f: BeliefFigures) -> float:
+    """Overdispersion of a test: only one on paper without a noted flaw is a sound one; ``low``: as it was
+    laid, living seed of its kind may sleep (``setting_up.reads_low``)."""
+    if low:
+        return f.test_rho_reads_low
     return f.test_rho_flawed if flaws or medium not in ON_PAPER else f.test_rho_good
 
 

@@ -182,7 +182,8 @@ def _in_school(p: Packet, found: tuple[str, ...]) -> tuple[str, ...]:
     stays first."""
     if p.school == "count":  # who sows extra and counts what comes up asks for no test
         found = tuple(a for a in found if a != "test") or ("sow_thick",)
-    if p.school == "forecast" or found[0] in ("regrow", "wait"):
+    # the routine tests at other times, and else goes by the forecast
+    if p.school in ("forecast", "routine") or found[0] in ("regrow", "wait"):
         return found
     follows = {"none": "test", "good": "keep", "doubtful": "sow_thick", "poor": "let_go"}
     rule = {"age_rule": p.opinions.age_rule, "test": p.opinions.test, "count": "doubtful"}[p.school]
@@ -209,7 +210,7 @@ def _said(p: Packet, acts: tuple[str, ...], now_s: float, year: int, f: Figures)
         return Verdict(standing, "test", acts, "test", 2 if soon else 1)
     if first in ("let_go", "shoots", "food"):
         return Verdict(standing, "over", acts, "poor", 2)
-    if p.school != "forecast" and first == "sow_thick":
+    if p.school not in ("forecast", "routine") and first == "sow_thick":
         return Verdict(standing, "thick", acts, "good", 1)
     if p.advice == "certainly_poor":
         return Verdict(standing, "poor", acts, "poor", 2)

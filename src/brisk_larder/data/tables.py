@@ -1,11 +1,14 @@
 """All tables in one place to import from."""
 
+from .tables_buying import SeedOffer, SeedOrder, Seller, WantedSeed
 from .tables_growing import (
     ChainOverride,
     FoodTarget,
     ForecastNote,
+    Neighbour,
     PantryEntry,
     Pick,
+    PlanCell,
     Sowing,
     SowingCount,
     Spot,
@@ -47,9 +50,10 @@ HISTORY_TABLES = {
     model.__tablename__: model
     for model in (
         ChainOverride, Cohort, CropChange, Deployment, Device, Earmark, FoodTarget, ForecastNote, Household,
-        ImportBatch, Job, Lot, LotEvent, MoistureObs, Node, NodeEvent, OwnKind, PantryEntry, Parcel,
-        ParcelLine, Part, Person, Pick, SavedView, Series, Sowing, SowingCount, Spot, Stay, StockEntry,
-        Stocktake, StocktakeLine, Trial, TrialCount, Variety,
+        ImportBatch, Job, Lot, LotEvent, MoistureObs, Neighbour, Node, NodeEvent, OwnKind, PantryEntry,
+        Parcel, ParcelLine, Part, Person, Pick, PlanCell, SavedView, SeedOffer, SeedOrder, Seller,
+        Series, Sowing, SowingCount, Spot, Stay, StockEntry, Stocktake, StocktakeLine, Trial, TrialCount,
+        Variety, WantedSeed,
     )
 }  # fmt: skip
 DERIVED_TABLES = (
@@ -98,6 +102,7 @@ __all__ = [
     "LotEvent",
     "Meta",
     "MoistureObs",
+    "Neighbour",
     "Node",
     "NodeEvent",
     "OwnKind",
@@ -107,9 +112,13 @@ __all__ = [
     "Part",
     "Person",
     "Pick",
+    "PlanCell",
     "Reading",
     "ReadingPast",
     "SavedView",
+    "SeedOffer",
+    "SeedOrder",
+    "Seller",
     "Series",
     "Sowing",
     "SowingCount",
@@ -121,4 +130,5 @@ __all__ = [
     "Trial",
     "TrialCount",
     "Variety",
+    "WantedSeed",
 ]

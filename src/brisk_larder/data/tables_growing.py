@@ -165,7 +165,8 @@ class PantryEntry(Erasable, table=True):
 
     __tablename__ = "pantry_entry"
     __table_args__ = strict(
-        one_of("kind", "counted", "put_up", "opened", "given"), check("units_range", "units >= 0")
+        one_of("kind", "counted", "put_up", "opened", "given", "spoiled"),
+        check("units_range", "units >= 0"),
     )
 
     product: str
@@ -194,6 +195,49 @@ class Pick(Edited, table=True):
     lot_id: int = Field(foreign_key="lot.id", index=True)
     plants: int
     purpose: str = "joy"
+    note: str = ""
+
+
+class PlanCell(Edited, table=True):
+    """A year the keeper settled on for growing a line anew (``agreed``), or ruled out (``barred``);
+    ``apart``: it is kept apart from what flowers beside it."""
+
+    __tablename__ = "plan_cell"
+    __table_args__ = strict(
+        one_of("state", "agreed", "barred"),
+        check("apart_flag", "apart IN (0, 1)"),
+        Index(
+            "uq_plan_cell_live",
+            "variety_id",
+            "year",
+            unique=True,
+            sqlite_where=text("deleted_s IS NULL"),
+        ),
+    )
+
+    variety_id: int = Field(foreign_key="variety.id", index=True)
+    year: int
+    state: str = "agreed"
+    apart: int = 0
+    note: str = ""
+
+
+class Neighbour(Edited, table=True):
+    """What flowers beyond the hedge each year: a crossing group, and how far off (m)."""
+
+    __tablename__ = "neighbour"
+    __table_args__ = strict(
+        check("distance_range", "distance_m >= 0 AND distance_m <= 20000"),
+        Index(
+            "uq_neighbour_live",
+            "crossing_group",
+            unique=True,
+            sqlite_where=text("deleted_s IS NULL"),
+        ),
+    )
+
+    crossing_group: str
+    distance_m: float
     note: str = ""
 
 

@@ -10,7 +10,9 @@ from .columns import Edited, Identified, check, one_of, strict
 
 class Household(Edited, table=True):
     """The one household of this file. Frost days are days of the year, null where none is known or where
-    there is no frost (``frost_free``): then ``sow_months`` ("3,4,10") says when it is sown.
+    there is no frost (``frost_free``): then ``sow_months`` ("3,4,10") says when it is sown. For growing seed
+    it has ``seed_bed_m2`` and tends ``seed_lines`` a year, for buying seed ``seed_budget`` (null: not said).
+    ``calendar_token``: of the private address of its calendar (empty: none).
     ``first_weekday``: 0 Sunday, 1 Monday, 6 Saturday."""
 
     __tablename__ = "household"
@@ -28,8 +30,11 @@ class Household(Edited, table=True):
         check("first_frost_range", "first_frost_day BETWEEN 1 AND 366"),
         check("sow_level_range", "sow_level > 0 AND sow_level < 1"),
         check("confidence_range", "confidence >= 0.5 AND confidence < 1"),
-        one_of("school", "age_rule", "test", "forecast", "count"),
+        one_of("school", "age_rule", "test", "routine", "forecast", "count"),
         one_of("code_scheme", "letter", "number", "kind", "spoken"),
+        check("seed_bed_range", "seed_bed_m2 >= 0"),
+        check("seed_budget_range", "seed_budget >= 0"),
+        check("seed_lines_range", "seed_lines BETWEEN 1 AND 200"),
         check("year_start", "year_starts_month BETWEEN 1 AND 12"),
     )
 
@@ -62,6 +67,10 @@ class Household(Edited, table=True):
     first_weekday: int = 1
     frost_free: int = 0
     sow_months: str = ""
+    seed_bed_m2: float | None = None
+    seed_lines: int | None = None
+    seed_budget: float | None = None
+    calendar_token: str = ""
 
 
 class Person(Edited, table=True):

@@ -11,13 +11,15 @@ USES = ("seed", "food", "shoots", "sale", "swap")
 
 
 class Variety(Edited, table=True):
-    """A variety and what its packet says. ``crop`` null: nobody knows the kind."""
+    """A variety and what its packet says. ``crop`` null: nobody knows the kind. ``purity``: how true its line
+    is to come: strictly, mostly, or any surprise is welcome."""
 
     __tablename__ = "variety"
     __table_args__ = strict(
         one_of("breeding", "open", "hybrid", "unknown"),
         check("kept_line_flag", "kept_line IN (0, 1)"),
         check("treated_flag", "treated IN (0, 1)"),
+        one_of("purity", "strict", "mostly", "any"),
     )
 
     crop: str | None = Field(default=None, index=True)
@@ -31,6 +33,7 @@ class Variety(Edited, table=True):
     packet_days_to_harvest: str = ""
     packet_count: int | None = None
     packet_note: str = ""
+    purity: str = Field(default="mostly", sa_column_kwargs={"server_default": "mostly"})
 
 
 class Cohort(Edited, table=True):

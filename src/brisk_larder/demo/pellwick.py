@@ -31,7 +31,7 @@ from ..services.needs import acts
 from ..services.papers import settings_page
 from ..services.storage import containers, imports, loggers, readings, sachets
 from ..standins.logger import Faults, Sender, Spell, logger_csv, simulate
-from . import scene, stock_at_the_end
+from . import plans, scene, stock_at_the_end
 from .growing_there import plan_sowings, plan_tests
 from .mill import TZ, YEARS, Pellwick, ignore, last_summer
 from .scene import SELLERS
@@ -82,6 +82,7 @@ def build(path: Path, now_s: int) -> None:
         plan_tests(mill, start_s)
         plan_sowings(mill)
         _plan_handling(mill)
+        plans.plan_pantry(mill)
         heapq.heapify(mill.events)
         while mill.events:
             when, _, do = heapq.heappop(mill.events)
@@ -90,6 +91,7 @@ def build(path: Path, now_s: int) -> None:
         clock.at_s = end_s
         _wants(mill)
         stock_at_the_end.do(mill)
+        plans.plan_ahead(mill)
         lines.lot_lines(larder)  # the first look is ready when the door opens
     finally:
         store.close()

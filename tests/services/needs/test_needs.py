@@ -8,6 +8,7 @@ from brisk_larder.services.acts import ledger, lot_acts
 from brisk_larder.services.acts.entry import add_seeds
 from brisk_larder.services.acts.lot_acts import LotEdit
 from brisk_larder.services.growing import sowings
+from brisk_larder.services.household.kinds import reference
 from brisk_larder.services.needs import acts, chains
 from brisk_larder.services.today import jobs
 from brisk_larder.services.trials import acts as trials_acts
@@ -257,3 +258,21 @@ def test_a_line_that_is_not_safe_gives_nothing_to_the_table(small):
     line = line_of(larder, "kale, frozen")
     assert line.covered == []
     assert line.says.endswith("seeds short")
+
+
+def test_bed_cells_and_jars_are_summed_over_all_that_is_wanted(small):
+    larder = small.larder
+    want(larder, "carrots, root cellar", 0.3, 10)
+    want(larder, "tomato sauce, thin", 1.0, 10)
+    room = chains.needs_room(larder)
+    carrots, sauce = (
+        line_of(larder, name) for name in ("carrots, root cellar", "tomato sauce, thin")
+    )
+    crop = reference().crops["carrot"]
+    assert carrots.row_m == pytest.approx(carrots.plants * crop.spacing_in_row_cm / 100, abs=0.1)
+    assert carrots.bed_m2 == pytest.approx(carrots.row_m * crop.row_spacing_cm / 100, abs=0.1)
+    assert (carrots.cells, carrots.jars) == (0, 0)
+    assert (sauce.cells, sauce.jars) == (sauce.seeds, 10)
+    assert room.bed_m2 == pytest.approx(carrots.bed_m2 + sauce.bed_m2, abs=0.11)
+    assert (room.cells, room.jars) == (sauce.cells, 10)
+    assert any("of row" in w for w in carrots.why)

@@ -266,6 +266,7 @@ def test_numbers_are_said_as_people_say_them():
 
 CODES = {
     "test_undecided": ({"chance_below": 0.4, "next_use_s": NOW, "lead_days": 21}, "40 %"),
+    "test_routine": ({"routine_s": NOW, "days_to_fall": 1461}, "4.0 years"),
     "test_certainly_good": ({"chance_below": 0.03}, "97 %"),
     "test_certainly_poor": ({"chance_below": 0.98}, "98 %"),
     "test_not_worth": ({"chance_below": 0.12}, "12 %"),
@@ -275,11 +276,6 @@ CODES = {
     "short_no_seed": ({}, "No packet"),
     "short_too_few": ({"plants_promised": 3, "plants_wanted": 9, "confidence": 0.9}, "3 of 9"),
     "short_too_unsure": ({"plants_expected": 12, "plants_promised": 3}, "12 plants expected"),
-    "regrow_last_safe": ({"last_safe_year": 2028}, "2028"),
-    "regrow_moved_forward": ({"last_safe_year": 2030}, "2030"),
-    "regrow_crowded": ({"last_safe_year": 2027}, "2027"),
-    "regrow_already_unsafe": ({}, "sow all of it"),
-    "regrow_locked": ({"year": 2027}, "2027"),
 }
 
 
@@ -301,13 +297,11 @@ def test_every_reason_code_of_the_core_has_words():
     found = set()
     for path in Path(core.__file__).parent.glob("*.py"):
         text = path.read_text()
-        for stem in ("test", "short", "regrow"):
+        for stem in ("test", "short"):
             if f'f"{stem}_' not in text:
                 continue
             if stem == "test":
                 found |= {f"test_{c}" for c in re.findall(r'code = "(\w+)"', text)}
-            elif stem == "regrow":
-                found |= {f"regrow_{c}" for c in re.findall(r'place\([^)]*?"(\w+)"\)', text)}
             else:
                 found |= {f"short_{c}" for c in re.findall(r'"((?:no|too)_\w+)"', text)}
     assert found

@@ -205,12 +205,20 @@ def test_triage_sets_three_opinions_side_by_side(small):
     assert (t.age_rule, t.test, t.forecast) == ("poor", "none", "poor")
     assert t.age_words == "11.7 years; the table says 1 to 2"
     assert t.advice[0] in ("let_go", "shoots")
-    assert [s.school for s in room.schools] == ["age_rule", "test", "forecast", "count"]
+    assert [s.school for s in room.schools] == ["age_rule", "test", "routine", "forecast", "count"]
     assert all(s.cost.failed <= room.sowings for s in room.schools)
     assert [s.school for s in room.schools if s.chosen] == ["forecast"]
     triage.choose_school(larder, ref(), "age_rule")
     again = {t.line.lot_id: t for t in triage.triage_room(larder).lines}
     assert again[old].advice[0] == "let_go"
+    # by routine a test is asked for by the calendar; what each school costs stays the same
+    before = {s.school: s.cost for s in room.schools}
+    triage.choose_school(larder, ref(), "routine")
+    asked = [x.glance.advice for x in lines.lot_lines(larder) if x.glance.advice.wanted]
+    assert asked
+    assert {a.code for a in asked} == {"routine"}
+    assert all(a.seeds == a.if_routine > 0 for a in asked)
+    assert {s.school: s.cost for s in triage.triage_room(larder).schools} == before
     with pytest.raises(InvalidValue, match="school"):
         triage.choose_school(larder, ref(), "stars")
 

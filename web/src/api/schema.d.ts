@@ -1960,6 +1960,286 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/needs/pull": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Pull
+         * @description What is fetched for the year's sowings, by container in walking order.
+         */
+        get: operations["get_pull_api_needs_pull_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/pull.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Pull Pdf
+         * @description The pull list on paper.
+         */
+        get: operations["get_pull_pdf_api_needs_pull_pdf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/stars": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Stars
+         * @description All packets one could grow this year, starred ones first.
+         */
+        get: operations["get_stars_api_needs_stars_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/basket": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Basket
+         * @description What is short or wished for, what is offered, and the cheapest set that closes it.
+         */
+        get: operations["get_basket_api_needs_basket_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/basket/order.txt": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Order Words
+         * @description The proposed order in words, seller by seller.
+         */
+        get: operations["get_order_words_api_needs_basket_order_txt_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/basket/offers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Offer
+         * @description Type in a packet that is offered.
+         */
+        post: operations["post_offer_api_needs_basket_offers_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/basket/offers/{offer_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Offer
+         * @description Take an offer off.
+         */
+        delete: operations["delete_offer_api_needs_basket_offers__offer_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/basket/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post List
+         * @description Take in a seller's list (JSON).
+         */
+        post: operations["post_list_api_needs_basket_list_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/basket/wishes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Wish
+         * @description Wish for seed.
+         */
+        post: operations["post_wish_api_needs_basket_wishes_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/basket/wishes/{wish_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Wish
+         * @description Take a wish off.
+         */
+        delete: operations["delete_wish_api_needs_basket_wishes__wish_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/basket/budget": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Budget
+         * @description What may be spent on seed in a year.
+         */
+        put: operations["put_budget_api_needs_basket_budget_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/basket/orders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Order
+         * @description Note what was ordered.
+         */
+        post: operations["post_order_api_needs_basket_orders_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/basket/orders/came": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Came
+         * @description What was ordered has come: it becomes packets.
+         */
+        post: operations["post_came_api_needs_basket_orders_came_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/basket/orders/{order_id}/never": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Never
+         * @description An order never came.
+         */
+        post: operations["post_never_api_needs_basket_orders__order_id__never_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/needs/products": {
         parameters: {
             query?: never;
@@ -2047,11 +2327,15 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * Get Pantry
+         * @description What stands on the shelf, and when it ends.
+         */
+        get: operations["get_pantry_api_needs_pantry_get"];
         put?: never;
         /**
          * Post Pantry
-         * @description Count the shelf, or book what was put up, opened or given.
+         * @description Count the shelf, or book what was put up, opened, given or spoiled.
          */
         post: operations["post_pantry_api_needs_pantry_post"];
         delete?: never;
@@ -2240,6 +2524,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calendar.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Calendar
+         * @description All jobs that have a day, as an iCalendar file.
+         */
+        get: operations["get_calendar_api_calendar_ics_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Address
+         * @description The private address of the calendar, if one was made.
+         */
+        get: operations["get_address_api_calendar_get"];
+        put?: never;
+        /**
+         * Post Address
+         * @description Make a private address; an earlier one is worth nothing from now on.
+         */
+        post: operations["post_address_api_calendar_post"];
+        /**
+         * Delete Address
+         * @description Close the private address.
+         */
+        delete: operations["delete_address_api_calendar_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calendar/{token}.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get By Token
+         * @description The calendar for whoever knows its address.
+         */
+        get: operations["get_by_token_api_calendar__token__ics_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/growing": {
         parameters: {
             query?: never;
@@ -2294,6 +2646,186 @@ export interface paths {
          * @description Enter how many are up.
          */
         post: operations["post_up_api_sowings__sowing_id__counts_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/growing/years": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Year
+         * @description Settle on a year for growing a line anew; refused where it would cross.
+         */
+        post: operations["post_year_api_growing_years_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/growing/years/bar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Bar
+         * @description Rule a year out for a line.
+         */
+        post: operations["post_bar_api_growing_years_bar_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/growing/years/free": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Free
+         * @description Leave a year to the plan again.
+         */
+        post: operations["post_free_api_growing_years_free_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/growing/years/all": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post All
+         * @description Settle on all that the plan has for a year.
+         */
+        post: operations["post_all_api_growing_years_all_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/growing/lines/{variety_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Purity
+         * @description How true a line is to come.
+         */
+        put: operations["put_purity_api_growing_lines__variety_id__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/growing/calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Calendar Page
+         * @description The year of each kind that is wanted or kept: sowing, harvest, frost.
+         */
+        get: operations["get_calendar_page_api_growing_calendar_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/growing/next-door": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Next Door
+         * @description What flowers next door.
+         */
+        get: operations["get_next_door_api_growing_next_door_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/growing/crossing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Crossing
+         * @description Kinds that cross with one another, by group.
+         */
+        get: operations["get_crossing_api_growing_crossing_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/growing/limits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Limits
+         * @description Say what a year bears, and all that flowers next door.
+         */
+        put: operations["put_limits_api_growing_limits_put"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2555,6 +3087,34 @@ export interface components {
             lines: components["schemas"]["LedgerLine"][];
         };
         /**
+         * BasketRoom
+         * @description Gaps, the most important first, offers, the proposed order and what it costs, orders under way.
+         */
+        BasketRoom: {
+            /** Gaps */
+            gaps: components["schemas"]["GapLine"][];
+            /** Offers */
+            offers: components["schemas"]["OfferLine"][];
+            /** Sellers */
+            sellers: components["schemas"]["SellerLine"][];
+            /** Orders */
+            orders: components["schemas"]["OrderLine"][];
+            /** Price */
+            price: number;
+            /** Postage */
+            postage: number;
+            /** Budget */
+            budget: number | null;
+            /** Spent */
+            spent: number;
+            /** Currency */
+            currency: string;
+            /** Saved */
+            saved: number;
+            /** Says */
+            says: string;
+        };
+        /**
          * BatchIn
          * @description What a logger sends: its clock now (epoch s), its battery, its readings.
          */
@@ -2638,6 +3198,11 @@ export interface components {
         };
         /** Body_post_import_api_storage_nodes__node_id__imports_post */
         Body_post_import_api_storage_nodes__node_id__imports_post: {
+            /** File */
+            file: string;
+        };
+        /** Body_post_list_api_needs_basket_list_post */
+        Body_post_list_api_needs_basket_list_post: {
             /** File */
             file: string;
         };
@@ -2786,6 +3351,46 @@ export interface components {
             erh_max: (number | null)[];
         };
         /**
+         * BudgetIn
+         * @description Money for seed in a year; null: no limit.
+         */
+        BudgetIn: {
+            /** Money */
+            money: number | null;
+        };
+        /**
+         * CalendarAddress
+         * @description Where a calendar can ask for the jobs (empty: no address was made).
+         */
+        CalendarAddress: {
+            /** Path */
+            path: string;
+        };
+        /**
+         * CalendarPage
+         * @description The calendar year that is told of, frost days, and all kinds that are wanted or kept.
+         */
+        CalendarPage: {
+            /** Year */
+            year: number;
+            /** Last Frost */
+            last_frost: string | null;
+            /** First Frost */
+            first_frost: string | null;
+            /** Kinds */
+            kinds: components["schemas"]["KindLine"][];
+        };
+        /**
+         * CameIn
+         * @description Orders that came, and where their packets go.
+         */
+        CameIn: {
+            /** Order Ids */
+            order_ids: number[];
+            /** Node Id */
+            node_id?: number | null;
+        };
+        /**
          * CameUp
          * @description A sowing that was counted and is settled: what came up, and what that says of bed and seed.
          */
@@ -2850,6 +3455,16 @@ export interface components {
             called: string;
         };
         /**
+         * CellIn
+         * @description One line in one year.
+         */
+        CellIn: {
+            /** Variety Id */
+            variety_id: number;
+            /** Year */
+            year: number;
+        };
+        /**
          * Chain
          * @description One food's chain; each link an Amount. plants is None where the book knows no yield.
          */
@@ -2862,7 +3477,9 @@ export interface components {
         };
         /**
          * ChainLine
-         * @description One food or pick as a readable chain. ``seeds``: None says "test first".
+         * @description One food or pick as a readable chain. ``seeds``: None says "test first"; ``beside``: packets that
+         *     may be dead, to be used up beside what is counted on; ``bed_m2``, ``row_m``: bed and row that its plants
+         *     take; ``cells``: seeds begun indoors, one to a cell; ``jars`` to fill.
          */
         ChainLine: {
             /** Key */
@@ -2896,6 +3513,10 @@ export interface components {
             seeds: number | null;
             /** Covered */
             covered: components["schemas"]["Covered"][];
+            /** Beside */
+            beside: components["schemas"]["Covered"][];
+            /** Pick Lot Id */
+            pick_lot_id: number | null;
             /** Short Plants */
             short_plants: number;
             /** Short Seeds */
@@ -2912,6 +3533,14 @@ export interface components {
             caution: string;
             /** Tests First */
             tests_first: boolean;
+            /** Bed M2 */
+            bed_m2: number;
+            /** Row M */
+            row_m: number;
+            /** Cells */
+            cells: number;
+            /** Jars */
+            jars: number;
         };
         /**
          * ClosedTest
@@ -3445,6 +4074,33 @@ export interface components {
             rest: string;
         };
         /**
+         * GapLine
+         * @description One thing that seed is bought for. ``closed_by``: offers in words; ``order_by_s``: the last day to
+         *     order what closes it; ``owned``: what is in hand already, a warning.
+         */
+        GapLine: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Crop */
+            crop: string;
+            /** Wish Id */
+            wish_id: number | null;
+            /** Priority */
+            priority: number;
+            /** Plants */
+            plants: number;
+            /** Closed By */
+            closed_by: string[];
+            /** Order By S */
+            order_by_s: number | null;
+            /** Says */
+            says: string;
+            /** Owned */
+            owned: string;
+        };
+        /**
          * GapMonth
          * @description What could be sown in a month from what is in hand and good enough.
          */
@@ -3579,6 +4235,12 @@ export interface components {
             safe: string[];
             /** Years */
             years: number[];
+            /** Rows */
+            rows: components["schemas"]["YearRow"][];
+            /** Loads */
+            loads: components["schemas"]["YearLoad"][];
+            /** Says */
+            says: string;
         };
         /** HTTPValidationError */
         HTTPValidationError: {
@@ -3672,7 +4334,9 @@ export interface components {
         /**
          * Household
          * @description The one household of this file. Frost days are days of the year, null where none is known or where
-         *     there is no frost (``frost_free``): then ``sow_months`` ("3,4,10") says when it is sown.
+         *     there is no frost (``frost_free``): then ``sow_months`` ("3,4,10") says when it is sown. For growing seed
+         *     it has ``seed_bed_m2`` and tends ``seed_lines`` a year, for buying seed ``seed_budget`` (null: not said).
+         *     ``calendar_token``: of the private address of its calendar (empty: none).
          *     ``first_weekday``: 0 Sunday, 1 Monday, 6 Saturday.
          */
         Household: {
@@ -3818,6 +4482,17 @@ export interface components {
              * @default
              */
             sow_months: string;
+            /** Seed Bed M2 */
+            seed_bed_m2?: number | null;
+            /** Seed Lines */
+            seed_lines?: number | null;
+            /** Seed Budget */
+            seed_budget?: number | null;
+            /**
+             * Calendar Token
+             * @default
+             */
+            calendar_token: string;
         };
         /**
          * HouseholdIn
@@ -3938,6 +4613,29 @@ export interface components {
             known: boolean;
             /** Grade */
             grade: string;
+        };
+        /**
+         * KindLine
+         * @description One kind over the calendar year. ``last_useful``: day after which sowing it no longer pays; ``packets``
+         *     in hand; ``says``: in words.
+         */
+        KindLine: {
+            /** Kind */
+            kind: string;
+            /** Kind Name */
+            kind_name: string;
+            /** Season */
+            season: string;
+            /** Packets */
+            packets: number;
+            /** Spans */
+            spans: components["schemas"]["Span"][];
+            /** Last Useful */
+            last_useful: string | null;
+            /** Frost Risk */
+            frost_risk: number;
+            /** Says */
+            says: string;
         };
         /**
          * KindsOut
@@ -4080,6 +4778,22 @@ export interface components {
             mid: number;
             /** High */
             high: number;
+        };
+        /**
+         * LimitsIn
+         * @description What a year bears: bed for growing seed (m2), lines grown anew (null: nobody says), what flowers next
+         *     door.
+         */
+        LimitsIn: {
+            /** Seed Bed M2 */
+            seed_bed_m2?: number | null;
+            /** Seed Lines */
+            seed_lines?: number | null;
+            /**
+             * Next Door
+             * @default []
+             */
+            next_door: components["schemas"]["NextDoorIn"][];
         };
         /**
          * LinesIn
@@ -4495,6 +5209,12 @@ export interface components {
             order_by_s: number | null;
             /** Confidence */
             confidence: string;
+            /** Bed M2 */
+            bed_m2: number;
+            /** Cells */
+            cells: number;
+            /** Jars */
+            jars: number;
         };
         /**
          * NewSeeds
@@ -4637,6 +5357,28 @@ export interface components {
             packet_count?: number | null;
         };
         /**
+         * NextDoor
+         * @description What flowers next door: a crossing group, its kinds in words, and how far off (m).
+         */
+        NextDoor: {
+            /** Crossing Group */
+            crossing_group: string;
+            /** Kinds */
+            kinds: string;
+            /** Distance M */
+            distance_m: number;
+        };
+        /**
+         * NextDoorIn
+         * @description What flowers next door, and how far off (m).
+         */
+        NextDoorIn: {
+            /** Crossing Group */
+            crossing_group: string;
+            /** Distance M */
+            distance_m: number;
+        };
+        /**
          * NodeEditIn
          * @description What is written of a place or container; what is left out stays.
          */
@@ -4771,6 +5513,79 @@ export interface components {
             says: string;
         };
         /**
+         * OfferLine
+         * @description One packet that is offered. ``germinates``: what is believed of its seed; ``per_living``: what a living
+         *     seed costs; ``chosen``: packs in the proposed order; ``says``: why not, or what speaks for it.
+         */
+        OfferLine: {
+            /** Offer Id */
+            offer_id: number;
+            /** Version */
+            version: number;
+            /** Seller */
+            seller: string;
+            /** Crop */
+            crop: string;
+            /** Kind Name */
+            kind_name: string;
+            /** Variety */
+            variety: string;
+            /** Hybrid */
+            hybrid: boolean;
+            /** Pack Seeds */
+            pack_seeds: number;
+            /** Price */
+            price: number;
+            /** Stated Germination */
+            stated_germination: number | null;
+            /** Germinates */
+            germinates: number;
+            /** Per Living */
+            per_living: number;
+            /** Packs Left */
+            packs_left: number | null;
+            /** Sale Ends S */
+            sale_ends_s: number | null;
+            /** Lead Days */
+            lead_days: number;
+            /** Chosen */
+            chosen: number;
+            /** Says */
+            says: string;
+        };
+        /**
+         * OfferSaid
+         * @description A packet that somebody saw offered.
+         */
+        OfferSaid: {
+            /** Seller */
+            seller: string;
+            /** Kind */
+            kind: string;
+            /** Pack Seeds */
+            pack_seeds: number;
+            /** Price */
+            price: number;
+            /**
+             * Variety
+             * @default
+             */
+            variety: string;
+            /** Stated Germination */
+            stated_germination?: number | null;
+            /**
+             * Hybrid
+             * @default false
+             */
+            hybrid: boolean;
+            /** Packs Left */
+            packs_left?: number | null;
+            /** Postage */
+            postage?: number | null;
+            /** Lead Days */
+            lead_days?: number | null;
+        };
+        /**
          * Opinions
          * @description good, doubtful, poor or none of: the age rule, the last test, the forecast.
          */
@@ -4836,6 +5651,42 @@ export interface components {
             longest_years: number;
             /** Speed */
             speed: number;
+        };
+        /**
+         * OrderIn
+         * @description Packs ordered, by offer.
+         */
+        OrderIn: {
+            /** Packs */
+            packs: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * OrderLine
+         * @description Packs on their way, or come.
+         */
+        OrderLine: {
+            /** Order Id */
+            order_id: number;
+            /** Seller */
+            seller: string;
+            /** Name */
+            name: string;
+            /** Packs */
+            packs: number;
+            /** Seeds */
+            seeds: number;
+            /** Price */
+            price: number;
+            /** Ordered S */
+            ordered_s: number;
+            /** Expected S */
+            expected_s: number;
+            /** State */
+            state: string;
+            /** Lot Id */
+            lot_id: number | null;
         };
         /**
          * OutIn
@@ -4952,6 +5803,51 @@ export interface components {
             kind: string;
             /** Units */
             units: number;
+        };
+        /**
+         * PantryLine
+         * @description One product on the shelf, in its own unit: sums of this household year; ``pace`` a week; ``says``: when
+         *     it ends at this pace; ``oldest_s``: the oldest of it, ``past``: beyond the months the book gives it.
+         */
+        PantryLine: {
+            /** Product */
+            product: string;
+            /** Name */
+            name: string;
+            /** How */
+            how: string;
+            /** Unit */
+            unit: string;
+            /** Units */
+            units: number;
+            /** Put Up */
+            put_up: number;
+            /** Gone */
+            gone: number;
+            /** Spoiled */
+            spoiled: number;
+            /** Wanted */
+            wanted: number;
+            /** Pace */
+            pace: number | null;
+            /** Ends S */
+            ends_s: number | null;
+            /** Oldest S */
+            oldest_s: number | null;
+            /** Past */
+            past: boolean;
+            /** Says */
+            says: string;
+        };
+        /**
+         * PantryRoom
+         * @description All products that are on the shelf or wanted, what ends first first.
+         */
+        PantryRoom: {
+            /** Year */
+            year: number;
+            /** Lines */
+            lines: components["schemas"]["PantryLine"][];
         };
         /**
          * ParcelView
@@ -5334,6 +6230,69 @@ export interface components {
             every_weeks: number;
         };
         /**
+         * PullLine
+         * @description One packet to fetch: seeds of it, what for, when it is sown first; ``extra``: it may be dead and is
+         *     used up beside another.
+         */
+        PullLine: {
+            /** Lot Id */
+            lot_id: number;
+            /** Code */
+            code: string;
+            /** Variety */
+            variety: string;
+            /** Kind Name */
+            kind_name: string;
+            /** Position */
+            position: string;
+            /** Seeds */
+            seeds: number;
+            /** Wanted For */
+            wanted_for: string;
+            /** Sow S */
+            sow_s: number | null;
+            /** Fetched */
+            fetched: boolean;
+            /** Extra */
+            extra: boolean;
+        };
+        /**
+         * PullList
+         * @description Stops in walking order, how many packets, how many of them are fetched.
+         */
+        PullList: {
+            /** Season */
+            season: string;
+            /** Stops */
+            stops: components["schemas"]["PullStop"][];
+            /** Packets */
+            packets: number;
+            /** Fetched */
+            fetched: number;
+        };
+        /**
+         * PullStop
+         * @description One container or place with the packets to fetch from it.
+         */
+        PullStop: {
+            /** Node Id */
+            node_id: number | null;
+            /** Place */
+            place: string;
+            /** Lines */
+            lines: components["schemas"]["PullLine"][];
+        };
+        /**
+         * PurityIn
+         * @description How true a line is to come: strict, mostly, any.
+         */
+        PurityIn: {
+            /** Purity */
+            purity: string;
+            /** Version */
+            version?: number | null;
+        };
+        /**
          * QuantityIn
          * @description A count or a booking, as said.
          */
@@ -5435,7 +6394,7 @@ export interface components {
         };
         /**
          * RegrowLine
-         * @description One kept line: its year, its last safe year, why, and its lots.
+         * @description One line to be grown anew: its (first) year, its last safe year, why, and its lots.
          */
         RegrowLine: {
             /** Variety Id */
@@ -5689,6 +6648,22 @@ export interface components {
             chosen: boolean;
         };
         /**
+         * SellerLine
+         * @description Who sells, with what its seed was found to be against what it states (None: never tested).
+         */
+        SellerLine: {
+            /** Seller Id */
+            seller_id: number;
+            /** Name */
+            name: string;
+            /** Postage */
+            postage: number;
+            /** Lead Days */
+            lead_days: number | null;
+            /** Record */
+            record: string;
+        };
+        /**
          * SentReading
          * @description One reading of a logger: epoch s, degC, per cent.
          */
@@ -5818,6 +6793,20 @@ export interface components {
             on: string;
         };
         /**
+         * Span
+         * @description Days from and to, and what is done: indoors, outdoors, autumn, harvest.
+         */
+        Span: {
+            /** What */
+            what: string;
+            /** First */
+            first: string;
+            /** Last */
+            last: string;
+            /** Guessed */
+            guessed: boolean;
+        };
+        /**
          * Spell
          * @description Where a lot was for a while, and the points (fraction) it lost there.
          */
@@ -5896,6 +6885,28 @@ export interface components {
              * @default 4
              */
             layers: number;
+        };
+        /**
+         * Star
+         * @description One packet that may be grown this year: starred with its plants, or not; until when it is good.
+         */
+        Star: {
+            /** Lot Id */
+            lot_id: number;
+            /** Code */
+            code: string;
+            /** Variety */
+            variety: string;
+            /** Kind Name */
+            kind_name: string;
+            /** Season */
+            season: string;
+            /** Next Act */
+            next_act: string;
+            /** Pick Id */
+            pick_id: number | null;
+            /** Plants */
+            plants: number;
         };
         /**
          * StartIn
@@ -6267,7 +7278,8 @@ export interface components {
          * @description Whether a test is wanted, by when, how many seeds, and why; ``more`` seeds in a second stage (0: none)
          *     where the first counts ``more_from`` to ``more_to``; what it is expected to save: packets, plants, seeds,
          *     lines lost; ``then``: what follows each count up to one [low, high, seeds to sow (-1: replace it, -2: all
-         *     the rest), 1 where its line is grown anew].
+         *     the rest), 1 where its line is grown anew]. Whatever the household decides by: seeds of a test ``if_paid``
+         *     (because it pays) and ``if_routine`` (because its interval is over), 0 for none.
          */
         TestAdvice: {
             /** Code */
@@ -6311,6 +7323,16 @@ export interface components {
             saves?: number[];
             /** Then */
             then?: number[][];
+            /**
+             * If Paid
+             * @default 0
+             */
+            if_paid: number;
+            /**
+             * If Routine
+             * @default 0
+             */
+            if_routine: number;
         };
         /**
          * TestLine
@@ -6762,6 +7784,14 @@ export interface components {
             options: components["schemas"]["OptionIn"][];
         };
         /**
+         * WholeYearIn
+         * @description All that the plan has for a year.
+         */
+        WholeYearIn: {
+            /** Year */
+            year: number;
+        };
+        /**
          * WhyLine
          * @description One line of the reasoning: a plain sentence and the exact term for those who want it.
          */
@@ -6770,6 +7800,48 @@ export interface components {
             text: string;
             /** Exact */
             exact: string;
+        };
+        /**
+         * WishIn
+         * @description Seed to wish for, or a wish to change.
+         */
+        WishIn: {
+            /** Kind */
+            kind: string;
+            /**
+             * Variety
+             * @default
+             */
+            variety: string;
+            /**
+             * Plants
+             * @default 20
+             */
+            plants: number;
+            /**
+             * Priority
+             * @default 3
+             */
+            priority: number;
+            /**
+             * Season
+             * @default
+             */
+            season: string;
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Wish Id */
+            wish_id?: number | null;
+            /** Version */
+            version?: number | null;
         };
         /**
          * Worth
@@ -6810,6 +7882,51 @@ export interface components {
             };
         };
         /**
+         * YearCell
+         * @description One line in one year. ``act``: sow, flower (the second season of one sown before) or empty; settled:
+         *     agreed, barred or empty; ``safe``: seed in hand (or of a growing in the plan) promises enough mothers;
+         *     ``chance`` of them; ``apart``: kept apart while it flowers; ``why``: of a growing, and how.
+         */
+        YearCell: {
+            /** Year */
+            year: number;
+            /** Act */
+            act: string;
+            /** Settled */
+            settled: string;
+            /** Safe */
+            safe: boolean;
+            /** Chance */
+            chance: number;
+            /** Apart */
+            apart: boolean;
+            /** Why */
+            why: string;
+        };
+        /**
+         * YearIn
+         * @description A year for growing a line anew; ``from_year``: moved from there; ``apart``: kept apart while it
+         *     flowers; ``anyway``: although its seed may not give enough mothers by then.
+         */
+        YearIn: {
+            /** Variety Id */
+            variety_id: number;
+            /** Year */
+            year: number;
+            /** From Year */
+            from_year?: number | null;
+            /**
+             * Apart
+             * @default false
+             */
+            apart: boolean;
+            /**
+             * Anyway
+             * @default false
+             */
+            anyway: boolean;
+        };
+        /**
          * YearList
          * @description This year's list: tests, regrowing and shortfalls, each with its reason.
          */
@@ -6824,6 +7941,54 @@ export interface components {
             wanted_foods: number;
             /** Season */
             season: string;
+        };
+        /**
+         * YearLoad
+         * @description What a year bears: lines grown anew, bed (m2), what goes beyond either.
+         */
+        YearLoad: {
+            /** Year */
+            year: number;
+            /** Lines */
+            lines: number;
+            /** Bed M2 */
+            bed_m2: number;
+            /** Borrowed M2 */
+            borrowed_m2: number;
+            /** Beyond */
+            beyond: number;
+        };
+        /**
+         * YearRow
+         * @description One kept line over the years. ``group``: of lines that cross; ``says``: how it stands.
+         */
+        YearRow: {
+            /** Variety Id */
+            variety_id: number;
+            /** Version */
+            version: number;
+            /** Variety */
+            variety: string;
+            /** Kind Name */
+            kind_name: string;
+            /** Group */
+            group: string;
+            /** Crosses */
+            crosses: boolean;
+            /** Purity */
+            purity: string;
+            /** Lot Id */
+            lot_id: number;
+            /** Last Safe Year */
+            last_safe_year: number | null;
+            /** Bed M2 */
+            bed_m2: number;
+            /** Says */
+            says: string;
+            /** Code */
+            code: string;
+            /** Cells */
+            cells: components["schemas"]["YearCell"][];
         };
         /**
          * MoveIn
@@ -10635,6 +11800,469 @@ export interface operations {
             };
         };
     };
+    get_pull_api_needs_pull_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PullList"];
+                };
+            };
+        };
+    };
+    get_pull_pdf_api_needs_pull_pdf_get: {
+        parameters: {
+            query?: {
+                page?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_stars_api_needs_stars_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Star"][];
+                };
+            };
+        };
+    };
+    get_basket_api_needs_basket_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BasketRoom"];
+                };
+            };
+        };
+    };
+    get_order_words_api_needs_basket_order_txt_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+        };
+    };
+    post_offer_api_needs_basket_offers_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OfferSaid"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    delete_offer_api_needs_basket_offers__offer_id__delete: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
+            };
+            path: {
+                offer_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    post_list_api_needs_basket_list_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_post_list_api_needs_basket_list_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    post_wish_api_needs_basket_wishes_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WishIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    delete_wish_api_needs_basket_wishes__wish_id__delete: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
+            };
+            path: {
+                wish_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    put_budget_api_needs_basket_budget_put: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BudgetIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    post_order_api_needs_basket_orders_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OrderIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    post_came_api_needs_basket_orders_came_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CameIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    post_never_api_needs_basket_orders__order_id__never_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
+            };
+            path: {
+                order_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     get_products_api_needs_products_get: {
         parameters: {
             query?: never;
@@ -10771,6 +12399,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_pantry_api_needs_pantry_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PantryRoom"];
                 };
             };
         };
@@ -11095,6 +12743,145 @@ export interface operations {
             };
         };
     };
+    get_calendar_api_calendar_ics_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    get_address_api_calendar_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarAddress"];
+                };
+            };
+        };
+    };
+    post_address_api_calendar_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    delete_address_api_calendar_delete: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_by_token_api_calendar__token__ics_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     get_growing_api_growing_get: {
         parameters: {
             query?: never;
@@ -11174,6 +12961,310 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["UpIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    post_year_api_growing_years_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["YearIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    post_bar_api_growing_years_bar_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CellIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    post_free_api_growing_years_free_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CellIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    post_all_api_growing_years_all_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WholeYearIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    put_purity_api_growing_lines__variety_id__put: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
+            };
+            path: {
+                variety_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PurityIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_calendar_page_api_growing_calendar_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarPage"];
+                };
+            };
+        };
+    };
+    get_next_door_api_growing_next_door_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NextDoor"][];
+                };
+            };
+        };
+    };
+    get_crossing_api_growing_crossing_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: string;
+                    };
+                };
+            };
+        };
+    };
+    put_limits_api_growing_limits_put: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LimitsIn"];
             };
         };
         responses: {

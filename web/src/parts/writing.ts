@@ -30,6 +30,12 @@ export function useWriting() {
     /** A difference of temperatures given in °C. */
     warmer: (c: number) =>
       `${Math.round(c * (ways.value.temperature === 'F' ? 1.8 : 1))} ${units.degree(ways.value)}`,
+    /** An area of so many square metres. */
+    area: (m2: number) =>
+      ways.value.length === 'ft' ? `${Math.round(m2 * 10.764)} ft²` : `${Math.round(10 * m2) / 10} m²`,
+    lengthUnit: computed(() => ways.value.length),
+    metres: (typed: number) => (ways.value.length === 'ft' ? typed * 0.3048 : typed),
+    unmetre: (m: number) => (ways.value.length === 'ft' ? m / 0.3048 : m),
     mass: (g: number) => units.mass(g, ways.value),
     /** Grams of a number typed in the household's small unit of weight. */
     grams: (typed: number) => typed * units.GRAMS[units.smallMass(ways.value)],

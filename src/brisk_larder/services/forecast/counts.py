@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from sqlmodel import Session, col
 
+from ...core.setting_up import before, reads_low
 from ...core.trials import WHOLE, Ceiling, Tally, as_at_its_best, ceiling, rho_of
 from ...core.units import DAY_S
 from ...data.queries import key, live
@@ -53,10 +54,11 @@ class TestSoFar:
         told = c.normal + c.abnormal + c.mouldy + c.hard + c.fresh + c.empty + c.gone
         return max(0, self.trial.n - told)
 
-    @property
-    def rho(self) -> float:
+    def rho(self, kind: Kind) -> float:
         """Overdispersion of such a test."""
-        return rho_of(self.trial.flaws, self.trial.medium, figures().belief)
+        f, crop, medium = figures(), kind.crop, self.trial.medium
+        low = reads_low(medium, crop.light, before(crop.pretreatment, f.bench))
+        return rho_of(self.trial.flaws, medium, low, f.belief)
 
     def day(self) -> float:
         """Days in its warmth up to the latest count: those in the cold first do not count."""

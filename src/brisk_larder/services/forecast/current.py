@@ -51,7 +51,7 @@ def _settle(larder: Larder) -> None:
     with looking_at(larder) as v:
         seen, day = _last_act(v.session), v.today.isoformat()
         rows, kin, sites = _kin(v)
-        new = by_part(rows, reckon(kin, sites, rows))
+        new = by_part(rows, reckon(larder.store, kin, sites, rows))
     with larder.store.keep() as session:
         if _last_act(session) == seen:  # else an act brought news: the next reader sees to it
             keep(session, new, day)

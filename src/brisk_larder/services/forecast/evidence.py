@@ -100,14 +100,14 @@ def _seed_at(rows: list[PartRecord]) -> Callable[[int, float], list[int]]:
 
 @dataclass(frozen=True)
 class _Said:
-    """A test or a counted sowing: when it was sown, n, k and nodes of what could be up by kind, how much it
-    says, and its own reckoning of ageing (None: that of its seed)."""
+    """A test or a counted sowing: when it was sown, n, k, nodes of what could be up and overdispersion by
+    kind, how much it says, and its own reckoning of ageing (None: that of its seed)."""
 
     at_s: float
     n: float
     k: Callable[[Kind], float]
     nodes: Callable[[Kind], tuple[float, float, float]]
-    rho: float
+    rho: Callable[[Kind], float]
     weight: float
     lost: float
     a_probit: float | None
@@ -144,7 +144,7 @@ def _by_sowing(sowing: SowingSoFar) -> _Said:
         sowing.n,
         lambda kind: read_as(sowing.n, sowing.up, np.array(sowing.nodes(kind)), f),
         sowing.nodes,
-        f.sowing_rho,
+        lambda kind: f.sowing_rho,
         1.0,
         f.lost,
         None,
@@ -191,7 +191,16 @@ def evidence(
                 weight = weight_of(told.weight, early, f)
                 kind = rows[i].kind
                 entries.append(
-                    (i, a, told.n, told.k(kind), told.nodes(kind), told.rho, weight, told.lost)
+                    (
+                        i,
+                        a,
+                        told.n,
+                        told.k(kind),
+                        told.nodes(kind),
+                        told.rho(kind),
+                        weight,
+                        told.lost,
+                    )
                 )
                 when.append(told.at_s)
     if not entries:
@@ -210,5 +219,7 @@ def _a(look: Tracks, i: int, told: _Said) -> float:
 
 def _mixed(lot: int, told: _Said, row: PartRecord) -> MixedTest:
     nodes = told.nodes(row.kind)
-    bag = BagTest(float(told.n), float(told.k(row.kind)), nodes, told.rho, told.weight, told.lost)
+    bag = BagTest(
+        float(told.n), float(told.k(row.kind)), nodes, told.rho(row.kind), told.weight, told.lost
+    )
     return MixedTest(lot, told.at_s, bag)

@@ -57,7 +57,8 @@ class TestAdvice:
     """Whether a test is wanted, by when, how many seeds, and why; ``more`` seeds in a second stage (0: none)
     where the first counts ``more_from`` to ``more_to``; what it is expected to save: packets, plants, seeds,
     lines lost; ``then``: what follows each count up to one [low, high, seeds to sow (-1: replace it, -2: all
-    the rest), 1 where its line is grown anew]."""
+    the rest), 1 where its line is grown anew]. Whatever the household decides by: seeds of a test ``if_paid``
+    (because it pays) and ``if_routine`` (because its interval is over), 0 for none."""
 
     code: str
     wanted: bool
@@ -72,6 +73,8 @@ class TestAdvice:
     cost: float = 0.0
     saves: list[float] = field(default_factory=lambda: [0.0, 0.0, 0.0, 0.0])
     then: list[list[int]] = field(default_factory=list)
+    if_paid: int = 0
+    if_routine: int = 0
 
 
 @dataclass

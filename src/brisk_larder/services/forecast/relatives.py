@@ -6,6 +6,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
+from weakref import WeakKeyDictionary
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,6 +16,7 @@ from ...core import belief as be
 from ...core import pooling as po
 from ...core.moisture import Floats
 from ...core.worlds import Ranks
+from ...data.store import Store
 from .parts import PartRecord
 from .stale import SETTLED
 
@@ -136,15 +138,19 @@ def sites_of(prior: be.Prior, counts: be.Counts, rows: Sequence[PartRecord]) -> 
 
 
 def cohorts_of(rows: Sequence[PartRecord]) -> NDArray[np.intp]:
-    """The cohort of each row, by number."""
-    numbers: dict[int, int] = {}
-    found = [numbers.setdefault(row.part.cohort_id, len(numbers)) for row in rows]
-    return np.array(found, dtype=np.intp)
+    """The cohort of each row."""
+    return np.array([row.part.cohort_id for row in rows], dtype=np.intp)
 
 
-def reckon(kin: po.Kin, sites: po.Sites, rows: Sequence[PartRecord]) -> Near:
+# where the last fit of each open file ended, for the next to set out from: only a matter of time, so it is
+# not kept in the file
+_LAST: WeakKeyDictionary[Store, po.Fitted] = WeakKeyDictionary()
+
+
+def reckon(store: Store, kin: po.Kin, sites: po.Sites, rows: Sequence[PartRecord]) -> Near:
     """What relatives say of each row, as it is kept."""
-    found = po.relatives(kin, sites, cohorts_of(rows))
+    found = po.relatives(kin, sites, cohorts_of(rows), last=_LAST.get(store))
+    _LAST[store] = found.fitted
     return Near(
         _round(found.d_mean, STEP),
         np.maximum(_round(found.d_sd, STEP), STEP),

@@ -192,7 +192,6 @@ class Stale:
 ABOUT_AIR = ("hemisphere", "outdoor_mean_c", "unplaced_kind")
 FOR_PEOPLE = {
     "name", "code_scheme", "currency", "page_size", "address", "settled", "version", "locale",
-    "school",
 }  # fmt: skip
 
 
@@ -379,6 +378,12 @@ TABLE: dict[str, Callable[[Stale, Changed], None]] = {
     "job": _nothing,
     "person": _nothing,
     "spot": _nothing,
+    "plan_cell": _nothing,
+    "neighbour": _nothing,
+    "seller": _nothing,
+    "seed_offer": _nothing,
+    "wanted_seed": _nothing,
+    "seed_order": _nothing,
     "saved_view": _nothing,
     "stocktake": _nothing,
     "stocktake_line": _nothing,

@@ -147,6 +147,31 @@ def stakes(
     )  # fmt: skip
 
 
+def _best_tests(
+    look: Outlook, home: Household, now_s: int, at_use: _AtUse, sowings: list[Sown | None], spare: Floats,
+    days: Floats, running: set[int],
+) -> list[wt.Worth | None]:  # fmt: skip
+    """The test that pays best for each row that has a use in sight and none under way."""
+    best: list[wt.Worth | None] = [None] * len(look.rows)
+    used = [
+        i
+        for i, row in enumerate(look.rows)
+        if np.isfinite(at_use.next_use_s[i]) and row.part.lot_id not in running
+    ]
+    if not used:
+        return best
+    f, at = figures().trials, np.array(used)
+    settings = [sowing.setting if sowing else None for sowing in sowings]
+    asked_of = stakes(look, used, at_use.use_s(now_s), spare, settings, home)
+    twice = at_use.next_use_s[at] - (2 * days[at] + f.margin_days + home.order_lead_days) * DAY_S
+    most = np.floor(spare[at] * f.most_share_of_lot)
+    rho = figures().belief.test_rho_good
+    found = wt.tests_worth(asked_of, most, (twice > now_s).tolist(), rho, figures().worth)
+    for i, w in zip(used, found, strict=True):
+        best[i] = w
+    return best
+
+
 def test_advice(
     look: Outlook,
     home: Household,
@@ -168,36 +193,30 @@ def test_advice(
     ])  # fmt: skip
     running = {t.trial.lot_id for ts in tests.values() for t in ts if t.trial.closed_s is None}
     spare = np.where(np.isfinite(left), left, f.uncounted_seeds)
-    used = [
-        i
-        for i, row in enumerate(look.rows)
-        if np.isfinite(at_use.next_use_s[i]) and row.part.lot_id not in running
-    ]
-    worth: dict[int, wt.Worth | None] = {}
-    if used:
-        settings = [sowing.setting if sowing else None for sowing in sowings]
-        asked_of = stakes(look, used, at_use.use_s(now_s), spare, settings, home)
-        at = np.array(used)
-        twice = (
-            at_use.next_use_s[at] - (2 * days[at] + f.margin_days + home.order_lead_days) * DAY_S
-        )
-        most = np.floor(spare[at] * f.most_share_of_lot)
-        rho = figures().belief.test_rho_good
-        found = wt.tests_worth(asked_of, most, (twice > now_s).tolist(), rho, figures().worth)
-        worth = dict(zip(used, found, strict=True))
-    best = [worth.get(i) for i in range(len(look.rows))]
+    best = _best_tests(look, home, now_s, at_use, sowings, spare, days, running)
     pays = np.array([np.nan if w is None else w.pays for w in best])
     days *= [2.0 if w is not None and w.more else 1.0 for w in best]
-    advice = retest(
-        at_use.below, fall, known, tested, at_use.next_use_s, days, left, pays, now_s,
-        home.order_lead_days, f,
+    by_worth, by_routine = (
+        retest(
+            at_use.below, fall, known, tested, at_use.next_use_s, days, left, pays, now_s,
+            home.order_lead_days, f, routine,
+        )
+        for routine in (False, True)
     )  # fmt: skip
+    habit = np.minimum(figures().triage.yearly_test_seeds, np.floor(spare * f.most_share_of_lot))
     out = []
-    for one, row, w in zip(advice, look.rows, best, strict=True):
+    for i, row in enumerate(look.rows):
+        w, one = best[i], (by_routine if home.school == "routine" else by_worth)[i]
         why = sentence(one.reason, home)
         if row.part.lot_id in running:
             one, why = Advice("running", None, one.chance_below, one.reason), RUNNING
-        out.append(_told(one, w if one.wanted else None, why))
+        paid = w if by_worth[i].wanted else None
+        told = _told(one, paid if one.wanted else None, why)
+        if_paid = paid.seeds if paid else 0
+        if_routine = (if_paid or int(habit[i])) if by_routine[i].wanted else 0
+        if one.code == "routine":
+            told = replace(told, seeds=if_routine)
+        out.append(replace(told, if_paid=if_paid, if_routine=if_routine))
     return out
 
 

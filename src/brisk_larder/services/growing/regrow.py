@@ -1,25 +1,26 @@
-"""Which line to regrow in which year."""
+"""Which line to regrow in which year: the plan of the years in the household's words."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
-from datetime import UTC, datetime
+from dataclasses import dataclass
 
-from sqlmodel import Session, col, select
+from sqlmodel import Session
 
 from ...core.growing import seasons
-from ...core.reasons import Reason
-from ...core.regrow import Line, Regrow, propose
-from ...data.tables import Cohort, Household, Part
+from ...core.years import KeptLine, Limits, YearsPlan, plan_years, priced
+from ...data.tables import Household
 from ..forecast.glance import REGROW_YEARS
 from ..forecast.lines import LotLine
-from ..household.kinds import figures, load_kinds
-from ..household.wording import sentence
+from ..forecast.outlook import Outlook
+from ..household.kinds import Kinds, figures
+from ..household.larder import writing_here
+from ..household.wording import many, often, percent
+from .kept_lines import Kept, first_year, kept_lines
 
 
 @dataclass(frozen=True)
 class RegrowLine:
-    """One kept line: its year, its last safe year, why, and its lots."""
+    """One line to be grown anew: its (first) year, its last safe year, why, and its lots."""
 
     variety_id: int
     variety: str
@@ -38,12 +39,61 @@ class RegrowLine:
 
 
 @dataclass(frozen=True)
+class YearCell:
+    """One line in one year. ``act``: sow, flower (the second season of one sown before) or empty; settled:
+    agreed, barred or empty; ``safe``: seed in hand (or of a growing in the plan) promises enough mothers;
+    ``chance`` of them; ``apart``: kept apart while it flowers; ``why``: of a growing, and how."""
+
+    year: int
+    act: str
+    settled: str
+    safe: bool
+    chance: float
+    apart: bool
+    why: str
+
+
+@dataclass(frozen=True)
+class YearRow:
+    """One kept line over the years. ``group``: of lines that cross; ``says``: how it stands."""
+
+    variety_id: int
+    version: int
+    variety: str
+    kind_name: str
+    group: str
+    crosses: bool
+    purity: str
+    lot_id: int
+    last_safe_year: int | None
+    bed_m2: float
+    says: str
+    code: str
+    cells: list[YearCell]
+
+
+@dataclass(frozen=True)
+class YearLoad:
+    """What a year bears: lines grown anew, bed (m2), what goes beyond either."""
+
+    year: int
+    lines: int
+    bed_m2: float
+    borrowed_m2: float
+    beyond: int
+
+
+@dataclass(frozen=True)
 class RegrowPlan:
-    """Lines by the year in which they are grown, those that need no growing yet, and the years."""
+    """Lines by the year in which they are grown, those that need no growing yet, and the years; ``rows`` and
+    ``loads``: line by line, year by year; ``says``: how good the plan is."""
 
     regrow: list[RegrowLine]
     safe: list[str]
     years: list[int]
+    rows: list[YearRow]
+    loads: list[YearLoad]
+    says: str
 
 
 SAYS = {
@@ -53,88 +103,250 @@ SAYS = {
 }
 
 
-def _says(code: str, last_safe_year: int | None, members: list[LotLine]) -> str:
-    """How a line stands, in a few words."""
-    if code == "regrow_wait":
-        return next(m.next_act for m in members if m.verdict.code == "running")
-    return SAYS.get(code, f"safe to {last_safe_year}")
+@dataclass(frozen=True)
+class Planned:
+    """The kept lines, the first year, what a year bears, and the plan."""
+
+    kept: list[Kept]
+    start: int
+    limits: Limits
+    plan: YearsPlan
+
+    @property
+    def lines(self) -> list[KeptLine]:
+        """Those of which a year can be told."""
+        return [k.line for k in self.kept if k.line is not None]
+
+    def partners(self, line: KeptLine, flowers: int) -> list[Kept]:
+        """Lines that cross with one and flower in the same year by the plan."""
+        return [
+            k
+            for k in self.kept
+            if k.line is not None
+            and k.line.key != line.key
+            and line.crosses
+            and k.line.crosses
+            and k.line.group == line.group
+            and flowers in map(k.line.flowers, self.plan.chosen[k.line.key])
+        ]
+
+
+def planned(
+    lines: list[LotLine], look: Outlook, kinds: Kinds, home: Household, session: Session, year: int
+) -> Planned:
+    """The plan for all kept lines, as they stand."""
+    start = first_year(lines, year)
+    kept = kept_lines(lines, look, kinds, home, session, start)
+    usual = figures().growing.lines_a_year
+    limits = Limits(home.line_confidence, home.seed_bed_m2, home.seed_lines or usual)
+    asked = [k.line for k in kept if k.line is not None]
+    return Planned(kept, start, limits, plan_years(asked, limits, figures().regrow))
 
 
 def regrow_plan(
-    lines: list[LotLine], home: Household, session: Session, this_year: int
+    lines: list[LotLine], look: Outlook, kinds: Kinds, home: Household, session: Session, year: int
 ) -> RegrowPlan:
-    """First proposal by year for all kept lines, from the verdicts on their lots and their glances."""
-    # long: lines asked for, then lines that no year can be given, then a row each
-    variety_of = dict(
-        session.exec(
-            select(Part.lot_id, Cohort.variety_id).join(Cohort, col(Part.cohort_id) == Cohort.id)
-        ).all()
+    """The plan of the years, told."""
+    p = planned(lines, look, kinds, home, session, year)
+    years = list(range(p.start, p.start + REGROW_YEARS))
+    regrow, rows, safe = [], [], []
+    for k in p.kept:
+        row = _row(p, k, years, home)
+        rows.append(row)
+        first = next((c for c in row.cells if c.act == "sow"), None)
+        if k.line is not None and first is None:
+            safe.append(k.name)
+            continue
+        regrow.append(_first(k, row, first, p.start))
+    load = [
+        YearLoad(
+            y,
+            sum(r.cells[i].act == "sow" for r in rows),
+            round(sum(r.bed_m2 for r in rows if r.cells[i].act), 1),
+            round(p.plan.borrowed_m2[i], 1) if p.plan.borrowed_m2 else 0.0,
+            round(p.plan.beyond[i]) if p.plan.beyond else 0,
+        )
+        for i, y in enumerate(years)
+    ]
+    regrow.sort(key=lambda r: (r.year, r.variety_id))
+    rows.sort(key=lambda r: (r.group if r.crosses else "~" + r.kind_name, r.kind_name, r.variety))
+    return RegrowPlan(regrow, sorted(safe), years, rows, load, _how_good(p.plan))
+
+
+def _how_good(plan: YearsPlan) -> str:
+    if not plan.chosen:
+        return ""
+    if plan.gap == 0:
+        return "No better plan can be found by what is weighed."
+    return f"At most {percent(plan.gap)} from the best plan there could be."
+
+
+def _code(k: Kept, first: int, promised: float) -> str:
+    assert k.line is not None, "only of lines that have a year"
+    safe = k.line.safe_to(promised)
+    if any(m.verdict.code == "running" for m in k.members):
+        return "regrow_wait"
+    if first in k.line.agreed:
+        return "regrow_locked"
+    if safe < 0:
+        return "regrow_already_unsafe"
+    if first > safe:
+        return "regrow_crowded"
+    return "regrow_last_safe" if first == safe else "regrow_moved_forward"
+
+
+def _row(p: Planned, k: Kept, years: list[int], home: Household) -> YearRow:
+    one, line = k.members[0], k.line
+    last_safe = one.glance.last_safe_year
+    if line is None:
+        code, says = k.why_not, SAYS[k.why_not]
+        cells = [YearCell(y, "", "", False, 0.0, False, "") for y in years]
+    else:
+        chosen = p.plan.chosen[line.key]
+        code = _code(k, chosen[0], p.limits.promised) if chosen else ""
+        says = _says(code, last_safe, k, years[-1])
+        cells = [_cell(p, k, line, i, home) for i in range(len(years))]
+    return YearRow(
+        variety_id=k.variety_id,
+        version=k.version,
+        variety=one.variety,
+        kind_name=one.kind_name,
+        group=k.crop.crossing_group,
+        crosses=k.crop.breeding == "outcrossing",
+        purity=k.purity,
+        lot_id=one.lot_id,
+        last_safe_year=last_safe,
+        bed_m2=round(line.bed_m2, 2) if line else 0.0,
+        says=says,
+        code=code,
+        cells=cells,
     )
-    kinds = load_kinds(session)
-    by_variety: dict[int, list[LotLine]] = {}
-    for line in lines:
-        if line.glance.regrow_asked:
-            by_variety.setdefault(variety_of[line.lot_id], []).append(line)
-    asked, facts, first_years = [], {}, []
-    others: dict[int, str] = {}  # lines that no year can be given, and why
-    for variety, whole in by_variety.items():
-        members = [m for m in whole if m.verdict.alive]
-        facts[variety] = members or whole
-        one = facts[variety][0]
-        crop = kinds.get(one.kind).crop
-        if one.glance.next_sowing_s is not None:
-            first_years.append(datetime.fromtimestamp(one.glance.next_sowing_s, UTC).year)
-        if not members:
-            others[variety] = "regrow_find_again"
-            continue
-        if one.glance.last_safe_year is None and any(m.seeds is None for m in members):
-            others[variety] = "regrow_count"
-            continue
-        asked.append(
-            Line(
-                variety,
-                crop.crossing_group,
-                seasons(crop.life_cycle),
-                one.glance.last_safe_year,
-                crop.breeding == "outcrossing",
-            )
+
+
+def _says(code: str, last_safe_year: int | None, k: Kept, last: int) -> str:
+    """How a line stands, in a few words."""
+    if code == "regrow_wait":
+        return next(m.next_act for m in k.members if m.verdict.code == "running")
+    if last_safe_year is None:
+        return SAYS["regrow_already_unsafe"]
+    if last_safe_year > last:
+        return f"safe beyond {last}"
+    return SAYS.get(code, f"safe to {last_safe_year}")
+
+
+def _cell(p: Planned, k: Kept, line: KeptLine, i: int, home: Household) -> YearCell:
+    chosen = p.plan.chosen[line.key]
+    before = [s for s in chosen if line.flowers(s) < i]  # harvests that are in by then
+    chance = line.fresh[i - line.flowers(before[-1])] if before else line.chances[i]
+    sown, second = i in chosen, line.seasons > 1 and i - 1 in chosen
+    year = p.start + i
+    settled = "agreed" if i in line.agreed else "barred" if i in line.barred else ""
+    return YearCell(
+        year=year,
+        act="sow" if sown else "flower" if second else "",
+        settled=settled,
+        safe=chance >= p.limits.promised,
+        chance=chance,
+        apart=(line.key, line.flowers(i)) in p.plan.apart if sown else False,
+        why=_why(p, k, line, i, home) if sown else "",
+    )
+
+
+def _why(p: Planned, k: Kept, line: KeptLine, i: int, home: Household) -> str:
+    """Why a line is grown in a year, and how it is kept apart."""
+    promised, chosen = p.limits.promised, p.plan.chosen[line.key]
+    before = [s for s in chosen if s < i]
+    safe = line.safe_to(promised)
+    parts = []
+    if i in line.agreed:
+        parts.append("Settled by you.")
+    elif before:
+        life = line.fresh_for(promised)
+        parts.append(
+            f"Its seed of {p.start + line.flowers(before[-1])} promises enough mothers for about "
+            f"{many(life, 'year')} where it is kept now."
         )
-    start = min(first_years, default=this_year)
-    years = list(range(start, start + REGROW_YEARS))
-    plan = propose(asked, years, figures().growing.lines_a_year) if asked else ()
-    plan += tuple(Regrow(v, start, None, Reason(code, {})) for v, code in others.items())
-    placed = {r.line for r in plan}
-    out = []
-    for r in plan:
-        members = facts[r.line]
-        crop = kinds.get(members[0].kind).crop
-        code = r.reason.code
-        if code not in others.values() and any(m.verdict.code == "running" for m in members):
-            code = "regrow_wait"
-        why = sentence(replace(r.reason, code=code), home)
-        if seasons(crop.life_cycle) > 1:
-            why += " It flowers in its second year: two seasons in the ground."
-        out.append(
-            RegrowLine(
-                variety_id=r.line,
-                variety=members[0].variety,
-                kind_name=members[0].kind_name,
-                crossing_group=crop.crossing_group,
-                year=r.year,
-                last_safe_year=r.last_safe_year,
-                seasons=seasons(crop.life_cycle),
-                mothers=crop.min_plants_viable,
-                lots=[
-                    m.code
-                    for m in members
-                    if m.verdict.alive and (m.seeds is not None or code == "regrow_count")
-                ],
-                lot_ids=[m.lot_id for m in members],
-                why=why,
-                code=code,
-                says=_says(code, r.last_safe_year, members),
-                chances=members[0].glance.mothers,
-            )
+    elif safe < 0:
+        parts.append(
+            f"Even now its seed gives enough mothers with a chance of {percent(line.chances[i])} only: sow "
+            "all of it, or find fresh seed of the line."
         )
-    safe = [f"{facts[v][0].variety} {facts[v][0].kind_name}" for v in facts if v not in placed]
-    return RegrowPlan(out, sorted(safe), years)
+    elif i == safe:
+        parts.append(
+            f"{p.start + safe} is the last year in which its seed gives enough mother plants, "
+            f"{often(home.line_confidence)}."
+        )
+    elif i < safe:
+        parts.append(f"Safe until {p.start + safe}; {_taken_earlier(p, line, i, safe)}.")
+    else:
+        parts.append(
+            f"{p.start + safe} was its last safe year; by then the chance of enough mothers is "
+            f"{percent(line.chances[i])}."
+        )
+    flowers = line.flowers(i)
+    if line.seasons > 1:
+        parts.append(
+            f"Sown {p.start + i}, it flowers in {p.start + flowers}: lift it, store it, set it again."
+        )
+    if (line.key, flowers) in p.plan.apart:
+        parts.append(_apart_words(p, k, line, flowers))
+    return " ".join(parts)
+
+
+def _apart_words(p: Planned, k: Kept, line: KeptLine, flowers: int) -> str:
+    others = ", ".join(x.name for x in p.partners(line, flowers))
+    beside = f"beside {others}" if others else "beside what flowers over the hedge"
+    far = writing_here().distance(k.pollen_m)
+    if line.by_wind:
+        return (
+            f"It flowers {beside}, and wind carries their pollen: grow it {far} off, or ask "
+            "somebody to grow it."
+        )
+    return f"It flowers {beside}: bag it and use a brush, or keep {far} between them."
+
+
+def _taken_earlier(p: Planned, line: KeptLine, i: int, safe: int) -> str:
+    """What would be dearer in its last safe year, all other lines as they are."""
+    chosen = {**p.plan.chosen, line.key: (safe,)}
+    instead = priced(p.lines, chosen, p.limits, figures().regrow)
+    flowers = line.flowers(safe)
+    partners = ", ".join(x.name for x in p.partners(line, flowers))
+    if instead.parts["apart"] > p.plan.parts["apart"] and partners:
+        return f"in {p.start + flowers} it would flower beside {partners}"
+    if instead.parts["bed"] > p.plan.parts["bed"]:
+        return f"the bed for seed is full in {p.start + safe}"
+    if instead.parts["work"] > p.plan.parts["work"]:
+        return f"{p.start + safe} has lines enough to grow"
+    return "taken earlier, as its later years fit better so"
+
+
+def _first(k: Kept, row: YearRow, first: YearCell | None, start: int) -> RegrowLine:
+    """The first growing of a line, as lists and Today have it."""
+    code = row.code
+    return RegrowLine(
+        variety_id=k.variety_id,
+        variety=row.variety,
+        kind_name=row.kind_name,
+        crossing_group=row.group,
+        year=first.year if first else start,
+        last_safe_year=row.last_safe_year,
+        seasons=seasons(k.crop.life_cycle),
+        mothers=k.crop.min_plants_viable,
+        lots=[
+            m.code
+            for m in k.members
+            if m.verdict.alive and (m.seeds is not None or code == "regrow_count")
+        ],
+        lot_ids=[m.lot_id for m in k.members],
+        why=first.why if first else WHY_NOT[k.why_not],
+        code=code,
+        says=row.says,
+        chances=k.members[0].glance.mothers,
+    )
+
+
+WHY_NOT = {
+    "regrow_find_again": "No living seed of this line is left here: find seed of it again, from whoever "
+    "has it.",
+    "regrow_count": "It is not known how much there is of it: count it, then its last safe year can be told.",
+}

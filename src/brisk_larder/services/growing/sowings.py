@@ -25,7 +25,7 @@ from ..household.measures import main_part
 from ..household.quantity import check_in_hand
 from ..household.told import get_live, moment_on, whole
 from ..household.wording import day_words
-from .regrow import RegrowLine, regrow_plan
+from .regrow import RegrowLine, YearLoad, YearRow, regrow_plan
 
 DUE_WORDS = {
     "early": "expected from {first}",
@@ -80,6 +80,9 @@ class GrowingRoom:
     regrow: list[RegrowLine]
     safe: list[str]
     years: list[int]
+    rows: list[YearRow]
+    loads: list[YearLoad]
+    says: str
 
 
 def due_list(session: Session, larder: Larder) -> list[Due]:
@@ -169,9 +172,11 @@ def growing_room(larder: Larder) -> GrowingRoom:
     """Everything the room shows."""
     lines, look = lot_lines(larder), whole_outlook(larder)
     with looking_at(larder) as v:
-        plan = regrow_plan(lines, v.home, v.session, v.today.year)
+        plan = regrow_plan(lines, look, v.kinds, v.home, v.session, v.today.year)
         due, up = due_list(v.session, larder), came_up(v.session, larder, look, lines)
-        return GrowingRoom(due, up, plan.regrow, plan.safe, plan.years)
+        return GrowingRoom(
+            due, up, plan.regrow, plan.safe, plan.years, plan.rows, plan.loads, plan.says
+        )
 
 
 @dataclass(frozen=True)

@@ -66,6 +66,9 @@ NUMBERS = {
     ),
     "first_weekday": Number("first weekday", 0, 6, "0 (Sunday) to 6 (Saturday)", whole=True),
     "frost_free": Number("no frost here", 0, 1, "0 or 1", whole=True),
+    "seed_bed_m2": Number("bed for growing seed", 0, 100_000, "0 to 100,000 m²", empty=True),
+    "seed_budget": Number("money for seed in a year", 0, 1_000_000, "0 to 1,000,000", empty=True),
+    "seed_lines": Number("lines grown anew in a year", 1, 200, "1 to 200", whole=True, empty=True),
     "order_lead_days": Number(
         "days between ordering and sowing", 0, 365, "0 to 365 days", whole=True
     ),

@@ -81,7 +81,7 @@ def _n(figures: dict[str, Figure], key: str) -> float:
     return float(value) if value is not None else 0.0
 
 
-def sentence(reason: Reason, home: Household) -> str:  # noqa: C901 - a table
+def sentence(reason: Reason, home: Household) -> str:
     """One reason as one or two sentences with its figures put in."""
     # long: a table, one sentence a code
     f = dict(reason.figures)
@@ -93,6 +93,13 @@ def sentence(reason: Reason, home: Household) -> str:  # noqa: C901 - a table
                 f"chance of {percent(_n(f, 'chance_below'))}, and what it is decides what you do. Tested "
                 f"by then, there is still time to order ({_n(f, 'lead_days'):.0f} days) or to sow more "
                 "thickly."
+            )
+        case "test_routine":
+            years = _n(f, "days_to_fall") / YEAR_DAYS
+            return (
+                f"Last known {day_words(_n(f, 'known_s'))}; a third of the {years:.1f} years in which this "
+                f"packet loses a seventh of what it had is over {day_words(_n(f, 'routine_s'))}, and it is "
+                f"to be sown {day_words(_n(f, 'next_use_s'))}."
             )
         case "test_certainly_good":
             chance = 1 - _n(f, "chance_below")
@@ -115,8 +122,8 @@ def sentence(reason: Reason, home: Household) -> str:  # noqa: C901 - a table
         case "test_still_holds":
             years = _n(f, "days_to_fall") / YEAR_DAYS
             return (
-                f"No test yet: the last one holds until {day_words(_n(f, 'routine_s'))}, a third of the "
-                f"{years:.1f} years in which this packet loses a seventh of what it had."
+                f"No test yet: what is known of it holds until {day_words(_n(f, 'routine_s'))}, a third of "
+                f"the {years:.1f} years in which this packet loses a seventh of what it had."
             )
         case "test_unused":
             return "No food, pick or line asks for it this year, so a test would decide nothing."
@@ -139,33 +146,5 @@ def sentence(reason: Reason, home: Household) -> str:  # noqa: C901 - a table
                 f"There may be enough ({_n(f, 'plants_expected'):.0f} plants expected), but nobody can "
                 f"promise more than {_n(f, 'plants_promised'):.0f}: a test first would tell."
             )
-        case "regrow_last_safe":
-            return (
-                f"{_n(f, 'last_safe_year'):.0f} is the last year in which its seed still gives enough "
-                f"mother plants, {often(home.line_confidence)}."
-            )
-        case "regrow_moved_forward":
-            return (
-                f"Safe until {_n(f, 'last_safe_year'):.0f}; taken earlier so that crossing kinds and "
-                "the work of a year stay apart."
-            )
-        case "regrow_crowded":
-            return (
-                f"Must be grown by {_n(f, 'last_safe_year'):.0f} although that year is full or a crossing "
-                "kind flowers too: keep them apart by bag, time or distance."
-            )
-        case "regrow_already_unsafe":
-            return (
-                "Even this year its seed may not give enough mother plants: sow all of it, or find "
-                "fresh seed of the same line."
-            )
-        case "regrow_find_again":
-            return "No living seed of this line is left here: find seed of it again, from whoever has it."
-        case "regrow_count":
-            return "It is not known how much there is of it: count it, then its last safe year can be told."
-        case "regrow_wait":
-            return "A test of it is running: its result says when it must be grown."
-        case "regrow_locked":
-            return f"Set by you for {_n(f, 'year'):.0f}."
         case _:
             return reason.code.replace("_", " ")

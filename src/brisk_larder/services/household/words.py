@@ -76,6 +76,7 @@ UNTESTED = {
     "running": "on the bench",
     "sibling": "a test of the same seed settles it",
     "undecided": "another rule of yours goes first",
+    "routine": "another rule of yours goes first",
     "uncounted": "to be counted first",
     "wet": "to be dried first",
     "table": "meant for the table",

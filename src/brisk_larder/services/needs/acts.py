@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ...core.errors import InvalidValue
+from ...core.pantry import GONE
 from ...data.acts import expect_version
 from ...data.queries import key, live
 from ...data.tables import ChainOverride, Lot, PantryEntry, Pick
@@ -140,12 +141,12 @@ def override_link(a: Doing, target_id: int, link: str, value: float | None, note
 
 @act("pantry")
 def book_pantry(a: Doing, product: str, kind: str, units: float) -> Done:
-    """Count the shelf, or book what was put up, opened or given."""
-    if kind not in ("counted", "put_up", "opened", "given"):
-        raise InvalidValue("kind", kind, "counted, put_up, opened or given")
+    """Count the shelf, or book what was put up, opened, given or spoiled."""
+    if kind not in ("counted", "put_up", *GONE):
+        raise InvalidValue("kind", kind, "counted, put_up, opened, given or spoiled")
     if not 0 <= units <= 100_000:
         raise InvalidValue("units", units, "zero or more")
-    if kind in ("opened", "given"):
+    if kind in GONE:
         have = pantry_units(a.session).get(product, 0.0)
         if units > have:
             raise InvalidValue("units", units, f"at most the {have:g} on the shelf")

@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from math import ceil
+from typing import TypedDict
 
 import numpy as np
 
 from ...core import belief as be
-from ...core.cover import CoverPlan, Short, Supply, cover
-from ...core.needs import Chain, reserve, usable
-from ...core.plants import Seed, seeds_for
+from ...core.cover import CoverPlan, Short, Taken, cover, seeds_to_buy
+from ...core.needs import Chain, line_reserve, sound, usable
+from ...core.plants import Seed
+from ...core.ways import Supply
 from ...core.worlds import germination, ranks
 from ...data.tables import Household
 from ..air.look import Look, looking_at
@@ -22,6 +26,7 @@ from ..forecast.sowing import in_worlds, seed_of, sowing_of
 from ..forecast.wishes import Wishes, product_of, wishes
 from ..household.kinds import Kind, Kinds, figures
 from ..household.larder import Larder, planning_year, remembered, today, writing_here
+from ..household.measures import measures_of
 from ..household.quantity import earmarks, seeds_left
 from ..household.wording import many, often, percent, prose, sentence
 
@@ -46,7 +51,9 @@ class Covered:
 
 @dataclass(frozen=True)
 class ChainLine:
-    """One food or pick as a readable chain. ``seeds``: None says "test first"."""
+    """One food or pick as a readable chain. ``seeds``: None says "test first"; ``beside``: packets that
+    may be dead, to be used up beside what is counted on; ``bed_m2``, ``row_m``: bed and row that its plants
+    take; ``cells``: seeds begun indoors, one to a cell; ``jars`` to fill."""
 
     key: str
     kind: str
@@ -64,6 +71,8 @@ class ChainLine:
     plants: int | None
     seeds: int | None
     covered: list[Covered]
+    beside: list[Covered]
+    pick_lot_id: int | None
     short_plants: int
     short_seeds: int | None
     order_by_s: float | None
@@ -72,6 +81,10 @@ class ChainLine:
     why: list[str]
     caution: str
     tests_first: bool
+    bed_m2: float
+    row_m: float
+    cells: int
+    jars: float
 
 
 @dataclass(frozen=True)
@@ -84,6 +97,9 @@ class NeedsRoom:
     surplus: list[Covered]
     order_by_s: float | None
     confidence: str
+    bed_m2: float
+    cells: int
+    jars: int
 
 
 def target_year(larder: Larder) -> int:
@@ -130,6 +146,7 @@ def _in_hand(v: Look, outlook: Outlook, lines: dict[int, LotLine], asked: set[st
     """What lots can give to what is asked for: the verdict says which may be counted on."""
     seeds = seeds_left(v.session, [row.part.lot_id for row in outlook.rows])
     aside, f, out = earmarks(v.session), figures().needs, _Hand([], {})
+    lines_of: dict[int | None, list[int]] = {}
     for i, row in enumerate(outlook.rows):
         lot = row.part.lot_id
         line = lines.get(lot)
@@ -145,9 +162,8 @@ def _in_hand(v: Look, outlook: Outlook, lines: dict[int, LotLine], asked: set[st
         one = seed_of(outlook, i, at_s, setting)
         asked_for_test = test_seeds(line.glance) if line.verdict.test else 0
         spare = max(0, seeds[lot].whole - round(aside.get(lot, 0.0)) - asked_for_test)
-        # the line's own mothers come first; a lot that cannot promise them gives nothing to the table
-        kept, mothers = bool(row.variety.kept_line), row.kind.crop.min_plants_viable
-        spare = max(0, spare - reserve(mothers, one, v.home.line_confidence, spare, kept))
+        if row.variety.kept_line:
+            lines_of.setdefault(row.variety.id, []).append(len(out.supplies))
         # where the ground is hard on all seed, none of it is the worse for that
         learnt = one.emergence.mean / emergence_by_the_book(row.kind, setting)
         good = usable(one.mean, row.kind.crop.field_emergence_factor * learnt, f)
@@ -158,11 +174,32 @@ def _in_hand(v: Look, outlook: Outlook, lines: dict[int, LotLine], asked: set[st
                 seeds=spare,
                 seed=one,
                 oldest_s=float(row.cohort.record_from_s),
-                usable=good and line.state == "here",
+                usable=good and line.state in ("here", "fetched"),
                 held=np.maximum(in_worlds(lot, seeds[lot]) - (seeds[lot].whole - spare), 0.0),
+                sound=sound(
+                    one, row.kind.crop.typical_initial_germination_pct / 100, figures().cover
+                ),
+                packet=float(
+                    measures_of(row.kind).packet_seeds or figures().trials.uncounted_seeds
+                ),
             )
         )
+    for index in lines_of.values():
+        _keep_mothers(out.supplies, index, kinds=v.kinds, confidence=v.home.line_confidence)
     return out
+
+
+def _keep_mothers(
+    supplies: list[Supply], index: list[int], *, kinds: Kinds, confidence: float
+) -> None:
+    """A line's own mothers come first, from all its packets together; one that cannot promise them gives
+    nothing to the table."""
+    mothers = kinds.get(supplies[index[0]].crop).crop.min_plants_viable
+    keep = line_reserve([(supplies[i].seed, supplies[i].seeds) for i in index], mothers, confidence)
+    for i, n in zip(index, keep, strict=True):
+        one = supplies[i]
+        held = np.maximum(one.held - n, 0.0)
+        supplies[i] = replace(one, seeds=one.seeds - n, held=held)
 
 
 def _plan(v: Look, outlook: Outlook, lines: dict[int, LotLine], year: int) -> _Planned:
@@ -172,7 +209,8 @@ def _plan(v: Look, outlook: Outlook, lines: dict[int, LotLine], year: int) -> _P
     for crop in sorted(asked.crops):
         sowing = sowing_of(v.kinds.get(crop), v.today, v.home)
         bought[crop] = _bought(v.kinds, crop, sowing.setting if sowing else None)
-    plan = cover(asked.demands, hand.supplies, v.home.confidence, bought, hand.uncounted)
+    f = figures().cover
+    plan = cover(asked.demands, hand.supplies, v.home.confidence, bought, f, hand.uncounted)
     return _Planned(asked, plan, bought, outlook, hand.uncounted)
 
 
@@ -186,15 +224,21 @@ def needs_room(larder: Larder) -> NeedsRoom:
         planned = _plan(v, outlook, stock, year)
         names = {row.part.lot_id: row.variety.name for row in planned.look.rows}
 
-        def covered(key: str) -> list[Covered]:
+        def named(taken: Sequence[Taken], key: str) -> list[Covered]:
             return [
                 Covered(t.lot, stock[t.lot].code, names.get(t.lot, ""), t.seeds)
-                for t in planned.plan.taken
+                for t in taken
                 if t.demand == key
             ]
 
         keys = [*planned.wishes.foods, *planned.wishes.picks]
-        lines = [_line(k, planned, kinds, home, covered(k), larder, names, stock) for k in keys]
+        lines = [
+            replace(
+                _line(k, planned, kinds, home, named(planned.plan.taken, k), larder, names, stock),
+                beside=named(planned.plan.beside, k),
+            )
+            for k in keys
+        ]
         taken: dict[int, int] = {}
         for t in planned.plan.taken:
             taken[t.lot] = taken.get(t.lot, 0) + t.seeds
@@ -218,6 +262,9 @@ def needs_room(larder: Larder) -> NeedsRoom:
         sorted(surplus, key=lambda s: -s.seeds),
         min(orders, default=None),
         often(home.confidence),
+        round(sum(x.bed_m2 for x in lines), 1),
+        sum(x.cells for x in lines),
+        ceil(sum(x.jars for x in lines)),
     )
 
 
@@ -241,7 +288,7 @@ def _line(
     plants = demand.plants if demand else None
     seeds: int | None = sum(c.seeds for c in covered) if covered else None
     if short is not None and crop in planned.bought and plants is not None:
-        seeds = seeds_for(plants, planned.bought[crop], home.confidence)
+        seeds = seeds_to_buy(plants, planned.bought[crop], home.confidence)
     sowing = sowing_of(kind, today(larder, home), home)
     order_by = None
     if short is not None and sowing is not None:
@@ -274,6 +321,8 @@ def _line(
         plants=plants,
         seeds=seeds,
         covered=covered,
+        beside=[],
+        pick_lot_id=pick.lot_id if pick else None,
         short_plants=short.plants if short else 0,
         short_seeds=short.seeds if short else None,
         order_by_s=order_by,
@@ -282,6 +331,30 @@ def _line(
         why=_why(made, plants, short, kind, sowing.setting if sowing else None, home),
         caution=prose(product.safety_note) if product else "",
         tests_first=bool(short and short.reason.code == "short_too_unsure" and not waits),
+        **_room(made, plants, seeds, kind, sowing.setting if sowing else None),
+    )
+
+
+class Room(TypedDict):
+    """What the plants of a food or pick take."""
+
+    bed_m2: float
+    row_m: float
+    cells: int
+    jars: float
+
+
+def _room(
+    made: Chain | None, plants: int | None, seeds: int | None, kind: Kind, setting: str | None
+) -> Room:
+    """Bed (m2) and row (m) at the book's spacing, cells for seed begun indoors, jars to fill."""
+    row_m = (plants or 0) * kind.crop.spacing_in_row_cm / 100
+    jars = made.to_put_up.mid if made is not None and made.to_put_up.unit == "jars" else 0.0
+    return Room(
+        bed_m2=round(row_m * kind.crop.row_spacing_cm / 100, 1),
+        row_m=round(row_m, 1),
+        cells=(seeds or 0) if setting == "indoors" and plants else 0,
+        jars=jars,
     )
 
 
@@ -311,6 +384,9 @@ def _why(
             f"Seeds: enough that {plants} plants stand {often(home.confidence)}, over what is "
             f"believed of each packet and {emergence_words(kind, setting)}."
         )
+        row_m = plants * kind.crop.spacing_in_row_cm / 100
+        wide = writing_here().depth(kind.crop.row_spacing_cm)
+        why.append(f"Bed: {writing_here().distance(row_m)} of row, {wide} between rows (the book).")
     if short is not None:
         why.append(sentence(short.reason, home))
     return why
@@ -331,7 +407,7 @@ def _outcome(
         return "nothing to grow", "the pantry holds it all"
     codes = ", ".join(c.code for c in covered)
     if short is None:
-        return "covered", f"oldest first: {codes}"
+        return "covered", "sow " + ", ".join(f"{c.seeds} of {c.code}" for c in covered)
     if short.reason.code == "short_uncounted":
         return "not counted", "count first: " + ", ".join(to_count)
     if short.reason.code == "short_amount_unsure":

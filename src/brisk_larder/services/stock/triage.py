@@ -37,7 +37,8 @@ DECISIONS = {
     "count": "count first", "wait": "wait", "dry": "dry first", "find_again": "find seed of it again",
 }  # fmt: skip
 SCHOOL_WORDS = {
-    "age_rule": "the age rule", "test": "test everything each year", "forecast": "the forecast",
+    "age_rule": "the age rule", "test": "test everything each year",
+    "routine": "test when its interval is over", "forecast": "the forecast",
     "count": "just sow, count and learn",
 }  # fmt: skip
 JOBS = {
@@ -207,7 +208,9 @@ def _lots(larder: Larder, lines: list[LotLine], kinds: Kinds) -> Lots:
         ),
         seeds=np.array([np.inf if x.seeds is None else x.seeds for x in rows], dtype=float),
         typical=np.array([k.crop.typical_initial_germination_pct / 100 for k in crops]),
-        tested=np.array([float(test_seeds(x.glance)) if x.verdict.test else 0.0 for x in rows]),
+        # whatever the household goes by now, the bill is of what each school would do
+        tested=np.array([x.glance.advice.if_paid for x in rows], dtype=float),
+        by_routine=np.array([x.glance.advice.if_routine for x in rows], dtype=float),
     )
 
 

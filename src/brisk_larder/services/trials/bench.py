@@ -245,7 +245,8 @@ def _running(
     at = stage(day * pace, crop.first_count_days, crop.final_count_days, f)
     if at == "over" and CRACKED in seeds:
         at = "grace"
-    hints = _so_far(test, look.chance_below(i, float(trial.sown_s), level), level, note)
+    below = look.chance_below(i, float(trial.sown_s), level)
+    hints = _so_far(test, test.rho(look.rows[i].kind), below, level, note)
     half = half_time([days_in_warmth(trial, x.at_s) for x in counts], [x.normal for x in counts])
     if half is not None:
         usual = stretched(half_usual(crop.first_count_days, crop.final_count_days, f), pace)
@@ -292,7 +293,9 @@ def _running(
     )
 
 
-def _so_far(test: TestSoFar, below: float, level: float, note: ForecastNote | None) -> list[str]:
+def _so_far(
+    test: TestSoFar, rho: float, below: float, level: float, note: ForecastNote | None
+) -> list[str]:
     """What the counts so far lead to: by what was said when it began, else by the sowing level."""
     f, then = figures().trials, json.loads(test.trial.decides or "[]")
     if test.waiting and then and test.n == test.trial.n:
@@ -302,7 +305,7 @@ def _so_far(test: TestSoFar, below: float, level: float, note: ForecastNote | No
     said = json.loads(note.quantiles) if note is not None else None
     if said is not None and test.waiting:
         g = as_worlds(*said[:3])
-        side = settled(g, test.n, test.viable, test.waiting, level, test.rho, f)
+        side = settled(g, test.n, test.viable, test.waiting, level, rho, f)
         if side != "open":
             return [
                 f"No further count can change it: {side} {percent(level)}. Close it if you like."

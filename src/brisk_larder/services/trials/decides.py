@@ -60,6 +60,8 @@ def stages(advice: TestAdvice) -> str:
 
 def saves(advice: TestAdvice) -> str:
     """What it is expected to save, and what it costs."""
+    if advice.cost == 0:
+        return "Asked for by your habit: it would change too little to pay for its seeds."
     packets, plants, seeds, lines = advice.saves
     parts = [
         (packets, 0.05, "packets to buy", f"{abs(packets):.1f}"),

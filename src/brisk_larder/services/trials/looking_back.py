@@ -156,7 +156,7 @@ def _past(session: Session, kinds: Kinds, now_s: int) -> tuple[list[Past], Forec
                 test.trial.sown_s, test.viable, test.n, Likely(*q[:3]), by_age,
             )
         )  # fmt: skip
-        rows.append((*q[:3], test.n, test.viable, test.rho, by_age))
+        rows.append((*q[:3], test.n, test.viable, test.rho(kind), by_age))
     table = np.array(rows, dtype=float).reshape(-1, 7)
     return past, Forecasts(table[:, :3], *(table[:, j] for j in range(3, 7)))
 

@@ -139,7 +139,8 @@ def _said(
 
 READS_LOW = (
     "Plain paper may read low: seed of this kind can sleep without light, cold or a nitrate. Keepers differ; "
-    "compost in light tells it nearer. A low count alone condemns no packet."
+    "compost in light tells it nearer. On plain paper its count weighs less, and a low one alone condemns "
+    "no packet."
 )
 
 

@@ -6,17 +6,12 @@ import { useSheet } from '../../parts/sheets'
 import { day } from '../../parts/words'
 import SowForm from '../stock/forms/SowForm.vue'
 import RoomHead from '../../parts/RoomHead.vue'
+import YearsView from './YearsView.vue'
 
 const sheet = useSheet()
 useNew('sow some packets', () => (sheet.value = 'sow'))
 const growing = useGrowing()
 const data = computed(() => growing.data.value)
-const years = computed(() =>
-  (data.value?.years ?? []).map((y) => ({
-    year: y,
-    lines: (data.value?.regrow ?? []).filter((r) => r.year === y),
-  })),
-)
 const DUE = [
   { key: 'lot', title: 'packet' },
   { key: 'sown', title: 'sown', small: 'sown' },
@@ -39,6 +34,7 @@ const UP = [
         }}{{ data.regrow.length }} kept lines want regrowing in the years ahead.</span
       >
       <span class="spring" />
+      <RouterLink class="btn quiet" to="/growing/calendar">The sowing calendar</RouterLink>
       <AButton type="primary" @click="sheet = 'sow'">Sow <kbd>n</kbd></AButton>
     </RoomHead>
     <SowForm v-if="sheet === 'sow'" @close="sheet = ''" />
@@ -76,36 +72,10 @@ const UP = [
           <template #says="{ row }">{{ row.says }}</template>
         </DataTable>
       </template>
-      <h2>Regrow, year by year</h2>
-      <p v-if="!data.regrow.length && !data.safe.length" class="soft">
+      <p v-if="!data.rows.length" class="soft">
         Mark a packet as a line to keep, and its last safe year is worked out from all its seed.
       </p>
-      <div class="years">
-        <div v-for="y in years" :key="y.year" class="year">
-          <h3>{{ y.year }}</h3>
-          <p v-if="!y.lines.length" class="soft small">nothing must be grown</p>
-          <div
-            v-for="r in y.lines"
-            :key="r.variety_id"
-            class="line"
-            :class="{ urgent: r.code !== 'regrow_last_safe' && r.code !== 'regrow_moved_forward' }"
-          >
-            <RouterLink :to="`/stock/${r.lot_ids[0]}`" class="name">{{ r.variety }}</RouterLink>
-            <span class="soft">{{ r.kind_name }}</span>
-            <div class="small">
-              <template v-if="r.lots.length">from {{ r.lots.join(' + ') }}, </template>{{ r.mothers }} mothers
-              or more<template v-if="r.seasons > 1">, two seasons</template>
-            </div>
-            <div class="small" :class="r.last_safe_year ? 'soft' : 'act'">
-              {{ r.says }}
-            </div>
-            <Why :lines="[{ text: r.why }]" />
-          </div>
-        </div>
-      </div>
-      <p v-if="data.safe.length" class="soft">
-        Safe beyond {{ data.years[data.years.length - 1] }}: {{ data.safe.join(', ') }}.
-      </p>
+      <YearsView v-else :room="data" />
     </template>
   </section>
 </template>
@@ -113,27 +83,5 @@ const UP = [
 <style scoped>
 h2 {
   margin: 14px 0 6px;
-}
-.years {
-  display: grid;
-  grid-template-columns: repeat(4, 1fr);
-  gap: 14px 20px;
-}
-.year {
-  border-top: 2px solid var(--shelf);
-  padding-top: 6px;
-}
-.line {
-  padding: 6px 0;
-  border-top: 1px solid var(--hair-soft);
-}
-.line.urgent {
-  border-left: 3px solid var(--act);
-  padding-left: 8px;
-}
-@media (max-width: 900px) {
-  .years {
-    grid-template-columns: 1fr;
-  }
 }
 </style>

@@ -47,7 +47,7 @@ const PICKS = [
   { key: 'says', title: 'comes to' },
   { key: 'do' },
 ]
-const { productShown, written } = useWriting()
+const { productShown, written, area } = useWriting()
 const perWeek = (l: ChainLine) =>
   written(Math.round(10 * productShown(l.per_week, l.chain?.wanted.unit ?? '')) / 10)
 const part = (seeds: number, line: ChainLine) =>
@@ -74,10 +74,15 @@ const seedsNeeded = (l: ChainLine) =>
         <span v-else class="soft">All is covered, {{ needs.data.value.confidence }}.</span>
       </span>
       <span class="spring" />
-      <ASegmented v-if="foods.length" v-model:value="order" :options="[...ORDERS]" aria-label="Order" />
+      <RouterLink v-if="foods.length" class="btn quiet" to="/needs/pantry">The pantry</RouterLink>
+      <RouterLink v-if="lines.length" class="btn quiet" to="/needs/basket">The basket</RouterLink>
+      <RouterLink v-if="lines.length" class="btn quiet" to="/needs/fetch">Fetch the seed</RouterLink>
       <AButton type="primary" @click="sheet = 'food'">Add a food <kbd>n</kbd></AButton>
     </RoomHead>
     <RoomState :query="needs" />
+    <div v-if="foods.length" class="row order">
+      <ASegmented v-if="foods.length" v-model:value="order" :options="[...ORDERS]" aria-label="Order" />
+    </div>
     <template v-if="needs.data.value">
       <div v-if="!lines.length" class="card empty">
         <h2>What do you want to eat next winter?</h2>
@@ -124,6 +129,10 @@ const seedsNeeded = (l: ChainLine) =>
           <div role="cell">
             <strong>{{ seedsNeeded(l) }}</strong>
             <span class="small">{{ l.covered.map((c) => `${c.code} ${amount(c.seeds)}`).join(' + ') }}</span>
+            <div v-if="l.beside.length" class="small soft">
+              beside it, used up: {{ l.beside.map((c) => `${c.code} ${amount(c.seeds)}`).join(', ') }} (may be
+              dead)
+            </div>
             <div v-if="l.plants" class="bar" aria-hidden="true">
               <RouterLink
                 v-for="c in l.covered"
@@ -145,6 +154,13 @@ const seedsNeeded = (l: ChainLine) =>
             </div>
           </div>
         </div>
+        <p v-if="needs.data.value.bed_m2" class="small">
+          All of it takes about {{ area(needs.data.value.bed_m2) }} of bed<template
+            v-if="needs.data.value.cells"
+            >, {{ amount(needs.data.value.cells) }} cells to sow indoors</template
+          ><template v-if="needs.data.value.jars">, {{ amount(needs.data.value.jars) }} jars to fill</template
+          >, at the book’s spacing.
+        </p>
         <p class="small soft legend">
           <u class="own">underlined</u>: your own number · plain: the book · <u class="guess">dotted</u>: a
           guess · every number opens
@@ -152,6 +168,7 @@ const seedsNeeded = (l: ChainLine) =>
       </div>
       <template v-if="picks.length">
         <h2>Grown for their own sake</h2>
+        <p class="small"><RouterLink to="/needs/stars">Star what is grown this year</RouterLink></p>
         <DataTable :rows="picks" :columns="PICKS" by="key">
           <template #name="{ row }"
             ><span class="name">{{ row.name }}</span> <span class="soft">{{ row.crop_name }}</span></template
@@ -171,7 +188,8 @@ const seedsNeeded = (l: ChainLine) =>
         </DataTable>
       </template>
       <p v-else-if="foods.length" class="soft small">
-        Flowers, a trial, a green manure? Mark any packet “grow this year” on its page.
+        Flowers, a trial, a green manure?
+        <RouterLink to="/needs/stars">Star what is grown this year</RouterLink>.
       </p>
       <template v-if="needs.data.value?.surplus.length && lines.length">
         <h2>To spare</h2>
@@ -204,6 +222,9 @@ const seedsNeeded = (l: ChainLine) =>
 <style scoped>
 .spring {
   flex: 1;
+}
+.order {
+  justify-content: flex-end;
 }
 h2 {
   margin: 18px 0 6px;

@@ -1,4 +1,4 @@
-import { api, take, type Schemas } from '../../api/client'
+import { api, sendFile, take, type Schemas } from '../../api/client'
 
 /** What one does in Needs. */
 export const setFood = (body: Schemas['TargetIn']) => take(api.POST('/api/needs/foods', { body }))
@@ -15,3 +15,30 @@ export const overrule = (target_id: number, link: string, value: number | null) 
       body: { link, value, note: '' },
     }),
   )
+export const pullList = () => take(api.GET('/api/needs/pull'))
+export const allStars = () => take(api.GET('/api/needs/stars'))
+export const setState = (lot_ids: number[], state: 'here' | 'fetched') =>
+  take(api.POST('/api/stock/many', { body: { what: 'state', lot_ids, state, anyway: false } }))
+export const star = (lot_id: number, plants: number, anyway: boolean) =>
+  take(api.POST('/api/needs/picks', { body: { lot_id, plants, purpose: 'table', note: '', anyway } }))
+export const unstar = (pick_id: number) =>
+  take(api.DELETE('/api/needs/picks/{pick_id}', { params: { path: { pick_id } } }))
+export const theBasket = () => take(api.GET('/api/needs/basket'))
+export const sayOffer = (body: Schemas['OfferSaid']) => take(api.POST('/api/needs/basket/offers', { body }))
+export const dropOffer = (offer_id: number) =>
+  take(api.DELETE('/api/needs/basket/offers/{offer_id}', { params: { path: { offer_id } } }))
+export const bringList = (file: File) => sendFile('/api/needs/basket/list', file)
+export const wish = (body: Schemas['WishIn']) => take(api.POST('/api/needs/basket/wishes', { body }))
+export const dropWish = (wish_id: number) =>
+  take(api.DELETE('/api/needs/basket/wishes/{wish_id}', { params: { path: { wish_id } } }))
+export const setBudget = (money: number | null) =>
+  take(api.PUT('/api/needs/basket/budget', { body: { money } }))
+export const orderSeed = (packs: Record<string, number>) =>
+  take(api.POST('/api/needs/basket/orders', { body: { packs } }))
+export const orderCame = (order_ids: number[], node_id: number | null) =>
+  take(api.POST('/api/needs/basket/orders/came', { body: { order_ids, node_id } }))
+export const neverCame = (order_id: number) =>
+  take(api.POST('/api/needs/basket/orders/{order_id}/never', { params: { path: { order_id } } }))
+export const thePantry = () => take(api.GET('/api/needs/pantry'))
+export const bookPantry = (product: string, kind: string, units: number) =>
+  take(api.POST('/api/needs/pantry', { body: { product, kind, units } }))

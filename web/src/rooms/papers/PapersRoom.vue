@@ -4,6 +4,7 @@ import { useAddress } from '../../parts/address'
 import { useHead } from '../../parts/head'
 import { useNew } from '../../parts/keys'
 import BringIn from './BringIn.vue'
+import CalendarCard from './CalendarCard.vue'
 import HistoryList from './HistoryList.vue'
 import HouseForm from './HouseForm.vue'
 import PeopleForm from './PeopleForm.vue'
@@ -39,6 +40,7 @@ useHead(() => `Papers: ${TABS[tab.value as keyof typeof TABS]}`)
             <span class="soft">parcels promised, packed, sent and received; who has what from whom</span>
           </RouterLink>
         </div>
+        <CalendarCard />
       </ATabPane>
       <ATabPane key="files" :tab="TABS.files">
         <BringIn />

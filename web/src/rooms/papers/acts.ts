@@ -15,3 +15,6 @@ export const dropPromise = (parcel: number) => take(api.DELETE('/api/papers/parc
 export const changeHousehold = (values: Record<string, unknown>, version: number | undefined) =>
   take(api.PATCH('/api/household', { body: { values, version } }))
 export const addPerson = (name: string) => take(api.POST('/api/people', { body: { name } }))
+export const calendarAddress = () => take(api.GET('/api/calendar'))
+export const newAddress = () => take(api.POST('/api/calendar'))
+export const closeAddress = () => take(api.DELETE('/api/calendar'))

@@ -1,0 +1,164 @@
+"""The lines the household keeps, as the plan of the years needs them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import UTC, datetime
+
+import numpy as np
+from sqlmodel import Session, col, select
+
+from ...core import belief as be
+from ...core.growing import seasons
+from ...core.plants import Seed, Sown, chance
+from ...core.units import YEAR_S
+from ...core.worlds import germination, ranks
+from ...core.years import KeptLine
+from ...data.queries import live
+from ...data.tables import Cohort, Household, Neighbour, Part, PlanCell, Variety
+from ...reference import Crop
+from ..forecast.emergence import emergence_of
+from ..forecast.glance import REGROW_YEARS
+from ..forecast.lines import LotLine
+from ..forecast.outlook import Outlook
+from ..household.kinds import Kind, Kinds, figures
+
+CM2_PER_M2 = 10_000
+
+
+@dataclass(frozen=True)
+class Kept:
+    """One kept line: its packets (the living ones, else all), its kind, purity, and what the plan needs of it
+    (None: no year can be told, ``why_not`` says why)."""
+
+    variety_id: int
+    members: list[LotLine]
+    kind: Kind
+    purity: str
+    version: int
+    line: KeptLine | None
+    why_not: str
+
+    @property
+    def crop(self) -> Crop:
+        """What the table says of its kind."""
+        return self.kind.crop
+
+    @property
+    def name(self) -> str:
+        """Its variety and its kind."""
+        return f"{self.members[0].variety} {self.members[0].kind_name}"
+
+    @property
+    def pollen_m(self) -> float:
+        """How far off other pollen must be (m): the book's strict or usual distance."""
+        return (
+            self.crop.isolation_m_strict if self.purity == "strict" else self.crop.isolation_m_home
+        )
+
+
+def bed_m2(crop: Crop) -> float:
+    """Bed that the mothers of a line take (m2), as many as it needs at least."""
+    return crop.min_plants_viable * crop.spacing_in_row_cm * crop.row_spacing_cm / CM2_PER_M2
+
+
+def first_year(lines: list[LotLine], this_year: int) -> int:
+    """The calendar year in which a kept line can be sown first."""
+    at = [x.glance.next_sowing_s for x in lines if x.glance.regrow_asked]
+    return min((_year(s) for s in at if s is not None), default=this_year)
+
+
+def _year(at_s: float) -> int:
+    return datetime.fromtimestamp(at_s, UTC).year
+
+
+def kept_lines(
+    lines: list[LotLine], look: Outlook, kinds: Kinds, home: Household, session: Session, start: int
+) -> list[Kept]:
+    """All kept lines, by the number of their variety."""
+    variety_of = dict(
+        session.exec(
+            select(Part.lot_id, Cohort.variety_id).join(Cohort, col(Part.cohort_id) == Cohort.id)
+        ).all()
+    )
+    whole: dict[int, list[LotLine]] = {}
+    for one in lines:
+        if one.glance.regrow_asked:
+            whole.setdefault(variety_of[one.lot_id], []).append(one)
+    varieties = {
+        v.id: v for v in session.exec(select(Variety).where(col(Variety.id).in_(list(whole))))
+    }
+    cells: dict[int, list[PlanCell]] = {}
+    for cell in session.exec(live(PlanCell)):
+        cells.setdefault(cell.variety_id, []).append(cell)
+    nearest = {n.crossing_group: n.distance_m for n in session.exec(live(Neighbour))}
+    rows = {row.part.lot_id: i for i, row in enumerate(look.rows)}
+    out = []
+    for variety, members in sorted(whole.items()):
+        alive = [m for m in members if m.verdict.alive]
+        row, kind = varieties[variety], kinds.get(members[0].kind)
+        one = (alive or members)[0]
+        why_not = ""
+        if not alive:
+            why_not = "regrow_find_again"
+        elif one.glance.last_safe_year is None and any(m.seeds is None for m in alive):
+            why_not = "regrow_count"
+        made = Kept(variety, alive or members, kind, row.purity, row.version, None, why_not)
+        if not why_not:
+            fresh = fresh_chances(look, rows[one.lot_id], one.glance.sowing_setting)
+            hedge = nearest.get(kind.crop.crossing_group, np.inf) < made.pollen_m
+            line = _line(made, one, fresh, bool(hedge), cells.get(variety, []), start)
+            made = Kept(variety, alive, kind, row.purity, row.version, line, "")
+        out.append(made)
+    return out
+
+
+def _line(
+    kept: Kept, one: LotLine, fresh: list[float], hedge: bool, cells: list[PlanCell], start: int
+) -> KeptLine:
+    crop, g = kept.crop, one.glance
+    at = g.next_sowing_s
+    late = max(0, _year(at) - start) if at is not None else 0  # years before it can be sown at all
+    known = [g.mothers[0]] * late + g.mothers
+    twice = seasons(crop.life_cycle)
+    within = [(c, c.year - start) for c in cells if 0 <= c.year - start < REGROW_YEARS]
+    return KeptLine(
+        key=kept.variety_id,
+        group=crop.crossing_group,
+        seasons=twice,
+        crosses=crop.breeding == "outcrossing",
+        by_wind=crop.pollination == "wind",
+        purity=kept.purity,
+        bed_m2=bed_m2(crop),
+        chances=tuple(known[:REGROW_YEARS]),
+        fresh=tuple(fresh),
+        agreed=frozenset(y for c, y in within if c.state == "agreed"),
+        barred=frozenset({*range(late), *(y for c, y in within if c.state == "barred")}),
+        apart=frozenset(y + twice - 1 for c, y in within if c.state == "agreed" and c.apart),
+        hedge=hedge,
+    )
+
+
+def fresh_chances(look: Outlook, i: int, setting: str | None) -> list[float]:
+    """P(enough mothers) from new own seed of row i's line, kept where that packet is, by years since its
+    harvest; so much of it as is kept of a growing."""
+    f, row = figures(), look.rows[i]
+    mean, sd = be.quality("own", None, None, f.belief)
+    doubt = f.belief.living_logit_sd
+    prior = be.Prior(
+        *(
+            np.array([x])
+            for x in (
+                mean, sd, float(look.of_kind[i]), f.belief.new_packet_d_sd, row.kind.living, doubt,
+            )
+        )
+    )  # fmt: skip
+    new = be.fit(prior, be.Counts.none(), ranks([f"fresh:{row.variety.id}"]))
+    mothers, emerges = row.kind.crop.min_plants_viable, emergence_of(row.kind, setting)
+    seeds = mothers * f.regrow.fresh_seeds_times
+    rate = float(look.last_rate[i]) * YEAR_S
+    out = []
+    for years in range(REGROW_YEARS + 1):
+        g = germination(new, np.array([rate * years]))[0]
+        out.append(round(chance(mothers, [Sown(seeds, Seed(g, emerges))]), 4))
+    return out

@@ -1,0 +1,236 @@
+"""What the keeper settles of the years: when a line is grown, how true it comes, what flowers next door."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import cast
+
+from ...core.errors import Conflict, InvalidValue, NotFound
+from ...core.years import PURITY
+from ...data.acts import expect_version
+from ...data.queries import key, live
+from ...data.tables import Neighbour, PlanCell, Variety
+from ..acts.acting import Doing, Done, act
+from ..air.look import looking_at
+from ..forecast.current import whole_outlook
+from ..forecast.glance import REGROW_YEARS
+from ..forecast.lines import lot_lines
+from ..household.kinds import reference
+from ..household.larder import Larder
+from ..household.settings import read_setting
+from ..household.told import get_live
+from ..household.wording import percent
+from .kept_lines import Kept
+from .regrow import Planned, planned
+
+
+def _planned(larder: Larder) -> Planned:
+    lines, look = lot_lines(larder), whole_outlook(larder)
+    with looking_at(larder) as v:
+        return planned(lines, look, v.kinds, v.home, v.session, v.today.year)
+
+
+def _of(p: Planned, variety_id: int) -> Kept:
+    found = next((k for k in p.kept if k.variety_id == variety_id), None)
+    if found is None:
+        raise NotFound("This is no line that is kept here")
+    return found
+
+
+def weighed(
+    larder: Larder, variety_id: int, year: int, apart: bool, from_year: int | None = None
+) -> list[str]:
+    """What speaks against growing a line in a year (``from_year``: instead of that one), to be asked about
+    once.
+
+    Raises Conflict where it would flower beside a line that it crosses with and is not kept apart, NotFound
+    for a line that is not kept, InvalidValue for a year outside the plan or one whose sowing is over.
+    """
+    p = _planned(larder)
+    k = _of(p, variety_id)
+    first, last = p.start, p.start + REGROW_YEARS - 1
+    if not first <= year <= last:
+        raise InvalidValue("year", year, f"{first} to {last}")
+    line, i = k.line, year - p.start
+    if line is None:
+        raise InvalidValue("line", k.name, "one with counted, living seed")
+    flowers = line.flowers(i)
+    partners = [x for x in p.partners(line, flowers) if not apart]
+    # where both welcome surprises they may meet
+    spoilt = [x for x in partners if k.purity != "any" or x.purity != "any"]
+    if spoilt:
+        names = ", ".join(x.name for x in spoilt)
+        raise Conflict(
+            f"{k.name} would flower in {p.start + flowers} beside {names}, and the two cross. Take another "
+            "year, or keep them apart.",
+            crosses_with=[x.variety_id for x in spoilt],
+        )
+    said = []
+    others = (s for s in p.plan.chosen[line.key] if p.start + s != from_year)
+    before = [s for s in others if line.flowers(s) < i]
+    chance = line.fresh[i - line.flowers(before[-1])] if before else line.chances[i]
+    if chance < p.limits.promised and i not in p.plan.chosen[line.key]:  # the plan itself knows it
+        said.append(
+            f"In {year} its seed gives enough mothers with a chance of {percent(chance)} only; you want "
+            f"{percent(p.limits.promised)}"
+        )
+    return said
+
+
+@act("settle_year")
+def settle_year(
+    a: Doing, variety_id: int, year: int, from_year: int | None = None, apart: bool = False
+) -> Done:
+    """Settle on a year for growing a line anew; ``from_year``: moved from there. ``weighed`` comes first."""
+    variety = get_live(a.session, Variety, variety_id, "variety")
+    if from_year is not None and from_year != year:
+        _let_go(a, variety_id, from_year)
+    _cell(a, variety_id, year, "agreed", apart)
+    a.about(f"variety:{variety_id}")
+    a.summary = f"Grow {variety.name} anew in {year}" + (", kept apart" if apart else "")
+    return Done()
+
+
+@act("bar_year")
+def bar_year(a: Doing, variety_id: int, year: int) -> Done:
+    """Rule a year out for a line."""
+    variety = get_live(a.session, Variety, variety_id, "variety")
+    _cell(a, variety_id, year, "barred", False)
+    a.about(f"variety:{variety_id}")
+    a.summary = f"Not in {year}: {variety.name}"
+    return Done()
+
+
+@act("free_year")
+def free_year(a: Doing, variety_id: int, year: int) -> Done:
+    """Leave a year to the plan again."""
+    variety = get_live(a.session, Variety, variety_id, "variety")
+    if not _let_go(a, variety_id, year):
+        raise NotFound(f"Nothing was settled for {variety.name} in {year}")
+    a.about(f"variety:{variety_id}")
+    a.summary = f"{variety.name} in {year}: left to the plan"
+    return Done()
+
+
+@dataclass(frozen=True)
+class Settled:
+    """How many lines were settled."""
+
+    lines: int
+
+
+@act("settle_all")
+def settle_all(a: Doing, year: int, cells: list[tuple[int, bool]]) -> Settled:
+    """Settle on all that the plan has for a year: (variety, kept apart)."""
+    for variety_id, apart in cells:
+        get_live(a.session, Variety, variety_id, "variety")
+        _cell(a, variety_id, year, "agreed", apart)
+        a.about(f"variety:{variety_id}")
+    a.summary = f"Settled on what is grown anew in {year}: {len(cells)}"
+    return Settled(len(cells))
+
+
+def proposed(larder: Larder, year: int) -> list[tuple[int, bool]]:
+    """What the plan has for a year that is not settled yet: (variety, kept apart)."""
+    p = _planned(larder)
+    i = year - p.start
+    return [
+        (x.key, (x.key, x.flowers(i)) in p.plan.apart)
+        for x in p.lines
+        if i in p.plan.chosen[x.key] and i not in x.agreed
+    ]
+
+
+def _cell(a: Doing, variety_id: int, year: int, state: str, apart: bool) -> None:
+    row = _live_cell(a, variety_id, year) or PlanCell(variety_id=variety_id, year=year)
+    row.state, row.apart = state, int(apart)
+    a.session.add(row)
+
+
+def _live_cell(a: Doing, variety_id: int, year: int) -> PlanCell | None:
+    query = live(PlanCell).where(PlanCell.variety_id == variety_id, PlanCell.year == year)
+    return a.session.exec(query).first()
+
+
+def _let_go(a: Doing, variety_id: int, year: int) -> bool:
+    row = _live_cell(a, variety_id, year)
+    if row is None:
+        return False
+    row.deleted_s = a.now_s
+    a.session.flush()
+    return True
+
+
+@act("purity")
+def set_purity(a: Doing, variety_id: int, purity: str, version: int | None = None) -> Done:
+    """How true a line is to come: strictly, mostly, or any surprise is welcome. Raises InvalidValue."""
+    if purity not in PURITY:
+        raise InvalidValue("how true", purity, ", ".join(PURITY))
+    row = get_live(a.session, Variety, variety_id, "variety")
+    expect_version(row, version, row.name)
+    row.purity = purity
+    a.session.add(row)
+    a.about(f"variety:{variety_id}")
+    a.summary = f"{row.name} is to come {PURITY_WORDS[purity]}"
+    return Done()
+
+
+PURITY_WORDS = {"strict": "strictly true", "mostly": "mostly true", "any": "as it likes"}
+
+
+@dataclass(frozen=True)
+class NextDoor:
+    """What flowers next door: a crossing group, its kinds in words, and how far off (m)."""
+
+    crossing_group: str
+    kinds: str
+    distance_m: float
+
+
+def next_door(larder: Larder) -> list[NextDoor]:
+    """All that was said of the neighbours' plots."""
+    with looking_at(larder) as v:
+        rows = v.session.exec(live(Neighbour)).all()
+    names = group_names()
+    return sorted(
+        (NextDoor(n.crossing_group, names.get(n.crossing_group, ""), n.distance_m) for n in rows),
+        key=lambda n: n.kinds,
+    )
+
+
+def group_names() -> dict[str, str]:
+    """Kinds that cross with one another, by group, as people call them; of those that cross at all."""
+    out: dict[str, list[str]] = {}
+    ref = reference()
+    for crop in ref.crops.values():
+        if crop.breeding != "selfing":
+            out.setdefault(crop.crossing_group, []).append(ref.names[crop.crop].name)
+    return {group: ", ".join(sorted(kinds)) for group, kinds in out.items()}
+
+
+@act("year_limits")
+def set_limits(
+    a: Doing, bed_m2: float | None, lines: int | None, plots: list[tuple[str, float]]
+) -> Done:
+    """Say what a year bears: bed for growing seed (m2), lines grown anew (None: nobody says), and all that
+    flowers next door (crossing group, metres). Raises InvalidValue."""
+    a.home.seed_bed_m2 = cast("float | None", read_setting("seed_bed_m2", bed_m2))
+    a.home.seed_lines = cast("int | None", read_setting("seed_lines", lines))
+    a.session.add(a.home)
+    known = group_names()
+    for group, metres in plots:
+        if group not in known:
+            raise InvalidValue("kind", group, "one that crosses at all")
+        if not 0 <= metres <= 20_000:
+            raise InvalidValue("distance", metres, "0 to 20,000 m")
+    if len({g for g, _ in plots}) < len(plots):
+        raise InvalidValue("kind", "", "each of them once")
+    rows = {r.crossing_group: r for r in a.session.exec(live(Neighbour)).all()}
+    for group, metres in plots:
+        row = rows.pop(group, None) or Neighbour(crossing_group=group, distance_m=metres)
+        row.distance_m = metres
+        a.session.add(row)
+    for gone in rows.values():
+        get_live(a.session, Neighbour, key(gone), "neighbour").deleted_s = a.now_s
+    a.summary = "Said what a year bears"
+    return Done()

@@ -1,0 +1,150 @@
+"""The plan of the years: against trying every choice, and by what a keeper knows."""
+
+from dataclasses import replace
+from itertools import product
+
+import numpy as np
+import pytest
+from benchmarks import years as made
+
+from brisk_larder.core import years as ye
+from tests.core.book import FIGURES
+
+F = FIGURES.regrow
+PROMISED = made.PROMISED
+
+
+def line(key, safe=2, life=6, years=6, **more):
+    at, after = np.arange(years), np.arange(years + 1)
+    usual = {
+        "group": "g", "seasons": 1, "crosses": True, "by_wind": False, "purity": "mostly", "bed_m2": 1.0,
+        "chances": tuple(np.where(at <= safe, 0.99, 0.6).tolist()),
+        "fresh": tuple(np.where(after <= life, 0.99, 0.5).tolist()),
+    }  # fmt: skip
+    return ye.KeptLine(key, **{**usual, **more})
+
+
+LIMITS = ye.Limits(PROMISED, None, 6)
+
+
+def plan(*lines, **limits):
+    return ye.plan_years(lines, replace(LIMITS, **limits), F)
+
+
+@pytest.mark.parametrize("seed", range(12))
+def test_no_choice_of_patterns_is_better(seed):
+    rng = np.random.default_rng(seed)
+    lines = [
+        replace(x, group=f"g{x.key % 2}", crosses=x.key < 4) for x in made.household(rng, 5, 4)
+    ]
+    lines = [replace(x, hedge=seed % 3 == 0 and x.group == "g1") for x in lines]
+    bounds = replace(made.limits(lines, 4), lines=2)
+    if seed % 4 == 1:
+        lines[0] = replace(lines[0], agreed=frozenset({1}), barred=frozenset({0}))
+        lines[1] = replace(lines[1], apart=frozenset({1, 2}))
+    ways = [ye.patterns(x, PROMISED, F) for x in lines]
+    keys = [x.key for x in lines]
+    best = min(
+        ye.priced(lines, dict(zip(keys, way, strict=True)), bounds, F).cost
+        for way in product(*ways)
+    )
+    found = ye.plan_years(lines, bounds, F)
+    assert found.gap == 0
+    assert found.cost == pytest.approx(best, abs=2 * F.tie)
+    # what it says is what it chose
+    assert ye.priced(lines, found.chosen, bounds, F).apart == found.apart
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_keeping_apart_is_the_least_that_keeps_pure(seed):
+    """Against all sets of lines kept apart: pure where no line that cares stands open beside another."""
+    rng = np.random.default_rng(seed)
+    for _ in range(40):
+        some = [x for x in made.household(rng, 5, 3) if x.key < 1 + rng.integers(5)]
+        some = [replace(x, apart=frozenset({0} if rng.random() < 0.2 else ())) for x in some]
+        some = [replace(x, hedge=bool(rng.random() < 0.3)) for x in some]
+        costs = []
+        for way in product((True, False), repeat=len(some)):
+            open_ = [x for x, apart in zip(some, way, strict=True) if not apart]
+            care = [x for x in open_ if x.purity != "any"]
+            if (
+                (care and len(open_) > 1)
+                or any(x.hedge for x in care)
+                or any(0 in x.apart for x in open_)
+            ):
+                continue
+            costs.append(
+                sum(
+                    ye.apart_cost(x, F)
+                    for x, apart in zip(some, way, strict=True)
+                    if apart and 0 not in x.apart
+                )
+            )
+        assert ye.kept_apart(some, 0, F)[1] == pytest.approx(min(costs))
+
+
+def test_a_line_is_grown_as_late_as_it_is_safe_and_again_when_its_fresh_seed_is_past():
+    assert plan(line(1)).chosen == {1: (2,)}
+    assert plan(line(1, safe=9)).chosen == {1: ()}
+    assert plan(line(1, safe=-1)).chosen == {1: (0,)}  # not safe any more: at once
+    assert plan(line(1, safe=1, life=2)).chosen == {1: (1, 3)}
+    # a biennial's harvest is a year later, and so is the end of its fresh seed
+    assert plan(line(1, safe=1, life=2, seasons=2)).chosen == {1: (1, 4)}
+
+
+def test_two_that_cross_do_not_flower_in_one_year():
+    one, other = plan(line(1), line(2)).chosen.values()
+    assert sorted((one, other)) == [(1,), (2,)]
+    assert plan(line(1), line(2, crosses=False)).chosen == {1: (2,), 2: (2,)}
+    assert plan(line(1), line(2, group="h")).chosen == {1: (2,), 2: (2,)}
+    # sown in one year and flowering in the next it meets what is sown there
+    met = plan(line(1, safe=1, seasons=2), line(2, safe=2)).chosen
+    assert met[1][0] + 1 != met[2][0]
+    # those that welcome surprises may meet; beside one that cares they may not
+    either = plan(line(1, purity="any"), line(2, purity="any"))
+    assert (either.chosen, either.apart) == ({1: (2,), 2: (2,)}, frozenset())
+    assert len(set(plan(line(1, purity="any"), line(2)).chosen.values())) == 2
+
+
+def test_what_cannot_be_kept_is_paid_for_and_told():
+    now = [line(i, safe=0) for i in (1, 2)]
+    crowded = plan(*now)
+    assert crowded.chosen == {1: (0,), 2: (0,)}
+    assert len(crowded.apart) == 1  # one is bagged, as two in flower cannot both stand open
+    hedge = plan(line(1, safe=0, hedge=True))
+    assert hedge.apart == {(1, 0)}
+    assert plan(line(1, safe=0, purity="any", hedge=True)).apart == frozenset()
+    bed = plan(line(1, safe=0, bed_m2=5.0), bed_m2=3.0)
+    assert bed.borrowed_m2[0] == pytest.approx(2.0)
+    busy = plan(*(line(i, safe=0, crosses=False) for i in range(3)), lines=2)
+    assert busy.beyond[0] == 1.0
+    # a full year is no reason to let a line wait that is not safe any more
+    failing = replace(line(9, crosses=False), chances=(0.9, 0.89, 0.88, 0.87, 0.86, 0.85))
+    crowd = plan(failing, *(line(i, safe=0, crosses=False) for i in range(2)), lines=2)
+    assert crowd.chosen[9] == (0,)
+    spread = plan(*(line(i, safe=1, crosses=False) for i in range(4)), lines=2)
+    assert max(spread.beyond) == 0
+
+
+def test_what_was_settled_stays_and_little_moves_for_a_little_change():
+    lines = made.household(np.random.default_rng(5), 30, 6)
+    bounds = made.limits(lines, 6)
+    first = ye.plan_years(lines, bounds, F)
+    assert ye.plan_years(lines, bounds, F) == first  # the same input, the same plan
+    settled = [replace(x, agreed=frozenset(first.chosen[x.key])) for x in lines]
+    k = next(i for i, x in enumerate(settled) if x.agreed and min(x.agreed) > 0)
+    moved = replace(settled[k], agreed=frozenset({min(settled[k].agreed) - 1}))
+    after = ye.plan_years([*settled[:k], moved, *settled[k + 1 :]], bounds, F)
+    assert min(moved.agreed) in after.chosen[moved.key]
+    assert all(after.chosen[x.key] == first.chosen[x.key] for x in settled if x.key != moved.key)
+    barred = replace(lines[k], barred=frozenset(first.chosen[lines[k].key]))
+    without = ye.plan_years([*lines[:k], barred, *lines[k + 1 :]], bounds, F)
+    assert not set(without.chosen[barred.key]) & barred.barred
+
+
+def test_it_is_never_dearer_than_one_line_after_the_other():
+    for seed in (1, 2, 3):
+        lines = made.household(np.random.default_rng(seed), 40, 6)
+        bounds = made.limits(lines, 6)
+        ours, other = ye.plan_years(lines, bounds, F), made.greedy(lines, bounds, F)
+        assert ours.cost <= other.cost + 2 * F.tie

@@ -1,0 +1,161 @@
+"""The plan of the years in a household: what is settled stays, what crosses is refused with the reason."""
+
+import pytest
+
+from brisk_larder.core.errors import Conflict, InvalidValue, NotFound
+from brisk_larder.data.acts import ActRef
+from brisk_larder.services.acts import ledger
+from brisk_larder.services.acts.entry import NewSeeds, add_seeds
+from brisk_larder.services.growing import settling
+from brisk_larder.services.growing.sowings import growing_room
+from brisk_larder.services.papers import history
+
+
+@pytest.fixture
+def kales(small):
+    """Three kept lines of one crossing group with seed for some years, kept cool and dry."""
+    larder = small.larder
+    for days in range(1, 1200, 30):
+        small.read("tin", 10.0, 38.0, days)
+    for name in ("Ash Frill", "Beck Plain"):
+        new = NewSeeds(
+            kind="kale", variety=name, year=2026, quantity="60", kept_line=True, source="own",
+            node_id=small.nodes["tin"],
+        )  # fmt: skip
+        add_seeds(larder, ActRef(), [new])
+    ledger.book_quantity(larder, ActRef(), small.lots["kale"], "counted", "60")
+    return small
+
+
+def rows(larder):
+    return {r.variety: r for r in growing_room(larder).rows}
+
+
+def sown(row):
+    return [c.year for c in row.cells if c.act == "sow"]
+
+
+def in_flower(row):
+    return [c.year + 1 for c in row.cells if c.act == "sow"]  # kale flowers in its second year
+
+
+def test_lines_that_cross_flower_in_different_years_and_each_says_why(kales):
+    larder = kales.larder
+    room = growing_room(larder)
+    found = rows(larder)
+    assert set(found) == {"Ash Frill", "Beck Plain", "Slate Curl"}
+    flowers = [y for r in found.values() for y in in_flower(r)]
+    assert len(flowers) == len(set(flowers))
+    for r in found.values():
+        for c in r.cells:
+            assert bool(c.why) == (c.act == "sow")
+            assert (
+                c.act != "sow"
+                or r.last_safe_year is None
+                or c.year <= r.last_safe_year
+                or c.settled
+            )
+    assert "No better plan" in room.says
+    assert [x.lines for x in room.loads] == [
+        sum(r.cells[i].act == "sow" for r in room.rows) for i in range(len(room.years))
+    ]
+
+
+def test_what_is_settled_stays_moves_and_is_taken_back(kales):
+    larder = kales.larder
+    first = growing_room(larder)
+    row, other = rows(larder)["Ash Frill"], rows(larder)["Beck Plain"]
+    year = first.years[1]
+    if year in sown(other):
+        year = first.years[2]
+    assert settling.weighed(larder, row.variety_id, year, False) == []
+    settling.settle_year(larder, ActRef(), row.variety_id, year)
+    cell = next(c for c in rows(larder)["Ash Frill"].cells if c.year == year)
+    assert (cell.act, cell.settled) == ("sow", "agreed")
+    assert "Settled by you" in cell.why
+    # a line that crosses with it is refused there, with its name; kept apart it may
+    with pytest.raises(Conflict, match="Ash Frill kale") as refused:
+        settling.weighed(larder, other.variety_id, year, False)
+    assert refused.value.details["crosses_with"] == [row.variety_id]
+    assert settling.weighed(larder, other.variety_id, year, True) == []
+    settling.settle_year(larder, ActRef(), other.variety_id, year, apart=True)
+    beside = next(c for c in rows(larder)["Beck Plain"].cells if c.year == year)
+    assert beside.apart
+    assert "Ash Frill" in beside.why
+    history.undo(larder, ActRef(), _last(larder))
+    assert year not in sown(rows(larder)["Beck Plain"])
+    # moved on, and ruled out
+    later = year + 1
+    settling.settle_year(larder, ActRef(), row.variety_id, later, from_year=year)
+    assert later in sown(rows(larder)["Ash Frill"])
+    settling.bar_year(larder, ActRef(), row.variety_id, later)
+    barred = next(c for c in rows(larder)["Ash Frill"].cells if c.year == later)
+    assert (barred.act == "sow", barred.settled) == (False, "barred")
+    settling.free_year(larder, ActRef(), row.variety_id, later)
+    assert growing_room(larder).rows == first.rows
+    with pytest.raises(NotFound):
+        settling.free_year(larder, ActRef(), row.variety_id, later)
+
+
+def _last(larder):
+    with larder.store.read() as session:
+        run = session.connection().exec_driver_sql
+        return run("SELECT id FROM act ORDER BY rowid DESC LIMIT 1").scalar()
+
+
+def test_a_year_that_is_too_late_asks_first(kales):
+    larder = kales.larder
+    ledger.book_quantity(larder, ActRef(), kales.lots["kale"], "counted", "22")
+    row = rows(larder)["Slate Curl"]
+    last = growing_room(larder).years[-1]
+    (soon,) = sown(row)[:1]
+    assert settling.weighed(larder, row.variety_id, last, True) == []  # once more, of fresh seed
+    (said,) = settling.weighed(larder, row.variety_id, last, True, from_year=soon)
+    assert "enough mothers with a chance of" in said
+    with pytest.raises(InvalidValue, match="year"):
+        settling.weighed(larder, row.variety_id, last + 1, False)
+    with pytest.raises(NotFound):
+        settling.weighed(larder, 999, last, False)
+
+
+def test_a_whole_year_is_settled_at_once_and_then_no_more(kales):
+    larder = kales.larder
+    room = growing_room(larder)
+    year = next(x.year for x in room.loads if x.lines)
+    cells = settling.proposed(larder, year)
+    assert settling.settle_all(larder, ActRef(), year, cells).lines == len(cells) > 0
+    after = growing_room(larder)
+    assert [[c.act for c in r.cells] for r in after.rows] == [
+        [c.act for c in r.cells] for r in room.rows
+    ]
+    assert settling.proposed(larder, year) == []
+
+
+def test_what_flowers_next_door_and_how_true_a_line_is_to_come(kales):
+    larder = kales.larder
+    row = rows(larder)["Ash Frill"]
+    settling.set_limits(larder, ActRef(), None, None, [("brassica_oleracea", 50.0)])
+    assert [n.distance_m for n in settling.next_door(larder)] == [50.0]
+    hedged = [c for r in rows(larder).values() for c in r.cells if c.act == "sow"]
+    assert hedged
+    assert all(c.apart and "hedge" in c.why for c in hedged)
+    settling.set_purity(larder, ActRef(), row.variety_id, "any", row.version)
+    free = rows(larder)["Ash Frill"]
+    assert free.purity == "any"
+    assert not any(c.apart for c in free.cells)
+    settling.set_limits(larder, ActRef(), None, None, [])
+    assert settling.next_door(larder) == []
+    for plots in ([("beetroot!", 5.0)], [("brassica_oleracea", -1.0)]):
+        with pytest.raises(InvalidValue):
+            settling.set_limits(larder, ActRef(), None, None, plots)
+    with pytest.raises(InvalidValue, match="how true"):
+        settling.set_purity(larder, ActRef(), row.variety_id, "perfect")
+
+
+def test_bed_and_work_have_their_limits(kales):
+    larder = kales.larder
+    settling.set_limits(larder, ActRef(), 0.5, 1, [])
+    room = growing_room(larder)
+    assert any(x.borrowed_m2 > 0 for x in room.loads)
+    busy = [x for x in room.loads if x.lines > 1]
+    assert all(x.beyond == x.lines - 1 for x in busy)

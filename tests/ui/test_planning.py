@@ -1,0 +1,133 @@
+"""The planning evening: from more beans on the table to what is ordered, and to the years in which lines are
+grown anew."""
+
+import re
+
+from playwright.sync_api import expect
+
+from brisk_larder.services.today.ribbon import ribbon
+from tests.ui.hands import act
+
+
+def number(text):
+    return float(re.sub(r"[^\d.]", "", text))
+
+
+def ordered_by(mill, food):
+    """Weeks of the ribbon in which a food is to be ordered."""
+    return [m.week for m in ribbon(mill.larder).marks if m.kind == "order" and food in m.words]
+
+
+def test_an_evening_from_jars_a_week_to_the_order_and_the_years(mill, page):
+    page.goto(f"{mill.url}/needs")
+    row = page.locator('[data-food="Green beans"]')
+    plants = row.get_by_label(re.compile("^plants of"))
+    before = number(plants.inner_text())
+    expect(row).to_contain_text("covered")
+    assert not ordered_by(mill, "Green beans")
+    row.get_by_role("button", name="more for Green beans").click()
+    page.get_by_role("menuitem", name="change").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_label("a week").fill("9")
+    dialog.get_by_role("button", name="Save").click()
+    # the chain moves, and the packet falls short
+    expect(row).to_contain_text("seeds short")
+    assert number(plants.inner_text()) > 3 * before
+    assert ordered_by(mill, "Green beans")  # its day to order stands on the ribbon
+    # an offer closes it, with its day to order
+    page.get_by_role("link", name="The basket").click()
+    gap = page.get_by_role("row", name=re.compile("Green beans"))
+    expect(gap).to_be_visible()
+    page.get_by_role("button", name="Type an offer").click()
+    offer = page.get_by_role("dialog")
+    offer.get_by_label("seller").fill("Fellside seed barn")
+    offer.get_by_label("kind", exact=True).fill("climbing bean")
+    offer.get_by_label("variety").fill("Ferrywoman")
+    offer.get_by_label("seeds in the packet").fill("4000")
+    offer.get_by_label("price").fill("9")
+    offer.get_by_label("stated germination").fill("90")
+    offer.get_by_role("button", name="Put it down").click()
+    expect(gap).to_contain_text("of Ferrywoman from Fellside seed barn")
+    expect(gap).to_contain_text(re.compile(r"\d+ \w+ 2027"))
+    page.get_by_role("button", name="Ordered: note it").click()
+    expect(page.get_by_role("heading", name="On its way")).to_be_visible()
+    # it comes, and is a packet of its own
+    came = page.locator(".orders li", has_text="Ferrywoman")
+    came.get_by_role("button", name="It came").click()
+    expect(page.locator(".orders li", has_text="Ferrywoman").get_by_role("link")).to_be_visible()
+    page.get_by_role("link", name="← Needs").click()
+    expect(row).to_contain_text("covered")
+
+
+def test_years_are_settled_and_what_crosses_is_refused_with_the_reason(mill, page):
+    page.goto(f"{mill.url}/growing")
+
+    def cell(line, year):
+        return page.locator(f'[data-line="{line}"] [data-year="{year}"]')
+
+    # a line past its last safe year is grown anew
+    cell("Quern", 2027).click()
+    expect(page.locator(".why")).to_contain_text("sow all of it")
+    page.get_by_role("button", name="Settle on it").click()
+    expect(cell("Quern", 2027)).to_have_text("●")
+    # cabbage is put where it flowers in 2033
+    cell("Stone Sentry", 2032).click()
+    page.get_by_role("button", name="Grow it in 2032").click()
+    expect(cell("Stone Sentry", 2032)).to_have_text("●")
+    expect(cell("Stone Sentry", 2033)).to_have_text("✿")
+    # kale dragged beside it is refused, and says why
+    expect(cell("Slate Curl", 2033)).to_have_text("○")
+    cell("Slate Curl", 2033).drag_to(cell("Slate Curl", 2032))
+    refused = page.get_by_role("dialog", name=re.compile("Not in 2032"))
+    expect(refused).to_contain_text("would flower in 2033 beside Stone Sentry cabbage")
+    refused.get_by_role("button", name="Leave it").click()
+    expect(cell("Slate Curl", 2033)).to_have_text("○")
+    # a year without a partner is fine; the partner's year only when they are kept apart
+    cell("Slate Curl", 2033).drag_to(cell("Slate Curl", 2030))
+    expect(cell("Slate Curl", 2030)).to_have_text("●")
+    cell("Slate Curl", 2030).drag_to(cell("Slate Curl", 2032))
+    page.get_by_role("button", name="Keep them apart").click()
+    expect(cell("Slate Curl", 2032)).to_have_text("●")
+    expect(cell("Slate Curl", 2032)).to_have_class(re.compile("apart"))
+    expect(page.locator(".why")).to_contain_text("bag it and use a brush")
+    page.get_by_role("button", name=re.compile("Take back")).click()
+    expect(cell("Slate Curl", 2030)).to_have_text("●")
+
+
+def test_stars_and_the_bundle_list_on_a_phone(mill, phone):
+    phone.goto(f"{mill.url}/needs/stars")
+    stars = phone.locator('[aria-pressed="false"]')
+    expect(phone.get_by_text("packets starred")).to_be_visible()
+    begun = phone.locator('[aria-pressed="true"]').count()
+    names = [stars.nth(i).get_attribute("aria-label") for i in (0, 3, 5)]
+    for name in names:
+        phone.get_by_label(name, exact=True).click()
+        asked = phone.get_by_role("button", name="Do it all the same")
+        starred = phone.locator(f'[aria-label="{name}"][aria-pressed="true"]')
+        expect(starred.or_(asked).first).to_be_visible()
+        if asked.count():
+            asked.click()
+        expect(starred).to_be_visible()
+    assert phone.locator('[aria-pressed="true"]').count() == begun + 3
+    phone.get_by_role("link", name="Fetch the seed").click()
+    first = phone.locator(".stop li").first
+    expect(first).to_be_visible()
+    first.get_by_role("checkbox").click()
+    expect(phone.get_by_text(re.compile(r"1 of \d+ packets fetched"))).to_be_visible()
+    act(phone, "All put back")
+    expect(phone.get_by_text(re.compile(r"0 of \d+ packets fetched"))).to_be_visible()
+
+
+def test_the_pantry_is_opened_and_says_when_it_ends(mill, page):
+    page.goto(f"{mill.url}/needs/pantry")
+    row = page.get_by_role("row", name=re.compile("Tomato sauce"))
+    expect(row).to_contain_text("at this pace it ends in")
+    expect(row).to_contain_text("31 jars")
+    row.get_by_role("button", name="Opened one").click()
+    expect(row).to_contain_text("30 jars")
+    row.get_by_role("button", name="more for Tomato sauce").click()
+    page.get_by_role("menuitem", name="spoiled").click()
+    dialog = page.get_by_role("dialog")
+    expect(dialog).to_contain_text("thrown away untasted")
+    dialog.get_by_role("button", name="Write it down").click()
+    expect(row).to_contain_text("29 jars")
