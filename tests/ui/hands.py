@@ -48,3 +48,16 @@ def act(scope: Page | Locator, words: str) -> None:
         return
     more.click()
     page.get_by_role("menuitem", name=re.compile(rf"^{re.escape(words)}")).click()
+
+
+def typed(form: Locator, words: dict[str, str]) -> None:
+    """Fields filled by their labels; one that lost its words to a page still settling is filled again, and
+    one that loses them once more is named."""
+    fields = {label: form.get_by_label(label, exact=True) for label in words}
+    for label, field in fields.items():
+        field.fill(words[label])
+    for label, field in fields.items():
+        if field.input_value() != words[label]:
+            field.fill(words[label])
+    for label, field in fields.items():
+        expect(field, f"what was typed into {label}").to_have_value(words[label])

@@ -6,7 +6,7 @@ import re
 from playwright.sync_api import expect
 
 from brisk_larder.services.today.ribbon import ribbon
-from tests.ui.hands import act
+from tests.ui.hands import act, typed
 
 
 def number(text):
@@ -40,12 +40,17 @@ def test_an_evening_from_jars_a_week_to_the_order_and_the_years(mill, page):
     expect(gap).to_be_visible()
     page.get_by_role("button", name="Type an offer").click()
     offer = page.get_by_role("dialog")
-    offer.get_by_label("seller").fill("Fellside seed barn")
-    offer.get_by_label("kind", exact=True).fill("climbing bean")
-    offer.get_by_label("variety").fill("Ferrywoman")
-    offer.get_by_label("seeds in the packet").fill("4000")
-    offer.get_by_label("price").fill("9")
-    offer.get_by_label("stated germination").fill("90")
+    typed(
+        offer,
+        {
+            "seller": "Fellside seed barn",
+            "kind": "climbing bean",
+            "variety": "Ferrywoman",
+            "seeds in the packet": "4000",
+            "price": "9",
+            "stated germination": "90",
+        },
+    )
     offer.get_by_role("button", name="Put it down").click()
     expect(gap).to_contain_text("of Ferrywoman from Fellside seed barn")
     expect(gap).to_contain_text(re.compile(r"\d+ \w+ 2027"))
