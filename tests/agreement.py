@@ -23,7 +23,7 @@ from brisk_larder.services.growing import sowings
 from brisk_larder.services.household import home
 from brisk_larder.services.household.larder import Larder
 from brisk_larder.services.needs import acts as needs_acts
-from brisk_larder.services.needs import chains
+from brisk_larder.services.needs import chains, targets
 from brisk_larder.services.stock import lot_page, rows, splitting, triage
 from brisk_larder.services.storage import best_places, containers
 from brisk_larder.services.today import jobs
@@ -227,7 +227,7 @@ def made_up(path: Path, seed: int) -> Larder:
         elif what == 6:
             do(needs_acts.set_pick, lot, 12)
         else:
-            do(needs_acts.set_target, product="soup", crop=d.choice(KINDS), per_week=1.0, weeks=20)
+            do(targets.set_target, product="soup", crop=d.choice(KINDS), per_week=1.0, weeks=20)
     do(
         triage.choose_school,
         d.choice(("forecast", "forecast", "age_rule", "test", "routine", "count")),

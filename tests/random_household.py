@@ -27,6 +27,7 @@ from brisk_larder.services.growing import sowings
 from brisk_larder.services.household import home
 from brisk_larder.services.household.larder import Larder
 from brisk_larder.services.needs import acts as needs_acts
+from brisk_larder.services.needs import targets
 from brisk_larder.services.papers import history, parcels, settings_page
 from brisk_larder.services.stock import splitting, stocktakes, triage
 from brisk_larder.services.storage import containers, imports, loggers, readings, sachets, shelves
@@ -299,7 +300,7 @@ class Household:
             (2, lambda: do(sachets.add_desiccant, self.box(), "silica_gel", 20.0)),
             (2, lambda: do(sachets.note_dryness, [self.lot()], humidity_pct=d.uniform(20, 70))),
             (2, lambda: do(sowings.sow, self.lot(), d.randrange(1, 40))), (1, self.count_sown),
-            (2, lambda: do(needs_acts.set_target, product=d.choice(("kale, frozen", "sauerkraut")),
+            (2, lambda: do(targets.set_target, product=d.choice(("kale, frozen", "sauerkraut")),
                            per_week=1.0, weeks=20.0)),
             (1, lambda: do(needs_acts.set_pick, self.lot(), d.randrange(1, 30))),
             (1, lambda: do(needs_acts.remove_target, self.one(self.ids("food_target")))),

@@ -215,14 +215,14 @@ def want(
 ) -> None:
     """Name a food the household wants ("sauerkraut --per-week 1 --weeks 40")."""
     from .data.acts import ActRef
-    from .services.needs import acts
+    from .services.needs import targets
 
     larder = open_larder(data, clock_of(today))
     try:
-        acts.set_target(larder, ActRef(), product=food, per_week=per_week, weeks=weeks)
+        targets.set_target(larder, ActRef(), product=food, per_week=per_week, weeks=weeks)
     except LarderError as error:
         first = (food.lower().split() or ["?"])[0]
-        near = [p.name for p in acts.products() if first in p.name.lower()]
+        near = [p.name for p in targets.products() if first in p.name.lower()]
         hint = f" Known: {'; '.join(near[:6])}" if near else ""
         raise fail(error.message + hint) from None
     typer.echo(f"{food}: {per_week:g} a week for {weeks:g} weeks")

@@ -5,8 +5,7 @@ import pytest
 from brisk_larder.data.acts import ActRef
 from brisk_larder.services.acts import entry, lot_acts
 from brisk_larder.services.forecast.lines import lot_lines
-from brisk_larder.services.needs import acts as needs_acts
-from brisk_larder.services.needs import chains
+from brisk_larder.services.needs import chains, targets
 from brisk_larder.services.stock import splitting
 from brisk_larder.services.trials import acts as trials_acts
 from brisk_larder.services.trials import bench
@@ -58,7 +57,7 @@ def test_split_packets_are_one_question_and_its_test_settles_all(small):
 def test_what_nobody_counted_is_to_be_counted_and_no_need_is_short_for_it(small):
     larder = small.larder
     entry.add_seeds(larder, ActRef(), [packet("parsnip", "Long Candle", 2026, "", kept_line=True)])
-    needs_acts.set_target(
+    targets.set_target(
         larder, ActRef(), product="parsnips, root cellar", crop="parsnip", per_week=0.3, weeks=20
     )
     line = next(x for x in lot_lines(larder) if x.variety == "Long Candle")

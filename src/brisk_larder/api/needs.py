@@ -9,13 +9,14 @@ from fastapi.responses import PlainTextResponse, Response
 from pydantic import BaseModel
 
 from ..services.acts import heed
-from ..services.needs import acts, basket, buying, chains, pantry, pull
-from ..services.needs.acts import ProductChoice
+from ..services.needs import acts, basket, buying, chains, kitchen, pantry, pull, targets
 from ..services.needs.basket import BasketRoom
 from ..services.needs.buying import OfferSaid
-from ..services.needs.chains import NeedsRoom
+from ..services.needs.kitchen import Harvests
+from ..services.needs.lines import NeedsRoom
 from ..services.needs.pantry import PantryRoom
 from ..services.needs.pull import PullList, Star
+from ..services.needs.targets import LastYear, ProductChoice, SharedOver, TakenOver, VarietyChoice
 from .deps import ActDep, Answer, LarderDep, answer
 
 router = APIRouter(prefix="/api/needs", tags=["needs"])
@@ -32,6 +33,11 @@ class TargetIn(BaseModel):
     unit: str = ""
     gifts: float = 0.0
     reserve_share: float = 0.0
+    every_years: int = 1
+    sure: float = 0.5
+    jar_litres: float = 1.0
+    eaten_by: str = "table"
+    shares: list[SharedOver] | None = None
     target_id: int | None = None
     version: int | None = None
 
@@ -50,6 +56,30 @@ class PantryIn(BaseModel):
     product: str
     kind: str = "counted"
     units: float
+
+
+class TakeOverIn(BaseModel):
+    """Foods of last year to take over."""
+
+    foods: list[TakenOver]
+
+
+class HarvestIn(BaseModel):
+    """What so many plants of a kind gave in a year."""
+
+    crop: str
+    year: int
+    plants: int
+    mass_kg: float
+    note: str = ""
+
+
+class JarsIn(BaseModel):
+    """Jars of a size, and unused lids for them."""
+
+    litres: float
+    owned: int
+    lids: int
 
 
 class PickIn(BaseModel):
@@ -188,13 +218,58 @@ def post_never(larder: LarderDep, ref: ActDep, order_id: int) -> Answer:
 @router.get("/products")
 def get_products() -> list[ProductChoice]:
     """Products of the book."""
-    return acts.products()
+    return targets.products()
 
 
 @router.post("/foods")
 def post_food(larder: LarderDep, ref: ActDep, body: TargetIn) -> Answer:
     """Add a food, or change one."""
-    return answer(ref, acts.set_target(larder, ref, **body.model_dump()))
+    return answer(ref, targets.set_target(larder, ref, **dict(body)))
+
+
+@router.get("/foods/last-year")
+def get_last_year(larder: LarderDep) -> LastYear:
+    """Last year's list beside what became of it."""
+    return targets.last_year(larder)
+
+
+@router.post("/foods/take-over")
+def post_take_over(larder: LarderDep, ref: ActDep, body: TakeOverIn) -> Answer:
+    """Take foods of last year over."""
+    return answer(ref, targets.take_over(larder, ref, body.foods))
+
+
+@router.get("/varieties")
+def get_varieties(larder: LarderDep, crop: str = "") -> list[VarietyChoice]:
+    """Varieties of a kind in hand, that a food can be split over."""
+    return targets.varieties_of(larder, crop)
+
+
+@router.get("/harvests")
+def get_harvests(larder: LarderDep, crop: str = "") -> Harvests:
+    """Own harvests of a kind, and what a plant gives by them."""
+    return kitchen.harvests(larder, crop)
+
+
+@router.post("/harvests")
+def post_harvest(larder: LarderDep, ref: ActDep, body: HarvestIn) -> Answer:
+    """Note a harvest."""
+    done = kitchen.note_harvest(
+        larder, ref, body.crop, body.year, body.plants, body.mass_kg, body.note
+    )
+    return answer(ref, done)
+
+
+@router.delete("/harvests/{harvest_id}")
+def delete_harvest(larder: LarderDep, ref: ActDep, harvest_id: int) -> Answer:
+    """Take a harvest off."""
+    return answer(ref, kitchen.drop_harvest(larder, ref, harvest_id))
+
+
+@router.put("/jars")
+def put_jars(larder: LarderDep, ref: ActDep, body: JarsIn) -> Answer:
+    """Say how many jars of a size there are."""
+    return answer(ref, kitchen.set_jars(larder, ref, body.litres, body.owned, body.lids))
 
 
 @router.delete("/foods/{target_id}")

@@ -28,12 +28,19 @@ from .ways import Asked, Supply, chosen_ways
 
 @dataclass(frozen=True)
 class Demand:
-    """Plants wanted of a crop. ``lots``: only these, when the keeper chose them (else any)."""
+    """Plants wanted of a crop. ``lots``: only these, when the keeper chose them (else any); ``among``: only
+    these, as far as they may be counted on (None: any)."""
 
     key: str
     crops: frozenset[str]
     plants: int
     lots: frozenset[int] = frozenset()
+    among: frozenset[int] | None = None
+
+    def takes(self, lot: int, crop: str) -> bool:
+        """Whether a lot is one of those it may be met from."""
+        asked = not self.lots or lot in self.lots
+        return crop in self.crops and asked and (self.among is None or lot in self.among)
 
 
 @dataclass(frozen=True)
@@ -138,10 +145,7 @@ def cover(
         sound = _pour(demand, given, thought, order, hand, confidence, f)
         if chance(demand.plants, sound) >= confidence:
             continue
-        uncounted = any(
-            c in demand.crops and (not demand.lots or i in demand.lots)
-            for i, c in uncounted_lots.items()
-        )
+        uncounted = any(demand.takes(i, c) for i, c in uncounted_lots.items())
         short.append(_missing(demand, given, sound, thought, confidence, bought, uncounted))
         chances[demand.key] = short[-1].chance
     return CoverPlan(
@@ -214,11 +218,7 @@ class _Hand:
 
 
 def _mine(demand: Demand, order: Sequence[Supply]) -> list[Supply]:
-    return [
-        s
-        for s in order
-        if s.crop in demand.crops and s.seeds > 0 and (not demand.lots or s.lot in demand.lots)
-    ]
+    return [s for s in order if s.seeds > 0 and demand.takes(s.lot, s.crop)]
 
 
 def _eligible(demand: Demand, order: Sequence[Supply]) -> list[Supply]:

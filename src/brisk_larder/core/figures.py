@@ -11,7 +11,15 @@ from collections.abc import Mapping
 from dataclasses import dataclass, fields
 from typing import get_type_hints
 
-from .figures_planning import BasketFigures, CoverFigures, PantryFigures, RegrowFigures
+from .figures_planning import (
+    BasketFigures,
+    CoverFigures,
+    FrostFigures,
+    HarvestFigures,
+    PantryFigures,
+    RegrowFigures,
+    RoomFigures,
+)
 
 
 @dataclass(frozen=True)
@@ -396,6 +404,9 @@ class Figures:
     cover: CoverFigures
     basket: BasketFigures
     pantry: PantryFigures
+    harvest: HarvestFigures
+    room: RoomFigures
+    frost: FrostFigures
     needs: NeedsFigures
     emerging: EmergingFigures
     growing: GrowingFigures

@@ -66,3 +66,41 @@ class PantryFigures:
 
     pace_weeks: float
     least_weeks: float
+    ran_out_times: float
+    pace_share: float
+
+
+@dataclass(frozen=True)
+class HarvestFigures:
+    """How own seasons weigh against the book."""
+
+    season_log_sd: float
+    level_least_share: float
+    unknown_log_sd: float
+
+
+@dataclass(frozen=True)
+class RoomFigures:
+    """What the work of a year takes, and what giving a food up costs."""
+
+    touch_cost: float
+    food_weight: float
+    pick_weight: float
+    cells_an_evening: float
+    row_m_an_evening: float
+    jars_an_evening: float
+    kg_an_evening: float
+    sowing_feeds_weeks: float
+    bearing_feeds_weeks: float
+    time_limit_s: float
+
+
+@dataclass(frozen=True)
+class FrostFigures:
+    """When a forecast of frost moves a sowing."""
+
+    chance: float
+    tender_c: float
+    hardy_c: float
+    reach_nights: int
+    settle_nights: int

@@ -8,6 +8,7 @@ from math import ceil, exp, log, sqrt
 from typing import Literal
 
 import numpy as np
+from scipy.special import ndtri
 
 from .errors import InvalidValue
 from .figures import NeedsFigures
@@ -40,24 +41,62 @@ class Amount:
 
 @dataclass(frozen=True)
 class Chain:
-    """One food's chain; each link an Amount. plants is None where the book knows no yield."""
+    """One food's chain; each link an Amount. plants is None where the book knows no yield; ``planned``:
+    plants that are enough in as many years as the food is to be sure in."""
 
     wanted: Amount
     pantry: Amount
     to_put_up: Amount
     fresh_kg: Amount
     plants: Amount | None
+    planned: int | None = None
 
 
 @dataclass(frozen=True)
 class FoodTarget:
-    """What the household wants: units a week over so many weeks, plus gifts and a reserve share."""
+    """What the household wants: units a week over so many weeks, for guests such a share more, plus gifts and
+    a reserve share; put up only every ``every_years`` for all of them; plants enough in a share ``sure`` of
+    the years."""
 
     per_week: float
     weeks: float
     unit: str
     gifts: float = 0.0
     reserve_share: float = 0.0
+    guests_share: float = 0.0
+    every_years: int = 1
+    sure: float = 0.5
+
+    @property
+    def in_a_year(self) -> float:
+        """Units wanted for one year."""
+        eaten = self.per_week * self.weeks * (1.0 + self.guests_share)
+        return (eaten + self.gifts) * (1.0 + self.reserve_share)
+
+    @property
+    def words(self) -> str:
+        """What it is made of."""
+        said = ["per week x weeks"]
+        if self.guests_share:
+            said.append(f"{100 * self.guests_share:.0f} % more for guests")
+        if self.gifts:
+            said.append(f"{self.gifts:g} to give away")
+        if self.reserve_share:
+            said.append(f"{100 * self.reserve_share:.0f} % in reserve")
+        return ", ".join(said)
+
+
+def enough_plants(plants: Amount, share: float) -> int:
+    """Plants that are enough in such a share of the years, of a log-normal with its 80 % range.
+
+    Raises InvalidValue unless 0.5 <= share < 1.
+    """
+    if not 0.5 <= share < 1:
+        raise InvalidValue("years in which it is enough", share, "at least a half, and not all")
+    if plants.mid <= 0:
+        return 0
+    sd = _log_sd(plants.low, plants.high)
+    return max(1, ceil(plants.mid * exp(float(ndtri(share)) * sd) - 1e-9))
 
 
 def _log_sd(low: float, high: float) -> float:
@@ -100,13 +139,16 @@ def chain(
             return amount
         return Amount.exact(own[link], amount.unit, "set", "set by the keeper")
 
-    total = (target.per_week * target.weeks + target.gifts) * (1.0 + target.reserve_share)
-    wanted = overruled("wanted", Amount.exact(total, target.unit, "set", "per week x weeks"))
+    wanted = overruled("wanted", Amount.exact(target.in_a_year, target.unit, "set", target.words))
     pantry = Amount.exact(pantry_units, target.unit, "own", "counted on the shelf")
-    to_put_up = overruled(
-        "to_put_up",
-        Amount.exact(max(0.0, wanted.mid - pantry.mid), target.unit, "sum", "wanted less pantry"),
-    )
+    years = target.every_years
+    # what is put up every second year rests while the shelf holds a whole year of it
+    rests = years > 1 and pantry.mid >= wanted.mid
+    missing = 0.0 if rests else max(0.0, years * wanted.mid - pantry.mid)
+    said = "wanted less pantry"
+    if years > 1:
+        said = "the shelf holds a year" if rests else f"wanted for {years} years, less pantry"
+    to_put_up = overruled("to_put_up", Amount.exact(missing, target.unit, "sum", said))
     kg_sd = _log_sd(fresh_kg_per_unit.low, fresh_kg_per_unit.high)
     fresh = overruled(
         "fresh_kg",
@@ -119,10 +161,10 @@ def chain(
         ),
     )
     if yield_kg_per_plant is None:
-        plants = None
-        if "plants" in own:
-            plants = Amount.exact(own["plants"], "plants", "set", "set by the keeper")
-        return Chain(wanted, pantry, to_put_up, fresh, plants)
+        if "plants" not in own:
+            return Chain(wanted, pantry, to_put_up, fresh, None)
+        plants = Amount.exact(own["plants"], "plants", "set", "set by the keeper")
+        return Chain(wanted, pantry, to_put_up, fresh, plants, ceil(plants.mid))
     sd = sqrt(
         _log_sd(fresh.low, fresh.high) ** 2
         + _log_sd(yield_kg_per_plant.low, yield_kg_per_plant.high) ** 2
@@ -134,10 +176,13 @@ def chain(
         yield_kg_per_plant.origin,
         yield_kg_per_plant.note,
     )
-    plants = replace(
+    whole = replace(
         plants, low=ceil(plants.low), mid=ceil(plants.mid - 1e-9), high=ceil(plants.high)
     )
-    return Chain(wanted, pantry, to_put_up, fresh, overruled("plants", plants))
+    planned = enough_plants(plants, target.sure)
+    if "plants" in own:
+        planned = ceil(own["plants"])
+    return Chain(wanted, pantry, to_put_up, fresh, overruled("plants", whole), planned)
 
 
 def emergence(field: float, setting: str | None, f: NeedsFigures) -> float:

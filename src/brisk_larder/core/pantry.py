@@ -70,6 +70,16 @@ def shelf(entries: Sequence[Entry], since_s: float, now_s: float, f: PantryFigur
     return Shelf(units, put_up, gone, spoiled, pace, ends, oldest)
 
 
+def next_year(per_week: float, on_shelf: Shelf, f: PantryFigures) -> tuple[str, float]:
+    """What to want a week next year, after so much was wanted this year, and why: ran_out (somewhat more),
+    pace (drawn towards the pace at which it went), unknown (as it was)."""
+    if on_shelf.units <= 0 and on_shelf.gone > 0:
+        return "ran_out", round(per_week * f.ran_out_times, 2)
+    if on_shelf.pace is None:
+        return "unknown", per_week
+    return "pace", round(per_week + f.pace_share * (on_shelf.pace - per_week), 2)
+
+
 def _taken(batches: Sequence[tuple[float, float]], units: float) -> list[tuple[float, float]]:
     """Batches (when, units) after so many were taken, the oldest first."""
     out = []

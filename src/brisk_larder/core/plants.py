@@ -152,6 +152,28 @@ def seeds_beside(
     return high
 
 
+def holes_for(
+    plants: int, seed: Seed, each: int, confidence: float, at_most: int = SEED_CAP
+) -> int | None:
+    """Fewest holes or cells with ``each`` seeds, thinned to one plant, that give the plants at a confidence;
+    None when not even ``at_most`` do. With one seed each they are ``seeds_for``'s seeds."""
+    p = np.minimum(seed.g * seed.emergence.by_rank()[beside(seed.g)], 1.0)
+    q = 1.0 - (1.0 - p) ** each
+
+    def sure(holes: int) -> bool:
+        return float(_at_least(plants, holes * q, holes * q * (1 - q)).mean()) >= confidence
+
+    if plants <= 0:
+        return 0
+    if not sure(at_most):
+        return None
+    low, high = plants - 1, at_most
+    while high - low > 1:
+        middle = (low + high) // 2
+        low, high = (low, middle) if sure(middle) else (middle, high)
+    return high
+
+
 def seeds_for(plants: int, seed: Seed, confidence: float, at_most: int = SEED_CAP) -> int | None:
     """Smallest number of seeds with P(at least ``plants`` plants) >= confidence.
 

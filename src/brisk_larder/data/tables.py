@@ -44,16 +44,18 @@ from .tables_storage import (
     Series,
     Stay,
 )
+from .tables_table import FoodShare, ForecastNight, Harvest, Jar, OwnWindow
 from .tables_taking_stock import Parcel, ParcelLine, SavedView, Stocktake, StocktakeLine
 
 HISTORY_TABLES = {
     model.__tablename__: model
     for model in (
-        ChainOverride, Cohort, CropChange, Deployment, Device, Earmark, FoodTarget, ForecastNote, Household,
-        ImportBatch, Job, Lot, LotEvent, MoistureObs, Neighbour, Node, NodeEvent, OwnKind, PantryEntry,
-        Parcel, ParcelLine, Part, Person, Pick, PlanCell, SavedView, SeedOffer, SeedOrder, Seller,
-        Series, Sowing, SowingCount, Spot, Stay, StockEntry, Stocktake, StocktakeLine, Trial, TrialCount,
-        Variety, WantedSeed,
+        ChainOverride, Cohort, CropChange, Deployment, Device, Earmark, FoodShare, FoodTarget,
+        ForecastNight, ForecastNote, Harvest, Household, ImportBatch, Jar, Job, Lot, LotEvent,
+        MoistureObs, Neighbour, Node, NodeEvent, OwnKind, OwnWindow, PantryEntry, Parcel, ParcelLine,
+        Part, Person, Pick, PlanCell, SavedView, SeedOffer, SeedOrder, Seller, Series, Sowing,
+        SowingCount, Spot, Stay, StockEntry, Stocktake, StocktakeLine, Trial, TrialCount, Variety,
+        WantedSeed,
     )
 }  # fmt: skip
 DERIVED_TABLES = (
@@ -93,10 +95,14 @@ __all__ = [
     "DeviceSeen",
     "Dirty",
     "Earmark",
+    "FoodShare",
     "FoodTarget",
+    "ForecastNight",
     "ForecastNote",
+    "Harvest",
     "Household",
     "ImportBatch",
+    "Jar",
     "Job",
     "Lot",
     "LotEvent",
@@ -106,6 +112,7 @@ __all__ = [
     "Node",
     "NodeEvent",
     "OwnKind",
+    "OwnWindow",
     "PantryEntry",
     "Parcel",
     "ParcelLine",

@@ -108,7 +108,10 @@ class SowingCount(Erasable, table=True):
 
 
 class FoodTarget(Edited, table=True):
-    """What the household wants to eat of one product in one household year."""
+    """What the household wants to eat of one product in one household year. ``eaten_by``: the table,
+    animals, or as shoots (then ``per_week`` is grams of the seed itself); put up only every ``every_years``,
+    for all of them; plants enough in a share ``sure`` of the years; ``jar_litres``: of the jars it is put
+    up in."""
 
     __tablename__ = "food_target"
     __table_args__ = strict(
@@ -116,6 +119,10 @@ class FoodTarget(Edited, table=True):
         check("weeks_range", "weeks > 0 AND weeks <= 53"),
         check("gifts_range", "gifts >= 0"),
         check("reserve_range", "reserve_share >= 0 AND reserve_share <= 2"),
+        one_of("eaten_by", "table", "animals", "shoots"),
+        check("every_range", "every_years BETWEEN 1 AND 10"),
+        check("sure_range", "sure >= 0.5 AND sure < 1"),
+        check("jar_range", "jar_litres > 0 AND jar_litres <= 10"),
     )
 
     year: int
@@ -128,6 +135,10 @@ class FoodTarget(Edited, table=True):
     gifts: float = 0.0
     reserve_share: float = 0.0
     priority: int = 100
+    eaten_by: str = Field(default="table", sa_column_kwargs={"server_default": "table"})
+    every_years: int = Field(default=1, sa_column_kwargs={"server_default": "1"})
+    sure: float = Field(default=0.5, sa_column_kwargs={"server_default": "0.5"})
+    jar_litres: float = Field(default=1.0, sa_column_kwargs={"server_default": "1.0"})
 
 
 class ChainOverride(Edited, table=True):

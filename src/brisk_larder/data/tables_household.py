@@ -12,7 +12,10 @@ class Household(Edited, table=True):
     """The one household of this file. Frost days are days of the year, null where none is known or where
     there is no frost (``frost_free``): then ``sow_months`` ("3,4,10") says when it is sown. For growing seed
     it has ``seed_bed_m2`` and tends ``seed_lines`` a year, for buying seed ``seed_budget`` (null: not said).
-    ``calendar_token``: of the private address of its calendar (empty: none).
+    It eats with ``people``, and ``guest_weeks`` of one person beside them in a year; it has room for food
+    on ``food_bed_m2``, ``cells`` to sow in indoors, ``evenings`` for sowing and putting up in a year, and a
+    store for ``winter_roots`` of biennials (null: not said). ``calendar_token``: of the private address of
+    its calendar (empty: none).
     ``first_weekday``: 0 Sunday, 1 Monday, 6 Saturday."""
 
     __tablename__ = "household"
@@ -35,6 +38,12 @@ class Household(Edited, table=True):
         check("seed_bed_range", "seed_bed_m2 >= 0"),
         check("seed_budget_range", "seed_budget >= 0"),
         check("seed_lines_range", "seed_lines BETWEEN 1 AND 200"),
+        check("people_range", "people BETWEEN 1 AND 100"),
+        check("guest_weeks_range", "guest_weeks BETWEEN 0 AND 1000"),
+        check("food_bed_m2_range", "food_bed_m2 >= 0"),
+        check("cells_range", "cells >= 0"),
+        check("evenings_range", "evenings BETWEEN 0 AND 366"),
+        check("winter_roots_range", "winter_roots >= 0"),
         check("year_start", "year_starts_month BETWEEN 1 AND 12"),
     )
 
@@ -70,6 +79,12 @@ class Household(Edited, table=True):
     seed_bed_m2: float | None = None
     seed_lines: int | None = None
     seed_budget: float | None = None
+    people: int | None = None
+    guest_weeks: float = Field(default=0.0, sa_column_kwargs={"server_default": "0"})
+    food_bed_m2: float | None = None
+    cells: int | None = None
+    evenings: int | None = None
+    winter_roots: int | None = None
     calendar_token: str = ""
 
 

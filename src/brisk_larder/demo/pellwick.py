@@ -27,7 +27,7 @@ from ..services.forecast.rebuild import ensure_model_rev
 from ..services.household import home
 from ..services.household.kinds import figures, reference
 from ..services.household.larder import Larder
-from ..services.needs import acts
+from ..services.needs import acts, targets
 from ..services.papers import settings_page
 from ..services.storage import containers, imports, loggers, readings, sachets
 from ..standins.logger import Faults, Sender, Spell, logger_csv, simulate
@@ -313,7 +313,7 @@ def _over_the_air(
 
 def _wants(mill: Pellwick) -> None:
     for product, name, per_week, weeks, shelf in scene.FOODS:
-        acts.set_target(
+        targets.set_target(
             mill.larder, mill.ref(), product=product, per_week=per_week, weeks=weeks, name=name
         )
         if shelf:

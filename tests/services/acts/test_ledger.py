@@ -9,7 +9,7 @@ from brisk_larder.services.acts.entry import NewSeeds, add_seeds
 from brisk_larder.services.acts.lot_acts import LotEdit
 from brisk_larder.services.forecast import lines
 from brisk_larder.services.growing import sowings
-from brisk_larder.services.needs import acts, chains
+from brisk_larder.services.needs import chains, targets
 from brisk_larder.services.papers import history, settings_page
 from brisk_larder.services.stock import labels, lot_page, splitting, triage
 from tests.conftest import DAY
@@ -161,7 +161,7 @@ def test_what_is_set_aside_is_kept_for_its_use(small):
 def test_only_seed_meant_for_sowing_covers_a_need(small):
     settings_page.settle(small.larder, ref(), "cool_upland")
     lot = small.lots["carrot"]
-    acts.set_target(small.larder, ref(), product="carrots, root cellar", per_week=0.4, weeks=20)
+    targets.set_target(small.larder, ref(), product="carrots, root cellar", per_week=0.4, weeks=20)
     assert chains.needs_room(small.larder).lines[0].covered[0].lot_id == lot
     lot_acts.edit_lot(small.larder, ref(), lot, LotEdit(intended_use="sale"))
     assert chains.needs_room(small.larder).lines[0].covered == []

@@ -9,7 +9,7 @@ from brisk_larder.core.errors import BadFile, Conflict, InvalidValue
 from brisk_larder.data.acts import ActRef
 from brisk_larder.formats.offers_json import read_offers
 from brisk_larder.reference import load_reference
-from brisk_larder.services.needs import acts, basket, buying, chains
+from brisk_larder.services.needs import basket, buying, chains, targets
 from brisk_larder.services.papers import history
 from brisk_larder.services.trials import acts as trials
 from brisk_larder.standins.merchant import merchant_json
@@ -44,7 +44,7 @@ def take(larder, *offers, **more):
 @pytest.fixture
 def short(small):
     """A household that wants peas and has none."""
-    acts.set_target(small.larder, ref(), product="frozen peas", per_week=0.2, weeks=20)
+    targets.set_target(small.larder, ref(), product="frozen peas", per_week=0.2, weeks=20)
     assert chains.needs_room(small.larder).lines[0].short_plants
     return small
 

@@ -9,14 +9,14 @@ from brisk_larder.services.acts.entry import add_seeds
 from brisk_larder.services.acts.lot_acts import LotEdit
 from brisk_larder.services.growing import sowings
 from brisk_larder.services.household.kinds import reference
-from brisk_larder.services.needs import acts, chains
+from brisk_larder.services.needs import acts, chains, targets
 from brisk_larder.services.today import jobs
 from brisk_larder.services.trials import acts as trials_acts
 from tests.conftest import DAY, packet
 
 
 def want(larder, product, per_week=1.0, weeks=20, **more):
-    made = acts.set_target(
+    made = targets.set_target(
         larder, ActRef(), product=product, per_week=per_week, weeks=weeks, **more
     )
     return made.target_id

@@ -130,9 +130,9 @@ OLD = {
 def test_one_value_in_the_file_stops_no_room_and_is_named(small, name):
     """As an older program, or another hand, wrote it; while the larder is open."""
     from brisk_larder.data.acts import ActRef
-    from brisk_larder.services.needs import acts
+    from brisk_larder.services.needs import targets
 
-    acts.set_target(small.larder, ActRef(), product="kale, frozen", per_week=1, weeks=20)
+    targets.set_target(small.larder, ActRef(), product="kale, frozen", per_week=1, weeks=20)
     with client_of(small.larder) as client:
         before = client.get("/api/stock/lots").json()
         sql = OLD[name].format(onion=small.lots["onion"], tin=small.nodes["tin"])

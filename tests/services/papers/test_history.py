@@ -11,6 +11,7 @@ from brisk_larder.services.acts.lot_acts import LotEdit
 from brisk_larder.services.forecast.stale import remark_everything
 from brisk_larder.services.growing import sowings
 from brisk_larder.services.needs import acts as needs_acts
+from brisk_larder.services.needs import targets
 from brisk_larder.services.papers import history, settings_page
 from brisk_larder.services.stock import splitting
 from brisk_larder.services.storage import containers, readings
@@ -73,7 +74,7 @@ ACTS = {
     "a test counted": lambda s: trials_acts.count_trial(
         s.larder, ref(), s.trial, trials_acts.CountEntry(normal=4), close=True
     ),
-    "a food": lambda s: needs_acts.set_target(
+    "a food": lambda s: targets.set_target(
         s.larder, ref(), product="kale, frozen", per_week=1, weeks=20
     ),
     "a pick": lambda s: needs_acts.set_pick(s.larder, ref(), s.lots["onion"], 20),
@@ -211,7 +212,7 @@ def test_the_person_who_acts_is_remembered(small):
 
 def test_the_ribbon_shows_what_the_rooms_say(small):
     larder = small.larder
-    needs_acts.set_target(larder, ref(), product="onions, cured and stored", per_week=3, weeks=40)
+    targets.set_target(larder, ref(), product="onions, cured and stored", per_week=3, weeks=40)
     band = ribbon.ribbon(larder)
     assert (band.start, band.today, band.weeks) == ("2026-10-01", "2026-11-24", 52)
     assert band.last_frost == "2027-05-15"

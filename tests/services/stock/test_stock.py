@@ -27,7 +27,7 @@ from brisk_larder.services.household.wording import (
     sentence,
     temperature,
 )
-from brisk_larder.services.needs import acts
+from brisk_larder.services.needs import targets
 from brisk_larder.services.papers import settings_page
 from brisk_larder.services.saving import kept_lines as saving_lines
 from brisk_larder.services.stock import lot_page
@@ -141,7 +141,7 @@ def test_an_uncounted_lot_says_so_and_covers_nothing(small):
     larder = small.larder
     lot = add(larder, kind="swede", year=2025)
     assert line_of(larder, lot).seeds is None
-    acts.set_target(larder, ActRef(), product="swede, root cellar", per_week=0.2, weeks=10)
+    targets.set_target(larder, ActRef(), product="swede, root cellar", per_week=0.2, weeks=10)
     from brisk_larder.services.acts import ledger
     from brisk_larder.services.needs import chains
 

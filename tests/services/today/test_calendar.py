@@ -7,7 +7,7 @@ from icalendar import Calendar
 
 from brisk_larder.core.errors import InvalidValue, NotFound
 from brisk_larder.data.acts import ActRef
-from brisk_larder.services.needs import acts, chains, pantry
+from brisk_larder.services.needs import acts, chains, pantry, targets
 from brisk_larder.services.today import calendar, jobs
 
 
@@ -19,7 +19,7 @@ def events(data):
 
 def test_jobs_with_a_day_are_events_of_that_day_and_keep_their_name(small):
     larder = small.larder
-    acts.set_target(larder, ActRef(), product="frozen peas", per_week=0.2, weeks=20)
+    targets.set_target(larder, ActRef(), product="frozen peas", per_week=0.2, weeks=20)
     found = events(calendar.calendar(larder))
     room = jobs.today_room(larder)
     due = [p for p in (*room.jobs, *room.later) if p.due_s is not None]
@@ -57,7 +57,7 @@ def test_the_address_is_private_and_can_be_closed(small):
 
 def test_the_shelf_says_when_it_ends(small):
     larder = small.larder
-    acts.set_target(larder, ActRef(), product="frozen peas", per_week=1, weeks=20)
+    targets.set_target(larder, ActRef(), product="frozen peas", per_week=1, weeks=20)
     (line,) = pantry.pantry_room(larder).lines
     assert (line.says, line.wanted) == ("nothing left", 20)
     acts.book_pantry(larder, ActRef(), "frozen peas", "put_up", 12)

@@ -11,7 +11,7 @@ from brisk_larder.services.acts.lot_acts import LotEdit
 from brisk_larder.services.forecast import lines as forecast_lines
 from brisk_larder.services.growing import sowings
 from brisk_larder.services.needs import acts as needs_acts
-from brisk_larder.services.needs import chains
+from brisk_larder.services.needs import chains, targets
 from brisk_larder.services.papers import csv_files, history, settings_page
 from brisk_larder.services.stock import files, lot_page
 from brisk_larder.services.today import jobs, this_years_list
@@ -81,7 +81,7 @@ def test_more_tests_and_sowings_than_seed_are_refused(small):
 def test_what_is_wanted_decides_what_is_tested(small):
     larder = small.larder
     assert "Brackenbulb" in {w.line.variety for w in bench.bench(larder).wanted}
-    needs_acts.set_target(larder, ActRef(), product="carrots, root cellar", per_week=1, weeks=20)
+    targets.set_target(larder, ActRef(), product="carrots, root cellar", per_week=1, weeks=20)
     # a first food says nothing against all the rest: nobody knows yet what else is grown here
     assert small.line("onion").glance.advice.code == "undecided"
     sowings.sow(larder, ActRef(), small.lots["carrot"], 20)
@@ -94,9 +94,7 @@ def test_what_is_wanted_decides_what_is_tested(small):
 def test_a_need_falls_short_and_says_what_to_do(small):
     larder = small.larder
     dry_and_cool(small)
-    needs_acts.set_target(
-        larder, ActRef(), product="onions, cured and stored", per_week=0.3, weeks=30
-    )
+    targets.set_target(larder, ActRef(), product="onions, cured and stored", per_week=0.3, weeks=30)
     (line,) = chains.needs_room(larder).lines
     assert line.says == "covered"
     assert line.chain.wanted.mid == 9
@@ -127,7 +125,7 @@ def test_a_need_falls_short_and_says_what_to_do(small):
 )
 def test_impossible_foods_are_refused(small, values, field):
     with pytest.raises(InvalidValue, match=field):
-        needs_acts.set_target(small.larder, ActRef(), **values)
+        targets.set_target(small.larder, ActRef(), **values)
 
 
 def test_regrowing_is_proposed_when_a_line_runs_out(small):
@@ -163,7 +161,7 @@ def test_a_job_keeps_what_the_keeper_said_of_it(small):
 
 def test_the_years_list_is_what_the_rooms_show(small):
     larder = small.larder
-    needs_acts.set_target(larder, ActRef(), product="peas, shelled, frozen", per_week=1, weeks=20)
+    targets.set_target(larder, ActRef(), product="peas, shelled, frozen", per_week=1, weeks=20)
     year = this_years_list.year_of(larder)
     assert {p.subject for p in year.tests} == {
         f"lot:{w.line.lot_id}" for w in bench.bench(larder).wanted

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from datetime import date
+from datetime import date, timedelta
 
 import numpy as np
 
+from ...core.growing_year import Frosts
 from ...core.moisture import Floats
 from ...core.plants import Seed
 from ...core.quantity import Seeds
@@ -23,6 +24,22 @@ def climate_of(home: Household) -> Climate:
     said = [int(m) for m in home.sow_months.split(",") if m.isdecimal()]
     months = tuple(m for m in said if 1 <= m <= 12)
     return Climate(home.hemisphere, home.tz, home.last_frost_day, bool(home.frost_free), months)
+
+
+def _day(year: int, day_of_year: int) -> date:
+    return date(year, 1, 1) + timedelta(days=day_of_year - 1)
+
+
+def frosts_of(home: Household, year: int) -> Frosts:
+    """The last frost of a year and the first that follows it (in the south in the next year); none where
+    there is none or where they are not known."""
+    if home.frost_free:
+        return Frosts(None, home.last_frost_sd_days, None, home.first_frost_sd_days)
+    last = None if home.last_frost_day is None else _day(year, home.last_frost_day)
+    first = None if home.first_frost_day is None else _day(year, home.first_frost_day)
+    if last is not None and first is not None and first < last:
+        first = _day(year + 1, home.first_frost_day or 1)
+    return Frosts(last, home.last_frost_sd_days, first, home.first_frost_sd_days)
 
 
 def windows_of(kind: Kind, year: int, home: Household) -> list[Window]:

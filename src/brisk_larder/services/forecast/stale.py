@@ -192,6 +192,7 @@ class Stale:
 ABOUT_AIR = ("hemisphere", "outdoor_mean_c", "unplaced_kind")
 FOR_PEOPLE = {
     "name", "code_scheme", "currency", "page_size", "address", "settled", "version", "locale",
+    "food_bed_m2", "cells", "evenings", "winter_roots", "people", "guest_weeks",
 }  # fmt: skip
 
 
@@ -380,6 +381,11 @@ TABLE: dict[str, Callable[[Stale, Changed], None]] = {
     "spot": _nothing,
     "plan_cell": _nothing,
     "neighbour": _nothing,
+    "food_share": _nothing,
+    "harvest": _nothing,
+    "jar": _nothing,
+    "own_window": _wanted,
+    "forecast_night": _nothing,
     "seller": _nothing,
     "seed_offer": _nothing,
     "wanted_seed": _nothing,

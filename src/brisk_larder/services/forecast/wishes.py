@@ -3,15 +3,28 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from sqlmodel import Session, col, select
 
 from ...core.cover import Demand
+from ...core.harvests import Season, yield_of_a_plant
 from ...core.needs import Amount, Chain, FoodTarget, Origin, between, chain, on_the_shelf
+from ...core.pantry import Entry
 from ...core.units import YEAR_S
 from ...data.queries import key, live
-from ...data.tables import ChainOverride, Cohort, PantryEntry, Part, Pick, Sowing, Variety
+from ...data.tables import (
+    ChainOverride,
+    Cohort,
+    FoodShare,
+    Harvest,
+    Household,
+    PantryEntry,
+    Part,
+    Pick,
+    Sowing,
+    Variety,
+)
 from ...data.tables import FoodTarget as FoodRow
 from ...reference import Product
 from ..household.kinds import Kinds, figures, reference
@@ -22,53 +35,137 @@ def product_of(name: str) -> Product | None:
     return reference().products.get(name)
 
 
-def pantry_units(session: Session) -> dict[str, float]:
-    """What stands on the shelf per product: the last count plus what came and went since."""
-    out: dict[str, float] = {}
+def entries_by_product(session: Session) -> dict[str, list[Entry]]:
+    """The ledger of each product."""
+    out: dict[str, list[Entry]] = {}
     query = live(PantryEntry).order_by(col(PantryEntry.at_s), col(PantryEntry.id))
     for e in session.exec(query):
-        out[e.product] = on_the_shelf(out.get(e.product, 0.0), e.kind, e.units)
+        out.setdefault(e.product, []).append(Entry(e.at_s, e.kind, e.units))
     return out
 
 
-def food_chain(row: FoodRow, own: Mapping[str, float], kinds: Kinds, pantry: float) -> Chain:
-    """The chain of one food: own numbers before the book's, the book's before a guess."""
+def pantry_units(session: Session) -> dict[str, float]:
+    """What stands on the shelf per product: the last count plus what came and went since."""
+    out: dict[str, float] = {}
+    for product, entries in entries_by_product(session).items():
+        for e in entries:
+            out[product] = on_the_shelf(out.get(product, 0.0), e.kind, e.units)
+    return out
+
+
+@dataclass(frozen=True)
+class Own:
+    """What the household says of its own: links of a food by its numbers and their notes, harvests by kind,
+    how many more guests eat (share)."""
+
+    links: dict[int, dict[str, float]] = field(default_factory=dict)
+    notes: dict[int, dict[str, str]] = field(default_factory=dict)
+    harvests: dict[str, list[Season]] = field(default_factory=dict)
+    guests_share: float = 0.0
+
+
+def own_of(session: Session) -> Own:
+    """All of it."""
+    out = Own(guests_share=guests_share(session.get(Household, 1)))
+    for own in session.exec(live(ChainOverride)):
+        out.links.setdefault(own.food_target_id, {})[own.link] = own.value
+        out.notes.setdefault(own.food_target_id, {})[own.link] = own.note
+    for h in session.exec(live(Harvest).order_by(col(Harvest.year), col(Harvest.id))):
+        out.harvests.setdefault(h.crop, []).append(Season(h.year, h.plants, h.mass_kg))
+    return out
+
+
+def guests_share(home: Household | None) -> float:
+    """How much more is eaten by guests, as a share of what the household eats in a year."""
+    if home is None or not home.people:
+        return 0.0
+    return home.guest_weeks / (home.people * YEAR_WEEKS)
+
+
+YEAR_WEEKS = 52.0
+
+
+def book_yield(crop: str, kinds: Kinds) -> Amount | None:
+    """Kilos a plant gives by the book, or what a piece of it that is set gives (None: nobody knows)."""
+    piece = reference().pieces.get(crop)
+    if piece is not None:
+        low, high = piece.food_yield_kg_per_piece
+        return between(low, high, "kg", "book", f"yield of a {piece.piece}, the book's range")
+    kind = kinds.get(crop)
+    yields = kind.crop.food_yield_kg_per_plant
+    if yields is None:
+        return None
+    origin: Origin = "book" if kind.known else "guess"
+    return between(yields.low, yields.high, "kg", origin, "yield per plant, the book's range")
+
+
+def food_chain(row: FoodRow, own: Own, kinds: Kinds, pantry: float) -> Chain:
+    """The chain of one food: own numbers before own harvests, these with the book's, a guess last."""
+    if row.eaten_by == "shoots":
+        return seed_chain(row)
     product, f = product_of(row.product), figures().needs
-    kind = kinds.get(row.crop)
-    if "fresh_kg_per_unit" in own:
-        per_unit = Amount.exact(own["fresh_kg_per_unit"], "kg", "set", "set by the keeper")
+    links, notes = own.links.get(key(row), {}), own.notes.get(key(row), {})
+
+    def told(link: str) -> Amount:
+        return Amount.exact(links[link], "kg", "set", notes.get(link) or "set by the keeper")
+
+    if "fresh_kg_per_unit" in links:
+        per_unit = told("fresh_kg_per_unit")
     elif product is not None:
-        span = product.fresh_kg_per_unit_as_harvested
-        per_unit = between(span.low, span.high, "kg", "book", product.source)
+        span, jar = product.fresh_kg_per_unit_as_harvested, row.jar_litres
+        per_unit = between(span.low * jar, span.high * jar, "kg", "book", product.source)
     else:
         per_unit = between(
             f.unit_kg_low, f.unit_kg_high, "kg", "guess", "no figure known: about a kilo a unit"
         )
-    yields = kind.crop.food_yield_kg_per_plant
-    if "yield_kg_per_plant" in own:
-        value = own["yield_kg_per_plant"]
-        per_plant: Amount | None = Amount.exact(value, "kg", "set", "set by the keeper")
-    elif yields is not None:
-        origin: Origin = "book" if kind.known else "guess"
-        per_plant = between(
-            yields.low, yields.high, "kg", origin, "yield per plant, the book's range"
-        )
+    if "yield_kg_per_plant" in links:
+        per_plant: Amount | None = told("yield_kg_per_plant")
     else:
-        per_plant = None
-    target = FoodTarget(row.per_week, row.weeks, row.unit, row.gifts, row.reserve_share)
-    links = {k: v for k, v in own.items() if k in ("wanted", "to_put_up", "fresh_kg", "plants")}
-    return chain(target, per_unit, per_plant, pantry, links, f.plants_lost_before_harvest)
+        book = book_yield(row.crop, kinds)
+        per_plant = yield_of_a_plant(book, own.harvests.get(row.crop, []), figures().harvest)
+    target = target_of(row, own.guests_share)
+    set_here = {
+        k: v for k, v in links.items() if k in ("wanted", "to_put_up", "fresh_kg", "plants")
+    }
+    made = chain(target, per_unit, per_plant, pantry, set_here, f.plants_lost_before_harvest)
+    said = {
+        k: replace(getattr(made, k), note=notes[k])
+        for k in set_here
+        if notes.get(k) and getattr(made, k) is not None
+    }
+    return replace(made, **said)
+
+
+def seed_chain(row: FoodRow) -> Chain:
+    """Of a food that is the seed itself (shoots): grams wanted, no plants."""
+    wanted = Amount.exact(target_of(row, 0.0).in_a_year, row.unit, "set", "per week x weeks")
+    nothing = Amount.exact(0.0, row.unit, "own", "no shoots are kept")
+    seed = Amount.exact(wanted.mid / 1000, "kg", "sum", "the seed itself")
+    return Chain(wanted, nothing, replace(wanted, origin="sum"), seed, None)
+
+
+def target_of(row: FoodRow, guests: float) -> FoodTarget:
+    """What a food asks for, with what guests eat."""
+    return FoodTarget(
+        row.per_week, row.weeks, row.unit, row.gifts, row.reserve_share,
+        guests if row.eaten_by == "table" else 0.0, row.every_years, row.sure,
+    )  # fmt: skip
 
 
 @dataclass(frozen=True)
 class Wishes:
-    """What is wanted in a year, by name: picks first, then foods in the household's order; and the kinds
-    that were sown lately (None: nothing was ever sown, so that every kind may be wanted)."""
+    """What is wanted in a year, by name: picks first, then foods in the household's order; ``shares``: of a
+    food that is split over varieties the plants of each, ``split`` the parts it is split into; ``notes``: on
+    links the keeper set; and the kinds that were sown lately (None: nothing
+    was ever sown, so that every kind may be wanted)."""
 
     demands: list[Demand] = field(default_factory=list)
     chains: dict[str, Chain] = field(default_factory=dict)
     foods: dict[str, FoodRow] = field(default_factory=dict)
     picks: dict[str, Pick] = field(default_factory=dict)
+    shares: dict[str, dict[int, int]] = field(default_factory=dict)
+    split: dict[str, dict[int, float]] = field(default_factory=dict)
+    notes: dict[str, dict[str, str]] = field(default_factory=dict)
     sown: frozenset[str] | None = None
 
     @property
@@ -86,6 +183,10 @@ class Wishes:
             or any(pick.lot_id == lot_id for pick in self.picks.values())
         )
 
+    def plants_of_key(self, name: str) -> int:
+        """Plants that one food or pick asks for."""
+        return sum(d.plants for d in self.demands if whole_key(d.key) == name)
+
     def plants_of(self, crop: str) -> int:
         """Plants of a kind that foods and picks ask for."""
         return sum(d.plants for d in self.demands if crop in d.crops)
@@ -94,9 +195,11 @@ class Wishes:
 def wishes(session: Session, kinds: Kinds, year: int, now_s: float) -> Wishes:
     """Foods and picks of a planning year, and what was sown in the last years."""
     pantry = pantry_units(session)
-    overrides: dict[int, dict[str, float]] = {}
-    for own in session.exec(live(ChainOverride)):
-        overrides.setdefault(own.food_target_id, {})[own.link] = own.value
+    own = own_of(session)
+    split: dict[int, dict[int, float]] = {}
+    for share in session.exec(live(FoodShare).order_by(col(FoodShare.variety_id))):
+        split.setdefault(share.food_target_id, {})[share.variety_id] = share.share
+    lots_of = _lots_of(session, {v for some in split.values() for v in some})
     lately = now_s - figures().verdict.sown_lately_years * YEAR_S
     out = Wishes(sown=_sown_since(session, kinds, lately))
     picks = sorted(session.exec(live(Pick).where(Pick.year == year)), key=key)
@@ -108,11 +211,53 @@ def wishes(session: Session, kinds: Kinds, year: int, now_s: float) -> Wishes:
     foods = session.exec(live(FoodRow).where(FoodRow.year == year))
     for food in sorted(foods, key=lambda x: (x.priority, key(x))):
         name = f"food:{food.id}"
-        own_links, stock = overrides.get(key(food), {}), pantry.get(food.product, 0.0)
-        made = food_chain(food, own_links, kinds, stock)
+        made = food_chain(food, own, kinds, pantry.get(food.product, 0.0))
         out.chains[name], out.foods[name] = made, food
-        if made.plants is not None:
-            out.demands.append(Demand(name, frozenset([food.crop]), int(made.plants.mid)))
+        out.notes[name] = own.notes.get(key(food), {})
+        if made.planned is None or food.crop not in kinds.by_key or food.eaten_by == "shoots":
+            continue  # set as pieces, or eaten as seed: nothing is sown
+        crops, some = frozenset([food.crop]), split.get(key(food), {})
+        if not some:
+            out.demands.append(Demand(name, crops, made.planned))
+            continue
+        out.split[name], out.shares[name] = some, shared(made.planned, some)
+        out.demands.extend(
+            Demand(f"{name}{PART}{v}", crops, plants, among=frozenset(lots_of.get(v, ())))
+            for v, plants in out.shares[name].items()
+        )
+    return out
+
+
+PART = "#"  # between a food and one of the varieties it is split over, in the key of a demand
+
+
+def whole_key(demand: str) -> str:
+    """The food or pick that a demand is of."""
+    return demand.split(PART)[0]
+
+
+def shared(plants: int, shares: Mapping[int, float]) -> dict[int, int]:
+    """Plants of each variety, whole ones, that make up all of them; largest remainders first."""
+    total = sum(shares.values())
+    exact = {v: plants * s / total for v, s in shares.items()}
+    out = {v: int(x) for v, x in exact.items()}
+    rest = plants - sum(out.values())
+    for v in sorted(exact, key=lambda v: (out[v] - exact[v], v))[:rest]:
+        out[v] += 1
+    return out
+
+
+def _lots_of(session: Session, varieties: set[int]) -> dict[int, list[int]]:
+    """Lots of some varieties."""
+    rows = session.exec(
+        select(Cohort.variety_id, Part.lot_id)
+        .join(Cohort, col(Part.cohort_id) == Cohort.id)
+        .where(col(Cohort.variety_id).in_(varieties), col(Part.to_s).is_(None))
+        .where(col(Part.deleted_s).is_(None))
+    )
+    out: dict[int, list[int]] = {}
+    for variety, lot in rows:
+        out.setdefault(variety, []).append(lot)
     return out
 
 

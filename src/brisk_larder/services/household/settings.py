@@ -68,6 +68,23 @@ NUMBERS = {
     "frost_free": Number("no frost here", 0, 1, "0 or 1", whole=True),
     "seed_bed_m2": Number("bed for growing seed", 0, 100_000, "0 to 100,000 m²", empty=True),
     "seed_budget": Number("money for seed in a year", 0, 1_000_000, "0 to 1,000,000", empty=True),
+    "people": Number("people at the table", 1, 100, "1 to 100", whole=True, empty=True),
+    "guest_weeks": Number("weeks of guests in a year", 0, 1000, "0 to 1,000 weeks of one guest"),
+    "food_bed_m2": Number("bed for food", 0, 1_000_000, "0 to 1,000,000 m²", empty=True),
+    "cells": Number(
+        "cells to sow in indoors", 0, 1_000_000, "0 to 1,000,000", whole=True, empty=True
+    ),
+    "evenings": Number(
+        "evenings for sowing and putting up", 0, 366, "0 to 366", whole=True, empty=True
+    ),
+    "winter_roots": Number(
+        "roots that can be stored over winter",
+        0,
+        1_000_000,
+        "0 to 1,000,000",
+        whole=True,
+        empty=True,
+    ),
     "seed_lines": Number("lines grown anew in a year", 1, 200, "1 to 200", whole=True, empty=True),
     "order_lead_days": Number(
         "days between ordering and sowing", 0, 365, "0 to 365 days", whole=True

@@ -6,23 +6,14 @@ from dataclasses import dataclass
 
 from ...core.errors import InvalidValue
 from ...core.pantry import GONE
-from ...data.acts import expect_version
 from ...data.queries import key, live
 from ...data.tables import ChainOverride, Lot, PantryEntry, Pick
 from ...data.tables import FoodTarget as FoodRow
-from ...reference import Product
 from ..acts.acting import Doing, Done, act
-from ..forecast.wishes import pantry_units, product_of
-from ..household.kinds import reference
+from ..forecast.wishes import pantry_units
 from ..household.told import get_live, whole
-from .chains import LINKS, METHOD_WORDS, PURPOSES, target_year
-
-
-@dataclass(frozen=True)
-class FoodMade:
-    """The food on the list."""
-
-    target_id: int
+from .chains import target_year
+from .lines import LINKS, PURPOSES
 
 
 @dataclass(frozen=True)
@@ -30,73 +21,6 @@ class PickMade:
     """The pick of the year."""
 
     pick_id: int
-
-
-@act("food_target")
-def set_target(
-    a: Doing,
-    *,
-    product: str,
-    per_week: float,
-    weeks: float,
-    name: str = "",
-    crop: str | None = None,
-    unit: str = "",
-    gifts: float = 0.0,
-    reserve_share: float = 0.0,
-    target_id: int | None = None,
-    version: int | None = None,
-    year: int | None = None,
-) -> FoodMade:
-    """Add a food, or change one. ``product``: a name of the book, or the household's own word.
-
-    Raises InvalidValue for negatives, more than 53 weeks, or an own product without a crop.
-    """
-    # long: one check a field, then the row
-    book = product_of(product)
-    made_of = book.crop if book else (crop or "")
-    if not product.strip():
-        raise InvalidValue("food", product, "a product of the book, or your own word for it")
-    if book is None and not made_of:
-        raise InvalidValue("crop", crop, "the kind of plant this food is made of")
-    for field, value, low, high in (
-        ("per week", per_week, 0.0, 1000.0),
-        ("weeks", weeks, 0.01, 53.0),
-        ("gifts", gifts, 0.0, 10_000.0),
-        ("reserve", reserve_share, 0.0, 2.0),
-    ):
-        if not low <= value <= high:
-            raise InvalidValue(field, value, f"{low:g} to {high:g}")
-    planning = year if year is not None else target_year(a.of)
-    if made_of not in a.kinds.by_key and made_of not in reference().pieces:
-        raise InvalidValue("crop", made_of, "a kind of the table or one of your own")
-    fallback = unit_of(book) if book else "kg"
-    if target_id is None:
-        row = FoodRow(
-            year=planning,
-            product=product,
-            crop=made_of,
-            name=name or product,
-            unit=unit or fallback,
-            per_week=per_week,
-            weeks=weeks,
-        )
-    else:
-        row = get_live(a.session, FoodRow, target_id, "food")
-        expect_version(row, version, row.name)
-    row.per_week, row.weeks, row.gifts, row.reserve_share = (
-        per_week,
-        weeks,
-        gifts,
-        reserve_share,
-    )
-    if name:
-        row.name = name
-    a.session.add(row)
-    a.session.flush()
-    a.about(f"food:{row.id}")
-    a.summary = f"Wants {per_week:g} {row.unit} of {row.name} a week for {weeks:g} weeks"
-    return FoodMade(key(row))
 
 
 @act("remove_food")
@@ -183,36 +107,3 @@ def remove_pick(a: Doing, pick_id: int) -> Done:
     a.about(f"lot:{row.lot_id}")
     a.summary = "Took a pick back"
     return Done()
-
-
-def unit_of(product: Product) -> str:
-    """What a product is counted in: kilos, jars, or litres where it is frozen or in a crock."""
-    if product.pack_unit == "kg":
-        return "kg"
-    return "jars" if product.method in ("water_bath_can", "pressure_can") else "litres"
-
-
-@dataclass(frozen=True)
-class ProductChoice:
-    """A product of the book as a choice in a list."""
-
-    name: str
-    crop: str
-    how: str
-    unit: str
-
-
-def products() -> list[ProductChoice]:
-    """All products of the book, by name."""
-    return sorted(
-        (
-            ProductChoice(
-                p.product,
-                p.crop,
-                METHOD_WORDS[p.method],
-                unit_of(p),
-            )
-            for p in reference().products.values()
-        ),
-        key=lambda p: p.name.lower(),
-    )

@@ -23,7 +23,8 @@ from ..forecast.sowing import sowing_of
 from ..household.kinds import Kind, figures
 from ..household.larder import Larder, remembered
 from ..household.wording import day_words, many, percent
-from .chains import ChainLine, needs_room
+from .chains import needs_room
+from .lines import ChainLine
 
 
 @dataclass(frozen=True)

@@ -5,20 +5,19 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date
 
-from sqlmodel import col
-
 from ...core.pantry import Entry, shelf
 from ...core.units import YEAR_DAYS, day_start_s
 from ...data.queries import live
 from ...data.tables import FoodTarget as FoodRow
-from ...data.tables import PantryEntry
 from ..air.look import looking_at
-from ..forecast.wishes import product_of
+from ..forecast.wishes import entries_by_product, guests_share, product_of, target_of
 from ..household.kinds import figures
 from ..household.larder import Larder, household_year, remembered
-from ..household.wording import day_words
-from .acts import unit_of
-from .chains import METHOD_WORDS, target_year
+from ..household.wording import day_words, many
+from .chains import needs_room, target_year
+from .lines import METHOD_WORDS
+from .room import jar_counts
+from .targets import unit_of
 
 MONTH_DAYS = YEAR_DAYS / 12
 
@@ -45,11 +44,24 @@ class PantryLine:
 
 
 @dataclass(frozen=True)
+class JarLine:
+    """Jars of one size (l): owned, full on the shelf, to fill this year by the plan, unused lids."""
+
+    litres: float
+    owned: int
+    full: int
+    to_fill: int
+    lids: int
+    says: str
+
+
+@dataclass(frozen=True)
 class PantryRoom:
     """All products that are on the shelf or wanted, what ends first first."""
 
     year: int
     lines: list[PantryLine]
+    jars: list[JarLine]
 
 
 @remembered
@@ -57,33 +69,44 @@ def pantry_room(larder: Larder) -> PantryRoom:
     """Everything on the shelf."""
     planning = target_year(larder)
     with looking_at(larder) as v:
-        home, now_s = v.home, v.now_s
+        home, now_s, guests = v.home, v.now_s, guests_share(v.home)
         year = household_year(v.today, home)
         since_s = day_start_s(date(year, home.year_starts_month, 1), home.tz)
-        entries: dict[str, list[Entry]] = {}
-        for e in v.session.exec(
-            live(PantryEntry).order_by(col(PantryEntry.at_s), col(PantryEntry.id))
-        ):
-            entries.setdefault(e.product, []).append(Entry(e.at_s, e.kind, e.units))
+        entries = entries_by_product(v.session)
         foods = {
             f.product: f for f in v.session.exec(live(FoodRow).where(FoodRow.year == planning))
         }
     lines = [
-        _line(name, entries.get(name, []), foods.get(name), since_s, now_s)
+        _line(name, entries.get(name, []), foods.get(name), since_s, now_s, guests)
         for name in sorted({*entries, *foods})
     ]
+    foods_lines = needs_room(larder).lines
+    with looking_at(larder) as v:
+        jars = [_jar(*counted) for counted in jar_counts(foods_lines, v)]
     lines.sort(key=lambda x: (x.ends_s is None, x.ends_s or 0.0, x.name))
-    return PantryRoom(year, lines)
+    return PantryRoom(year, lines, jars)
+
+
+def _jar(litres: float, owned: int, full: int, to_fill: int, lids: int) -> JarLine:
+    empty, said = max(0, owned - full), []
+    if to_fill > empty:
+        said.append(f"{many(to_fill - empty, 'jar')} missing")
+    if to_fill > lids:
+        said.append(f"{many(to_fill - lids, 'lid')} missing")
+    return JarLine(litres, owned, full, to_fill, lids, ", ".join(said) or "enough for the plan")
 
 
 def _line(
-    product: str, entries: list[Entry], food: FoodRow | None, since_s: float, now_s: float
+    product: str,
+    entries: list[Entry],
+    food: FoodRow | None,
+    since_s: float,
+    now_s: float,
+    guests: float,
 ) -> PantryLine:
     found = shelf(entries, since_s, now_s, figures().pantry)
     book = product_of(product)
-    wanted = 0.0
-    if food is not None:
-        wanted = (food.per_week * food.weeks + food.gifts) * (1 + food.reserve_share)
+    wanted = target_of(food, guests).in_a_year if food is not None else 0.0
     keeps = book.storage_months_quality.high * MONTH_DAYS * 86_400 if book else None
     past = bool(keeps and found.oldest_s is not None and now_s - found.oldest_s > keeps)
     if found.units <= 0:

@@ -10,7 +10,8 @@ from ..growing.sowings import GrowingRoom, growing_room
 from ..household.kinds import figures
 from ..household.larder import Larder, today
 from ..household.wording import day_words
-from ..needs.chains import NeedsRoom, needs_room
+from ..needs.chains import needs_room
+from ..needs.lines import NeedsRoom
 from ..trials.bench import Bench, bench
 
 

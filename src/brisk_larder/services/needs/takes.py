@@ -1,0 +1,161 @@
+"""What foods and picks take of the garden, and when: plants of seed, and pieces that are set."""
+
+from __future__ import annotations
+
+from datetime import date, timedelta
+from typing import TypedDict
+
+from ...core.growing_year import growing_year, tender
+from ...core.needs import Chain
+from ...core.room import Held
+from ...core.succession import sowings
+from ...core.units import local_day
+from ...core.windows import Sown
+from ...data.tables import Household
+from ...reference.tables import Piece
+from ..forecast.sowing import frosts_of, windows_of
+from ..household.kinds import Kind, figures
+from ..household.larder import writing_here
+from ..household.wording import many
+
+
+class Room(TypedDict):
+    """What the plants of a food or pick take."""
+
+    bed_m2: float
+    row_m: float
+    cells: int
+    jars: float
+
+
+def room_of(
+    made: Chain | None, plants: int | None, seeds: int | None, kind: Kind, setting: str | None
+) -> Room:
+    """Bed (m2) and row (m) at the book's spacing, cells for seed begun indoors, jars to fill."""
+    row_m = (plants or 0) * kind.crop.spacing_in_row_cm / 100
+    jars = made.to_put_up.mid if made is not None and made.to_put_up.unit == "jars" else 0.0
+    return Room(
+        bed_m2=round(row_m * kind.crop.row_spacing_cm / 100, 1),
+        row_m=round(row_m, 1),
+        cells=(seeds or 0) if setting == "indoors" and plants else 0,
+        jars=jars,
+    )
+
+
+def piece_name(crop: str) -> str:
+    """A crop that is set as pieces, as people call it."""
+    return crop.replace("_", " ")
+
+
+def pieces_room(made: Chain, piece: Piece, plants: int) -> Room:
+    """Bed and row of pieces that are set."""
+    row_m = plants * piece.spacing_in_row_cm / 100
+    jars = made.to_put_up.mid if made.to_put_up.unit == "jars" else 0.0
+    return Room(
+        bed_m2=round(row_m * piece.row_spacing_cm / 100, 1),
+        row_m=round(row_m, 1),
+        cells=0,
+        jars=jars,
+    )
+
+
+def pieces_words(piece: Piece, plants: int, home: Household, year: int) -> tuple[str, str]:
+    """How many pieces are set, and the next act: their weight, and when."""
+    if plants == 0:
+        return "nothing to grow", "the pantry holds it all"
+    kilos, act = writing_here().kilos, "set aside or buy them"
+    if piece.pieces_per_kg is not None:
+        low, high = plants / piece.pieces_per_kg.high, plants / piece.pieces_per_kg.low
+        act = f"set aside or buy {kilos(low)} to {kilos(high)}"
+    held = piece_window(piece, home, year)
+    if held is not None:
+        first, last = held
+        act += f", set {first.day} {first:%b} to {last.day} {last:%b}"
+    return many(plants, piece.piece), act
+
+
+def piece_window(piece: Piece, home: Household, year: int) -> tuple[date, date] | None:
+    """Days to set pieces: weeks from the last frost, the first of them in the year that is planned for."""
+    last = frosts_of(home, year).last
+    if last is None:
+        return None
+    low, high = piece.plant_weeks_rel_last_frost
+    return last + timedelta(weeks=low), last + timedelta(weeks=high)
+
+
+def pieces_why(piece: Piece) -> list[str]:
+    """What is known of pieces."""
+    said = [f"Set as {piece.piece}s: no forecast of their life is made. {piece.note.capitalize()}."]
+    if piece.hazard:
+        said.append(f"Mind: {piece.hazard}.")
+    return said
+
+
+def plants_held(
+    kind: Kind, sown: Sown | None, home: Household, bed_m2: float, cells: int, fresh_weeks: float
+) -> tuple[Held | None, Held | None]:
+    """Bed (m2) and cells that a sowing holds, from its first day to its last harvest.
+
+    ``fresh_weeks``: weeks over which it is eaten fresh; sown one after the other, so much of the bed is held
+    at a time as sowings stand in it together.
+    """
+    if sown is None:
+        return None, None
+    day, high = local_day(sown.at_s, home.tz), kind.crop.days_to_maturity.high
+    out = day
+    if sown.setting == "indoors":
+        weeks = kind.crop.sow_indoors_weeks_before_last_frost
+        inside = weeks.low if weeks is not None else 0.0
+        frost = frosts_of(home, day.year).last
+        out = max(day, frost) if frost is not None else day + timedelta(weeks=inside)
+    feeds = feeds_weeks(kind)
+    span = fresh_weeks if fresh_weeks and feeds else (feeds or 0.0)
+    last = out + timedelta(days=high) + timedelta(weeks=span)
+    share = 1.0
+    if fresh_weeks and feeds and fresh_weeks > feeds:
+        share = min(1.0, (high / 7 + feeds) / (high / 7 + fresh_weeks))
+    cell = Held(cells * share, day, out) if cells and sown.setting == "indoors" else None
+    return Held(bed_m2 * share, out, last), cell
+
+
+TILL_FROST = {
+    "nightshade",
+    "cucurbit",
+    "solanum",
+}  # bear until the frost takes them: one sowing is enough
+
+
+def feeds_weeks(kind: Kind) -> float | None:
+    """Weeks that one sowing is eaten fresh; None: until the frost."""
+    f = figures().room
+    if kind.crop.rotation_group in TILL_FROST:
+        return None
+    return f.bearing_feeds_weeks if kind.crop.rotation_group == "legume" else f.sowing_feeds_weeks
+
+
+def succession_words(
+    kind: Kind, sown: Sown | None, home: Household, plants: int, weeks: float
+) -> list[str]:
+    """Sowings one after the other for a food that is eaten fresh over so many weeks."""
+    feeds = feeds_weeks(kind)
+    if sown is None or feeds is None or plants < 1:
+        return []
+    first = local_day(sown.at_s, home.tz)
+    frosts = frosts_of(home, first.year)
+    year = growing_year(
+        windows_of(kind, first.year, home),
+        (kind.crop.days_to_maturity.low, kind.crop.days_to_maturity.high),
+        tender(kind.crop.sow_outdoors_weeks_rel_last_frost, kind.season == "warm"),
+        frosts,
+    )
+    split = sowings(plants, weeks, feeds, first, year.last_useful or first + timedelta(days=365))
+    if split.wanted < 2:
+        return []
+    said = (
+        f"{weeks:g} weeks of eating: {split.wanted} sowings of {many(split.plants, 'plant')}, one every "
+        f"{many(split.every_days, 'day')} from {first.day} {first:%b} (one feeds about {feeds:g} weeks, "
+        "a guess)"
+    )
+    if split.late:
+        said += f"; {split.late} of them would no longer ripen before the frost"
+    return [said + "."]
