@@ -187,6 +187,29 @@ def merchant(
     typer.echo(f"Written to {out}")
 
 
+@app.command("weather")
+def weather(
+    out: Annotated[Path, typer.Argument(help="Where the forecast is written")],
+    last_frost: Annotated[str, typer.Option(help="Last frost as month-day")] = "05-09",
+    seed: int = 1,
+    today: TodayOption = None,
+) -> None:
+    """A stand-in for a weather service: writes the nights of the next ten days, as it would send them."""
+    from datetime import date
+
+    from .core.units import local_day
+    from .standins.weather import forecast_json
+
+    day = local_day(clock_of(today).now_s(), "UTC")
+    try:
+        frost = date.fromisoformat(f"{day.year}-{last_frost}")
+    except ValueError:
+        raise fail(f"{last_frost!r} is no day: give month-day, such as 05-09") from None
+    with in_words():
+        out.write_text(forecast_json(day, frost, 10.0, seed))
+    typer.echo(f"Written to {out}")
+
+
 def post_batch(port: int, token: str, body: dict[str, object]) -> tuple[int, dict[str, object]]:
     """Carry one batch to the server on this machine."""
     from .standins.logger import as_json

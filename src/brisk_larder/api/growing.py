@@ -6,7 +6,7 @@ from fastapi import APIRouter
 from pydantic import BaseModel
 
 from ..services.acts import heed
-from ..services.growing import calendar_page, settling, sowings
+from ..services.growing import calendar_page, own_days, settling, sowings
 from ..services.growing.calendar_page import CalendarPage
 from ..services.growing.settling import NextDoor
 from ..services.growing.sowings import GrowingRoom
@@ -72,12 +72,21 @@ class NextDoorIn(BaseModel):
     distance_m: float
 
 
+class OwnDaysIn(BaseModel):
+    """First and last day to sow (month-day, such as 05-20), and why."""
+
+    first: str
+    last: str
+    note: str = ""
+
+
 class LimitsIn(BaseModel):
-    """What a year bears: bed for growing seed (m2), lines grown anew (null: nobody says), what flowers next
-    door."""
+    """What a year bears: bed for growing seed (m2), lines grown anew, roots in the winter store (null:
+    nobody says), what flowers next door."""
 
     seed_bed_m2: float | None = None
     seed_lines: int | None = None
+    winter_roots: int | None = None
     next_door: list[NextDoorIn] = []
 
 
@@ -140,6 +149,21 @@ def get_calendar_page(larder: LarderDep) -> CalendarPage:
     return calendar_page.calendar_page(larder)
 
 
+@router.put("/growing/calendar/{crop}/{setting}")
+def put_own_days(
+    larder: LarderDep, ref: ActDep, crop: str, setting: str, body: OwnDaysIn
+) -> Answer:
+    """Say from when to when a kind is sown here."""
+    done = own_days.set_days(larder, ref, crop, setting, body.first, body.last, body.note)
+    return answer(ref, done)
+
+
+@router.delete("/growing/calendar/{crop}/{setting}")
+def delete_own_days(larder: LarderDep, ref: ActDep, crop: str, setting: str) -> Answer:
+    """Sow a kind by the book's days again."""
+    return answer(ref, own_days.back_to_the_book(larder, ref, crop, setting))
+
+
 @router.get("/growing/next-door")
 def get_next_door(larder: LarderDep) -> list[NextDoor]:
     """What flowers next door."""
@@ -156,5 +180,7 @@ def get_crossing() -> dict[str, str]:
 def put_limits(larder: LarderDep, ref: ActDep, body: LimitsIn) -> Answer:
     """Say what a year bears, and all that flowers next door."""
     plots = [(p.crossing_group, p.distance_m) for p in body.next_door]
-    done = settling.set_limits(larder, ref, body.seed_bed_m2, body.seed_lines, plots)
+    done = settling.set_limits(
+        larder, ref, body.seed_bed_m2, body.seed_lines, plots, body.winter_roots
+    )
     return answer(ref, done)

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter
+from typing import Annotated
+
+from fastapi import APIRouter, File, UploadFile
 from fastapi.responses import Response
 from pydantic import BaseModel, Field
 
-from ..services.today import calendar, jobs, own_jobs, ribbon, this_years_list
+from ..services.today import calendar, jobs, own_jobs, ribbon, this_years_list, weather
 from ..services.today.calendar import CalendarAddress
 from ..services.today.jobs import Counts, TodayRoom
 from ..services.today.own_jobs import JobSaid
@@ -75,6 +77,12 @@ def get_year(larder: LarderDep) -> YearList:
 def get_ribbon(larder: LarderDep) -> Ribbon:
     """The household's year for the band across the top."""
     return ribbon.ribbon(larder)
+
+
+@router.post("/weather")
+def post_weather(larder: LarderDep, ref: ActDep, file: Annotated[UploadFile, File()]) -> Answer:
+    """Bring in a forecast of nights (JSON)."""
+    return answer(ref, weather.bring_forecast(larder, ref, file.file.read()))
 
 
 ICS = "text/calendar; charset=utf-8"

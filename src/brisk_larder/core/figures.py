@@ -302,6 +302,7 @@ class GrowingFigures:
     regrow_soon_years: int
     test_soon_days: float
     order_soon_days: float
+    sow_soon_days: float
     count_again_days: float
 
 

@@ -37,6 +37,7 @@ class RegrowFigures:
     apart_strict: float
     borrow_cost: float
     beyond_cost: float
+    store_cost: float
     fresh_seeds_times: float
     patterns_early_years: int
     patterns_most: int

@@ -39,6 +39,23 @@ class Climate:
     sow_months: tuple[int, ...] = ()
 
 
+@dataclass(frozen=True)
+class OwnDays:
+    """When a household sows a kind by its own experience: days of the year; a last day before the first runs
+    into the next year."""
+
+    setting: Setting
+    first_day: int
+    last_day: int
+
+    def window(self, year: int) -> Window:
+        """The window that begins in a year."""
+        over = self.last_day < self.first_day
+        return Window(
+            _day(year, self.first_day), _day(year + over, self.last_day), self.setting, False
+        )
+
+
 def _seasons(year: int, months: Sequence[int]) -> list[tuple[date, date]]:
     """First and last day of each run of months that begins in a year; December runs on into January."""
     runs = [m for m in sorted(set(months)) if (m - 2) % 12 + 1 not in months]
@@ -73,13 +90,21 @@ def sowing_windows(
     indoors_weeks_before: tuple[float, float] | None,
     outdoors_weeks_rel: tuple[float, float] | None,
     f: CalendarFigures,
+    own: Sequence[OwnDays] = (),
 ) -> list[Window]:
-    """Spring sowing windows of one calendar year, earliest first; without frost those of its months.
+    """Spring sowing windows of one calendar year, earliest first; without frost those of its months. The
+    household's ``own`` days stand instead of the book's in their setting.
 
     ``indoors_weeks_before``: weeks before the last frost (low, high); ``outdoors_weeks_rel``:
     weeks relative to it, negative before. With no frost date the first of a month stands in,
     marked as guessed.
     """
+    if own:
+        book = sowing_windows(year, here, indoors_weeks_before, outdoors_weeks_rel, f)
+        said = {o.setting for o in own}
+        mine = [o.window(year) for o in own]
+        kept = [w for w in book if w.setting not in said]
+        return sorted([*mine, *kept], key=lambda w: (w.first, w.setting))
     if here.frost_free:
         outdoors = outdoors_weeks_rel is not None
         return _frostless(year, here.sow_months, indoors_weeks_before, outdoors)
@@ -173,9 +198,10 @@ def next_sowing_s(
     indoors: tuple[float, float] | None,
     outdoors: tuple[float, float] | None,
     f: CalendarFigures,
+    own: Sequence[OwnDays] = (),
 ) -> Sown | None:
     """The next sowing from a day on, over last year's, this and next year's windows; None: no window."""
-    years = [sowing_windows(today.year + i, here, indoors, outdoors, f) for i in (-1, 0, 1)]
+    years = [sowing_windows(today.year + i, here, indoors, outdoors, f, own) for i in (-1, 0, 1)]
     found = next_sowing(today, years, f)
     if found is None:
         return None

@@ -1,5 +1,6 @@
 """Which kept line is grown anew in which year, over several years: no line past its last safe year, no two
-that cross in flower together unless one is kept apart, the beds and the work of each year kept.
+that cross in flower together unless one is kept apart, the beds, the work and the winter store of each year
+kept.
 
 Of each line the sensible patterns of years are listed, and the solver takes one pattern a line (HiGHS;
 Huangfu & Hall 2018). All is counted in growings: a pattern costs its growings, a year in which too few
@@ -28,7 +29,8 @@ class KeptLine:
     ``fresh`` [H + 1]: from seed harvested so many years before; ``seasons`` in the ground (of two it flowers
     in the second); ``crosses``: with its group, by wind or by insects; ``purity``: of PURITY; bed (m2);
     years that the keeper has settled on (``agreed``) or ruled out (``barred``), and years in flower in which
-    it is kept apart by the keeper's own word (``apart``); ``hedge``: pollen of its group comes over it."""
+    it is kept apart by the keeper's own word (``apart``); ``hedge``: pollen of its group comes over it;
+    ``roots``: to store over the winter between its two seasons."""
 
     key: int
     group: str
@@ -43,6 +45,7 @@ class KeptLine:
     barred: frozenset[int] = frozenset()
     apart: frozenset[int] = frozenset()
     hedge: bool = False
+    roots: int = 0
 
     @property
     def cares(self) -> bool:
@@ -73,19 +76,20 @@ def _run(chances: Sequence[float], promised: float) -> int:
 
 @dataclass(frozen=True)
 class Limits:
-    """What a year bears: bed for seed growing (m2, None: nobody said), lines to tend; and the chance of
-    mothers that is promised."""
+    """What a year bears: bed for seed growing (m2, None: nobody said), lines to tend, roots in the winter
+    store (None: nobody said); and the chance of mothers that is promised."""
 
     promised: float
     bed_m2: float | None
     lines: int
+    winter_roots: int | None = None
 
 
 @dataclass(frozen=True)
 class YearsPlan:
     """Years of each line (by key), lines kept apart as (line, year in flower), m2 to borrow and lines beyond
-    what is borne by year [H], the cost in growings, and how far a better plan could at most be (share;
-    0: proven best)."""
+    what is borne by year [H], roots beyond the store in the winter after each year [H], the cost in growings,
+    and how far a better plan could at most be (share; 0: proven best)."""
 
     chosen: dict[int, Pattern]
     apart: frozenset[tuple[int, int]]
@@ -94,6 +98,7 @@ class YearsPlan:
     cost: float
     gap: float = 0.0
     parts: dict[str, float] = field(default_factory=dict)
+    over_store: tuple[float, ...] = ()
 
 
 def lost(chance: float, promised: float, f: RegrowFigures) -> float:
@@ -195,24 +200,29 @@ def priced(
                 who, cost = kept_apart(open_, year, f)
                 apart |= {(k, year) for k in who}
                 together += cost
-    bed, work = np.zeros(years), np.zeros(years)
+    bed, work, stored = np.zeros(years), np.zeros(years), np.zeros(years)
     for x in lines:
         for sown in chosen[x.key]:
             work[sown] += 1
+            stored[sown] += x.roots if x.seasons > 1 else 0
             bed[sown : x.flowers(sown) + 1] += x.bed_m2
     borrowed = np.zeros(years)
     if limits.bed_m2 is not None:
         borrowed = np.maximum(bed - limits.bed_m2, 0.0)
     beyond = np.maximum(work - limits.lines, 0.0)
+    over = np.zeros(years)
+    if limits.winter_roots is not None:
+        over = np.maximum(stored - limits.winter_roots, 0.0)
     parts = {
         "lines": by_itself,
         "apart": together,
         "bed": float(f.borrow_cost * borrowed.sum()),
         "work": float(f.beyond_cost * beyond.sum()),
+        "store": float(f.store_cost * over.sum()),
     }
     return YearsPlan(
         dict(chosen), frozenset(apart), tuple(borrowed.tolist()), tuple(beyond.tolist()),
-        sum(parts.values()), 0.0, parts,
+        sum(parts.values()), 0.0, parts, tuple(over.tolist()),
     )  # fmt: skip
 
 
@@ -272,6 +282,10 @@ def plan_years(lines: Sequence[KeptLine], limits: Limits, f: RegrowFigures) -> Y
         if len(sown.get(year, ())) > limits.lines:
             more = column(f.beyond_cost, False)
             rows.add([*((j, 1.0) for j in sown[year]), (more, -1.0)], float(limits.lines))
+        roots = [(j, float(lines[listed[j][0]].roots)) for j in sown.get(year, ())]
+        stored = [(j, n) for j, n in roots if n and lines[listed[j][0]].seasons > 1]
+        if limits.winter_roots is not None and stored:
+            rows.add([*stored, (column(f.store_cost, False), -1.0)], float(limits.winter_roots))
     upper = np.full(len(cost), np.inf)
     upper[np.array(whole)] = 1.0
     found = milp(
@@ -292,7 +306,7 @@ def _with_gap(plan: YearsPlan, bound: float) -> YearsPlan:
     gap = max(0.0, plan.cost - bound) / max(plan.cost, 1e-9)
     return YearsPlan(
         plan.chosen, plan.apart, plan.borrowed_m2, plan.beyond, plan.cost,
-        0.0 if gap < 1e-3 else gap, plan.parts,
+        0.0 if gap < 1e-3 else gap, plan.parts, plan.over_store,
     )  # fmt: skip
 
 

@@ -2280,6 +2280,130 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/needs/foods/last-year": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Last Year
+         * @description Last year's list beside what became of it.
+         */
+        get: operations["get_last_year_api_needs_foods_last_year_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/foods/take-over": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Take Over
+         * @description Take foods of last year over.
+         */
+        post: operations["post_take_over_api_needs_foods_take_over_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/varieties": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Varieties
+         * @description Varieties of a kind in hand, that a food can be split over.
+         */
+        get: operations["get_varieties_api_needs_varieties_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/harvests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Harvests
+         * @description Own harvests of a kind, and what a plant gives by them.
+         */
+        get: operations["get_harvests_api_needs_harvests_get"];
+        put?: never;
+        /**
+         * Post Harvest
+         * @description Note a harvest.
+         */
+        post: operations["post_harvest_api_needs_harvests_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/harvests/{harvest_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Harvest
+         * @description Take a harvest off.
+         */
+        delete: operations["delete_harvest_api_needs_harvests__harvest_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/jars": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Jars
+         * @description Say how many jars of a size there are.
+         */
+        put: operations["put_jars_api_needs_jars_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/needs/foods/{target_id}": {
         parameters: {
             query?: never;
@@ -2518,6 +2642,26 @@ export interface paths {
         get: operations["get_ribbon_api_ribbon_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/weather": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Weather
+         * @description Bring in a forecast of nights (JSON).
+         */
+        post: operations["post_weather_api_weather_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2767,6 +2911,30 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/growing/calendar/{crop}/{setting}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Own Days
+         * @description Say from when to when a kind is sown here.
+         */
+        put: operations["put_own_days_api_growing_calendar__crop___setting__put"];
+        post?: never;
+        /**
+         * Delete Own Days
+         * @description Sow a kind by the book's days again.
+         */
+        delete: operations["delete_own_days_api_growing_calendar__crop___setting__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -3223,6 +3391,11 @@ export interface components {
             /** File */
             file: string;
         };
+        /** Body_post_weather_api_weather_post */
+        Body_post_weather_api_weather_post: {
+            /** File */
+            file: string;
+        };
         /**
          * Box
          * @description A place or container on the shelf. Temperatures degC, humidity fractions.
@@ -3368,11 +3541,16 @@ export interface components {
         };
         /**
          * CalendarPage
-         * @description The calendar year that is told of, frost days, and all kinds that are wanted or kept.
+         * @description Twelve months from a day (``begins``: January, in the south July), frost days, nights that are
+         *     forecast, and all kinds that are wanted or kept.
          */
         CalendarPage: {
             /** Year */
             year: number;
+            /** Begins */
+            begins: string;
+            /** Nights */
+            nights: components["schemas"]["Night"][];
             /** Last Frost */
             last_frost: string | null;
             /** First Frost */
@@ -3466,7 +3644,8 @@ export interface components {
         };
         /**
          * Chain
-         * @description One food's chain; each link an Amount. plants is None where the book knows no yield.
+         * @description One food's chain; each link an Amount. plants is None where the book knows no yield; ``planned``:
+         *     plants that are enough in as many years as the food is to be sure in.
          */
         Chain: {
             wanted: components["schemas"]["Amount"];
@@ -3474,12 +3653,17 @@ export interface components {
             to_put_up: components["schemas"]["Amount"];
             fresh_kg: components["schemas"]["Amount"];
             plants: components["schemas"]["Amount"] | null;
+            /** Planned */
+            planned?: number | null;
         };
         /**
          * ChainLine
          * @description One food or pick as a readable chain. ``seeds``: None says "test first"; ``beside``: packets that
          *     may be dead, to be used up beside what is counted on; ``bed_m2``, ``row_m``: bed and row that its plants
-         *     take; ``cells``: seeds begun indoors, one to a cell; ``jars`` to fill.
+         *     take; ``cells``: seeds begun indoors, one to a cell; ``jars`` to fill. ``weight``: how much it matters in
+         *     the room check; ``enough``: plants that do in so many years; ``shares``: of a food split over varieties;
+         *     ``sow``: holes, cells and sowings one after the other; ``notes``: on links the keeper set;
+         *     ``sown_plants``: of this season's sowings, not asked for again.
          */
         ChainLine: {
             /** Key */
@@ -3541,6 +3725,53 @@ export interface components {
             cells: number;
             /** Jars */
             jars: number;
+            /** Weight */
+            weight: number;
+            /**
+             * Gifts
+             * @default 0
+             */
+            gifts: number;
+            /**
+             * Reserve Share
+             * @default 0
+             */
+            reserve_share: number;
+            /**
+             * Every Years
+             * @default 1
+             */
+            every_years: number;
+            /**
+             * Sure
+             * @default 0.5
+             */
+            sure: number;
+            /**
+             * Jar Litres
+             * @default 1
+             */
+            jar_litres: number;
+            /**
+             * Eaten By
+             * @default table
+             */
+            eaten_by: string;
+            /** Enough */
+            enough?: components["schemas"]["Enough"][];
+            /** Shares */
+            shares?: components["schemas"]["Share"][];
+            /** Sow */
+            sow?: string[];
+            /** Notes */
+            notes?: {
+                [key: string]: string;
+            };
+            /**
+             * Sown Plants
+             * @default 0
+             */
+            sown_plants: number;
         };
         /**
          * ClosedTest
@@ -3928,6 +4159,16 @@ export interface components {
             caution: string;
         };
         /**
+         * Enough
+         * @description Plants that are enough in a share of the years.
+         */
+        Enough: {
+            /** Share */
+            share: number;
+            /** Plants */
+            plants: number;
+        };
+        /**
          * Episode
          * @description A spell that took unusually much: month, node, points lost (fraction).
          */
@@ -4123,6 +4364,22 @@ export interface components {
             says: string[];
         };
         /**
+         * GiveUp
+         * @description A share of a food or pick to give up, so that all fits, and what then is left of it.
+         */
+        GiveUp: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Share */
+            share: number;
+            /** Per Week */
+            per_week: number;
+            /** Plants */
+            plants: number;
+        };
+        /**
          * GivingRoom
          * @description Parcels, the people, and what the stock is worth.
          */
@@ -4248,6 +4505,51 @@ export interface components {
             detail?: components["schemas"]["ValidationError"][];
         };
         /**
+         * HarvestIn
+         * @description What so many plants of a kind gave in a year.
+         */
+        HarvestIn: {
+            /** Crop */
+            crop: string;
+            /** Year */
+            year: number;
+            /** Plants */
+            plants: number;
+            /** Mass Kg */
+            mass_kg: number;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /**
+         * HarvestLine
+         * @description What so many plants gave in a year (kg fresh).
+         */
+        HarvestLine: {
+            /** Harvest Id */
+            harvest_id: number;
+            /** Year */
+            year: number;
+            /** Plants */
+            plants: number;
+            /** Mass Kg */
+            mass_kg: number;
+            /** Note */
+            note: string;
+        };
+        /**
+         * Harvests
+         * @description A kind's own harvests, and what a plant gives by them and by the book alone (kg).
+         */
+        Harvests: {
+            /** Lines */
+            lines: components["schemas"]["HarvestLine"][];
+            by_plant: components["schemas"]["Amount"] | null;
+            book: components["schemas"]["Amount"] | null;
+        };
+        /**
          * HistoryLine
          * @description One act that touched the lot.
          */
@@ -4336,7 +4638,10 @@ export interface components {
          * @description The one household of this file. Frost days are days of the year, null where none is known or where
          *     there is no frost (``frost_free``): then ``sow_months`` ("3,4,10") says when it is sown. For growing seed
          *     it has ``seed_bed_m2`` and tends ``seed_lines`` a year, for buying seed ``seed_budget`` (null: not said).
-         *     ``calendar_token``: of the private address of its calendar (empty: none).
+         *     It eats with ``people``, and ``guest_weeks`` of one person beside them in a year; it has room for food
+         *     on ``food_bed_m2``, ``cells`` to sow in indoors, ``evenings`` for sowing and putting up in a year, and a
+         *     store for ``winter_roots`` of biennials (null: not said). ``calendar_token``: of the private address of
+         *     its calendar (empty: none).
          *     ``first_weekday``: 0 Sunday, 1 Monday, 6 Saturday.
          */
         Household: {
@@ -4488,6 +4793,21 @@ export interface components {
             seed_lines?: number | null;
             /** Seed Budget */
             seed_budget?: number | null;
+            /** People */
+            people?: number | null;
+            /**
+             * Guest Weeks
+             * @default 0
+             */
+            guest_weeks: number;
+            /** Food Bed M2 */
+            food_bed_m2?: number | null;
+            /** Cells */
+            cells?: number | null;
+            /** Evenings */
+            evenings?: number | null;
+            /** Winter Roots */
+            winter_roots?: number | null;
             /**
              * Calendar Token
              * @default
@@ -4558,6 +4878,36 @@ export interface components {
             erh25: number;
         };
         /**
+         * JarLine
+         * @description Jars of one size (l): owned, full on the shelf, to fill this year by the plan, unused lids.
+         */
+        JarLine: {
+            /** Litres */
+            litres: number;
+            /** Owned */
+            owned: number;
+            /** Full */
+            full: number;
+            /** To Fill */
+            to_fill: number;
+            /** Lids */
+            lids: number;
+            /** Says */
+            says: string;
+        };
+        /**
+         * JarsIn
+         * @description Jars of a size, and unused lids for them.
+         */
+        JarsIn: {
+            /** Litres */
+            litres: number;
+            /** Owned */
+            owned: number;
+            /** Lids */
+            lids: number;
+        };
+        /**
          * JobIn
          * @description What became of a proposed job, or of several at once.
          */
@@ -4616,7 +4966,7 @@ export interface components {
         };
         /**
          * KindLine
-         * @description One kind over the calendar year. ``last_useful``: day after which sowing it no longer pays; ``packets``
+         * @description One kind over the year. ``last_useful``: day after which sowing it no longer pays; ``packets``
          *     in hand; ``says``: in words.
          */
         KindLine: {
@@ -4730,6 +5080,37 @@ export interface components {
             why: string;
         };
         /**
+         * LastFood
+         * @description A food of last year's list: so much a week, how much of it is left over, and what is proposed for this
+         *     year, with its reason; ``target_id``: of the row of last year.
+         */
+        LastFood: {
+            /** Target Id */
+            target_id: number;
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+            /** Per Week */
+            per_week: number;
+            /** Proposed */
+            proposed: number;
+            /** Weeks */
+            weeks: number;
+            /** Says */
+            says: string;
+        };
+        /**
+         * LastYear
+         * @description Last year's list, as far as it is not on this year's yet.
+         */
+        LastYear: {
+            /** Year */
+            year: number;
+            /** Foods */
+            foods: components["schemas"]["LastFood"][];
+        };
+        /**
          * LedgerLine
          * @description One entry, with the balance after it and its likely range (80 %).
          */
@@ -4781,14 +5162,16 @@ export interface components {
         };
         /**
          * LimitsIn
-         * @description What a year bears: bed for growing seed (m2), lines grown anew (null: nobody says), what flowers next
-         *     door.
+         * @description What a year bears: bed for growing seed (m2), lines grown anew, roots in the winter store (null:
+         *     nobody says), what flowers next door.
          */
         LimitsIn: {
             /** Seed Bed M2 */
             seed_bed_m2?: number | null;
             /** Seed Lines */
             seed_lines?: number | null;
+            /** Winter Roots */
+            winter_roots?: number | null;
             /**
              * Next Door
              * @default []
@@ -5215,6 +5598,7 @@ export interface components {
             cells: number;
             /** Jars */
             jars: number;
+            room: components["schemas"]["RoomCheck"];
         };
         /**
          * NewSeeds
@@ -5377,6 +5761,21 @@ export interface components {
             crossing_group: string;
             /** Distance M */
             distance_m: number;
+        };
+        /**
+         * Night
+         * @description A night that is forecast: the morning's day, lowest temperature (degC) and its doubt (sd); when it was
+         *     forecast.
+         */
+        Night: {
+            /** Day */
+            day: string;
+            /** Low C */
+            low_c: number;
+            /** Sd C */
+            sd_c: number;
+            /** Made S */
+            made_s: number;
         };
         /**
          * NodeEditIn
@@ -5726,6 +6125,21 @@ export interface components {
             source: string;
         };
         /**
+         * OwnDaysIn
+         * @description First and last day to sow (month-day, such as 05-20), and why.
+         */
+        OwnDaysIn: {
+            /** First */
+            first: string;
+            /** Last */
+            last: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /**
          * OwnFigure
          * @description A kind of which this house's tests say something else than the book.
          */
@@ -5848,6 +6262,8 @@ export interface components {
             year: number;
             /** Lines */
             lines: components["schemas"]["PantryLine"][];
+            /** Jars */
+            jars: components["schemas"]["JarLine"][];
         };
         /**
          * ParcelView
@@ -6159,7 +6575,7 @@ export interface components {
          * Proposal
          * @description One thing to do. ``origin_key``: rule + subject + season, so a dropped one stays dropped.
          *
-         *     kind: test, count, regrow, order, read, alarm, move, own (typed by somebody), sown (due emergence);
+         *     kind: test, count, regrow, order, sow, read, alarm, move, own (typed by somebody), sown (due emergence);
          *     where: house, cold store, greenhouse, garden; due_s: by when (None: any time). ``short``: what it is
          *     called among others of its kind; ``seeds``, ``spot_c`` and the ``evening`` it is planned for: of a test;
          *     ``waits_for``: subjects whose
@@ -6228,6 +6644,11 @@ export interface components {
              * @default 0
              */
             every_weeks: number;
+            /**
+             * Setting
+             * @default
+             */
+            setting: string;
         };
         /**
          * PullLine
@@ -6481,6 +6902,24 @@ export interface components {
             marks: components["schemas"]["brisk_larder__services__today__ribbon__Mark"][];
         };
         /**
+         * RoomCheck
+         * @description Whether the year fits into garden, cells, evenings and jars, and the cheapest way to make it fit.
+         */
+        RoomCheck: {
+            /** Fits */
+            fits: boolean;
+            /** Said */
+            said: boolean;
+            /** Uses */
+            uses: components["schemas"]["UseLine"][];
+            /** Give Up */
+            give_up: components["schemas"]["GiveUp"][];
+            /** Gap */
+            gap: number;
+            /** Lids Short */
+            lids_short: number;
+        };
+        /**
          * RoundIn
          * @description A round of dials: all or nothing.
          */
@@ -6689,6 +7128,35 @@ export interface components {
             southern: boolean;
         };
         /**
+         * Share
+         * @description A variety that a food is split over: how much of it, plants of it, and those that are missing.
+         */
+        Share: {
+            /** Variety Id */
+            variety_id: number;
+            /** Name */
+            name: string;
+            /** Share */
+            share: number;
+            /** Plants */
+            plants: number;
+            /** Short Plants */
+            short_plants: number;
+        };
+        /**
+         * SharedOver
+         * @description A variety that a food is grown of, and how much of it beside the others.
+         */
+        SharedOver: {
+            /** Variety Id */
+            variety_id: number;
+            /**
+             * Share
+             * @default 1
+             */
+            share: number;
+        };
+        /**
          * SheetChoice
          * @description A label sheet to choose: its size and grid, in words and mm.
          */
@@ -6794,7 +7262,8 @@ export interface components {
         };
         /**
          * Span
-         * @description Days from and to, and what is done: indoors, outdoors, autumn, harvest.
+         * @description Days from and to, and what is done: indoors, outdoors, autumn, harvest; ``own``: by the household's own
+         *     days, not the book's.
          */
         Span: {
             /** What */
@@ -6805,6 +7274,11 @@ export interface components {
             last: string;
             /** Guessed */
             guessed: boolean;
+            /**
+             * Own
+             * @default false
+             */
+            own: boolean;
         };
         /**
          * Spell
@@ -7236,6 +7710,24 @@ export interface components {
             order: number;
         };
         /**
+         * TakeOverIn
+         * @description Foods of last year to take over.
+         */
+        TakeOverIn: {
+            /** Foods */
+            foods: components["schemas"]["TakenOver"][];
+        };
+        /**
+         * TakenOver
+         * @description A food of last year to take over, so much of it a week.
+         */
+        TakenOver: {
+            /** Target Id */
+            target_id: number;
+            /** Per Week */
+            per_week: number;
+        };
+        /**
          * TargetIn
          * @description A food to want, or to change.
          */
@@ -7268,6 +7760,28 @@ export interface components {
              * @default 0
              */
             reserve_share: number;
+            /**
+             * Every Years
+             * @default 1
+             */
+            every_years: number;
+            /**
+             * Sure
+             * @default 0.5
+             */
+            sure: number;
+            /**
+             * Jar Litres
+             * @default 1
+             */
+            jar_litres: number;
+            /**
+             * Eaten By
+             * @default table
+             */
+            eaten_by: string;
+            /** Shares */
+            shares?: components["schemas"]["SharedOver"][] | null;
             /** Target Id */
             target_id?: number | null;
             /** Version */
@@ -7645,6 +8159,26 @@ export interface components {
              */
             on: string;
         };
+        /**
+         * UseLine
+         * @description Something there is only so much of: what (bed_m2, cells, evenings, jars), for jars their size (l);
+         *     what the year needs at its fullest time (``day``: the fortnight from then on; None: over the year), what
+         *     there is (None: nobody said) and what is missing.
+         */
+        UseLine: {
+            /** What */
+            what: string;
+            /** Litres */
+            litres: number;
+            /** Needed */
+            needed: number;
+            /** Has */
+            has: number | null;
+            /** Missing */
+            missing: number;
+            /** Day */
+            day: string | null;
+        };
         /** ValidationError */
         ValidationError: {
             /** Location */
@@ -7657,6 +8191,18 @@ export interface components {
             input?: unknown;
             /** Context */
             ctx?: Record<string, never>;
+        };
+        /**
+         * VarietyChoice
+         * @description A variety in hand, and how many packets of it.
+         */
+        VarietyChoice: {
+            /** Variety Id */
+            variety_id: number;
+            /** Name */
+            name: string;
+            /** Packets */
+            packets: number;
         };
         /**
          * Verdict
@@ -7944,7 +8490,8 @@ export interface components {
         };
         /**
          * YearLoad
-         * @description What a year bears: lines grown anew, bed (m2), what goes beyond either.
+         * @description What a year bears: lines grown anew, bed (m2), roots of biennials in the store in the winter after it,
+         *     what goes beyond either.
          */
         YearLoad: {
             /** Year */
@@ -7957,6 +8504,10 @@ export interface components {
             borrowed_m2: number;
             /** Beyond */
             beyond: number;
+            /** Roots */
+            roots: number;
+            /** Over Store */
+            over_store: number;
         };
         /**
          * YearRow
@@ -12323,6 +12874,246 @@ export interface operations {
             };
         };
     };
+    get_last_year_api_needs_foods_last_year_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LastYear"];
+                };
+            };
+        };
+    };
+    post_take_over_api_needs_foods_take_over_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeOverIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_varieties_api_needs_varieties_get: {
+        parameters: {
+            query?: {
+                crop?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VarietyChoice"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_harvests_api_needs_harvests_get: {
+        parameters: {
+            query?: {
+                crop?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Harvests"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    post_harvest_api_needs_harvests_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HarvestIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    delete_harvest_api_needs_harvests__harvest_id__delete: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
+            };
+            path: {
+                harvest_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    put_jars_api_needs_jars_put: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JarsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     delete_food_api_needs_foods__target_id__delete: {
         parameters: {
             query?: never;
@@ -12739,6 +13530,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Ribbon"];
+                };
+            };
+        };
+    };
+    post_weather_api_weather_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_post_weather_api_weather_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
                 };
             };
         };
@@ -13202,6 +14033,88 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CalendarPage"];
+                };
+            };
+        };
+    };
+    put_own_days_api_growing_calendar__crop___setting__put: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
+            };
+            path: {
+                crop: string;
+                setting: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnDaysIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    delete_own_days_api_growing_calendar__crop___setting__delete: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
+            };
+            path: {
+                crop: string;
+                setting: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
                 };
             };
         };

@@ -51,6 +51,7 @@ def windows_of(kind: Kind, year: int, home: Household) -> list[Window]:
         crop.sow_indoors_weeks_before_last_frost,
         crop.sow_outdoors_weeks_rel_last_frost,
         figures().calendar,
+        kind.own_days,
     )
 
 
@@ -63,6 +64,7 @@ def sowing_of(kind: Kind, day: date, home: Household) -> Sown | None:
         crop.sow_indoors_weeks_before_last_frost,
         crop.sow_outdoors_weeks_rel_last_frost,
         figures().calendar,
+        kind.own_days,
     )
     return found if found is None or kind.known else found._replace(guessed=True)
 

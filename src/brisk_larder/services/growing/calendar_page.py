@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import date, timedelta
+from datetime import date
 
 from ...core.growing_year import Frosts, KindYear, growing_year, tender
 from ...core.windows import autumn_window
 from ...data.tables import Household
 from ..air.look import Look, looking_at
 from ..forecast.lines import lot_lines
-from ..forecast.sowing import windows_of
+from ..forecast.nights import Night, nights_ahead
+from ..forecast.sowing import frosts_of, windows_of
 from ..forecast.wishes import wishes
 from ..household.kinds import Kind, figures
 from ..household.larder import Larder, planning_year, remembered
@@ -19,17 +20,19 @@ from ..household.wording import percent
 
 @dataclass(frozen=True)
 class Span:
-    """Days from and to, and what is done: indoors, outdoors, autumn, harvest."""
+    """Days from and to, and what is done: indoors, outdoors, autumn, harvest; ``own``: by the household's own
+    days, not the book's."""
 
     what: str
     first: str
     last: str
     guessed: bool
+    own: bool = False
 
 
 @dataclass(frozen=True)
 class KindLine:
-    """One kind over the calendar year. ``last_useful``: day after which sowing it no longer pays; ``packets``
+    """One kind over the year. ``last_useful``: day after which sowing it no longer pays; ``packets``
     in hand; ``says``: in words."""
 
     kind: str
@@ -44,16 +47,15 @@ class KindLine:
 
 @dataclass(frozen=True)
 class CalendarPage:
-    """The calendar year that is told of, frost days, and all kinds that are wanted or kept."""
+    """Twelve months from a day (``begins``: January, in the south July), frost days, nights that are
+    forecast, and all kinds that are wanted or kept."""
 
     year: int
+    begins: str
+    nights: list[Night]
     last_frost: str | None
     first_frost: str | None
     kinds: list[KindLine]
-
-
-def _day(year: int, day_of_year: int | None) -> date | None:
-    return None if day_of_year is None else date(year, 1, 1) + timedelta(days=day_of_year - 1)
 
 
 @remembered
@@ -63,13 +65,11 @@ def calendar_page(larder: Larder) -> CalendarPage:
     with looking_at(larder) as v:
         home = v.home
         asked = wishes(v.session, v.kinds, planning_year(v.today, home), v.now_s)
-        year = v.today.year if v.today.month < 7 else v.today.year + 1
-        frosts = Frosts(
-            None if home.frost_free else _day(year, home.last_frost_day),
-            home.last_frost_sd_days,
-            None if home.frost_free else _day(year, home.first_frost_day),
-            home.first_frost_sd_days,
-        )
+        # half a year before a year begins people plan it: in the south it begins in July
+        south = home.hemisphere == "south"
+        year = v.today.year if south or v.today.month < 7 else v.today.year + 1
+        frosts = frosts_of(home, year)
+        nights = nights_ahead(v)
         kept = {x.kind for x in lines if x.kept_line}
         wanted = sorted({*asked.crops, *kept})
         packets: dict[str, int] = {}
@@ -78,7 +78,8 @@ def calendar_page(larder: Larder) -> CalendarPage:
         kinds = [_line(v.kinds.get(k), packets.get(k, 0), v, year, frosts) for k in wanted]
     kinds.sort(key=lambda k: (k.spans[0].first if k.spans else "z", k.kind_name))
     told = [None if d is None else d.isoformat() for d in (frosts.last, frosts.first)]
-    return CalendarPage(year, told[0], told[1], kinds)
+    begins = date(year, 7 if south else 1, 1).isoformat()
+    return CalendarPage(year, begins, nights, told[0], told[1], kinds)
 
 
 def _line(kind: Kind, packets: int, v: Look, year: int, frosts: Frosts) -> KindLine:
@@ -90,10 +91,14 @@ def _line(kind: Kind, packets: int, v: Look, year: int, frosts: Frosts) -> KindL
         tender(crop.sow_outdoors_weeks_rel_last_frost, kind.season == "warm"),
         frosts,
     )
+    own = {o.setting for o in kind.own_days}
     spans = [
-        Span(w.setting, w.first.isoformat(), w.last.isoformat(), w.guessed) for w in found.windows
+        Span(w.setting, w.first.isoformat(), w.last.isoformat(), w.guessed, w.setting in own)
+        for w in found.windows
     ]
-    autumn = autumn_window(year, home.first_frost_day, crop.autumn_sow_weeks_before_first_frost)
+    autumn_year = frosts.first.year if frosts.first is not None else year
+    weeks = crop.autumn_sow_weeks_before_first_frost
+    autumn = autumn_window(autumn_year, home.first_frost_day, weeks)
     if autumn is not None and not home.frost_free:
         spans.append(Span("autumn", autumn.first.isoformat(), autumn.last.isoformat(), False))
     if found.harvest is not None:

@@ -136,6 +136,7 @@ def _line(
         barred=frozenset({*range(late), *(y for c, y in within if c.state == "barred")}),
         apart=frozenset(y + twice - 1 for c, y in within if c.state == "agreed" and c.apart),
         hedge=hedge,
+        roots=crop.min_plants_viable if twice > 1 else 0,
     )
 
 

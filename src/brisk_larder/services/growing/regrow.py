@@ -74,13 +74,16 @@ class YearRow:
 
 @dataclass(frozen=True)
 class YearLoad:
-    """What a year bears: lines grown anew, bed (m2), what goes beyond either."""
+    """What a year bears: lines grown anew, bed (m2), roots of biennials in the store in the winter after it,
+    what goes beyond either."""
 
     year: int
     lines: int
     bed_m2: float
     borrowed_m2: float
     beyond: int
+    roots: int
+    over_store: int
 
 
 @dataclass(frozen=True)
@@ -138,7 +141,9 @@ def planned(
     start = first_year(lines, year)
     kept = kept_lines(lines, look, kinds, home, session, start)
     usual = figures().growing.lines_a_year
-    limits = Limits(home.line_confidence, home.seed_bed_m2, home.seed_lines or usual)
+    limits = Limits(
+        home.line_confidence, home.seed_bed_m2, home.seed_lines or usual, home.winter_roots
+    )
     asked = [k.line for k in kept if k.line is not None]
     return Planned(kept, start, limits, plan_years(asked, limits, figures().regrow))
 
@@ -165,6 +170,12 @@ def regrow_plan(
             round(sum(r.bed_m2 for r in rows if r.cells[i].act), 1),
             round(p.plan.borrowed_m2[i], 1) if p.plan.borrowed_m2 else 0.0,
             round(p.plan.beyond[i]) if p.plan.beyond else 0,
+            sum(
+                k.line.roots
+                for k in p.kept
+                if k.line is not None and k.line.seasons > 1 and i in p.plan.chosen[k.line.key]
+            ),
+            round(p.plan.over_store[i]) if p.plan.over_store else 0,
         )
         for i, y in enumerate(years)
     ]

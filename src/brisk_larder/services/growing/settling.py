@@ -210,12 +210,17 @@ def group_names() -> dict[str, str]:
 
 @act("year_limits")
 def set_limits(
-    a: Doing, bed_m2: float | None, lines: int | None, plots: list[tuple[str, float]]
+    a: Doing,
+    bed_m2: float | None,
+    lines: int | None,
+    plots: list[tuple[str, float]],
+    roots: int | None = None,
 ) -> Done:
-    """Say what a year bears: bed for growing seed (m2), lines grown anew (None: nobody says), and all that
-    flowers next door (crossing group, metres). Raises InvalidValue."""
+    """Say what a year bears: bed for growing seed (m2), lines grown anew, roots in the winter store (None:
+    nobody says), and all that flowers next door (crossing group, metres). Raises InvalidValue."""
     a.home.seed_bed_m2 = cast("float | None", read_setting("seed_bed_m2", bed_m2))
     a.home.seed_lines = cast("int | None", read_setting("seed_lines", lines))
+    a.home.winter_roots = cast("int | None", read_setting("winter_roots", roots))
     a.session.add(a.home)
     known = group_names()
     for group, metres in plots:

@@ -200,6 +200,19 @@ def sow(
 
     Raises InvalidValue for the future or more than there is.
     """
+    return sow_seed(a, lot_id, n, setting, cells, at_s, on)
+
+
+def sow_seed(
+    a: Doing,
+    lot_id: int,
+    n: int,
+    setting: str,
+    cells: int | None = None,
+    at_s: int | None = None,
+    on: str = "",
+) -> SowingMade:
+    """``sow`` within another act."""
     whole("seeds", n, 1, 100_000)
     if setting not in ("indoors", "outdoors"):
         raise InvalidValue("where", setting, "indoors or outdoors")

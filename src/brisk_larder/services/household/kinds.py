@@ -13,6 +13,7 @@ from ...core.ageing import SigmaClasses
 from ...core.errors import InvalidValue
 from ...core.figures import Figures
 from ...core.moisture import SeedKind, build_isotherms
+from ...core.windows import OwnDays
 from ...data.queries import live
 from ...data.tables import CropChange, Household, OwnKind
 from ...reference import Crop, Reference, Viability, load_reference
@@ -60,6 +61,7 @@ class Kind:
     stand_in: str | None
     hazard: str
     emerged: tuple[Emerged, ...] = ()
+    own_days: tuple[OwnDays, ...] = ()
 
     @property
     def grade(self) -> str:
@@ -134,6 +136,10 @@ def load_kinds(session: Session) -> Kinds:
     emerged = session.connection().exec_driver_sql(
         "SELECT crop, setting, mean, weight, sowings FROM d_emergence ORDER BY crop, setting"
     )
+    days = session.connection().exec_driver_sql(
+        "SELECT crop, setting, first_day, last_day FROM own_window WHERE deleted_s IS NULL "
+        "ORDER BY crop, setting"
+    )
     changed = select(CropChange.crop, CropChange.field, CropChange.value)
     own = session.exec(live(OwnKind))
     home = session.get(Household, 1)
@@ -142,6 +148,7 @@ def load_kinds(session: Session) -> Kinds:
         tuple(tuple(r) for r in session.exec(changed.where(col(CropChange.deleted_s).is_(None)))),
         tuple((k.key, k.name, k.season, k.stand_in, k.hazard) for k in own),
         tuple((str(r[0]), str(r[1]), float(r[2]), float(r[3]), int(r[4])) for r in emerged),
+        tuple((str(r[0]), str(r[1]), int(r[2]), int(r[3])) for r in days),
     )
 
 
@@ -151,7 +158,9 @@ def _overlaid(
     changed: tuple[tuple[str, str, float], ...],
     own_kinds: tuple[tuple[str, str, str, str | None, str | None], ...],
     emerged: tuple[tuple[str, str, float, float, int], ...],
+    own_days: tuple[tuple[str, str, int, int], ...],
 ) -> Kinds:
+    # long: the table's kinds, then own ones, then the unknown
     ref = load_reference()
     keys = tuple(ref.crops)
     changes: dict[str, dict[str, float]] = {}
@@ -204,7 +213,7 @@ def _overlaid(
         stand_in=None,
         hazard=UNKNOWN_HAZARD,
     )
-    return Kinds(_with_sowings(out, emerged))
+    return Kinds(_with_days(_with_sowings(out, emerged), own_days))
 
 
 def _with_sowings(
@@ -214,6 +223,16 @@ def _with_sowings(
     for key, setting, mean, weight, sowings in emerged:
         said.setdefault(key, []).append(Emerged(setting, mean, weight, sowings))
     return {key: replace(kind, emerged=tuple(said.get(key, ()))) for key, kind in kinds.items()}
+
+
+def _with_days(
+    kinds: dict[str, Kind], own: tuple[tuple[str, str, int, int], ...]
+) -> dict[str, Kind]:
+    for key, setting, first, last in own:
+        if key in kinds:
+            days = OwnDays("indoors" if setting == "indoors" else "outdoors", first, last)
+            kinds[key] = replace(kinds[key], own_days=(*kinds[key].own_days, days))
+    return kinds
 
 
 def check_overrule(crop: str, field: str, value: float) -> None:

@@ -29,6 +29,7 @@ from ..household.larder import Larder, planning_year, remembered, today
 from ..household.measures import measures_of
 from ..household.quantity import earmarks, seeds_left
 from ..household.wording import often
+from .in_ground import less_what_is_sown, plants_in_ground
 from .lines import Covered, NeedsRoom
 from .outcome import Planned, line_of
 from .room import room_check, sow_words
@@ -133,13 +134,15 @@ def _plan(v: Look, outlook: Outlook, lines: dict[int, LotLine], year: int) -> Pl
         sowing = sowing_of(v.kinds.get(crop), v.today, v.home)
         bought[crop] = _bought(v.kinds, crop, sowing.setting if sowing else None)
     f = figures().cover
-    plan = cover(asked.demands, hand.supplies, v.home.confidence, bought, f, hand.uncounted)
+    demands, sown = less_what_is_sown(asked.demands, plants_in_ground(v, outlook, year))
+    plan = cover(demands, hand.supplies, v.home.confidence, bought, f, hand.uncounted)
     chosen = sorted({i for some in asked.shares.values() for i in some})
     named = v.session.exec(select(Variety).where(col(Variety.id).in_(chosen)))
     sow = sow_words(asked, plan, {x.lot: x for x in hand.supplies}, v)
     return Planned(
-        year, asked, plan, bought, outlook, hand.uncounted, {key(x): x.name for x in named}, sow
-    )
+        year, asked, plan, bought, outlook, hand.uncounted, {key(x): x.name for x in named}, sow,
+        {whole_key(k): sum(n for d, n in sown.items() if whole_key(d) == whole_key(k)) for k in sown},
+    )  # fmt: skip
 
 
 @remembered

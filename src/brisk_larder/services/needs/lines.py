@@ -51,7 +51,8 @@ class ChainLine:
     may be dead, to be used up beside what is counted on; ``bed_m2``, ``row_m``: bed and row that its plants
     take; ``cells``: seeds begun indoors, one to a cell; ``jars`` to fill. ``weight``: how much it matters in
     the room check; ``enough``: plants that do in so many years; ``shares``: of a food split over varieties;
-    ``sow``: holes, cells and sowings one after the other; ``notes``: on links the keeper set."""
+    ``sow``: holes, cells and sowings one after the other; ``notes``: on links the keeper set;
+    ``sown_plants``: of this season's sowings, not asked for again."""
 
     key: str
     kind: str
@@ -94,6 +95,7 @@ class ChainLine:
     shares: list[Share] = field(default_factory=list)
     sow: list[str] = field(default_factory=list)
     notes: dict[str, str] = field(default_factory=dict)
+    sown_plants: int = 0
 
 
 @dataclass(frozen=True)

@@ -26,7 +26,8 @@ from .takes import piece_name, pieces_room, pieces_why, pieces_words, room_of
 @dataclass(frozen=True)
 class Planned:
     """Wishes of a year and how they are covered: what a bought seed of each kind is worth, packets nobody
-    counted, names of the varieties that foods are split over, words of holes and of sowings."""
+    counted, names of the varieties that foods are split over, words of holes and of sowings, plants that
+    are sown already."""
 
     year: int
     wishes: Wishes
@@ -36,6 +37,7 @@ class Planned:
     uncounted: dict[int, str]
     varieties: dict[int, str]
     sow: dict[str, list[str]]
+    sown: dict[str, int]
 
 
 def line_of(
@@ -74,6 +76,9 @@ def line_of(
     ]
     waits = [c.code for c in covered if stock[c.lot_id].verdict.code == "running"]
     says, act_words = _outcome(short, plants, covered, to_count, waits)
+    sown_plants = planned.sown.get(key, 0)
+    if sown_plants and short is None and not covered:
+        says, act_words = "sown", f"{many(sown_plants, 'plant')} expected of it"
     setting = sowing.setting if sowing else None
     room = room_of(made, plants, seeds, kind, setting)
     why = _why(made, plants, short, kind, setting, home)
@@ -82,6 +87,10 @@ def line_of(
     if food is not None and food.eaten_by == "table":
         how = METHOD_WORDS.get(product.method, "") if product else "own product"
     caution = prose(product.safety_note) if product else ""
+    if sown_plants:
+        why.append(
+            f"{many(sown_plants, 'plant')} of it are in the ground or expected of what is sown."
+        )
     piece = reference().pieces.get(crop)
     if piece is not None and made is not None and made.planned is not None:
         plants = made.planned
@@ -134,6 +143,7 @@ def line_of(
         shares=shares,
         sow=planned.sow.get(key, []),
         notes=planned.wishes.notes.get(key, {}),
+        sown_plants=sown_plants,
         **room,
     )
 

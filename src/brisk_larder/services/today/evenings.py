@@ -106,6 +106,15 @@ def _several(jobs: list[Proposal], kind: str, head: str, why: str) -> Iterable[R
         yield _row(kind, jobs, f"{head}: {_named(jobs)}", why)
 
 
+def _sowings(jobs: list[Proposal]) -> Iterable[Row]:
+    """What is sown in one place on one day."""
+    by_day = sorted(jobs, key=lambda j: (j.due_s or 0.0, j.setting, j.short))
+    for (_, setting), group in groupby(by_day, key=lambda j: (j.due_s, j.setting)):
+        here = list(group)
+        why = f"{many(len(here), 'packet')}, what for and how thick stands at each."
+        yield from _several(here, "sow", f"Sow {setting}", why)
+
+
 def rows_of(jobs: list[Proposal], tested: set[str], confidence: float) -> list[Row]:
     """Jobs gathered to rows, urgent and early first. A job with a state of its own (moved, handed over,
     in progress) stays alone: somebody said something of just that one.
@@ -121,7 +130,8 @@ def rows_of(jobs: list[Proposal], tested: set[str], confidence: float) -> list[R
     # the reasons of these are the same; a line whose seed is to be found again has one of its own
     short = [j for j in free if j.kind == "order" and j.origin_key.startswith("order:")]
     regrow = [j for j in free if j.kind == "regrow"]
-    gathered = {id(j) for j in (*counts, *tests, *places, *short, *regrow)}
+    sow = [j for j in free if j.kind == "sow"]
+    gathered = {id(j) for j in (*counts, *tests, *places, *short, *regrow, *sow)}
     why_short = (
         f"What is in hand does not promise enough plants, {often(confidence)}: order, or regrow. Each "
         "chain in Needs says by how much."
@@ -132,6 +142,7 @@ def rows_of(jobs: list[Proposal], tested: set[str], confidence: float) -> list[R
         *_of_one_place(places),
         *_several(short, "order", "Short of seed", why_short),
         *_several(regrow, "regrow", "Regrow", REGROW),
+        *_sowings(sow),
         *(_alone(j) for j in [*free, *own] if id(j) not in gathered),
     ]
     return sorted(rows, key=lambda r: (not r.urgent, r.due_s or 9e12, r.title))

@@ -17,7 +17,7 @@ from ...data.tables import Job, Person
 from ..acts.acting import Doing, Together, act, step, together
 from ..acts.lot_acts import put_lot
 from ..air.look import looking_at
-from ..growing.sowings import Due, GrowingRoom, growing_room
+from ..growing.sowings import Due, GrowingRoom, growing_room, sow_seed
 from ..household.kinds import figures
 from ..household.larder import Larder, today
 from ..household.told import get_live
@@ -29,6 +29,7 @@ from ..storage.shelves import shelves
 from ..trials.bench import Bench, Running, bench
 from .evenings import Row, rows_of
 from .own_jobs import OWN, come_again
+from .sowing_jobs import SOW, sow_jobs
 from .this_years_list import Proposal, year_of
 
 FORTNIGHT_S = 14 * DAY_S
@@ -187,6 +188,7 @@ def today_room(larder: Larder) -> TodayRoom:
         *year.tests,
         *year.shortfalls,
         *year.regrow,
+        *sow_jobs(larder, needs),
         *_alarms(larder, now_s),
         *_moves(larder, now_s),
     ]
@@ -352,7 +354,7 @@ def _set_job(
             place=found.where,
             due_s=int(found.due_s) if found.due_s else None,
             subject=found.subject,
-            reason=json.dumps({"why": found.why}),
+            reason=json.dumps({"why": found.why, "seeds": found.seeds, "setting": found.setting}),
         )
     who = ""
     if person_id is not None:
@@ -369,6 +371,9 @@ def _set_job(
         "moved": f"moved to {day_words(moved_to_s or 0)}",
         "handed_over": f"handed to {who}",
     }.get(state, STATE_WORDS.get(state, state))
+    if row.kind == SOW and state == "done":
+        seeds = found.seeds if found is not None else told["seeds"]
+        sow_seed(a, int(row.subject.removeprefix("lot:")), seeds, told["setting"])
     if row.kind == "move" and state == "done":
         put_lot(a, told["lot_id"], told["node_id"], None, None)
     a.summary = f"{row.title}: {words}"

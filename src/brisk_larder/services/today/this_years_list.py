@@ -19,7 +19,7 @@ from ..trials.bench import Bench, bench
 class Proposal:
     """One thing to do. ``origin_key``: rule + subject + season, so a dropped one stays dropped.
 
-    kind: test, count, regrow, order, read, alarm, move, own (typed by somebody), sown (due emergence);
+    kind: test, count, regrow, order, sow, read, alarm, move, own (typed by somebody), sown (due emergence);
     where: house, cold store, greenhouse, garden; due_s: by when (None: any time). ``short``: what it is
     called among others of its kind; ``seeds``, ``spot_c`` and the ``evening`` it is planned for: of a test;
     ``waits_for``: subjects whose
@@ -45,6 +45,7 @@ class Proposal:
     evening: str = ""
     waits_for: tuple[str, ...] = ()
     every_weeks: int = 0
+    setting: str = ""
 
 
 @dataclass(frozen=True)

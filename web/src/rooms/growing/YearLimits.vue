@@ -14,12 +14,14 @@ const { metres, unmetre, lengthUnit } = useWriting()
 const tidy = (x: number) => Math.round(10 * x) / 10
 const bed = ref<number | null>(null)
 const lines = ref<number | null>(null)
+const roots = ref<number | null>(null)
 const plots = ref<{ crossing_group: string; distance_m: number | null }[]>([])
 watch(
   () => home.data.value?.household,
   (h) => {
     bed.value = h?.seed_bed_m2 ? tidy(unmetre(unmetre(h.seed_bed_m2))) : (h?.seed_bed_m2 ?? null)
     lines.value = h?.seed_lines ?? null
+    roots.value = h?.winter_roots ?? null
   },
   { immediate: true },
 )
@@ -38,6 +40,7 @@ const call = () =>
   setLimits({
     seed_bed_m2: bed.value === null ? null : metres(metres(bed.value)),
     seed_lines: lines.value,
+    winter_roots: roots.value,
     next_door: plots.value.map((p) => ({
       crossing_group: p.crossing_group,
       distance_m: metres(p.distance_m ?? 0),
@@ -63,6 +66,14 @@ const call = () =>
         whole
         :min="1"
         :max="200"
+      />
+      <NumberField
+        v-model="roots"
+        label="roots the winter store holds"
+        name="roots that can be stored over winter"
+        whole
+        :min="0"
+        help="of beets, carrots, cabbages kept for seed; empty: not counted"
       />
     </div>
     <p class="small soft">What flowers beyond the hedge, and how far off. Its pollen counts.</p>

@@ -86,6 +86,8 @@ const load = (x: Schemas['YearLoad']) => {
   const parts = [x.lines === 1 ? '1 line' : `${x.lines} lines`]
   if (x.beyond) parts.push(`${x.beyond} more than a year bears`)
   if (x.bed_m2) parts.push(area(x.bed_m2))
+  if (x.roots) parts.push(`${x.roots} roots to store over the winter`)
+  if (x.over_store) parts.push(`${x.over_store} more than the store holds`)
   if (x.borrowed_m2) parts.push(`${area(x.borrowed_m2)} to borrow`)
   return parts.join(', ')
 }
@@ -112,7 +114,7 @@ const thisYear = computed(() => props.room.loads.find((x) => x.lines && open_(x.
       <div class="line head" role="row">
         <span role="columnheader" class="name">line</span>
         <span v-for="x in room.loads" :key="x.year" role="columnheader" class="year" :title="load(x)">
-          {{ x.year }}<small :class="{ act: x.beyond || x.borrowed_m2 }">{{ x.lines || '' }}</small>
+          {{ x.year }}<small :class="{ act: x.beyond || x.borrowed_m2 || x.over_store }">{{ x.lines || '' }}</small>
         </span>
       </div>
       <template v-for="(r, i) in room.rows" :key="r.variety_id">
