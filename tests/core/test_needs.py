@@ -10,7 +10,7 @@ from brisk_larder.core import cover as co
 from brisk_larder.core import needs as n
 from brisk_larder.core.cover import Demand
 from brisk_larder.core.errors import InvalidValue
-from brisk_larder.core.plants import Emergence, Seed, Sown, chance, seeds_for
+from brisk_larder.core.plants import Emergence, Seed, Sown, chance, holes_for, seeds_for
 from brisk_larder.core.regrow import chance_of_mothers, last_safe_year
 from brisk_larder.core.schools import packed_success, seeds_for_each
 from brisk_larder.core.units import YEAR_S
@@ -275,3 +275,18 @@ def test_the_search_finds_the_fewest_seeds_of_each_of_many_beliefs():
     assert found[1] == -1
     assert found[0] == 24
     assert seeds_for_each(0, p, weight, 0.9).tolist() == [0] * 40
+
+
+@pytest.mark.parametrize("each", [1, 2, 3])
+def test_holes_with_several_seeds_are_counted_by_sowing_them(each):
+    rng = np.random.default_rng(each)
+    one = Seed(wide(0.4, 0.8).g, Emergence(0.8, 30.0))
+    holes = holes_for(20, one, each, 0.9)
+    share = rng.beta(24.0, 6.0, 60_000)  # one emergence a sowing
+    p = rng.choice(one.g, 60_000) * share
+    for n_holes, enough in ((holes, True), (holes - 2, False)):
+        plants = rng.binomial(n_holes, 1 - (1 - p) ** each)
+        assert (np.mean(plants >= 20) >= 0.9 - 0.006) == enough
+    if each == 1:
+        assert holes == seeds_for(20, one, 0.9)
+    assert holes_for(20, Seed(np.zeros(COUNT), Emergence(0.8, 30.0)), 2, 0.9) is None

@@ -38,7 +38,9 @@ def test_no_choice_of_patterns_is_better(seed):
         replace(x, group=f"g{x.key % 2}", crosses=x.key < 4) for x in made.household(rng, 5, 4)
     ]
     lines = [replace(x, hedge=seed % 3 == 0 and x.group == "g1") for x in lines]
-    bounds = replace(made.limits(lines, 4), lines=2)
+    lines = [replace(x, roots=4 + x.key) for x in lines]
+    store = int(rng.integers(3, 9)) if seed % 2 else None
+    bounds = replace(made.limits(lines, 4), lines=2, winter_roots=store)
     if seed % 4 == 1:
         lines[0] = replace(lines[0], agreed=frozenset({1}), barred=frozenset({0}))
         lines[1] = replace(lines[1], apart=frozenset({1, 2}))
@@ -119,6 +121,12 @@ def test_what_cannot_be_kept_is_paid_for_and_told():
     busy = plan(*(line(i, safe=0, crosses=False) for i in range(3)), lines=2)
     assert busy.beyond[0] == 1.0
     # a full year is no reason to let a line wait that is not safe any more
+    two_years = [line(i, safe=0, seasons=2, crosses=False, roots=10) for i in (1, 2)]
+    stored = plan(*two_years, winter_roots=12)
+    assert stored.over_store[0] == 8.0
+    assert plan(*two_years).over_store[0] == 0.0
+    could_wait = [line(i, safe=1, seasons=2, crosses=False, roots=10) for i in (1, 2)]
+    assert max(plan(*could_wait, winter_roots=12).over_store) == 0.0
     failing = replace(line(9, crosses=False), chances=(0.9, 0.89, 0.88, 0.87, 0.86, 0.85))
     crowd = plan(failing, *(line(i, safe=0, crosses=False) for i in range(2)), lines=2)
     assert crowd.chosen[9] == (0,)

@@ -85,6 +85,7 @@ class RoomFigures:
     """What the work of a year takes, and what giving a food up costs."""
 
     touch_cost: float
+    rising: float
     food_weight: float
     pick_weight: float
     cells_an_evening: float

@@ -2,7 +2,8 @@
 
 Bed is held from sowing outdoors (or setting out) to harvest, cells from sowing to setting out, so what one
 food leaves another takes: the fullest fortnight counts, not the sum. What is given up is the cheapest by how
-much each food matters (HiGHS; Huangfu & Hall 2018), few foods rather than a little of all.
+much each food matters (HiGHS; Huangfu & Hall 2018): a part of several rather than one wholly, yet few foods
+rather than a little of all.
 """
 
 from __future__ import annotations
@@ -124,18 +125,33 @@ def fit(takes: Sequence[Takes], has: Has, f: RoomFigures) -> Fit:
     return found if found.fits else _given_up(found, takes, has, days, f)
 
 
+QUARTERS = 4
+
+
+def _quarters(i: int) -> range:
+    return range(QUARTERS * i, QUARTERS * (i + 1))
+
+
+def quarter_rate(k: int, f: RoomFigures) -> float:
+    """What the k-th quarter of a food costs to give up, per share and weight: the first is missed least, the
+    last most; all four together cost its weight."""
+    return 1.0 + f.rising * (2.0 * k / (QUARTERS - 1) - 1.0)
+
+
 def _given_up(
     found: Fit, takes: Sequence[Takes], has: Has, days: Sequence[date], f: RoomFigures
 ) -> Fit:
-    """The cheapest shares to give up: x (given up) and z (touched at all) of each."""
+    """The cheapest shares to give up: of each food its quarters, and whether it is touched at all."""
     n = len(takes)
+    touched = QUARTERS * n
     rows = Rows()
 
     def at_most(used: Sequence[float], limit: float | None) -> None:
         if limit is None or sum(used) <= limit:
             return
-        # used (1 - x) <= limit
-        rows.add([(i, -u) for i, u in enumerate(used) if u], limit - sum(used))
+        # used (1 - given up) <= limit
+        terms = [(q, -u) for i, u in enumerate(used) if u for q in _quarters(i)]
+        rows.add(terms, limit - sum(used))
 
     for d in days:
         for name, limit in (("bed", has.bed_m2), ("cells", has.cells)):
@@ -146,18 +162,18 @@ def _given_up(
         for size in {s for t in takes for s in t.jars}:
             at_most([t.jars.get(size, 0.0) for t in takes], has.jars.get(size, 0.0))
     for i in range(n):
-        rows.add([(i, 1.0), (n + i, -1.0)], 0.0)
+        rows.add([*((q, 1.0) for q in _quarters(i)), (touched + i, -1.0)], 0.0)
+    rates = [quarter_rate(k, f) for k in range(QUARTERS)]
     solved = milp(
-        np.array([*(t.weight for t in takes), *([f.touch_cost] * n)]),
-        integrality=np.array([0] * n + [1] * n),
-        bounds=Bounds(0, 1),
-        constraints=rows.constraint(2 * n),
+        np.array([*(t.weight * r for t in takes for r in rates), *([f.touch_cost] * n)]),
+        integrality=np.array([0] * touched + [1] * n),
+        bounds=Bounds(0, np.array([1.0 / QUARTERS] * touched + [1.0] * n)),
+        constraints=rows.constraint(touched + n),
         options={"time_limit": f.time_limit_s},
     )
     if solved.x is None:
         return Fit(found.uses, {}, 1.0)
-    given = {
-        t.key: round(float(x), 3) for t, x in zip(takes, solved.x[:n], strict=True) if x > 1e-6
-    }
+    shares = np.asarray(solved.x[:touched]).reshape(n, QUARTERS).sum(axis=1)
+    given = {t.key: round(float(x), 3) for t, x in zip(takes, shares, strict=True) if x > 1e-6}
     gap = max(0.0, float(solved.fun) - float(solved.mip_dual_bound)) / max(float(solved.fun), 1e-9)
     return Fit(found.uses, given, 0.0 if gap < 1e-4 else gap)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import date
 from functools import partial
 from typing import TYPE_CHECKING
 
@@ -9,8 +10,11 @@ from ..core.units import DAY_S, local_day
 from ..data.acts import ActRef
 from ..services.growing import settling
 from ..services.household.kinds import reference
-from ..services.needs import acts, buying
+from ..services.needs import acts, buying, chains, kitchen, targets
+from ..services.papers import settings_page
+from ..services.today import weather
 from ..standins.merchant import merchant_json
+from ..standins.weather import forecast_json
 from .mill import last_summer
 
 if TYPE_CHECKING:
@@ -66,3 +70,42 @@ def plan_ahead(mill: Pellwick) -> None:
     buying.wish(larder, who(), "lavender", plants=6, priority=4, place="under the south wall")
     buying.wish(larder, who(), "tomato", "Little Ember", plants=8, priority=2)
     buying.set_budget(larder, who(), 90.0)
+    plan_table(mill)
+
+
+# year, plants and kilos: what their own rows gave
+GAVE = (
+    ("tomato", -3, 30, 52.0), ("tomato", -2, 34, 81.0), ("tomato", -1, 28, 40.0),
+    ("onion", -2, 300, 24.0), ("onion", -1, 340, 33.0),
+)  # fmt: skip
+
+
+def plan_table(mill: Pellwick) -> None:
+    """What they have room for, their jars, harvests they noted, potatoes and garlic, and last year's list."""
+    larder = mill.larder
+
+    def ref() -> ActRef:
+        return ActRef(person_id=mill.people[0])
+
+    settings_page.change_household(
+        larder,
+        ref(),
+        {"food_bed_m2": 150.0, "cells": 2400, "evenings": 60, "people": 4, "guest_weeks": 12.0},
+    )
+    kitchen.set_jars(larder, ref(), 1.0, 180, 60)
+    year = chains.target_year(larder)
+    for crop, ago, plants, kg in GAVE:
+        kitchen.note_harvest(larder, ref(), crop, year + ago, plants, kg)
+    for product, per_week, weeks in (("potato", 2.5, 36), ("garlic", 0.08, 48)):
+        targets.set_target(
+            larder, ref(), product=product, crop=product, per_week=per_week, weeks=weeks,
+            name=f"{product.capitalize()}{'es' if product == 'potato' else ''}",
+        )  # fmt: skip
+    for product, name, per_week, weeks in (
+        ("frozen spinach", "Spinach", 0.3, 20), ("frozen summer squash", "Courgettes", 0.25, 16),
+    ):  # fmt: skip
+        targets.set_target(
+            larder, ref(), product=product, per_week=per_week, weeks=weeks, name=name, year=year - 1
+        )
+    nights = forecast_json(local_day(mill.end_s, "UTC"), date(year, 5, 9), 10.0, 4)
+    weather.bring_forecast(larder, ref(), nights.encode())

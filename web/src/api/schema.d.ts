@@ -3727,50 +3727,29 @@ export interface components {
             jars: number;
             /** Weight */
             weight: number;
-            /**
-             * Gifts
-             * @default 0
-             */
+            /** Gifts */
             gifts: number;
-            /**
-             * Reserve Share
-             * @default 0
-             */
+            /** Reserve Share */
             reserve_share: number;
-            /**
-             * Every Years
-             * @default 1
-             */
+            /** Every Years */
             every_years: number;
-            /**
-             * Sure
-             * @default 0.5
-             */
+            /** Sure */
             sure: number;
-            /**
-             * Jar Litres
-             * @default 1
-             */
+            /** Jar Litres */
             jar_litres: number;
-            /**
-             * Eaten By
-             * @default table
-             */
+            /** Eaten By */
             eaten_by: string;
             /** Enough */
-            enough?: components["schemas"]["Enough"][];
+            enough: components["schemas"]["Enough"][];
             /** Shares */
-            shares?: components["schemas"]["Share"][];
+            shares: components["schemas"]["Share"][];
             /** Sow */
-            sow?: string[];
+            sow: string[];
             /** Notes */
-            notes?: {
+            notes: {
                 [key: string]: string;
             };
-            /**
-             * Sown Plants
-             * @default 0
-             */
+            /** Sown Plants */
             sown_plants: number;
         };
         /**

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 from ...core.needs import Chain
 
@@ -85,17 +85,17 @@ class ChainLine:
     cells: int
     jars: float
     weight: float
-    gifts: float = 0.0
-    reserve_share: float = 0.0
-    every_years: int = 1
-    sure: float = 0.5
-    jar_litres: float = 1.0
-    eaten_by: str = "table"
-    enough: list[Enough] = field(default_factory=list)
-    shares: list[Share] = field(default_factory=list)
-    sow: list[str] = field(default_factory=list)
-    notes: dict[str, str] = field(default_factory=dict)
-    sown_plants: int = 0
+    gifts: float
+    reserve_share: float
+    every_years: int
+    sure: float
+    jar_litres: float
+    eaten_by: str
+    enough: list[Enough]
+    shares: list[Share]
+    sow: list[str]
+    notes: dict[str, str]
+    sown_plants: int
 
 
 @dataclass(frozen=True)

@@ -75,8 +75,10 @@ def pieces_words(piece: Piece, plants: int, home: Household, year: int) -> tuple
 
 
 def piece_window(piece: Piece, home: Household, year: int) -> tuple[date, date] | None:
-    """Days to set pieces: weeks from the last frost, the first of them in the year that is planned for."""
-    last = frosts_of(home, year).last
+    """Days to set pieces: weeks from the last frost of the household year that is planned for."""
+    begins = date(year, home.year_starts_month, 1)
+    frosts = (frosts_of(home, y).last for y in (year, year + 1))
+    last = next((d for d in frosts if d is not None and d >= begins), None)
     if last is None:
         return None
     low, high = piece.plant_weeks_rel_last_frost

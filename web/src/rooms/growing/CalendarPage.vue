@@ -2,13 +2,24 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import type { Schemas } from '../../api/client'
+import { useAct } from '../../api/queries'
+import FilePick from '../../parts/FilePick.vue'
 import RoomHead from '../../parts/RoomHead.vue'
 import { day, monthNames } from '../../parts/words'
-import { theCalendar } from './acts'
+import { useWriting } from '../../parts/writing'
+import { bringForecast, theCalendar } from './acts'
+import OwnDaysForm from './OwnDaysForm.vue'
 
 /** Each kind over the year: sown indoors, outdoors, in autumn, and harvested, against the frost. */
 const found = useQuery({ queryKey: ['sowing-calendar'], queryFn: theCalendar })
 const data = computed(() => found.data.value)
+const act = useAct()
+const { temperature } = useWriting()
+const bring = (file: File) => act.run(`Brought in ${file.name}`, () => bringForecast(file))
+const changed = ref<Schemas['KindLine'] | null>(null)
+const nights = computed(() => data.value?.nights ?? [])
+/** How cold a night may be within its doubt. */
+const cold = (n: Schemas['Night']) => n.low_c - n.sd_c < 0
 const text = ref('')
 const kinds = computed(() => {
   const asked = text.value.trim().toLowerCase()
@@ -21,11 +32,11 @@ const WORDS = {
   harvest: 'eaten',
 }
 const seconds = (iso: string) => Date.parse(iso) / 1000
+const begin = computed(() => new Date(data.value?.begins ?? '2000-01-01'))
 const at = (iso: string) => {
-  const year = data.value?.year ?? 2000
-  const begin = Date.UTC(year, 0, 1)
-  const share = (Date.parse(iso) - begin) / (Date.UTC(year + 1, 0, 1) - begin)
-  return Math.min(1, Math.max(0, share))
+  const from = begin.value.getTime()
+  const till = Date.UTC(begin.value.getUTCFullYear() + 1, begin.value.getUTCMonth(), 1)
+  return Math.min(1, Math.max(0, (Date.parse(iso) - from) / (till - from)))
 }
 const bar = (s: Schemas['Span']) => ({
   left: `${100 * at(s.first)}%`,
@@ -34,10 +45,12 @@ const bar = (s: Schemas['Span']) => ({
 const said = (s: Schemas['Span']) =>
   `${WORDS[s.what as keyof typeof WORDS]} ${day(seconds(s.first))} to ${day(seconds(s.last))}`
 const told = (k: Schemas['KindLine']) => k.spans.map(said).join('; ') || 'no window is known'
-const months = monthNames()
+const names = monthNames()
+const months = computed(() => names.map((_, i) => names[(i + begin.value.getUTCMonth()) % 12]!))
 const about = computed(() => {
   const { year, last_frost, first_frost } = data.value ?? {}
-  const parts = [`${year}, for what is wanted or kept`]
+  const years = begin.value.getUTCMonth() ? `${year}/${(year ?? 0) + 1}` : String(year)
+  const parts = [`${years}, for what is wanted or kept`]
   if (last_frost) parts.push(`last frost about ${day(seconds(last_frost))}`)
   if (first_frost) parts.push(`first about ${day(seconds(first_frost))}`)
   return `${parts.join('; ')}.`
@@ -49,6 +62,7 @@ const about = computed(() => {
     <RoomHead title="The sowing calendar" back="Growing" to="/growing">
       <span v-if="data" class="soft">{{ about }}</span>
       <span class="spring" />
+      <FilePick words="Bring in a forecast" accept=".json,application/json" @file="bring" />
       <AInput v-model:value="text" class="find" placeholder="kind" aria-label="find a kind" allow-clear />
     </RoomHead>
     <RoomState :query="found" />
@@ -56,6 +70,13 @@ const about = computed(() => {
       <i class="bar indoors key" /> indoors <i class="bar outdoors key" /> outdoors
       <i class="bar autumn key" /> in autumn <i class="bar harvest key" /> harvest (by the book’s days);
       dashed: last day on which sowing still pays
+    </p>
+    <p v-if="nights.length" class="small nights" aria-label="nights that are forecast">
+      Nights ahead:
+      <span v-for="n in nights" :key="n.day" :class="{ act: cold(n) }"
+        >{{ day(seconds(n.day)) }} {{ temperature(n.low_c) }}</span
+      >
+      <span class="soft">(doubt {{ nights[0]!.sd_c }} to {{ nights.at(-1)!.sd_c }} °C)</span>
     </p>
     <div v-if="data" class="year" role="table" aria-label="the year of each kind">
       <div class="line head small soft" role="row">
@@ -68,7 +89,16 @@ const about = computed(() => {
       <div v-for="k in kinds" :key="k.kind" class="line" role="row" :data-kind="k.kind_name">
         <span role="rowheader"
           ><span class="name">{{ k.kind_name }}</span>
-          <span class="small soft says">{{ k.packets ? `${k.packets} in hand` : 'none in hand' }}</span></span
+          <span class="small soft says"
+            >{{ k.packets ? `${k.packets} in hand` : 'none in hand' }}
+            <AButton
+              type="link"
+              size="small"
+              :aria-label="`change when ${k.kind_name} is sown`"
+              @click="changed = k"
+              >{{ k.spans.some((s) => s.own) ? 'our own days' : 'change' }}</AButton
+            ></span
+          ></span
         >
         <span role="cell">
           <span class="track" role="img" :aria-label="told(k)">
@@ -99,12 +129,18 @@ const about = computed(() => {
         No kind of that name is wanted or kept. What is sown when stands on every packet’s page too.
       </p>
     </div>
+    <OwnDaysForm v-if="changed" :kind="changed" @close="changed = null" />
   </section>
 </template>
 
 <style scoped>
 .find {
   width: 180px;
+}
+.nights {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 14px;
 }
 .line {
   display: grid;

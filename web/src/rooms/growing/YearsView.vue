@@ -114,7 +114,8 @@ const thisYear = computed(() => props.room.loads.find((x) => x.lines && open_(x.
       <div class="line head" role="row">
         <span role="columnheader" class="name">line</span>
         <span v-for="x in room.loads" :key="x.year" role="columnheader" class="year" :title="load(x)">
-          {{ x.year }}<small :class="{ act: x.beyond || x.borrowed_m2 || x.over_store }">{{ x.lines || '' }}</small>
+          {{ x.year
+          }}<small :class="{ act: x.beyond || x.borrowed_m2 || x.over_store }">{{ x.lines || '' }}</small>
         </span>
       </div>
       <template v-for="(r, i) in room.rows" :key="r.variety_id">

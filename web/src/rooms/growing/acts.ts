@@ -1,4 +1,4 @@
-import { api, take, type Schemas } from '../../api/client'
+import { api, sendFile, take, type Schemas } from '../../api/client'
 
 /** What one settles of the years ahead. */
 export const settleYear = (body: Schemas['YearIn']) => take(api.POST('/api/growing/years', { body }))
@@ -18,3 +18,9 @@ export const setLimits = (body: Schemas['LimitsIn']) => take(api.PUT('/api/growi
 export const nextDoor = () => take(api.GET('/api/growing/next-door'))
 export const crossing = () => take(api.GET('/api/growing/crossing'))
 export const theCalendar = () => take(api.GET('/api/growing/calendar'))
+type Where = { crop: string; setting: string }
+export const sayDays = (path: Where, body: Schemas['OwnDaysIn']) =>
+  take(api.PUT('/api/growing/calendar/{crop}/{setting}', { params: { path }, body }))
+export const bookDays = (path: Where) =>
+  take(api.DELETE('/api/growing/calendar/{crop}/{setting}', { params: { path } }))
+export const bringForecast = (file: File) => sendFile('/api/weather', file)

@@ -4,12 +4,14 @@ import type { ChainLine, Schemas } from '../../api/client'
 import { useAct } from '../../api/queries'
 import { amount, range as span, word } from '../../parts/words'
 import { useWriting } from '../../parts/writing'
-import { countPantry, overrule } from './acts'
+import { asAsked, countPantry, overrule, setFood } from './acts'
+import HarvestPart from './HarvestPart.vue'
 
 const props = defineProps<{ line: ChainLine; link: string; value?: Schemas['Amount']; under?: string }>()
 const act = useAct()
 const open = ref(false)
 const own = ref<number | null>(null)
+const note = ref('')
 const { productUnit, productShown, productTyped } = useWriting()
 /** The amount as the household writes it: kilos or pounds, litres or quarts. */
 const shown = computed(() => {
@@ -22,7 +24,15 @@ const shown = computed(() => {
   ]
   return { low, mid, high, unit: props.link === 'plants' ? '' : productUnit(v.unit) }
 })
-watch(open, () => (own.value = shown.value ? Math.round(10 * shown.value.mid) / 10 : null))
+watch(open, () => {
+  own.value = shown.value ? Math.round(10 * shown.value.mid) / 10 : null
+  note.value = props.line.notes[props.link] ?? ''
+})
+/** Plan for as many plants as do in such a share of the years. */
+const plan = (share: number) =>
+  act.run(`${props.line.name}: plants enough in ${10 * share} years of ten`, () =>
+    setFood({ ...asAsked(props.line), sure: share }),
+  )
 const range = computed(() =>
   shown.value && shown.value.high > shown.value.low * 1.001
     ? `likely ${span(shown.value.low, shown.value.high)}`
@@ -42,7 +52,7 @@ async function save(typed: number | null) {
   const done = await act.run(words, () =>
     props.link === 'pantry'
       ? countPantry(props.line.product, value ?? 0)
-      : overrule(props.line.target_id!, props.link, value),
+      : overrule(props.line.target_id!, props.link, value, typed === null ? '' : note.value),
   )
   if (done) open.value = false
 }
@@ -64,7 +74,7 @@ async function save(typed: number | null) {
         <div class="panel">
           <p v-if="value">
             {{ word('origin', value.origin) }}<template v-if="value.note">: {{ value.note }}</template
-            >. <template v-if="range">{{ range }} {{ shown?.unit }}.</template>
+            >. <template v-if="range">{{ `${range} ${shown?.unit ?? ''}`.trim() }}.</template>
           </p>
           <p v-else>Nobody knows a yield for this kind: set the plants yourself.</p>
           <form class="row" @submit.prevent="own !== null && save(own)">
@@ -73,6 +83,12 @@ async function save(typed: number | null) {
               :min="0"
               :unit="shown?.unit || undefined"
               :aria-label="`your own number for ${word('chain_link', link)}`"
+            />
+            <AInput
+              v-if="link !== 'pantry'"
+              v-model:value="note"
+              placeholder="why"
+              :aria-label="`why, for ${word('chain_link', link)}`"
             />
             <AButton type="primary" html-type="submit" :disabled="own === null || act.busy.value">
               {{ link === 'pantry' ? 'That is on the shelf' : 'Use my number' }}
@@ -86,6 +102,20 @@ async function save(typed: number | null) {
           >
             back to the book
           </AButton>
+          <template v-if="link === 'plants' && line.enough.length">
+            <p class="small years">Yields swing: so many plants are enough</p>
+            <ARadioGroup
+              :value="line.sure"
+              size="small"
+              :aria-label="`in how many years ${line.name} is enough`"
+              @change="(e: { target: { value?: unknown } }) => plan(Number(e.target.value))"
+            >
+              <ARadioButton v-for="e in line.enough" :key="e.share" :value="e.share">
+                {{ amount(e.plants) }} in {{ 10 * e.share }} of 10 years
+              </ARadioButton>
+            </ARadioGroup>
+          </template>
+          <HarvestPart v-if="link === 'plants' && open && line.eaten_by !== 'shoots'" :line />
         </div>
       </template>
     </APopover>
@@ -123,6 +153,9 @@ async function save(typed: number | null) {
   color: var(--act);
 }
 .panel {
-  max-width: 330px;
+  max-width: 360px;
+}
+.years {
+  margin: 10px 0 4px;
 }
 </style>

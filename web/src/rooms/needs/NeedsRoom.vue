@@ -9,6 +9,8 @@ import { useWriting } from '../../parts/writing'
 import { takeOff } from './acts'
 import ChainLink from './ChainLink.vue'
 import FoodForm from './FoodForm.vue'
+import LastYearForm from './LastYearForm.vue'
+import RoomCard from './RoomCard.vue'
 import RoomHead from '../../parts/RoomHead.vue'
 
 const ORDERS = ['Short first', 'By way of keeping', 'By kind'] as const
@@ -33,6 +35,9 @@ const short = computed(() => lines.value.filter((l) => l.short_plants).length)
 const cautions = computed(() =>
   [...new Set(foods.value.filter((f) => /jar/.test(f.how)).map((f) => f.caution))].filter(Boolean),
 )
+const shoots = computed(() => [
+  ...new Set(foods.value.filter((f) => f.eaten_by === 'shoots').map((f) => f.caution)),
+])
 
 const changing = computed(() => {
   const [what, id] = sheet.value.split(':')
@@ -47,17 +52,19 @@ const PICKS = [
   { key: 'says', title: 'comes to' },
   { key: 'do' },
 ]
-const { productShown, written, area } = useWriting()
+const { productShown, written } = useWriting()
 const perWeek = (l: ChainLine) =>
   written(Math.round(10 * productShown(l.per_week, l.chain?.wanted.unit ?? '')) / 10)
 const part = (seeds: number, line: ChainLine) =>
   `${(100 * seeds) / Math.max(1, line.covered.reduce((s, c) => s + c.seeds, 0) + (line.short_seeds ?? 0))}%`
 const seedsNeeded = (l: ChainLine) =>
-  l.plants === 0
-    ? '0'
-    : l.short_plants && l.seeds === null
-      ? 'test first'
-      : amount(l.covered.reduce((s, c) => s + c.seeds, 0) + (l.short_seeds ?? 0))
+  l.how.startsWith('set as') || l.eaten_by === 'shoots'
+    ? ''
+    : l.plants === 0
+      ? '0'
+      : l.short_plants && l.seeds === null
+        ? 'test first'
+        : amount(l.covered.reduce((s, c) => s + c.seeds, 0) + (l.short_seeds ?? 0))
 </script>
 
 <template>
@@ -81,6 +88,7 @@ const seedsNeeded = (l: ChainLine) =>
     </RoomHead>
     <RoomState :query="needs" />
     <div v-if="foods.length" class="row order">
+      <AButton type="link" size="small" @click="sheet = 'last'">Take over from last year</AButton>
       <ASegmented v-if="foods.length" v-model:value="order" :options="[...ORDERS]" aria-label="Order" />
     </div>
     <template v-if="needs.data.value">
@@ -91,6 +99,7 @@ const seedsNeeded = (l: ChainLine) =>
           the packets that cover it.
         </p>
         <AButton type="primary" @click="sheet = 'food'">Add the first food</AButton>
+        <AButton type="link" @click="sheet = 'last'">Take last year’s list over</AButton>
       </div>
       <div v-else class="chains" role="table" aria-label="Foods">
         <div class="chain head small soft" role="row">
@@ -129,11 +138,15 @@ const seedsNeeded = (l: ChainLine) =>
           <div role="cell">
             <strong>{{ seedsNeeded(l) }}</strong>
             <span class="small">{{ l.covered.map((c) => `${c.code} ${amount(c.seeds)}`).join(' + ') }}</span>
+            <div v-for="s in l.shares" :key="s.variety_id" class="small soft">
+              {{ s.name }}: {{ many(s.plants, 'plant')
+              }}<span v-if="s.short_plants" class="act">, {{ s.short_plants }} short</span>
+            </div>
             <div v-if="l.beside.length" class="small soft">
               beside it, used up: {{ l.beside.map((c) => `${c.code} ${amount(c.seeds)}`).join(', ') }} (may be
               dead)
             </div>
-            <div v-if="l.plants" class="bar" aria-hidden="true">
+            <div v-if="l.plants && seedsNeeded(l)" class="bar" aria-hidden="true">
               <RouterLink
                 v-for="c in l.covered"
                 :key="c.lot_id"
@@ -146,7 +159,7 @@ const seedsNeeded = (l: ChainLine) =>
           </div>
           <div role="cell">
             <strong :class="{ act: l.short_plants }">{{ l.says }}</strong>&nbsp;<Why
-              :lines="l.why.map((text) => ({ text }))"
+              :lines="[...l.why, ...l.sow].map((text) => ({ text }))"
             />
             <div class="small soft">
               {{ l.next_act
@@ -154,13 +167,7 @@ const seedsNeeded = (l: ChainLine) =>
             </div>
           </div>
         </div>
-        <p v-if="needs.data.value.bed_m2" class="small">
-          All of it takes about {{ area(needs.data.value.bed_m2) }} of bed<template
-            v-if="needs.data.value.cells"
-            >, {{ amount(needs.data.value.cells) }} cells to sow indoors</template
-          ><template v-if="needs.data.value.jars">, {{ amount(needs.data.value.jars) }} jars to fill</template
-          >, at the book’s spacing.
-        </p>
+        <RoomCard :room="needs.data.value.room" :lines />
         <p class="small soft legend">
           <u class="own">underlined</u>: your own number · plain: the book · <u class="guess">dotted</u>: a
           guess · every number opens
@@ -180,7 +187,7 @@ const seedsNeeded = (l: ChainLine) =>
           >
           <template #says="{ row }"
             ><strong :class="{ act: row.short_plants }">{{ row.says }}</strong>
-            <Why :lines="row.why.map((text) => ({ text }))"
+            <Why :lines="[...row.why, ...row.sow].map((text) => ({ text }))"
           /></template>
           <template #do="{ row }"
             ><AButton type="link" size="small" @click="remove(row)">take off</AButton></template
@@ -203,6 +210,12 @@ const seedsNeeded = (l: ChainLine) =>
           >.
         </p>
       </template>
+      <template v-if="shoots.length">
+        <h2>Shoots</h2>
+        <ul class="small soft">
+          <li v-for="c in shoots" :key="c">{{ c }}</li>
+        </ul>
+      </template>
       <template v-if="cautions.length">
         <h2>Putting up safely</h2>
         <p class="small soft">
@@ -215,6 +228,7 @@ const seedsNeeded = (l: ChainLine) =>
       </template>
     </template>
 
+    <LastYearForm v-if="sheet === 'last'" @close="sheet = ''" />
     <FoodForm v-if="sheet.startsWith('food')" :key="sheet" :changing @close="sheet = ''" />
   </section>
 </template>
@@ -224,7 +238,7 @@ const seedsNeeded = (l: ChainLine) =>
   flex: 1;
 }
 .order {
-  justify-content: flex-end;
+  justify-content: space-between;
 }
 h2 {
   margin: 18px 0 6px;

@@ -8,12 +8,12 @@ import type { Column } from '../../parts/DataTable.vue'
 import RoomHead from '../../parts/RoomHead.vue'
 import { amount, day } from '../../parts/words'
 import { useWriting } from '../../parts/writing'
-import { bookPantry, thePantry } from './acts'
+import { bookPantry, setJars, thePantry } from './acts'
 
 /** What stands on the shelf, how fast it goes, and when it ends. */
 const pantry = useQuery({ queryKey: ['pantry'], queryFn: thePantry })
 const act = useAct()
-const { productUnit, productShown, productTyped } = useWriting()
+const { productUnit, productShown, productTyped, written } = useWriting()
 type Line = Schemas['PantryLine']
 const booking = ref<{ line: Line; kind: string } | null>(null)
 const units = ref<number | null>(1)
@@ -35,6 +35,26 @@ const begin = (line: Line, kind: string) => {
 }
 const open = (l: Line) =>
   act.run(`Opened one of ${l.name}`, () => bookPantry(l.product, 'opened', Math.min(1, l.units)), true)
+type Jar = Schemas['JarLine']
+const JARS: Column<Jar>[] = [
+  { key: 'litres', title: 'size', by: (j) => j.litres },
+  { key: 'owned', title: 'we have', small: 'we have', by: (j) => j.owned },
+  { key: 'full', title: 'full', small: 'full', by: (j) => j.full },
+  { key: 'fill', title: 'to fill by the plan', small: 'to fill', by: (j) => j.to_fill },
+  { key: 'lids', title: 'unused lids', small: 'unused lids', by: (j) => j.lids },
+  { key: 'says', title: '' },
+  { key: 'do' },
+]
+const jar = ref<{ litres: number | null; owned: number | null; lids: number | null; fixed: boolean } | null>(
+  null,
+)
+const count = (j?: Jar) => {
+  jar.value = j
+    ? { litres: j.litres, owned: j.owned, lids: j.lids, fixed: true }
+    : { litres: 0.5, owned: null, lids: null, fixed: false }
+}
+const jarWords = () => `${jar.value?.owned ?? 0} jars of ${jar.value?.litres} l`
+const jarCall = () => setJars(jar.value?.litres ?? 1, jar.value?.owned ?? 0, jar.value?.lids ?? 0)
 const kind = computed(() => KINDS[(booking.value?.kind ?? 'opened') as keyof typeof KINDS])
 const words = () => `${booking.value?.line.name}: ${units.value} ${kind.value}`
 const call = () =>
@@ -100,6 +120,53 @@ const call = () =>
         </div>
       </template>
     </DataTable>
+    <template v-if="pantry.data.value?.lines.length">
+      <div class="row jars">
+        <h2>Jars and lids</h2>
+        <AButton size="small" @click="count()">Another size</AButton>
+      </div>
+      <DataTable :rows="pantry.data.value.jars" :columns="JARS" by="litres" label="jars and lids">
+        <template #litres="{ row }"
+          ><span class="name">{{ written(row.litres) }} l</span></template
+        >
+        <template #owned="{ row }">{{ row.owned || 'not counted' }}</template>
+        <template #full="{ row }">{{ row.full }}</template>
+        <template #fill="{ row }">{{ row.to_fill }}</template>
+        <template #lids="{ row }">{{ row.owned || row.lids ? row.lids : '' }}</template>
+        <template #says="{ row }"
+          ><span v-if="row.owned || row.lids" :class="{ act: row.says.includes('missing') }">{{
+            row.says
+          }}</span></template
+        >
+        <template #do="{ row }"
+          ><AButton size="small" :aria-label="`count jars of ${row.litres} l`" @click="count(row)"
+            >Count them</AButton
+          ></template
+        >
+      </DataTable>
+    </template>
+    <ActForm
+      v-if="jar"
+      title="Jars"
+      submit="Write it down"
+      :ready="jar.litres !== null && jar.owned !== null"
+      :words="jarWords"
+      :call="jarCall"
+      @close="jar = null"
+    >
+      <NumberField
+        v-if="!jar.fixed"
+        v-model="jar.litres"
+        label="one holds"
+        name="size of the jar"
+        unit="l"
+        :min="0.05"
+        :max="10"
+        :step="0.05"
+      />
+      <NumberField v-model="jar.owned" label="jars of it, full and empty" name="jars" whole :min="0" />
+      <NumberField v-model="jar.lids" label="unused lids" name="lids" whole :min="0" />
+    </ActForm>
     <ActForm
       v-if="booking"
       :title="`${booking.line.name}: ${kind}`"
@@ -125,6 +192,11 @@ const call = () =>
 </template>
 
 <style scoped>
+.jars {
+  align-items: baseline;
+  gap: 14px;
+  margin-top: 18px;
+}
 .acts {
   flex-wrap: nowrap;
   gap: 6px;

@@ -8,11 +8,11 @@ export const takeOff = (line: { target_id?: number | null; pick_id?: number | nu
     : take(api.DELETE('/api/needs/picks/{pick_id}', { params: { path: { pick_id: line.pick_id ?? 0 } } }))
 export const countPantry = (product: string, units: number) =>
   take(api.POST('/api/needs/pantry', { body: { product, kind: 'counted', units } }))
-export const overrule = (target_id: number, link: string, value: number | null) =>
+export const overrule = (target_id: number, link: string, value: number | null, note = '') =>
   take(
     api.PUT('/api/needs/foods/{target_id}/links', {
       params: { path: { target_id } },
-      body: { link, value, note: '' },
+      body: { link, value, note },
     }),
   )
 export const pullList = () => take(api.GET('/api/needs/pull'))
@@ -42,3 +42,25 @@ export const neverCame = (order_id: number) =>
 export const thePantry = () => take(api.GET('/api/needs/pantry'))
 export const bookPantry = (product: string, kind: string, units: number) =>
   take(api.POST('/api/needs/pantry', { body: { product, kind, units } }))
+export const lastYear = () => take(api.GET('/api/needs/foods/last-year'))
+export const takeOver = (foods: Schemas['TakenOver'][]) =>
+  take(api.POST('/api/needs/foods/take-over', { body: { foods } }))
+export const varietiesOf = (crop: string) =>
+  take(api.GET('/api/needs/varieties', { params: { query: { crop } } }))
+export const harvestsOf = (crop: string) =>
+  take(api.GET('/api/needs/harvests', { params: { query: { crop } } }))
+export const noteHarvest = (body: Schemas['HarvestIn']) => take(api.POST('/api/needs/harvests', { body }))
+export const dropHarvest = (harvest_id: number) =>
+  take(api.DELETE('/api/needs/harvests/{harvest_id}', { params: { path: { harvest_id } } }))
+export const setJars = (litres: number, owned: number, lids: number) =>
+  take(api.PUT('/api/needs/jars', { body: { litres, owned, lids } }))
+export const setRoom = (values: Record<string, unknown>, version?: number) =>
+  take(api.PATCH('/api/household', { body: { values, version } }))
+export const setPick = (lot_id: number, plants: number, purpose: string) =>
+  take(api.POST('/api/needs/picks', { body: { lot_id, plants, purpose, note: '', anyway: true } }))
+/** A food as it stands, for a form that changes one thing of it. */
+export const asAsked = (l: Schemas['ChainLine']) => ({
+  product: l.product, name: l.name, crop: l.crop, per_week: l.per_week, weeks: l.weeks, unit: '',
+  gifts: l.gifts, reserve_share: l.reserve_share, every_years: l.every_years, sure: l.sure,
+  jar_litres: l.jar_litres, eaten_by: l.eaten_by, shares: null, target_id: l.target_id ?? null, version: l.version,
+}) // prettier-ignore

@@ -26,7 +26,7 @@ const jobs = computed(() => props.row.jobs)
 const one = computed(() => (jobs.value.length === 1 ? jobs.value[0] : undefined))
 const lots = computed<Named[]>(() =>
   jobs.value
-    .filter((j) => j.seeds && j.subject.startsWith('lot:'))
+    .filter((j) => j.seeds && j.kind === 'test' && j.subject.startsWith('lot:'))
     .map((j) => {
       const [code, ...rest] = j.short.split(' ')
       return { lot_id: Number(j.subject.slice(4)), code: code ?? '', variety: rest.join(' ') }
@@ -36,6 +36,7 @@ const lots = computed<Named[]>(() =>
 const go = computed<{ words: string; to?: string }>(() => {
   const [what, id] = (jobs.value[0]?.subject ?? '').split(':')
   const kind = props.row.kind
+  if (kind === 'sow') return { words: one.value ? 'Sown' : 'All sown' }
   if (lots.value.length) return { words: one.value ? 'Start the test' : 'Start these tests' }
   if (kind === 'count' && what === 'trial')
     return { words: 'Count', to: one.value ? `/tests?do=count:${id}` : '/tests' }
