@@ -206,7 +206,7 @@ def weather(
     except ValueError:
         raise fail(f"{last_frost!r} is no day: give month-day, such as 05-09") from None
     with in_words():
-        out.write_text(forecast_json(day, frost, 10.0, seed))
+        out.write_text(forecast_json(day, frost, seed))
     typer.echo(f"Written to {out}")
 
 

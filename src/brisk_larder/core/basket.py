@@ -1,14 +1,15 @@
 """What to order: the cheapest packets that close what is short, within the budget, the important first.
 
-Each gap is closed by seed of one offer, or of two; seeds of a pack that are left serve other gaps of its
-kind. Postage counts once a seller. What cannot be paid for is left out from the least important on. Solved
-exactly (HiGHS; Huangfu & Hall 2018).
+Each gap is closed by seed of one offer or of two, where it must be of three; seeds of a pack that are left
+serve other gaps of its kind. Postage counts once a seller. What cannot be paid for is left out from the
+least important on. Solved exactly (HiGHS; Huangfu & Hall 2018).
 """
 
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from itertools import combinations
 
 import numpy as np
 from scipy.optimize import Bounds, milp
@@ -58,8 +59,8 @@ class Bought:
     gap: float
 
 
-# seeds of an offer that a gap needs beside so many of another (None: no number is enough)
-Needs = Callable[[Gap, Offer, Offer | None, int], int | None]
+# seeds of an offer that a gap needs beside so many of others (None: no number is enough)
+Needs = Callable[[Gap, Offer, Sequence[tuple[Offer, int]]], int | None]
 Way = tuple[tuple[int, int], ...]
 
 
@@ -70,21 +71,36 @@ def suits(gap: Gap, offer: Offer) -> bool:
 
 
 def ways_of(gap: Gap, offers: Sequence[Offer], needs: Needs) -> list[Way]:
-    """Seeds of one offer, or all packs of one that is nearly sold out and the rest of another."""
+    """Seeds of one offer; some packs of one and the rest of another; where no two are enough all packs of
+    two and the rest of a third."""
     some = [o for o in offers if suits(gap, o)]
+    alone = {o.key: needs(gap, o, ()) for o in some}
     out: list[Way] = []
     for o in some:
-        n = needs(gap, o, None, 0)
+        n = alone[o.key]
         if n is not None and n <= o.most * o.seeds:
             out.append(((o.key, n),))
-            continue
+        most = o.most if n is None else min(o.most, (n - 1) // o.seeds)
         for other in some:
-            if other.key == o.key:
+            if other.key == o.key or other.crop != o.crop:
                 continue
-            have = o.most * o.seeds
-            rest = needs(gap, other, o, have)
-            if rest is not None and 0 < rest <= other.most * other.seeds:
-                out.append(((o.key, have), (other.key, rest)))
+            for packs in range(1, most + 1):
+                rest = needs(gap, other, ((o, packs * o.seeds),))
+                if rest is not None and 0 < rest <= other.most * other.seeds:
+                    out.append(((o.key, packs * o.seeds), (other.key, rest)))
+    return out or _of_three(gap, some, needs)
+
+
+def _of_three(gap: Gap, some: Sequence[Offer], needs: Needs) -> list[Way]:
+    out: list[Way] = []
+    for a, b in combinations(some, 2):
+        both = ((a, a.most * a.seeds), (b, b.most * b.seeds))
+        for c in some:
+            if c.key in (a.key, b.key):
+                continue
+            rest = needs(gap, c, both)
+            if rest is not None and 0 < rest <= c.most * c.seeds:
+                out.append((*((o.key, n) for o, n in both), (c.key, rest)))
     return out
 
 

@@ -45,7 +45,7 @@ def off_frost(
     bad = [
         (n.day, n.below(harm_c))
         for n in sorted(nights, key=lambda n: n.day)
-        if day <= n.day <= last + reach and n.below(harm_c) >= f.chance
+        if day < n.day <= last + reach and n.below(harm_c) >= f.chance
     ]
     to = day
     hit = []

@@ -90,9 +90,9 @@ def plan_table(mill: Pellwick) -> None:
     settings_page.change_household(
         larder,
         ref(),
-        {"food_bed_m2": 150.0, "cells": 2400, "evenings": 60, "people": 4, "guest_weeks": 12.0},
+        {"food_bed_m2": 210.0, "cells": 3200, "evenings": 60, "people": 4, "guest_weeks": 12.0},
     )
-    kitchen.set_jars(larder, ref(), 1.0, 180, 60)
+    kitchen.set_jars(larder, ref(), 1.0, 190, 100)
     year = chains.target_year(larder)
     for crop, ago, plants, kg in GAVE:
         kitchen.note_harvest(larder, ref(), crop, year + ago, plants, kg)
@@ -107,5 +107,5 @@ def plan_table(mill: Pellwick) -> None:
         targets.set_target(
             larder, ref(), product=product, per_week=per_week, weeks=weeks, name=name, year=year - 1
         )
-    nights = forecast_json(local_day(mill.end_s, "UTC"), date(year, 5, 9), 10.0, 4)
+    nights = forecast_json(local_day(mill.end_s, "UTC"), date(year, 5, 15), 4)
     weather.bring_forecast(larder, ref(), nights.encode())

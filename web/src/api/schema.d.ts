@@ -6558,7 +6558,7 @@ export interface components {
          *     where: house, cold store, greenhouse, garden; due_s: by when (None: any time). ``short``: what it is
          *     called among others of its kind; ``seeds``, ``spot_c`` and the ``evening`` it is planned for: of a test;
          *     ``waits_for``: subjects whose
-         *     test comes first; ``every_weeks``: of one that comes again.
+         *     test comes first; ``every_weeks``: of one that comes again; ``setting``: of a sowing, ``held_up`` what moved it.
          */
         Proposal: {
             /** Origin Key */
@@ -6628,6 +6628,11 @@ export interface components {
              * @default
              */
             setting: string;
+            /**
+             * Held Up
+             * @default
+             */
+            held_up: string;
         };
         /**
          * PullLine

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -150,9 +151,9 @@ def basket_room(larder: Larder) -> BasketRoom:
         gaps = _gaps(v, needs.lines, stock)
         confidence = v.home.confidence
 
-        def needed(gap: ba.Gap, o: ba.Offer, beside: ba.Offer | None, n: int) -> int | None:
-            other = () if beside is None else (Sown(float(n), seeds[beside.key]),)
-            return seeds_to_buy(gap.plants, seeds[o.key], confidence, other)
+        def needed(gap: ba.Gap, o: ba.Offer, beside: Sequence[tuple[ba.Offer, int]]) -> int | None:
+            others = [Sown(float(n), seeds[other.key]) for other, n in beside]
+            return seeds_to_buy(gap.plants, seeds[o.key], confidence, others)
 
         postage = {s.name: s.postage for s in sellers.values()}
         orders = [_order(o, rows_of, sellers, v) for o, rows_of in _orders(v.session)]

@@ -112,6 +112,8 @@ def _sowings(jobs: list[Proposal]) -> Iterable[Row]:
     for (_, setting), group in groupby(by_day, key=lambda j: (j.due_s, j.setting)):
         here = list(group)
         why = f"{many(len(here), 'packet')}, what for and how thick stands at each."
+        held_up = next((j.held_up for j in here if j.held_up), "")
+        why = f"{held_up} {why}".strip()
         yield from _several(here, "sow", f"Sow {setting}", why)
 
 

@@ -51,4 +51,5 @@ def _job(x: ChainLine, i: int, setting: str, due_s: float, moved: str, year: int
         short=f"{what} ({x.crop_name}, {packet.seeds})",
         seeds=packet.seeds,
         setting=setting,
+        held_up=moved,
     )

@@ -23,7 +23,7 @@ class Proposal:
     where: house, cold store, greenhouse, garden; due_s: by when (None: any time). ``short``: what it is
     called among others of its kind; ``seeds``, ``spot_c`` and the ``evening`` it is planned for: of a test;
     ``waits_for``: subjects whose
-    test comes first; ``every_weeks``: of one that comes again.
+    test comes first; ``every_weeks``: of one that comes again; ``setting``: of a sowing, ``held_up`` what moved it.
     """
 
     origin_key: str
@@ -46,6 +46,7 @@ class Proposal:
     waits_for: tuple[str, ...] = ()
     every_weeks: int = 0
     setting: str = ""
+    held_up: str = ""
 
 
 @dataclass(frozen=True)
