@@ -9,6 +9,8 @@ from fastapi.testclient import TestClient
 from brisk_larder.api.app import make_app
 from brisk_larder.api.problems import STATUS
 from brisk_larder.core import errors
+from brisk_larder.data.acts import ActRef
+from brisk_larder.services.needs import chains, targets
 from brisk_larder.services.papers import history
 from tests.conftest import NOW
 
@@ -87,9 +89,13 @@ def writes(small):
         ("post", "/api/tests/1/drop"): {"why": "dried out"},
         ("put", "/api/tests/spots"): [{"name": "kitchen sill", "temperature_c": 20}],
         ("post", "/api/needs/foods"): {"product": "kale, frozen", "per_week": 1, "weeks": 20},
-        ("put", "/api/needs/foods/1/links"): {"link": "plants", "value": 12},
+        ("put", "/api/needs/foods/2/links"): {"link": "plants", "value": 12},
         ("post", "/api/needs/pantry"): {"product": "kale, frozen", "kind": "counted", "units": 3},
-        ("delete", "/api/needs/foods/1"): None,
+        ("delete", "/api/needs/foods/2"): None,
+        ("post", "/api/needs/foods/take-over"): {"foods": [{"target_id": 1, "per_week": 0.5}]},
+        ("post", "/api/needs/harvests"): {"crop": "kale", "year": 2025, "plants": 9, "mass_kg": 4},
+        ("delete", "/api/needs/harvests/1"): None,
+        ("put", "/api/needs/jars"): {"litres": 0.5, "owned": 40, "lids": 12},
         ("post", "/api/needs/picks"): {"lot_id": lot, "plants": 5},
         ("delete", "/api/needs/picks/1"): None,
         ("post", "/api/needs/basket/offers"): {
@@ -109,6 +115,8 @@ def writes(small):
         ("post", "/api/growing/years/free"): {"variety_id": 1, "year": 2029},
         ("post", "/api/growing/years/all"): {"year": 2028},
         ("put", "/api/growing/lines/1"): {"purity": "strict"},
+        ("put", "/api/growing/calendar/kale/outdoors"): {"first": "05-01", "last": "06-10"},
+        ("delete", "/api/growing/calendar/kale/outdoors"): None,
         ("put", "/api/growing/limits"): {"seed_lines": 4, "next_door": []},
         ("post", "/api/sowings"): {"lot_id": lot, "n": 12},
         ("post", "/api/sowings/1/counts"): {"up": 3},
@@ -131,6 +139,7 @@ def test_every_write_is_an_act_and_is_listed_here(small):
     files = {
         ("post", "/api/storage/nodes/{node_id}/readings/file"), ("post", "/api/papers/packets"),
         ("post", "/api/acts/{act_id}/undo"), ("post", "/api/needs/basket/list"),
+        ("post", "/api/weather"),
         ("post", "/api/storage/imports/{token}/take"), ("post", "/api/papers/parcels/receive"),
     }  # fmt: skip
     no_acts = {  # a look, a file on the desk, and what a machine sends
@@ -156,6 +165,8 @@ def test_every_write_answers_with_its_act_and_can_be_taken_back(small, client):
     series, at = made.series_id, made.at_s
     gift = {"person": "Tam", "lots": {small.lots["carrot"]: "5"}}
     spare = client.post("/api/papers/parcels", json=gift).json()
+    last_year = chains.target_year(larder) - 1
+    targets.set_target(larder, ActRef(), product="sauerkraut", per_week=1, weeks=20, year=last_year)
     for (method, path), body in writes(small).items():
         path = path.replace("{series}", str(series)).replace("{at}", str(at))
         path = path.replace("{empty}", str(empty["result"]["node_id"]))

@@ -21,7 +21,8 @@ def day_by_day(day, last, nights, harm_c):
         hits = [
             n.day
             for n in nights
-            if day < n.day <= day + timedelta(days=F.reach_nights)
+            if n.day > DAY
+            and day <= n.day <= day + timedelta(days=F.reach_nights)
             and norm.cdf((harm_c - n.low_c) / n.sd_c) >= F.chance
         ]
         if not hits:

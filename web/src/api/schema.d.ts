@@ -3660,7 +3660,7 @@ export interface components {
          * ChainLine
          * @description One food or pick as a readable chain. ``seeds``: None says "test first"; ``beside``: packets that
          *     may be dead, to be used up beside what is counted on; ``bed_m2``, ``row_m``: bed and row that its plants
-         *     take; ``cells``: seeds begun indoors, one to a cell; ``jars`` to fill. ``weight``: how much it matters in
+         *     take; ``cells``: seeds begun indoors, one to a cell; ``jars`` to fill. ``matters``: how much, in
          *     the room check; ``enough``: plants that do in so many years; ``shares``: of a food split over varieties;
          *     ``sow``: holes, cells and sowings one after the other; ``notes``: on links the keeper set;
          *     ``sown_plants``: of this season's sowings, not asked for again.
@@ -3725,8 +3725,8 @@ export interface components {
             cells: number;
             /** Jars */
             jars: number;
-            /** Weight */
-            weight: number;
+            /** Matters */
+            matters: number;
             /** Gifts */
             gifts: number;
             /** Reserve Share */

@@ -49,7 +49,7 @@ class Share:
 class ChainLine:
     """One food or pick as a readable chain. ``seeds``: None says "test first"; ``beside``: packets that
     may be dead, to be used up beside what is counted on; ``bed_m2``, ``row_m``: bed and row that its plants
-    take; ``cells``: seeds begun indoors, one to a cell; ``jars`` to fill. ``weight``: how much it matters in
+    take; ``cells``: seeds begun indoors, one to a cell; ``jars`` to fill. ``matters``: how much, in
     the room check; ``enough``: plants that do in so many years; ``shares``: of a food split over varieties;
     ``sow``: holes, cells and sowings one after the other; ``notes``: on links the keeper set;
     ``sown_plants``: of this season's sowings, not asked for again."""
@@ -84,7 +84,7 @@ class ChainLine:
     row_m: float
     cells: int
     jars: float
-    weight: float
+    matters: float
     gifts: float
     reserve_share: float
     every_years: int

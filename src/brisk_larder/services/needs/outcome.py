@@ -137,7 +137,7 @@ def line_of(
         why=why,
         caution=caution,
         tests_first=bool(short and short.reason.code == "short_too_unsure" and not waits),
-        weight=f.food_weight if food else f.pick_weight,
+        matters=f.food_weight if food else f.pick_weight,
         **_asked(food),
         enough=_enough(made),
         shares=shares,

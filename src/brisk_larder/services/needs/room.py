@@ -113,7 +113,7 @@ def _takes(x: ChainLine, v: Look, year: int) -> Takes:
     elif method in IN_AN_EVENING and x.chain is not None:
         work += x.chain.fresh_kg.mid / f.kg_an_evening
     filled = {x.jar_litres: x.jars} if x.jars else {}
-    return Takes(x.key, x.weight, bed, cells, work, filled)
+    return Takes(x.key, x.matters, bed, cells, work, filled)
 
 
 def sow_words(
