@@ -14,16 +14,16 @@ from .figures_planning import CoverFigures
 from .moisture import Floats
 from .plants import (
     SEED_CAP,
-    Emergence,
     Seed,
     Sown,
     chance,
     expected,
+    holes_for,
     promised,
     seeds_beside,
 )
 from .reasons import Reason
-from .ways import Asked, Supply, chosen_ways
+from .ways import MOST_KEPT, Asked, Key, Supply, chosen_ways, once
 
 
 @dataclass(frozen=True)
@@ -81,32 +81,42 @@ class CoverPlan:
     beside: tuple[Taken, ...] = ()
 
 
-_Key = tuple[bytes, bytes, Emergence]
-
-
-def _key(one: Sown) -> _Key:
+def _key(one: Sown) -> Key:
     seeds = np.broadcast_to(np.asarray(one.seeds, dtype=float), one.seed.g.shape)
-    return seeds.tobytes(), one.seed.g.tobytes(), one.seed.emergence
+    return once(seeds), once(one.seed.g), one.seed.emergence
 
 
-def _sown(key: _Key) -> Sown:
-    return Sown(np.frombuffer(key[0]), Seed(np.frombuffer(key[1]), key[2]))
+def _sown(key: Key, most: float = np.inf) -> Sown:
+    seed = Seed(np.frombuffer(key[1]), key[2])
+    return Sown(np.minimum(np.frombuffer(key[0]), most), seed)
 
 
-@lru_cache(maxsize=1024)
+@lru_cache(maxsize=MOST_KEPT)
 def _needed(
-    plants: int, others: tuple[_Key, ...], one: _Key, confidence: float, most: int
+    plants: int, others: tuple[tuple[Key, float], ...], one: Key, confidence: float, most: int
 ) -> int | None:
-    """``seeds_beside`` by its values: nearly all lots are what they were at the last act."""
+    """``seeds_beside`` by its values (of each other lot at most so many seeds): nearly all lots are what they
+    were at the last act."""
     lot = _sown(one)
-    return seeds_beside(plants, [_sown(x) for x in others], lot.seed, lot.seeds, confidence, most)
+    beside = [_sown(key, n) for key, n in others]
+    return seeds_beside(plants, beside, lot.seed, lot.seeds, confidence, most)
+
+
+@lru_cache(maxsize=MOST_KEPT)
+def _holes(plants: int, one: Key, each: int, confidence: float) -> int | None:
+    return holes_for(plants, _sown(one).seed, each, confidence)
+
+
+def holes(plants: int, lot: Supply, each: int, confidence: float) -> int | None:
+    """``holes_for`` seed of a lot, reckoned once."""
+    return _holes(plants, lot.key, each, confidence)
 
 
 def seeds_to_buy(
     plants: int, seed: Seed, confidence: float, beside: Sequence[Sown] = ()
 ) -> int | None:
     """Fewest seeds of a bought packet for so many plants ``beside`` others; None: no number is enough."""
-    others = tuple(_key(x) for x in beside)
+    others = tuple((_key(x), np.inf) for x in beside)
     return _needed(plants, others, _key(Sown(np.inf, seed)), confidence, max(SEED_CAP, plants))
 
 
@@ -237,8 +247,8 @@ def _needed_beside(
     plants: int, others: Sequence[tuple[Supply, int]], lot: Supply, confidence: float, most: int
 ) -> int | None:
     """Fewest seeds of a lot that do beside so many of others; None: not even ``most``."""
-    keys = tuple(_key(Sown(np.minimum(x.held, n), x.seed)) for x, n in others)
-    return _needed(plants, keys, _key(Sown(lot.held, lot.seed)), confidence, min(most, SEED_CAP))
+    keys = tuple((x.key, float(n)) for x, n in others)
+    return _needed(plants, keys, lot.key, confidence, min(most, SEED_CAP))
 
 
 def _give(
@@ -256,7 +266,7 @@ def _give(
     for i, (lot, seeds) in enumerate(way):
         one, held, most = by_lot[lot], hand.there[lot], min(hand.left[lot], SEED_CAP)
         if i == len(way) - 1:
-            others = tuple(_key(x) for x in given)
+            others = tuple((_key(x), np.inf) for x in given)
             again = _needed(demand.plants, others, _key(Sown(held, one.seed)), confidence, most)
             sure, seeds = again is not None, most if again is None else again
         if seeds > 0:

@@ -16,6 +16,7 @@ class CoverFigures:
     young_cost: float
     most_lots: int
     time_limit_s: float
+    gap: float
     sound_share: float
     sound_chance: float
     doubtful_times: float

@@ -13,7 +13,7 @@ from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.special import betainc, betaincinv
+from scipy.special import betainc, betaincinv, ndtr
 
 from .errors import InvalidValue
 from .moisture import Floats
@@ -146,9 +146,43 @@ def seeds_beside(
         return None
     # what is surely too few: not even if all of it came up
     low, high = (plants - 1 if not others else 0), at_most
+    # steps that double from about the right number find it sooner than halves of the whole
+    at, step = min(max(_about(plants, others, seed, held, confidence, high), low + 1), high), 1
     while high - low > 1:
-        middle = (low + high) // 2
-        low, high = (low, middle) if sure(middle) else (middle, high)
+        if sure(at):
+            low, high, at = low, at, max(at - step, low + 1)
+        else:
+            low, high, at = at, high, min(at + step, high - 1)
+        step *= 2
+        if step > high - low:
+            at = (low + high) // 2
+    return high
+
+
+def _about(
+    plants: int,
+    others: Sequence[Sown],
+    seed: Seed,
+    held: Floats | float,
+    confidence: float,
+    most: int,
+) -> int:
+    """About how many seeds do, up to ``most``: plants in each world taken as normal."""
+    all_ = [*others, Sown(np.minimum(held, most), seed)]
+    hoped = sum((one.seeds * one.seed.g * one.seed.emergence.mean for one in all_), np.zeros(COUNT))
+    at = beside(hoped)
+    p = np.minimum(seed.g * seed.emergence.by_rank()[at], 1.0)
+    mean, variance = np.full(COUNT, 0.5 - plants), np.full(COUNT, 1e-9)
+    for one in others:
+        q = np.minimum(one.seed.g * one.seed.emergence.by_rank()[at], 1.0)
+        mean += one.seeds * q
+        variance += one.seeds * q * (1 - q)
+    low, high = 0, most
+    while high - low > 1:
+        n = (low + high) // 2
+        there = np.minimum(held, n)
+        chance_ = ndtr((mean + there * p) / np.sqrt(variance + there * p * (1 - p))).mean()
+        low, high = (low, n) if chance_ >= confidence else (n, high)
     return high
 
 

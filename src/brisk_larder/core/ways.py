@@ -10,19 +10,34 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 import numpy as np
 from scipy.optimize import Bounds, milp
 
 from .figures_planning import CoverFigures
 from .moisture import Floats
-from .plants import Seed
+from .plants import Emergence, Seed
 from .solving import Rows
 from .units import YEAR_S
 
 Way = tuple[tuple[int, int], ...]  # lots and seeds of each, the last one filling up
 LEVELS = (0.25, 0.5, 0.75)
+
+
+_same: dict[bytes, bytes] = {}
+MOST_KEPT = 16_384
+Key = tuple[
+    bytes, bytes, Emergence
+]  # seeds of a lot in each world, their germination, how they emerge
+
+
+def once(array: Floats) -> bytes:
+    """An array's bytes, kept once however many keys they are part of."""
+    if len(_same) > MOST_KEPT:
+        _same.clear()
+    data = array.tobytes()
+    return _same.setdefault(data, data)
 
 
 @dataclass(frozen=True)
@@ -40,6 +55,11 @@ class Supply:
     held: Floats
     sound: bool = True
     packet: float = 100.0
+
+    @cached_property
+    def key(self) -> Key:
+        """What it is worth, by its values."""
+        return once(self.held), once(self.seed.g), self.seed.emergence
 
 
 @dataclass(frozen=True)
@@ -242,6 +262,6 @@ def _cheapest(
         integrality=np.ones(len(cost)),
         bounds=Bounds(0, 1),
         constraints=rows.constraint(len(cost)),
-        options={"time_limit": f.time_limit_s},
+        options={"time_limit": f.time_limit_s, "mip_rel_gap": f.gap},
     )
     return () if found.x is None else tuple(np.flatnonzero(found.x[:n] > 0.5).tolist())

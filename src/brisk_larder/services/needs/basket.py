@@ -156,7 +156,7 @@ def basket_room(larder: Larder) -> BasketRoom:
             return seeds_to_buy(gap.plants, seeds[o.key], confidence, others)
 
         postage = {s.name: s.postage for s in sellers.values()}
-        orders = [_order(o, rows_of, sellers, v) for o, rows_of in _orders(v.session)]
+        orders = orders_of(v)
         since = v.now_s - YEAR_S
         spent = sum(o.price for o in orders if o.state != "never_came" and o.ordered_s > since)
         budget = v.home.seed_budget
@@ -377,6 +377,22 @@ def _seller(s: Seller, records: dict[str, float]) -> SellerLine:
     else:
         words = f"its seed was {abs(100 * found):.0f} points {'better' if found > 0 else 'worse'} than stated"
     return SellerLine(key(s), s.name, s.postage, s.lead_days, words)
+
+
+def orders_of(v: Look) -> list[OrderLine]:
+    """All orders, the latest first."""
+    sellers = {key(s): s for s in v.session.exec(live(Seller))}
+    return [_order(o, offer, sellers, v) for o, offer in _orders(v.session)]
+
+
+def last_offers(v: Look) -> dict[str, int]:
+    """By kind the day (epoch s) after which none of its offers is to be had any more; not of a kind that
+    somebody sells without an end."""
+    ends: dict[str, list[int | None]] = {}
+    for o in v.session.exec(live(SeedOffer)):
+        if o.sale_ends_s is None or o.sale_ends_s > v.now_s:
+            ends.setdefault(v.kinds.get(o.crop).key, []).append(o.sale_ends_s)
+    return {k: max(e for e in x if e is not None) for k, x in ends.items() if None not in x}
 
 
 def _orders(session: Session) -> list[tuple[SeedOrder, SeedOffer]]:

@@ -7,8 +7,7 @@ from collections.abc import Mapping, Sequence
 from datetime import timedelta
 from math import ceil
 
-from ...core.cover import CoverPlan
-from ...core.plants import Seed, holes_for
+from ...core.cover import CoverPlan, holes
 from ...core.room import Has, Held, Takes, fit
 from ...core.ways import Supply
 from ...data.queries import live
@@ -133,20 +132,20 @@ def sow_words(
         said = out.setdefault(name, [])
         if len(lots) == 1 and d.key not in short and name not in asked.shares:
             (lot, seeds), inside = lots[0], sown is not None and sown.setting == "indoors"
-            said += _holes(d.plants, supplies[lot].seed, seeds, inside, v.home.confidence)
+            said += _holes(d.plants, supplies[lot], seeds, inside, v.home.confidence)
         book = product_of(food.product) if food is not None else None
         if food is not None and book is not None and book.method == "fresh" and not said[1:]:
             said += succession_words(kind, sown, v.home, asked.plants_of_key(name), food.weeks)
     return out
 
 
-def _holes(plants: int, seed: Seed, seeds: int, inside: bool, confidence: float) -> list[str]:
+def _holes(plants: int, lot: Supply, seeds: int, inside: bool, confidence: float) -> list[str]:
     """One seed to a hole or cell against two, thinned to one."""
-    two = holes_for(plants, seed, 2, confidence)
+    two = holes(plants, lot, 2, confidence)
     if two is None:
         return []
-    hole, holes = ("cell", "cells") if inside else ("hole", "holes")
+    hole = "cell" if inside else "hole"
     return [
-        f"{many(seeds, 'seed')}, one to a {hole}, or {2 * two} seeds in {two} {holes}, two to each and "
+        f"{many(seeds, 'seed')}, one to a {hole}, or {2 * two} seeds in {two} {hole}s, two to each and "
         "thinned to one."
     ]

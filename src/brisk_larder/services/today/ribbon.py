@@ -10,7 +10,7 @@ from ..air.look import looking_at
 from ..forecast.lines import lot_lines
 from ..forecast.sowing import windows_of
 from ..household.larder import Larder, household_year
-from ..needs.basket import basket_room
+from ..needs.basket import last_offers, orders_of
 from ..needs.chains import needs_room
 from .this_years_list import year_of
 
@@ -52,9 +52,10 @@ def _frost(start: date, day_of_year: int | None) -> date | None:
 def ribbon(larder: Larder) -> Ribbon:
     """The household's year with tests, sowings, orders and regrowing by week."""
     lines, year = lot_lines(larder), year_of(larder)
-    needs, basket = needs_room(larder), basket_room(larder)
+    needs = needs_room(larder)
     with looking_at(larder) as v:
         home, kinds = v.home, v.kinds
+        orders, ends = orders_of(v), last_offers(v)
     day = local_day(larder.now_s(), home.tz)
     start = date(household_year(day, home), home.year_starts_month, 1)
     names: dict[tuple[int, str], list[str]] = {}
@@ -76,14 +77,14 @@ def ribbon(larder: Larder) -> Ribbon:
         windows = [w for y in (start.year, start.year + 1) for w in windows_of(kind, y, home)]
         for w in windows:
             put(w.first, "sow", f"{kind.name} {w.setting} from {w.first.day} {w.first:%b}")
-    for order in basket.orders:
+    for order in orders:
         if order.state == "ordered":
             expected = local_day(order.expected_s, home.tz)
             put(expected, "order", f"on its way: {order.packs} x {order.name} from {order.seller}")
-    for offer in basket.offers:
-        if offer.chosen and offer.sale_ends_s is not None:
-            ends = local_day(offer.sale_ends_s, home.tz)
-            put(ends, "order", f"sale of {offer.variety or offer.kind_name} at {offer.seller} ends")
+    for crop in sorted({x.crop for x in needs.lines if x.short_plants}):
+        if crop in ends:
+            name = kinds.get(crop).name
+            put(local_day(ends[crop], home.tz), "order", f"nobody offers {name} after this")
     for line in lines:
         g = line.glance
         if line.next_code == "regrow" and g.next_sowing_s is not None:
