@@ -213,13 +213,11 @@ def test_emergence_indoors_loses_half_of_what_the_field_does():
 
 
 def test_what_a_lot_keeps_for_its_line_and_what_it_may_give():
-    assert n.reserve(20, sure(0.5), 0.9, 500, False) == 0
-    keep = n.reserve(20, sure(0.5), 0.9, 500, True)
+    (keep,) = n.line_reserve([(sure(0.5), 500)], 20, 0.9)
     assert binom.sf(19, keep, 0.5) >= 0.9 > binom.sf(19, keep - 1, 0.5)
-    assert n.reserve(20, sure(0.5), 0.9, 30, True) == 30  # all of them: it cannot promise its own
-    assert not n.others_can_give([(0, 0), (30, 30)])
-    assert n.others_can_give([(30, 30), (52, 53)])
-    assert not n.others_can_give([(0, 100)])  # a lot without a line promises none
+    assert n.line_reserve([(sure(0.5), 30)], 20, 0.9) == [30]  # all: it cannot promise its own
+    # of two that each could, the better one keeps them: not both are free to go
+    assert n.line_reserve([(sure(0.4), 500), (sure(0.5), 500)], 20, 0.9) == [0, keep]
     # of 0.3 usable germination, three in ten of what comes up outdoors
     assert n.usable(0.18, 0.6, F)
     assert not n.usable(0.17, 0.6, F)

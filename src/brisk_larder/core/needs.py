@@ -13,7 +13,7 @@ from scipy.special import ndtri
 from .errors import InvalidValue
 from .figures import NeedsFigures
 from .figures_planning import CoverFigures
-from .plants import Seed, Sown, seeds_beside, seeds_for
+from .plants import Seed, Sown, seeds_beside
 from .units import Z80
 
 Origin = Literal["own", "book", "guess", "set", "sum"]
@@ -191,15 +191,6 @@ def emergence(field: float, setting: str | None, f: NeedsFigures) -> float:
     return 1 - (1 - field) * f.emergence_indoor_loss_factor if setting == "indoors" else field
 
 
-def reserve(mothers: int, one: Seed, confidence: float, have: int, kept_line: bool) -> int:
-    """Seeds that a lot of a kept line keeps for its own mothers; all of them where they cannot be
-    promised, so that such a lot gives nothing away."""
-    if not kept_line:
-        return 0
-    keep = seeds_for(mothers, one, confidence, max(have, mothers))
-    return have if keep is None else keep
-
-
 def line_reserve(lots: Sequence[tuple[Seed, int]], mothers: int, confidence: float) -> list[int]:
     """Seeds that each lot of a kept line keeps so that the line has its mothers: the best lot first, so that
     the fewest are kept; all of all lots where even these do not promise them."""
@@ -213,11 +204,6 @@ def line_reserve(lots: Sequence[tuple[Seed, int]], mothers: int, confidence: flo
             return keep
         given.append(Sown(float(have), one))
     return [have for _, have in lots]
-
-
-def others_can_give(lots: Sequence[tuple[int, int]]) -> bool:
-    """Whether one of a line's other lots, each (reserve, seeds), can give its mothers by itself."""
-    return any(0 < keep < have for keep, have in lots)
 
 
 def usable(mean_plants: float, field: float, f: NeedsFigures) -> bool:

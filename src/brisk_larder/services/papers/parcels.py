@@ -9,7 +9,8 @@ import numpy as np
 from sqlmodel import Session, select
 
 from ...core.errors import Conflict, InvalidValue
-from ...core.needs import others_can_give, reserve
+from ...core.needs import line_reserve
+from ...core.plants import Seed
 from ...core.units import local_day
 from ...data.acts import ActRef
 from ...data.queries import key, live
@@ -41,7 +42,8 @@ from ..household.told import get_live
 
 
 def reserve_of(larder: Larder, lot_id: int) -> int:
-    """Seeds that must stay in a lot: the mothers of its line that no other lot of it can give."""
+    """Seeds that must stay in a lot for the mothers of its line: the rule that Needs has, so that two lots of
+    a line, each of which could give them, are not both given away."""
     look = whole_outlook(larder)
     with looking_at(larder) as v:
         home = v.home
@@ -56,20 +58,18 @@ def reserve_of(larder: Larder, lot_id: int) -> int:
     sowing = sowing_of(row.kind, today(larder, home), home)
     at, setting = (sowing[0], sowing[1]) if sowing else (None, None)
 
-    def keeps(i: int) -> tuple[int, int]:
-        row, have = look.rows[i], seeds[look.rows[i].part.lot_id].whole
-        one = seed_of(look, i, at if at is not None else row.start_s, setting)
-        mothers, kept = row.kind.crop.min_plants_viable, bool(row.variety.kept_line)
-        return reserve(mothers, one, home.line_confidence, have, kept), have
+    def lot(i: int) -> tuple[Seed, int]:
+        one = seed_of(look, i, at if at is not None else look.rows[i].start_s, setting)
+        return one, seeds[look.rows[i].part.lot_id].whole
 
-    others = [
-        keeps(i)
+    line = [
+        i
         for i, r in enumerate(look.rows)
-        if i != index and r.variety.id == row.variety.id and r.part.lot_id in held
+        if r.variety.id == row.variety.id and r.part.lot_id in held
     ]
-    if others_can_give(others):
-        return 0
-    return keeps(index)[0]
+    mothers = row.kind.crop.min_plants_viable
+    keep = line_reserve([lot(i) for i in line], mothers, home.line_confidence)
+    return keep[line.index(index)]
 
 
 @dataclass(frozen=True)

@@ -22,7 +22,7 @@ class Proposal:
     kind: test, count, regrow, order, sow, read, alarm, move, own (typed by somebody), sown (due emergence);
     where: house, cold store, greenhouse, garden; due_s: by when (None: any time). ``short``: what it is
     called among others of its kind; ``seeds``, ``spot_c`` and the ``evening`` it is planned for: of a test;
-    ``waits_for``: subjects whose test comes first; ``every_weeks``: of one that comes again; ``setting``: of a
+    ``waits_for``: subjects whose test comes first; ``every_weeks``: of one that comes again; ``setting`` of a
     sowing, ``held_up`` what moved it.
     """
 
