@@ -2,11 +2,15 @@
 grown anew."""
 
 import re
+from datetime import date
 
 from playwright.sync_api import expect
 
+from brisk_larder.core.units import day_start_s
+from brisk_larder.services.needs.chains import needs_room
 from brisk_larder.services.today.ribbon import ribbon
-from tests.ui.hands import act, typed
+from brisk_larder.standins.weather import forecast_json
+from tests.ui.hands import act, choose, typed
 
 
 def number(text):
@@ -136,3 +140,78 @@ def test_the_pantry_is_opened_and_says_when_it_ends(mill, page):
     expect(dialog).to_contain_text("thrown away untasted")
     dialog.get_by_role("button", name="Write it down").click()
     expect(row).to_contain_text("29 jars")
+    # jars are counted against what is to be filled
+    page.get_by_role("button", name="count jars of 1 l").click()
+    jars = page.get_by_role("dialog")
+    jars.get_by_label("jars of it, full and empty").fill("400")
+    jars.get_by_label("unused lids").fill("300")
+    jars.get_by_role("button", name="Write it down").click()
+    expect(page.get_by_role("row", name=re.compile("^1 l"))).to_contain_text("enough for the plan")
+
+
+def test_last_years_foods_come_back_and_what_does_not_fit_is_given_up_in_part(mill, page):
+    page.goto(f"{mill.url}/needs")
+    page.get_by_role("button", name="Take over from last year").click()
+    last = page.get_by_role("dialog")
+    expect(last).to_contain_text("as last year")
+    last.get_by_label("Courgettes a week").fill("0.5")
+    last.get_by_role("button", name="Take 2 foods over").click()
+    row = page.locator('[data-food="Courgettes"]')
+    expect(row).to_contain_text("0.5 a week for 16")
+    expect(page.locator('[data-food="Potatoes"]')).to_contain_text("seed tubers")
+    # two kinds of lettuce share the salad, and plants that do in nine years of ten
+    page.get_by_role("button", name="more for Salad").click()
+    page.get_by_role("menuitem", name="change").click()
+    salad = page.get_by_role("dialog")
+    salad.get_by_text("Gifts, reserve, varieties").click()
+    before = next(x for x in needs_room(mill.larder).lines if x.name == "Salad").plants
+    choose(salad, "plants enough in", "9 years of ten")
+    salad.get_by_role("button", name="Save").click()
+    plants = page.locator('[data-food="Salad"]').get_by_label(re.compile("^plants of"))
+    expect(salad).to_have_count(0)
+    assert next(x for x in needs_room(mill.larder).lines if x.name == "Salad").plants > before
+    # less bed than the year wants: a part of some foods is given up, and then it fits
+    card = page.get_by_label("does it fit")
+    card.get_by_role("button", name="What we have room for").click()
+    have = page.get_by_role("dialog")
+    have.get_by_label("bed for food").fill("120")
+    have.get_by_label("cells to sow in indoors").fill("")
+    have.get_by_role("button", name="Keep it").click()
+    expect(card).to_contain_text("It does not fit")
+    expect(plants).to_be_visible()
+    for _ in range(12):
+        if "It fits" in card.inner_text():
+            break
+        less = card.get_by_role("button", name=re.compile("^less ")).first
+        said = less.get_attribute("aria-label")
+        less.click()
+        expect(card.get_by_role("button", name=said)).to_have_count(0)
+    expect(card).to_contain_text("It fits")
+
+
+def test_a_forecast_moves_sowings_and_what_is_sown_is_not_asked_for_again(mill, page, tmp_path):
+    mill.clock.at_s = day_start_s(date(2027, 4, 24), "Europe/London") + 9 * 3600
+    told = tmp_path / "nights.json"
+    told.write_text(forecast_json(date(2027, 4, 24), date(2027, 5, 20), 3))
+    page.goto(f"{mill.url}/growing/calendar")
+    page.get_by_label("change when carrot is sown").click()
+    days = page.get_by_role("dialog")
+    days.get_by_label("why").fill("cold clay till then")
+    days.get_by_role("button", name="Sow it then").click()
+    expect(page.locator('[data-kind="carrot"]')).to_contain_text("our own days")
+    page.locator('input[type="file"]').set_input_files(told)
+    expect(page.get_by_label("nights that are forecast")).to_be_visible()
+    page.goto(mill.url)
+    sow = page.locator(".job", has_text=re.compile("^Sow"))
+    expect(sow.first).to_be_visible()
+    moved = page.locator(".job", has_text="Not before").first
+    expect(moved).to_contain_text("are forecast for")
+    moved.get_by_role("button", name=re.compile("All sown|Sown")).click()
+    expect(page.get_by_text("Not before")).to_have_count(0)
+    sown = [x for x in needs_room(mill.larder).lines if x.sown_plants]
+    assert sown
+    page.goto(f"{mill.url}/needs")
+    expect(
+        page.locator(f'[data-food="{sown[0].name}"]').or_(page.get_by_text(sown[0].name)).first
+    ).to_be_visible()
+    assert any(x.says == "sown" for x in sown)

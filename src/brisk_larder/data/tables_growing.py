@@ -82,7 +82,8 @@ class TrialCount(Erasable, table=True):
 
 
 class Sowing(Edited, table=True):
-    """Seed sown for growing; counts of what came up follow."""
+    """Seed sown for growing; counts of what came up follow. ``meant_for``: the food or pick it was sown for,
+    as Needs calls it ("food:12"; empty: nobody said)."""
 
     __tablename__ = "sowing"
     __table_args__ = strict(one_of("setting", "indoors", "outdoors"), check("n_positive", "n >= 1"))
@@ -94,6 +95,7 @@ class Sowing(Edited, table=True):
     setting: str = "outdoors"
     note: str = ""
     settled_s: int | None = None
+    meant_for: str = Field(default="", sa_column_kwargs={"server_default": ""})
 
 
 class SowingCount(Erasable, table=True):

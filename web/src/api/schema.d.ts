@@ -4296,7 +4296,8 @@ export interface components {
         /**
          * GapLine
          * @description One thing that seed is bought for. ``closed_by``: offers in words; ``order_by_s``: the last day to
-         *     order what closes it; ``owned``: what is in hand already, a warning.
+         *     order what closes it; ``owned``: what is in hand already, a warning; ``asked``: of a wish, its life cycle,
+         *     season, place and note.
          */
         GapLine: {
             /** Key */
@@ -4319,6 +4320,8 @@ export interface components {
             says: string;
             /** Owned */
             owned: string;
+            /** Asked */
+            asked: string;
         };
         /**
          * GapMonth
@@ -6557,8 +6560,8 @@ export interface components {
          *     kind: test, count, regrow, order, sow, read, alarm, move, own (typed by somebody), sown (due emergence);
          *     where: house, cold store, greenhouse, garden; due_s: by when (None: any time). ``short``: what it is
          *     called among others of its kind; ``seeds``, ``spot_c`` and the ``evening`` it is planned for: of a test;
-         *     ``waits_for``: subjects whose
-         *     test comes first; ``every_weeks``: of one that comes again; ``setting``: of a sowing, ``held_up`` what moved it.
+         *     ``waits_for``: subjects whose test comes first; ``every_weeks``: of one that comes again; ``setting`` of a
+         *     sowing, ``held_up`` what moved it.
          */
         Proposal: {
             /** Origin Key */

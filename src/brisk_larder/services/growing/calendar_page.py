@@ -15,7 +15,7 @@ from ..forecast.sowing import frosts_of, windows_of
 from ..forecast.wishes import wishes
 from ..household.kinds import Kind, figures
 from ..household.larder import Larder, planning_year, remembered
-from ..household.wording import percent
+from ..household.wording import percent, temperature_here
 
 
 @dataclass(frozen=True)
@@ -107,12 +107,14 @@ def _line(kind: Kind, packets: int, v: Look, year: int, frosts: Frosts) -> KindL
     return KindLine(
         kind.key, kind.name, kind.season, packets, spans,
         found.last_useful.isoformat() if found.last_useful else None,
-        round(found.frost_risk, 3), _says(found),
+        round(found.frost_risk, 3), _says(found, crop.germ_temp_min_c),
     )  # fmt: skip
 
 
-def _says(found: KindYear) -> str:
+def _says(found: KindYear, soil_c: float) -> str:
     parts = []
+    if any(w.setting == "outdoors" for w in found.windows):
+        parts.append(f"wants soil of {temperature_here(soil_c)} at least to come up")
     if found.frost_risk >= figures().telling.frost_risk:
         parts.append(
             f"on its first day outdoors another frost comes with {percent(found.frost_risk)}"

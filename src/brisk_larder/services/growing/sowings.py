@@ -211,8 +211,9 @@ def sow_seed(
     cells: int | None = None,
     at_s: int | None = None,
     on: str = "",
+    meant_for: str = "",
 ) -> SowingMade:
-    """``sow`` within another act."""
+    """``sow`` within another act; ``meant_for``: a food or pick, as Needs calls it."""
     whole("seeds", n, 1, 100_000)
     if setting not in ("indoors", "outdoors"):
         raise InvalidValue("where", setting, "indoors or outdoors")
@@ -220,7 +221,9 @@ def sow_seed(
     when = moment_on(on, at_s, a.home, a.now_s)
     check_in_hand(a.session, lot_id, n, "seeds", n)
     refuse_sowing(a.session, lot, n)
-    sowing = Sowing(lot_id=lot_id, at_s=when, n=n, cells=cells, setting=setting)
+    sowing = Sowing(
+        lot_id=lot_id, at_s=when, n=n, cells=cells, setting=setting, meant_for=meant_for
+    )
     a.session.add(sowing)
     a.session.flush()
     a.session.add(

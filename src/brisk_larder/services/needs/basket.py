@@ -55,7 +55,8 @@ class OfferLine:
 @dataclass(frozen=True)
 class GapLine:
     """One thing that seed is bought for. ``closed_by``: offers in words; ``order_by_s``: the last day to
-    order what closes it; ``owned``: what is in hand already, a warning."""
+    order what closes it; ``owned``: what is in hand already, a warning; ``asked``: of a wish, its life cycle,
+    season, place and note."""
 
     key: str
     name: str
@@ -67,6 +68,7 @@ class GapLine:
     order_by_s: float | None
     says: str
     owned: str
+    asked: str
 
 
 @dataclass(frozen=True)
@@ -317,9 +319,13 @@ def _gap(g: _Gap, best: ba.Bought, offers: dict[int, ba.Offer], v: Look) -> GapL
     owned = "; ".join(
         f"{x.code} {x.variety}: {x.seeds:.0f} seeds, {x.next_act}" for x in g.owned[:2]
     )
+    asked = ""
+    if wish is not None:
+        told = (kind.crop.life_cycle if kind.known else "", wish.season, wish.place, wish.note)
+        asked = ", ".join(x for x in told if x)
     return GapLine(
         g.gap.key, name, crop, wish.id if wish else None, round(g.gap.weight), g.gap.plants, by,
-        None if last is None else max(last, float(v.now_s)), says, owned,
+        None if last is None else max(last, float(v.now_s)), says, owned, asked,
     )  # fmt: skip
 
 

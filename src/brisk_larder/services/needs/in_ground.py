@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from datetime import date
 
 import numpy as np
@@ -16,16 +16,28 @@ from ...data.tables import Sowing
 from ..air.look import Look
 from ..forecast.emergence import counted_sowings, emergence
 from ..forecast.outlook import Outlook
+from ..forecast.wishes import whole_key
 
 
-def plants_in_ground(v: Look, outlook: Outlook, year: int) -> dict[int, tuple[str, float]]:
-    """By lot its kind and the plants of its sowings of a household year: those that were counted when all
-    were up, else those expected (or those up already, if more)."""
+@dataclass(frozen=True)
+class InGround:
+    """Plants of a packet that are in the ground or expected, and what they were sown for (empty: not
+    said)."""
+
+    lot: int
+    crop: str
+    meant_for: str
+    plants: float
+
+
+def plants_in_ground(v: Look, outlook: Outlook, year: int) -> list[InGround]:
+    """Sowings of a household year: those that came up when all were counted, else those expected (or those up
+    already, if more)."""
     home = v.home
     since_s = day_start_s(date(year, home.year_starts_month, 1), home.tz)
     until_s = day_start_s(date(year + 1, home.year_starts_month, 1), home.tz)
     rows = {row.part.lot_id: i for i, row in enumerate(outlook.rows)}
-    out: dict[int, tuple[str, float]] = {}
+    out = []
     counted = {s.sowing_id: s.up for s in counted_sowings(v.session, v.now_s)}
     mine = live(Sowing).where(Sowing.at_s >= since_s, Sowing.at_s < until_s)
     for s in v.session.exec(mine.order_by(col(Sowing.id))):
@@ -36,24 +48,28 @@ def plants_in_ground(v: Look, outlook: Outlook, year: int) -> dict[int, tuple[st
         living = float(outlook.g_at(i, np.array([float(s.at_s)]))[0].mean())
         hoped = s.n * living * emergence(kind, s.setting)
         plants = up if s.settled_s is not None else max(up, hoped)
-        out[s.lot_id] = (kind.key, out.get(s.lot_id, ("", 0.0))[1] + plants)
+        out.append(InGround(s.lot_id, kind.key, s.meant_for, plants))
     return out
 
 
 def less_what_is_sown(
-    demands: Sequence[Demand], ground: dict[int, tuple[str, float]]
+    demands: Sequence[Demand], ground: Sequence[InGround]
 ) -> tuple[list[Demand], dict[str, int]]:
-    """Demands less the plants in the ground, earlier ones first; and the plants of each that are."""
-    left = {lot: plants for lot, (_, plants) in ground.items()}
+    """Demands less the plants in the ground: what was sown for one is its own, the rest goes to the earlier
+    ones first; and the plants of each that are."""
+    left = [g.plants for g in ground]
+    missing = {d.key: float(d.plants) for d in demands}
+    for own in (True, False):
+        for d in demands:
+            for i, g in enumerate(ground):
+                mine = g.meant_for == whole_key(d.key)
+                if (mine or not own) and d.takes(g.lot, g.crop) and missing[d.key] > 0:
+                    took = min(left[i], missing[d.key])
+                    left[i] -= took
+                    missing[d.key] -= took
     out, sown = [], dict[str, int]()
     for d in demands:
-        missing = float(d.plants)
-        for lot, (crop, _) in ground.items():
-            if d.takes(lot, crop) and missing > 0:
-                took = min(left[lot], missing)
-                left[lot] -= took
-                missing -= took
-        whole = d.plants - int(np.ceil(missing - 1e-9))
+        whole = d.plants - int(np.ceil(missing[d.key] - 1e-9))
         if whole:
             sown[d.key] = whole
         out.append(replace(d, plants=d.plants - whole))

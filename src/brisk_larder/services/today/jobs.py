@@ -373,7 +373,8 @@ def _set_job(
     }.get(state, STATE_WORDS.get(state, state))
     if row.kind == SOW and state == "done":
         seeds = found.seeds if found is not None else told["seeds"]
-        sow_seed(a, int(row.subject.removeprefix("lot:")), seeds, told["setting"])
+        lot_id, meant = int(row.subject.removeprefix("lot:")), row.origin_key.split(":")[1:3]
+        sow_seed(a, lot_id, seeds, told["setting"], meant_for=":".join(meant))
     if row.kind == "move" and state == "done":
         put_lot(a, told["lot_id"], told["node_id"], None, None)
     a.summary = f"{row.title}: {words}"

@@ -118,6 +118,7 @@ const lost = (o: Schemas['OrderLine']) => act.run(`${o.name} never came`, () => 
         <template #name="{ row }"
           ><span class="name">{{ row.name }}</span>
           <span v-if="row.wish_id" class="soft small"> wished for</span>
+          <div v-if="row.asked" class="small soft">{{ row.asked }}</div>
           <div v-if="row.owned" class="small act">in hand: {{ row.owned }}</div></template
         >
         <template #plants="{ row }">{{ many(row.plants, 'plant') }}</template>

@@ -8,6 +8,7 @@ const kind = ref('')
 const variety = ref('')
 const plants = ref<number | null>(20)
 const priority = ref('3')
+const season = ref('')
 const place = ref('')
 const note = ref('')
 const MATTERS = { 5: 'very much', 4: 'much', 3: 'so so', 2: 'little', 1: 'only if there is money left' }
@@ -15,7 +16,7 @@ const words = () => `Wishes for ${variety.value || kind.value}`
 const call = () =>
   wish({
     kind: kind.value, variety: variety.value, plants: plants.value ?? 20, priority: Number(priority.value),
-    season: '', place: place.value, note: note.value,
+    season: season.value, place: place.value, note: note.value,
   }) // prettier-ignore
 </script>
 
@@ -26,6 +27,7 @@ const call = () =>
       <TextField v-model="variety" label="variety" name="variety" placeholder="any" />
       <NumberField v-model="plants" label="plants" name="plants" count />
       <ChoiceField v-model="priority" label="how much it matters" :options="MATTERS" />
+      <TextField v-model="season" label="season" name="season" placeholder="spring 2027" />
       <TextField v-model="place" label="place for it" name="place" placeholder="by the south wall" />
       <TextField v-model="note" label="note" name="note" />
     </div>

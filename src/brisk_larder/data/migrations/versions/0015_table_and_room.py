@@ -30,6 +30,7 @@ def upgrade() -> None:
         'ALTER TABLE food_target ADD COLUMN jar_litres REAL NOT NULL DEFAULT 1.0 '
         'CONSTRAINT ck_food_target_jar_range CHECK (jar_litres > 0 AND jar_litres <= 10)'
     )
+    op.execute("ALTER TABLE sowing ADD COLUMN meant_for TEXT NOT NULL DEFAULT ''")
     for name, kind, allowed in (
         ('people', 'INTEGER', 'people BETWEEN 1 AND 100'),
         ('guest_weeks', 'REAL NOT NULL DEFAULT 0', 'guest_weeks BETWEEN 0 AND 1000'),
