@@ -86,6 +86,8 @@ def line_of(
     how = pick.purpose if pick else HOW[food.eaten_by] if food else ""
     if food is not None and food.eaten_by == "table":
         how = METHOD_WORDS.get(product.method, "") if product else "own product"
+        if food.unit == "jars" and food.jar_litres != 1:
+            how += f" of {food.jar_litres:g} l"
     caution = prose(product.safety_note) if product else ""
     if sown_plants:
         why.append(
