@@ -133,6 +133,12 @@ class Writing:
         shown = _figures(value if self.length_unit == "m" else _rough(value))
         return f"{self.said(shown)} {self.length_unit}"
 
+    def area(self, m2: float) -> str:
+        """A piece of bed."""
+        value = m2 / METRES[self.length_unit] ** 2
+        shown = f"{value:.1f}" if self.length_unit == "m" and value < 10 else f"{value:.0f}"
+        return f"{self.said(shown)} {self.length_unit}\u00b2"
+
     def depth(self, depth_cm: float) -> str:
         """How deep seed goes: centimetres, or inches to the eighth."""
         if self.length_unit == "m":

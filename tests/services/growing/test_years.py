@@ -159,3 +159,31 @@ def test_bed_and_work_have_their_limits(kales):
     assert any(x.borrowed_m2 > 0 for x in room.loads)
     busy = [x for x in room.loads if x.lines > 1]
     assert all(x.beyond == x.lines - 1 for x in busy)
+
+
+def test_what_cannot_be_had_all_at_once_is_told_with_its_way_out(kales):
+    larder = kales.larder
+    assert growing_room(larder).ways_out == []
+    settling.set_limits(larder, ActRef(), 2.0, 1, [("brassica_oleracea", 50.0)], roots=3)
+    room = growing_room(larder)
+    told = {(o.year, o.kind): o for o in room.ways_out}
+    for x in room.loads:
+        assert ((x.year, "bed") in told) == (x.borrowed_m2 > 0)
+        assert ((x.year, "work") in told) == (x.beyond > 0)
+        assert ((x.year, "store") in told) == (x.over_store > 0)
+    assert {"store", "bed"} <= {kind for _, kind in told}
+    crossing = next(o for o in room.ways_out if o.kind == "crossing")
+    assert "over the hedge" in crossing.says
+    assert crossing.way.startswith("bag ")
+    # so little bed that no line is worth it: each is named with the year in which its seed fails
+    settling.set_limits(larder, ActRef(), 0.1, 1, [("brassica_oleracea", 50.0)], roots=3)
+    lost = [o for o in growing_room(larder).ways_out if o.kind == "lost"]
+    left = [r for r in rows(larder).values() if not sown(r) and not all(c.safe for c in r.cells)]
+    assert left
+    assert {i for o in lost for i in o.variety_ids} == {r.variety_id for r in left}
+    assert {o.year for o in lost} == {next(c.year for c in r.cells if not c.safe) for r in left}
+    settling.set_limits(larder, ActRef(), None, 3, [], roots=None)
+    # a line that is grown though its mothers are not promised
+    ledger.book_quantity(larder, ActRef(), kales.lots["kale"], "counted", "17")
+    unsafe = [o for o in growing_room(larder).ways_out if o.kind == "unsafe"]
+    assert [o.variety_ids for o in unsafe] == [[rows(larder)["Slate Curl"].variety_id]]

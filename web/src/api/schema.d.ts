@@ -4480,6 +4480,8 @@ export interface components {
             loads: components["schemas"]["YearLoad"][];
             /** Says */
             says: string;
+            /** Ways Out */
+            ways_out: components["schemas"]["WayOut"][];
         };
         /** HTTPValidationError */
         HTTPValidationError: {
@@ -8280,6 +8282,23 @@ export interface components {
             beside: string;
             /** Why */
             why: string;
+        };
+        /**
+         * WayOut
+         * @description A year and what does not go together in it (``says``); what the plan pays to have it all (``way``);
+         *     kind: crossing, bed, work, store, unsafe, lost (not grown although its seed fails).
+         */
+        WayOut: {
+            /** Year */
+            year: number;
+            /** Kind */
+            kind: string;
+            /** Says */
+            says: string;
+            /** Way */
+            way: string;
+            /** Variety Ids */
+            variety_ids: number[];
         };
         /**
          * WeighIn

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from sqlmodel import Session
 
 from ...core.growing import seasons
-from ...core.years import KeptLine, Limits, YearsPlan, plan_years, priced
+from ...core.years import KeptLine, Limits, Pattern, YearsPlan, plan_years, priced
 from ...data.tables import Household
 from ..forecast.glance import REGROW_YEARS
 from ..forecast.lines import LotLine
@@ -16,6 +16,7 @@ from ..household.kinds import Kinds, figures
 from ..household.larder import writing_here
 from ..household.wording import many, often, percent
 from .kept_lines import Kept, first_year, kept_lines
+from .ways_out import WayOut, Year, ways_out
 
 
 @dataclass(frozen=True)
@@ -89,7 +90,8 @@ class YearLoad:
 @dataclass(frozen=True)
 class RegrowPlan:
     """Lines by the year in which they are grown, those that need no growing yet, and the years; ``rows`` and
-    ``loads``: line by line, year by year; ``says``: how good the plan is."""
+    ``loads``: line by line, year by year; ``says``: how good the plan is; ``ways_out``: what it cannot
+    have all at once, and what it pays to."""
 
     regrow: list[RegrowLine]
     safe: list[str]
@@ -97,6 +99,7 @@ class RegrowPlan:
     rows: list[YearRow]
     loads: list[YearLoad]
     says: str
+    ways_out: list[WayOut]
 
 
 SAYS = {
@@ -181,7 +184,50 @@ def regrow_plan(
     ]
     regrow.sort(key=lambda r: (r.year, r.variety_id))
     rows.sort(key=lambda r: (r.group if r.crosses else "~" + r.kind_name, r.kind_name, r.variety))
-    return RegrowPlan(regrow, sorted(safe), years, rows, load, _how_good(p.plan))
+    return RegrowPlan(
+        regrow, sorted(safe), years, rows, load, _how_good(p.plan), ways_out(_by_year(p))
+    )
+
+
+def _by_year(p: Planned) -> list[Year]:
+    """What each year of the plan holds, and what it cannot have all at once."""
+    out = []
+    for i in range(REGROW_YEARS):
+        sown, unsafe, apart, lost = [], [], [], []
+        for k in p.kept:
+            if k.line is None:
+                continue
+            chosen = p.plan.chosen[k.line.key]
+            if i in chosen:
+                sown.append(k)
+                before = [s for s in chosen if k.line.flowers(s) < i]
+                after = k.line.fresh[i - k.line.flowers(before[-1])] if before else None
+                chance = k.line.chances[i] if after is None else after
+                if chance < p.limits.promised:
+                    unsafe.append((k, chance))
+            if _fails_from(k.line, chosen, p.limits.promised) == i:
+                lost.append(k)
+            # what the keeper settled on keeping apart is settled
+            if (k.line.key, i) in p.plan.apart and i not in k.line.apart:
+                apart.append((k, p.partners(k.line, i)))
+        out.append(
+            Year(
+                p.start + i, sown, apart, unsafe, lost,
+                p.plan.borrowed_m2[i] if p.plan.borrowed_m2 else 0.0,
+                p.plan.beyond[i] if p.plan.beyond else 0.0,
+                p.plan.over_store[i] if p.plan.over_store else 0.0,
+            )
+        )  # fmt: skip
+    return out
+
+
+def _fails_from(line: KeptLine, chosen: Pattern, promised: float) -> int | None:
+    """The first year in which the seed of a line fails that is not grown again; None: none."""
+    if not chosen:
+        fails = line.safe_to(promised) + 1
+    else:
+        fails = line.flowers(chosen[-1]) + line.fresh_for(promised) + 1
+    return fails if fails < line.years else None
 
 
 def _how_good(plan: YearsPlan) -> str:

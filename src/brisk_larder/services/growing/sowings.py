@@ -26,6 +26,7 @@ from ..household.quantity import check_in_hand
 from ..household.told import get_live, moment_on, whole
 from ..household.wording import day_words
 from .regrow import RegrowLine, YearLoad, YearRow, regrow_plan
+from .ways_out import WayOut
 
 DUE_WORDS = {
     "early": "expected from {first}",
@@ -83,6 +84,7 @@ class GrowingRoom:
     rows: list[YearRow]
     loads: list[YearLoad]
     says: str
+    ways_out: list[WayOut]
 
 
 def due_list(session: Session, larder: Larder) -> list[Due]:
@@ -175,8 +177,9 @@ def growing_room(larder: Larder) -> GrowingRoom:
         plan = regrow_plan(lines, look, v.kinds, v.home, v.session, v.today.year)
         due, up = due_list(v.session, larder), came_up(v.session, larder, look, lines)
         return GrowingRoom(
-            due, up, plan.regrow, plan.safe, plan.years, plan.rows, plan.loads, plan.says
-        )
+            due, up, plan.regrow, plan.safe, plan.years, plan.rows, plan.loads, plan.says,
+            plan.ways_out,
+        )  # fmt: skip
 
 
 @dataclass(frozen=True)

@@ -182,13 +182,19 @@ def _of_seed(wanted_g: float, kind: Kind, stock: Iterable[LotLine]) -> tuple[str
     the oldest first."""
     mass = writing_here().mass
     mine = [
-        x for x in stock if x.kind == kind.key and x.intended_use in ("shoots", "food") and x.seeds
+        x
+        for x in stock
+        if x.kind == kind.key
+        and x.intended_use in ("shoots", "food")
+        and x.seeds
+        and not x.treated
+        and x.state in ("here", "fetched")
     ]
     have_g, codes = 0.0, []
-    for x in sorted(mine, key=lambda x: x.code):
+    for x in sorted(mine, key=lambda x: (x.origin_s, x.code)):
         if have_g < wanted_g:
             codes.append(x.code)
-        have_g += (x.seeds or 0) / kind.crop.seeds_per_g
+        have_g += (x.seeds or 0) / x.seeds_per_g
     if have_g >= wanted_g:
         return "covered", "eat " + ", ".join(codes)
     missing = f"{mass(wanted_g - have_g)} of seed missing"

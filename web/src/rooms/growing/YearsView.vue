@@ -3,7 +3,7 @@ import { Modal } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import type { Schemas } from '../../api/client'
 import { lastProblem, useAct } from '../../api/queries'
-import { percent } from '../../parts/words'
+import { many, percent } from '../../parts/words'
 import { useWriting } from '../../parts/writing'
 import YearLimits from './YearLimits.vue'
 import { barYear, freeYear, setPurity, settleAll, settleYear } from './acts'
@@ -105,6 +105,18 @@ const thisYear = computed(() => props.room.loads.find((x) => x.lines && open_(x.
       >
       <AButton @click="limits = true">What a year bears</AButton>
     </div>
+    <ACollapse v-if="room.ways_out.length" ghost class="out">
+      <ACollapsePanel
+        key="out"
+        :header="`${many(room.ways_out.length, 'place')} where not all can be had at once, and the way out`"
+      >
+        <ul class="small">
+          <li v-for="(o, n) in room.ways_out" :key="n">
+            <strong>{{ o.year }}</strong> {{ o.says }}: <span class="soft">{{ o.way }}.</span>
+          </li>
+        </ul>
+      </ACollapsePanel>
+    </ACollapse>
     <p class="small soft key">
       <span class="dot">○</span> proposed, <span class="dot">●</span> settled, <span class="dot">✿</span> in
       flower, <span class="swatch safe" /> its seed gives mothers enough, <span class="swatch" /> no longer; a
@@ -212,6 +224,14 @@ const thisYear = computed(() => props.room.loads.find((x) => x.lines && open_(x.
 }
 h2 {
   margin: 14px 0 6px;
+}
+.out :deep(.ant-collapse-header),
+.out :deep(.ant-collapse-content-box) {
+  padding: 2px 0;
+}
+.out ul {
+  margin: 0;
+  padding-left: 18px;
 }
 .key {
   margin: 0 0 8px;

@@ -6,7 +6,7 @@ import ActForm from '../../parts/ActForm.vue'
 import { useSheet } from '../../parts/sheets'
 import { amount, day, many, percent } from '../../parts/words'
 import { useWriting } from '../../parts/writing'
-import { asAsked, setFood, setPick, setRoom } from './acts'
+import { asAsked, overrule, setFood, setPick, setRoom } from './acts'
 
 /** Whether the year fits: bed and cells at their fullest, evenings, jars; and the least to give up. */
 const props = defineProps<{ room: Schemas['RoomCheck']; lines: ChainLine[] }>()
@@ -46,6 +46,11 @@ function giveUp(g: Schemas['GiveUp']) {
   const l = line(g.key)
   if (!l) return
   const less = `${l.name}: ${percent(g.share)} less`
+  // a number of one's own further down the chain stands whatever is wanted a week: it is that which is lowered
+  const link = (['plants', 'fresh_kg', 'to_put_up', 'wanted'] as const).find((k) => k in l.notes)
+  const own = link && l.chain?.[link]?.mid
+  if (link && own)
+    return act.run(less, () => overrule(l.target_id!, link, own * (1 - g.share), l.notes[link]))
   if (l.kind === 'food') return act.run(less, () => setFood({ ...asAsked(l), per_week: g.per_week }))
   return act.run(less, () => setPick(l.pick_lot_id ?? 0, Math.max(1, g.plants), l.how))
 }
