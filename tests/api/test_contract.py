@@ -93,6 +93,7 @@ def writes(small):
         ("post", "/api/needs/pantry"): {"product": "kale, frozen", "kind": "counted", "units": 3},
         ("delete", "/api/needs/foods/2"): None,
         ("post", "/api/needs/foods/take-over"): {"foods": [{"target_id": 1, "per_week": 0.5}]},
+        ("post", "/api/needs/foods/less"): {"shares": [{"key": "food:1", "share": 0.5}]},
         ("post", "/api/needs/harvests"): {"crop": "kale", "year": 2025, "plants": 9, "mass_kg": 4},
         ("delete", "/api/needs/harvests/1"): None,
         ("put", "/api/needs/jars"): {"litres": 0.5, "owned": 40, "lids": 12},

@@ -37,7 +37,7 @@ def test_the_household_has_what_it_should(mill):
     assert len(shelves) == 7  # one of them the table on which the album lies today
     assert sum(len(s.boxes) for s in shelves) == 15
     room = chains.needs_room(mill)
-    assert sum(x.kind == "food" for x in room.lines) == 20
+    assert sum(x.kind == "food" for x in room.lines) == 22
     assert sum(x.kind == "pick" for x in room.lines) == 12
     with mill.store.read() as session:
         assert 50 <= session.exec(select(func.count()).select_from(Trial)).one() <= 65

@@ -16,7 +16,14 @@ from ..services.needs.kitchen import Harvests
 from ..services.needs.lines import NeedsRoom
 from ..services.needs.pantry import PantryRoom
 from ..services.needs.pull import PullList, Star
-from ..services.needs.targets import LastYear, ProductChoice, SharedOver, TakenOver, VarietyChoice
+from ..services.needs.targets import (
+    GivenUp,
+    LastYear,
+    ProductChoice,
+    SharedOver,
+    TakenOver,
+    VarietyChoice,
+)
 from .deps import ActDep, Answer, LarderDep, answer
 
 router = APIRouter(prefix="/api/needs", tags=["needs"])
@@ -62,6 +69,12 @@ class TakeOverIn(BaseModel):
     """Foods of last year to take over."""
 
     foods: list[TakenOver]
+
+
+class GiveUpIn(BaseModel):
+    """Shares of foods and picks to give up."""
+
+    shares: list[GivenUp]
 
 
 class HarvestIn(BaseModel):
@@ -237,6 +250,12 @@ def get_last_year(larder: LarderDep) -> LastYear:
 def post_take_over(larder: LarderDep, ref: ActDep, body: TakeOverIn) -> Answer:
     """Take foods of last year over."""
     return answer(ref, targets.take_over(larder, ref, body.foods))
+
+
+@router.post("/foods/less")
+def post_less(larder: LarderDep, ref: ActDep, body: GiveUpIn) -> Answer:
+    """Want less of some foods and picks."""
+    return answer(ref, targets.give_up(larder, ref, body.shares))
 
 
 @router.get("/varieties")

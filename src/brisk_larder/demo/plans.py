@@ -90,7 +90,7 @@ def plan_table(mill: Pellwick) -> None:
     settings_page.change_household(
         larder,
         ref(),
-        {"food_bed_m2": 210.0, "cells": 3200, "evenings": 60, "people": 4, "guest_weeks": 12.0},
+        {"food_bed_m2": 210.0, "cells": 3200, "evenings": 60, "people": 4},
     )
     kitchen.set_jars(larder, ref(), 1.0, 190, 100)
     year = chains.target_year(larder)

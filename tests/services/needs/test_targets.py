@@ -146,14 +146,20 @@ def test_what_there_is_room_for_and_the_least_to_give_up(small):
     tight = chains.needs_room(larder).room
     assert not tight.fits
     assert tight.give_up
-    for g in tight.give_up:
-        line = line_of(larder, g.name)
-        targets.set_target(
-            larder, ref(), product=line.product, per_week=g.per_week, weeks=40,
-            target_id=line.target_id,
-        )  # fmt: skip
+    # a number of the keeper's own is what is lowered, else what is wanted a week
+    sauce = line_of(larder, "Sauce")
+    acts.override_link(larder, ref(), sauce.target_id, "plants", sauce.plants)
+    targets.give_up(larder, ref(), [targets.GivenUp(g.key, g.share) for g in tight.give_up])
     after = next(u for u in chains.needs_room(larder).room.uses if u.what == "bed_m2")
     assert after.missing <= 0.05 * bed.needed
+    for g in tight.give_up:
+        line = line_of(larder, g.name)
+        if g.name == "Sauce":
+            assert (line.per_week, line.chain.plants.origin) == (2.0, "set")
+        else:
+            assert line.per_week == pytest.approx(2.0 * (1 - g.share), abs=0.01)
+    with pytest.raises(InvalidValue, match="food:12"):
+        targets.give_up(larder, ref(), [targets.GivenUp("fooood", 0.5)])
 
 
 def test_jars_of_a_size_are_counted_against_the_plan(small):

@@ -181,6 +181,9 @@ def test_a_chart_tells_events_moves_and_what_was_corrected(small):
     assert {e["kind"] for e in body["events"]} >= {"opened", "taken out"}
     with pytest.raises(InvalidValue, match="after its start"):
         charts.readings_json(larder, tin, 9, 3)
+    # a span that begins now has nothing behind it: it says so
+    empty = charts.air(larder, tin, larder.now_s(), larder.now_s() + 9 * 86_400)
+    assert (empty.at_s, empty.temperature_c, empty.said) == ([], [], "No record in this span.")
     air = charts.air(larder, tin, None, None)
     assert len(air.at_s) == len(air.low_c) == len(air.high_c) < 1000
     assert all(

@@ -2320,6 +2320,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/needs/foods/less": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Less
+         * @description Want less of some foods and picks.
+         */
+        post: operations["post_less_api_needs_foods_less_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/needs/varieties": {
         parameters: {
             query?: never;
@@ -4360,6 +4380,24 @@ export interface components {
             per_week: number;
             /** Plants */
             plants: number;
+        };
+        /**
+         * GiveUpIn
+         * @description Shares of foods and picks to give up.
+         */
+        GiveUpIn: {
+            /** Shares */
+            shares: components["schemas"]["GivenUp"][];
+        };
+        /**
+         * GivenUp
+         * @description A share (0-1) of a food or pick, by its key in the room ("food:12"), to give up.
+         */
+        GivenUp: {
+            /** Key */
+            key: string;
+            /** Share */
+            share: number;
         };
         /**
          * GivingRoom
@@ -12917,6 +12955,46 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["TakeOverIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    post_less_api_needs_foods_less_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GiveUpIn"];
             };
         };
         responses: {

@@ -45,6 +45,12 @@ export function useWriting() {
     productUnit: (unit: string) => units.productUnit(unit, ways.value),
     productShown: (value: number, unit: string) => units.productShown(value, unit, ways.value),
     productTyped: (typed: number, unit: string) => units.productTyped(typed, unit, ways.value),
+    /** What a jar holds. */
+    volume: (litres: number) => {
+      const n = Math.round(100 * units.productShown(litres, 'litres', ways.value)) / 100
+      const unit = units.productUnit('litres', ways.value)
+      return `${units.writeNumber(n, decimal.value)} ${n === 1 ? unit.replace(/s$/, '') : unit}`
+    },
     /** Seeds to the gram, or to the ounce. */
     perMass: (seedsPerG: number) => units.perMass(seedsPerG, ways.value),
     distance: (m: number) => units.distance(m, ways.value),

@@ -15,8 +15,9 @@ from ..acts.acting import Doing, Done, act
 from ..air.look import looking_at
 from ..forecast.wishes import book_yield, own_of
 from ..household.kinds import figures, reference
-from ..household.larder import Larder, today
+from ..household.larder import Larder, today, writing_here
 from ..household.told import get_live, whole
+from .takes import piece_name
 
 OLDEST_HARVEST = 1950
 
@@ -65,7 +66,8 @@ def note_harvest(
         raise InvalidValue("harvest", mass_kg, "more than 0, at most 100,000 kg")
     a.session.add(Harvest(crop=crop, year=year, plants=plants, mass_kg=mass_kg, note=note))
     a.about(f"harvest:{crop}")
-    a.summary = f"{plants} plants of {a.kinds.get(crop).name} gave {mass_kg:g} kg in {year}"
+    name = a.kinds.get(crop).name if crop in a.kinds.by_key else piece_name(crop)
+    a.summary = f"{plants} plants of {name} gave {writing_here().kilos(mass_kg)} in {year}"
     return Done()
 
 
@@ -94,5 +96,5 @@ def set_jars(a: Doing, litres: float, owned: int, lids: int) -> Done:
         row.deleted_s = a.now_s
     a.session.add(row)
     a.about("jars")
-    a.summary = f"{owned} jars of {litres:g} l, {lids} lids"
+    a.summary = f"{owned} jars of {writing_here().volume(litres)}, {lids} lids"
     return Done()

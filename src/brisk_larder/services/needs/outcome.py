@@ -87,7 +87,7 @@ def line_of(
     if food is not None and food.eaten_by == "table":
         how = METHOD_WORDS.get(product.method, "") if product else "own product"
         if food.unit == "jars" and food.jar_litres != 1:
-            how += f" of {food.jar_litres:g} l"
+            how += f" of {writing_here().volume(food.jar_litres)}"
     caution = prose(product.safety_note) if product else ""
     if sown_plants:
         why.append(

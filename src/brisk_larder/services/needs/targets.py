@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from math import ceil
 
 from sqlmodel import col
 
@@ -12,7 +13,7 @@ from ...core.pantry import next_year, shelf
 from ...core.units import YEAR_S
 from ...data.acts import expect_version
 from ...data.queries import key, live
-from ...data.tables import ChainOverride, FoodShare, Variety
+from ...data.tables import ChainOverride, FoodShare, Pick, Variety
 from ...data.tables import FoodTarget as FoodRow
 from ...reference import Product
 from ..acts.acting import Doing, Done, act
@@ -23,6 +24,7 @@ from ..forecast.wishes import entries_by_product, product_of
 from ..household.kinds import figures, reference
 from ..household.larder import Larder
 from ..household.told import get_live
+from ..household.wording import all_of
 from .chains import target_year
 from .lines import EATEN_BY, METHOD_WORDS
 from .takes import piece_name
@@ -148,6 +150,61 @@ def _share(a: Doing, food: FoodRow, shares: Sequence[SharedOver]) -> None:
             row.deleted_s = a.now_s
     for variety_id, share in wanted.items():
         a.session.add(FoodShare(food_target_id=key(food), variety_id=variety_id, share=share))
+
+
+@dataclass(frozen=True)
+class GivenUp:
+    """A share (0-1) of a food or pick, by its key in the room ("food:12"), to give up."""
+
+    key: str
+    share: float
+
+
+# of a chain with a number of the keeper's own it is the last of these that stands whatever is wanted a week
+LOWERED = ("plants", "fresh_kg", "to_put_up", "wanted")
+
+
+@act("give_up")
+def give_up(a: Doing, shares: Sequence[GivenUp]) -> Done:
+    """Want so much less of some foods and picks, all in one act; a pick of which nothing is left is taken
+    back."""
+    if not shares:
+        raise InvalidValue("foods", "none", "at least one")
+    names = []
+    for said in shares:
+        if not 0 < said.share <= 1:
+            raise InvalidValue("share", said.share, "more than 0, at most 1")
+        kind, _, number = said.key.partition(":")
+        if kind not in ("food", "pick") or not number.isdecimal():
+            raise InvalidValue("food", said.key, "one of the list, such as food:12")
+        left = 1.0 - said.share
+        if kind == "pick":
+            pick = get_live(a.session, Pick, int(number), "pick")
+            pick.plants = max(1, ceil(pick.plants * left))
+            if left < LEAST_LEFT:
+                pick.deleted_s = a.now_s
+            names.append("a pick")
+            continue
+        food = get_live(a.session, FoodRow, int(number), "food")
+        own = {
+            x.link: x
+            for x in a.session.exec(
+                live(ChainOverride).where(ChainOverride.food_target_id == food.id)
+            )
+        }
+        link = next((own[k] for k in LOWERED if k in own), None)
+        if link is not None:
+            link.value *= left
+        else:
+            food.per_week *= left
+            food.gifts *= left
+        names.append(food.name)
+        a.about(said.key)
+    a.summary = f"Less of {all_of(names)}, so that the year fits"
+    return Done()
+
+
+LEAST_LEFT = 0.005  # of a pick: less is nothing
 
 
 @dataclass(frozen=True)

@@ -172,8 +172,9 @@ def air(larder: Larder, node_id: int, from_s: float | None, to_s: float | None) 
         speed = ag.relative_speed(ag.reference_classes(), span)
         erh = erh_at(span.erh25, span.temperature_c)
         step = max(1, int(np.ceil(len(speed) / AIR_POINTS)))
-        edges = np.arange(0, len(speed), step)
         weight = span.panels.hours
+        # a span that begins now has no hours behind it, and so nothing to draw
+        edges = np.arange(0, len(speed), step) if weight.sum() > 0 else np.arange(0)
 
         def mean(values: np.ndarray, digits: int = 2) -> list[float]:
             if not len(edges):
@@ -207,7 +208,7 @@ def air(larder: Larder, node_id: int, from_s: float | None, to_s: float | None) 
 def _said(speed: np.ndarray, span: cl.Climate) -> str:
     """The worst stretch of the span in a sentence: how few days did how much of the ageing."""
     f = figures().telling
-    if not len(speed):
+    if not len(speed) or not span.panels.hours.sum():
         return "No record in this span."
     cost = speed * span.panels.hours
     order = np.argsort(-speed)

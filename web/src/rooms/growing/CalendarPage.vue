@@ -14,8 +14,9 @@ import OwnDaysForm from './OwnDaysForm.vue'
 const found = useQuery({ queryKey: ['sowing-calendar'], queryFn: theCalendar })
 const data = computed(() => found.data.value)
 const act = useAct()
-const { temperature } = useWriting()
+const { temperature, warmer } = useWriting()
 const bring = (file: File) => act.run(`Brought in ${file.name}`, () => bringForecast(file))
+const ours = (k: Schemas['KindLine']) => k.spans.some((s) => s.own)
 const changed = ref<Schemas['KindLine'] | null>(null)
 const nights = computed(() => data.value?.nights ?? [])
 /** How cold a night may be within its doubt. */
@@ -76,7 +77,7 @@ const about = computed(() => {
       <span v-for="n in nights" :key="n.day" :class="{ act: cold(n) }"
         >{{ day(seconds(n.day)) }} {{ temperature(n.low_c) }}</span
       >
-      <span class="soft">(doubt {{ nights[0]!.sd_c }} to {{ nights.at(-1)!.sd_c }} °C)</span>
+      <span class="soft">(doubt {{ warmer(nights[0]!.sd_c) }} to {{ warmer(nights.at(-1)!.sd_c) }})</span>
     </p>
     <div v-if="data" class="year" role="table" aria-label="the year of each kind">
       <div class="line head small soft" role="row">
@@ -94,9 +95,9 @@ const about = computed(() => {
             <AButton
               type="link"
               size="small"
-              :aria-label="`change when ${k.kind_name} is sown`"
+              :aria-label="`${ours(k) ? 'our own days' : 'change'}: when ${k.kind_name} is sown`"
               @click="changed = k"
-              >{{ k.spans.some((s) => s.own) ? 'our own days' : 'change' }}</AButton
+              >{{ ours(k) ? 'our own days' : 'change' }}</AButton
             ></span
           ></span
         >

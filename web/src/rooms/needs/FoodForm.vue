@@ -27,7 +27,8 @@ const gifts = ref<number | null>(round(productShown(was?.gifts ?? 0, unit.value)
 const reserve = ref<number | null>(Math.round(100 * (was?.reserve_share ?? 0)))
 const every = ref(was?.every_years ?? 1)
 const sure = ref(was?.sure ?? 0.5)
-const jar = ref<number | null>(was?.jar_litres ?? 1)
+const jarWas = round(productShown(was?.jar_litres ?? 1, 'litres'))
+const jar = ref<number | null>(jarWas)
 const name = computed(() => was?.name ?? product.value.trim())
 const crop = computed(() => was?.crop ?? known.value?.crop ?? ownCrop.value ?? '')
 const varieties = useQuery({
@@ -75,7 +76,7 @@ const call = () =>
     product: was ? was.product : name.value, name: was ? name.value : '', crop: crop.value || null,
     per_week: productTyped(perWeek.value ?? 0, unit.value), weeks: weeks.value ?? 0, unit: '',
     gifts: productTyped(gifts.value ?? 0, unit.value), reserve_share: (reserve.value ?? 0) / 100,
-    every_years: every.value, sure: sure.value, jar_litres: jar.value ?? 1, eaten_by: eaten.value,
+    every_years: every.value, sure: sure.value, jar_litres: jar.value === jarWas ? (was?.jar_litres ?? 1) : productTyped(jar.value ?? 1, 'litres'), eaten_by: eaten.value,
     shares: chosen.value.map(share),
     target_id: was?.target_id ?? null, version: was?.version ?? null,
   }) // prettier-ignore
@@ -143,7 +144,7 @@ const call = () =>
             v-model="jar"
             label="one jar holds"
             name="size of the jar"
-            unit="l"
+            :unit="productUnit('litres')"
             :min="0.05"
             :max="10"
             :step="0.05"

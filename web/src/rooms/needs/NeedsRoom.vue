@@ -167,12 +167,12 @@ const seedsNeeded = (l: ChainLine) =>
             </div>
           </div>
         </div>
-        <RoomCard :room="needs.data.value.room" :lines />
         <p class="small soft legend">
           <u class="own">underlined</u>: your own number · plain: the book · <u class="guess">dotted</u>: a
           guess · every number opens
         </p>
       </div>
+      <RoomCard v-if="lines.length" :room="needs.data.value.room" :lines />
       <template v-if="picks.length">
         <h2>Grown for their own sake</h2>
         <p class="small"><RouterLink to="/needs/stars">Star what is grown this year</RouterLink></p>

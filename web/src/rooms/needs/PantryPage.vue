@@ -13,7 +13,7 @@ import { bookPantry, setJars, thePantry } from './acts'
 /** What stands on the shelf, how fast it goes, and when it ends. */
 const pantry = useQuery({ queryKey: ['pantry'], queryFn: thePantry })
 const act = useAct()
-const { productUnit, productShown, productTyped, written } = useWriting()
+const { productUnit, productShown, productTyped, volume } = useWriting()
 type Line = Schemas['PantryLine']
 const booking = ref<{ line: Line; kind: string } | null>(null)
 const units = ref<number | null>(1)
@@ -45,16 +45,24 @@ const JARS: Column<Jar>[] = [
   { key: 'says', title: '' },
   { key: 'do' },
 ]
-const jar = ref<{ litres: number | null; owned: number | null; lids: number | null; fixed: boolean } | null>(
-  null,
-)
+const jar = ref<{
+  litres: number | null
+  owned: number | null
+  lids: number | null
+  exact: number | null
+} | null>(null)
 const count = (j?: Jar) => {
   jar.value = j
-    ? { litres: j.litres, owned: j.owned, lids: j.lids, fixed: true }
-    : { litres: 0.5, owned: null, lids: null, fixed: false }
+    ? { litres: productShown(j.litres, 'litres'), owned: j.owned, lids: j.lids, exact: j.litres }
+    : { litres: 0.5, owned: null, lids: null, exact: null }
 }
-const jarWords = () => `${jar.value?.owned ?? 0} jars of ${jar.value?.litres} l`
-const jarCall = () => setJars(jar.value?.litres ?? 1, jar.value?.owned ?? 0, jar.value?.lids ?? 0)
+const jarWords = () => `${jar.value?.owned ?? 0} jars of ${jar.value?.litres} ${productUnit('litres')}`
+const jarCall = () =>
+  setJars(
+    jar.value?.exact ?? productTyped(jar.value?.litres ?? 1, 'litres'),
+    jar.value?.owned ?? 0,
+    jar.value?.lids ?? 0,
+  )
 const kind = computed(() => KINDS[(booking.value?.kind ?? 'opened') as keyof typeof KINDS])
 const words = () => `${booking.value?.line.name}: ${units.value} ${kind.value}`
 const call = () =>
@@ -127,7 +135,7 @@ const call = () =>
       </div>
       <DataTable :rows="pantry.data.value.jars" :columns="JARS" by="litres" label="jars and lids">
         <template #litres="{ row }"
-          ><span class="name">{{ written(row.litres) }} l</span></template
+          ><span class="name">{{ volume(row.litres) }}</span></template
         >
         <template #owned="{ row }">{{ row.owned || 'not counted' }}</template>
         <template #full="{ row }">{{ row.full }}</template>
@@ -139,7 +147,7 @@ const call = () =>
           }}</span></template
         >
         <template #do="{ row }"
-          ><AButton size="small" :aria-label="`count jars of ${row.litres} l`" @click="count(row)"
+          ><AButton size="small" :aria-label="`Count them: jars of ${volume(row.litres)}`" @click="count(row)"
             >Count them</AButton
           ></template
         >
@@ -155,11 +163,11 @@ const call = () =>
       @close="jar = null"
     >
       <NumberField
-        v-if="!jar.fixed"
+        v-if="jar.exact === null"
         v-model="jar.litres"
         label="one holds"
         name="size of the jar"
-        unit="l"
+        :unit="productUnit('litres')"
         :min="0.05"
         :max="10"
         :step="0.05"

@@ -6,21 +6,21 @@ import ActForm from '../../parts/ActForm.vue'
 import { useSheet } from '../../parts/sheets'
 import { amount, day, many, percent } from '../../parts/words'
 import { useWriting } from '../../parts/writing'
-import { asAsked, overrule, setFood, setPick, setRoom } from './acts'
+import { setRoom, wantLess } from './acts'
 
 /** Whether the year fits: bed and cells at their fullest, evenings, jars; and the least to give up. */
 const props = defineProps<{ room: Schemas['RoomCheck']; lines: ChainLine[] }>()
 const home = useHome()
 const act = useAct()
 const sheet = useSheet()
-const { area, written, productShown, metres, unmetre, lengthUnit } = useWriting()
+const { area, written, productShown, volume, metres, unmetre, lengthUnit } = useWriting()
 const whole = (n: number) => amount(Math.ceil(n))
 type Use = Schemas['UseLine']
 const WHAT: Record<string, (u: Use) => string> = {
   bed_m2: () => 'bed',
   cells: () => 'cells indoors',
   evenings: () => 'evenings',
-  jars: (u) => `jars of ${written(u.litres)} l`,
+  jars: (u) => `jars of ${volume(u.litres)}`,
 }
 const much = (n: number, what: string) => (what === 'bed_m2' ? area(n) : whole(n))
 const uses = computed(() =>
@@ -42,18 +42,11 @@ const missing = computed(() =>
     .map((u) => (u.words === 'bed' ? `${u.missing} of bed` : `${u.missing} ${u.words}`)),
 )
 const line = (key: string) => props.lines.find((l) => l.key === key)
-function giveUp(g: Schemas['GiveUp']) {
-  const l = line(g.key)
-  if (!l) return
-  const less = `${l.name}: ${percent(g.share)} less`
-  // a number of one's own further down the chain stands whatever is wanted a week: it is that which is lowered
-  const link = (['plants', 'fresh_kg', 'to_put_up', 'wanted'] as const).find((k) => k in l.notes)
-  const own = link && l.chain?.[link]?.mid
-  if (link && own)
-    return act.run(less, () => overrule(l.target_id!, link, own * (1 - g.share), l.notes[link]))
-  if (l.kind === 'food') return act.run(less, () => setFood({ ...asAsked(l), per_week: g.per_week }))
-  return act.run(less, () => setPick(l.pick_lot_id ?? 0, Math.max(1, g.plants), l.how))
-}
+const giveUp = (some: Schemas['GiveUp'][]) =>
+  act.run(
+    some.length === 1 ? `${some[0]!.name}: ${percent(some[0]!.share)} less` : `${some.length} of them less`,
+    () => wantLess(some.map(({ key, share }) => ({ key, share }))),
+  )
 const left = (g: Schemas['GiveUp']) => {
   const l = line(g.key)
   if (!l || l.kind !== 'food') return many(g.plants, 'plant')
@@ -94,7 +87,7 @@ const call = () =>
 </script>
 
 <template>
-  <div class="card room" :class="{ tight: !room.fits }" aria-label="does it fit">
+  <section class="card room" :class="{ tight: !room.fits }" aria-label="does it fit">
     <div class="row head">
       <h2>{{ room.fits ? (room.said ? 'It fits' : 'Does it fit?') : 'It does not fit' }}</h2>
       <span class="soft small">
@@ -129,9 +122,12 @@ const call = () =>
           <span
             ><strong>{{ g.name }}</strong> {{ percent(g.share) }} less: {{ left(g) }}</span
           >
-          <AButton size="small" :aria-label="`less ${g.name}`" @click="giveUp(g)">Do it</AButton>
+          <AButton size="small" :aria-label="`Do it: less ${g.name}`" @click="giveUp([g])">Do it</AButton>
         </li>
       </ul>
+      <AButton v-if="room.give_up.length > 1" size="small" type="primary" ghost @click="giveUp(room.give_up)"
+        >All of these</AButton
+      >
       <p class="small soft">Or find what is missing: {{ missing.join(', ') }}.</p>
     </template>
     <p v-else-if="!room.fits" class="small act">
@@ -189,7 +185,7 @@ const call = () =>
       </div>
       <p class="small soft">Empty: not counted. Jars are counted in the pantry.</p>
     </ActForm>
-  </div>
+  </section>
 </template>
 
 <style scoped>

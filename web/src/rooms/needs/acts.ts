@@ -56,8 +56,8 @@ export const setJars = (litres: number, owned: number, lids: number) =>
   take(api.PUT('/api/needs/jars', { body: { litres, owned, lids } }))
 export const setRoom = (values: Record<string, unknown>, version?: number) =>
   take(api.PATCH('/api/household', { body: { values, version } }))
-export const setPick = (lot_id: number, plants: number, purpose: string) =>
-  take(api.POST('/api/needs/picks', { body: { lot_id, plants, purpose, note: '', anyway: true } }))
+export const wantLess = (shares: Schemas['GivenUp'][]) =>
+  take(api.POST('/api/needs/foods/less', { body: { shares } }))
 /** A food as it stands, for a form that changes one thing of it. */
 export const asAsked = (l: Schemas['ChainLine']) => ({
   product: l.product, name: l.name, crop: l.crop, per_week: l.per_week, weeks: l.weeks, unit: '',
