@@ -129,3 +129,29 @@ def test_in_the_south_the_year_begins_in_july_and_its_harvest_is_not_cut(small):
         out = [s for s in line.spans if s.what == "outdoors"]
         if harvest and out:
             assert harvest[0].first > out[0].first
+
+
+def test_a_fresh_food_is_sown_one_time_after_the_other(small):
+    larder = small.larder
+    fresh = packet("lettuce", "Mill Leaf", 2026, "3000")
+    lot = add_seeds(larder, ActRef(), [fresh]).lot_ids[0]
+    targets.set_target(larder, ActRef(), product="fresh lettuce", per_week=0.6, weeks=12)
+    at(larder, date(2027, 5, 1))
+    line = chains.needs_room(larder).lines[0]
+    assert (line.rounds, line.round_days) == (4, 21)
+    assert [c.lot_id for c in line.covered] == [lot]
+    sown_seeds = []
+    for n in range(4):
+        (job,) = sowings_of(larder)
+        assert job.title.endswith(f"sowing {n + 1} of 4")
+        day = local_day(job.due_s, "Europe/London")
+        assert day == date(2027, 5, 1) + timedelta(days=21 * n)
+        sown_seeds.append(job.seeds)
+        at(larder, day)
+        jobs.set_job(larder, ActRef(), job.origin_key, "done")
+    assert sowings_of(larder) == []
+    # four about equal parts of what one sowing of all would take
+    assert sum(sown_seeds) == pytest.approx(line.covered[0].seeds, rel=0.2)
+    assert max(sown_seeds) < 1.5 * min(sown_seeds)
+    after = chains.needs_room(larder).lines[0]
+    assert (after.says, after.covered) == ("sown", [])

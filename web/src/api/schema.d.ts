@@ -3683,7 +3683,8 @@ export interface components {
          *     take; ``cells``: seeds begun indoors, one to a cell; ``jars`` to fill. ``matters``: how much, in
          *     the room check; ``enough``: plants that do in so many years; ``shares``: of a food split over varieties;
          *     ``sow``: holes, cells and sowings one after the other; ``notes``: on links the keeper set;
-         *     ``sown_plants``: of this season's sowings, not asked for again.
+         *     ``sown_plants``: of this season's sowings, not asked for again; ``rounds``: sowings one after the other,
+         *     ``round_days`` apart.
          */
         ChainLine: {
             /** Key */
@@ -3771,6 +3772,10 @@ export interface components {
             };
             /** Sown Plants */
             sown_plants: number;
+            /** Rounds */
+            rounds: number;
+            /** Round Days */
+            round_days: number;
         };
         /**
          * ClosedTest

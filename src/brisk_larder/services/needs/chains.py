@@ -25,14 +25,14 @@ from ..forecast.outlook import Outlook
 from ..forecast.sowing import in_worlds, seed_of, sowing_of
 from ..forecast.wishes import whole_key, wishes
 from ..household.kinds import Kinds, figures
-from ..household.larder import Larder, planning_year, remembered, today
+from ..household.larder import Larder, household_year, planning_year, remembered, today
 from ..household.measures import measures_of
 from ..household.quantity import earmarks, seeds_left
 from ..household.wording import often
 from .in_ground import less_what_is_sown, plants_in_ground
 from .lines import Covered, NeedsRoom
 from .outcome import Planned, line_of
-from .room import room_check, sow_words
+from .room import how_sown, room_check
 
 
 def target_year(larder: Larder) -> int:
@@ -138,17 +138,32 @@ def _plan(v: Look, outlook: Outlook, lines: dict[int, LotLine], year: int) -> Pl
     plan = cover(demands, hand.supplies, v.home.confidence, bought, f, hand.uncounted)
     chosen = sorted({i for some in asked.shares.values() for i in some})
     named = v.session.exec(select(Variety).where(col(Variety.id).in_(chosen)))
-    sow = sow_words(asked, plan, {x.lot: x for x in hand.supplies}, v)
+    sow, rounds = how_sown(asked, plan, {x.lot: x for x in hand.supplies}, v)
     return Planned(
         year, asked, plan, bought, outlook, hand.uncounted, {key(x): x.name for x in named}, sow,
         {whole_key(k): sum(n for d, n in sown.items() if whole_key(d) == whole_key(k)) for k in sown},
+        rounds,
     )  # fmt: skip
 
 
 @remembered
 def needs_room(larder: Larder) -> NeedsRoom:
     """All foods and picks of the planning year with what covers them, shortfalls first."""
-    year, outlook = target_year(larder), whole_outlook(larder)
+    return _room(larder, target_year(larder))
+
+
+@remembered
+def season_room(larder: Larder) -> NeedsRoom:
+    """The same for the household year that is under way: late in it the next is planned already, but what is
+    left of this one is still sown."""
+    with looking_at(larder) as v:
+        year = household_year(v.today, v.home)
+    planned = needs_room(larder)
+    return planned if planned.year == year else _room(larder, year)
+
+
+def _room(larder: Larder, year: int) -> NeedsRoom:
+    outlook = whole_outlook(larder)
     stock = {x.lot_id: x for x in lot_lines(larder)}
     with looking_at(larder) as v:
         home, kinds = v.home, v.kinds

@@ -52,7 +52,8 @@ class ChainLine:
     take; ``cells``: seeds begun indoors, one to a cell; ``jars`` to fill. ``matters``: how much, in
     the room check; ``enough``: plants that do in so many years; ``shares``: of a food split over varieties;
     ``sow``: holes, cells and sowings one after the other; ``notes``: on links the keeper set;
-    ``sown_plants``: of this season's sowings, not asked for again."""
+    ``sown_plants``: of this season's sowings, not asked for again; ``rounds``: sowings one after the other,
+    ``round_days`` apart."""
 
     key: str
     kind: str
@@ -96,6 +97,8 @@ class ChainLine:
     sow: list[str]
     notes: dict[str, str]
     sown_plants: int
+    rounds: int
+    round_days: int
 
 
 @dataclass(frozen=True)

@@ -9,6 +9,7 @@ from typing import TypedDict
 from ...core.cover import CoverPlan, Short, seeds_to_buy
 from ...core.needs import Chain, enough_plants
 from ...core.plants import Seed
+from ...core.succession import Sowings
 from ...data.tables import FoodTarget as FoodRow
 from ...data.tables import Household
 from ..forecast.lines import LotLine
@@ -27,7 +28,7 @@ from .takes import piece_name, pieces_room, pieces_why, pieces_words, room_of
 class Planned:
     """Wishes of a year and how they are covered: what a bought seed of each kind is worth, packets nobody
     counted, names of the varieties that foods are split over, words of holes and of sowings, plants that
-    are sown already."""
+    are sown already, sowings one after the other."""
 
     year: int
     wishes: Wishes
@@ -38,6 +39,7 @@ class Planned:
     varieties: dict[int, str]
     sow: dict[str, list[str]]
     sown: dict[str, int]
+    rounds: dict[str, Sowings]
 
 
 def line_of(
@@ -76,7 +78,7 @@ def line_of(
     ]
     waits = [c.code for c in covered if stock[c.lot_id].verdict.code == "running"]
     says, act_words = _outcome(short, plants, covered, to_count, waits)
-    sown_plants = planned.sown.get(key, 0)
+    sown_plants, split = planned.sown.get(key, 0), planned.rounds.get(key)
     if sown_plants and short is None and not covered:
         says, act_words = "sown", f"{many(sown_plants, 'plant')} expected of it"
     setting = sowing.setting if sowing else None
@@ -146,6 +148,8 @@ def line_of(
         sow=planned.sow.get(key, []),
         notes=planned.wishes.notes.get(key, {}),
         sown_plants=sown_plants,
+        rounds=split.wanted if split else 1,
+        round_days=split.every_days if split else 0,
         **room,
     )
 

@@ -9,6 +9,7 @@ from math import ceil
 
 from ...core.cover import CoverPlan, holes
 from ...core.room import Has, Held, Takes, fit
+from ...core.succession import Sowings
 from ...core.ways import Supply
 from ...data.queries import live
 from ...data.tables import FoodTarget as FoodRow
@@ -19,7 +20,7 @@ from ..forecast.wishes import Wishes, pantry_units, product_of, whole_key
 from ..household.kinds import figures, reference
 from ..household.wording import many
 from .lines import ChainLine, GiveUp, RoomCheck, UseLine
-from .takes import piece_window, plants_held, succession_words
+from .takes import piece_window, plants_held, succession, succession_words
 
 IN_AN_EVENING = ("freeze", "dry", "ferment")  # by the kilo; jars by the jar
 
@@ -115,11 +116,12 @@ def _takes(x: ChainLine, v: Look, year: int) -> Takes:
     return Takes(x.key, x.matters, bed, cells, work, filled)
 
 
-def sow_words(
+def how_sown(
     asked: Wishes, plan: CoverPlan, supplies: Mapping[int, Supply], v: Look
-) -> dict[str, list[str]]:
-    """How each need is sown: one a hole or two and thinned, and one sowing after the other."""
+) -> tuple[dict[str, list[str]], dict[str, Sowings]]:
+    """How each need is sown, in words: one a hole or two and thinned; and its sowings one after the other."""
     out: dict[str, list[str]] = {}
+    rounds: dict[str, Sowings] = {}
     took: dict[str, list[tuple[int, int]]] = {}
     for t in plan.taken:
         took.setdefault(t.demand, []).append((t.lot, t.seeds))
@@ -134,9 +136,13 @@ def sow_words(
             (lot, seeds), inside = lots[0], sown is not None and sown.setting == "indoors"
             said += _holes(d.plants, supplies[lot], seeds, inside, v.home.confidence)
         book = product_of(food.product) if food is not None else None
-        if food is not None and book is not None and book.method == "fresh" and not said[1:]:
-            said += succession_words(kind, sown, v.home, asked.plants_of_key(name), food.weeks)
-    return out
+        if food is None or book is None or book.method != "fresh" or name in rounds:
+            continue
+        split = succession(kind, sown, v.home, asked.plants_of_key(name), food.weeks)
+        if split is not None:
+            rounds[name] = split
+            said.append(succession_words(split, food.weeks))
+    return out, rounds
 
 
 def _holes(plants: int, lot: Supply, seeds: int, inside: bool, confidence: float) -> list[str]:

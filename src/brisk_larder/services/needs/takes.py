@@ -8,7 +8,7 @@ from typing import TypedDict
 from ...core.growing_year import growing_year, tender
 from ...core.needs import Chain
 from ...core.room import Held
-from ...core.succession import sowings
+from ...core.succession import Sowings, sowings
 from ...core.units import local_day
 from ...core.windows import Sown
 from ...data.tables import Household
@@ -113,6 +113,9 @@ def plants_held(
     feeds = feeds_weeks(kind)
     span = fresh_weeks if fresh_weeks and feeds else (feeds or 0.0)
     last = out + timedelta(days=high) + timedelta(weeks=span)
+    ends = frosts_of(home, out.year).first
+    if feeds is None and ends is not None:  # it bears, and stands, until the frost
+        last = max(last, ends)
     share = 1.0
     if fresh_weeks and feeds and fresh_weeks > feeds:
         share = min(1.0, (high / 7 + feeds) / (high / 7 + fresh_weeks))
@@ -135,29 +138,37 @@ def feeds_weeks(kind: Kind) -> float | None:
     return f.bearing_feeds_weeks if kind.crop.rotation_group == "legume" else f.sowing_feeds_weeks
 
 
-def succession_words(
-    kind: Kind, sown: Sown | None, home: Household, plants: int, weeks: float
-) -> list[str]:
-    """Sowings one after the other for a food that is eaten fresh over so many weeks."""
-    feeds = feeds_weeks(kind)
-    if sown is None or feeds is None or plants < 1:
-        return []
-    first = local_day(sown.at_s, home.tz)
-    frosts = frosts_of(home, first.year)
-    year = growing_year(
-        windows_of(kind, first.year, home),
+def last_useful(kind: Kind, home: Household, year: int) -> date | None:
+    """The last day of a year on which sowing a kind outdoors still pays; None: no frost ends it."""
+    found = growing_year(
+        windows_of(kind, year, home),
         (kind.crop.days_to_maturity.low, kind.crop.days_to_maturity.high),
         tender(kind.crop.sow_outdoors_weeks_rel_last_frost, kind.season == "warm"),
-        frosts,
+        frosts_of(home, year),
     )
-    split = sowings(plants, weeks, feeds, first, year.last_useful or first + timedelta(days=365))
-    if split.wanted < 2:
-        return []
+    return found.last_useful
+
+
+def succession(
+    kind: Kind, sown: Sown | None, home: Household, plants: int, weeks: float
+) -> Sowings | None:
+    """Sowings one after the other for a food that is eaten fresh over so many weeks; None: one is enough."""
+    feeds = feeds_weeks(kind)
+    if sown is None or feeds is None or plants < 1:
+        return None
+    first = local_day(sown.at_s, home.tz)
+    until = last_useful(kind, home, first.year) or first + timedelta(days=365)
+    split = sowings(plants, weeks, feeds, first, until)
+    return split if split.wanted > 1 else None
+
+
+def succession_words(split: Sowings, weeks: float) -> str:
+    """The same in words."""
+    first = split.days[0]
     said = (
         f"{weeks:g} weeks of eating: {split.wanted} sowings of {many(split.plants, 'plant')}, one every "
-        f"{many(split.every_days, 'day')} from {first.day} {first:%b} (one feeds about {feeds:g} weeks, "
-        "a guess)"
+        f"{many(split.every_days, 'day')} from {first.day} {first:%b} (how long one feeds is a guess)"
     )
     if split.late:
         said += f"; {split.late} of them would no longer ripen before the frost"
-    return [said + "."]
+    return said + "."

@@ -22,7 +22,7 @@ from ..household.kinds import figures
 from ..household.larder import Larder, today
 from ..household.told import get_live
 from ..household.wording import day_words, many
-from ..needs.chains import needs_room
+from ..needs.chains import needs_room, season_room
 from ..storage.alarms import all_alarms
 from ..storage.best_places import planned_moves
 from ..storage.shelves import shelves
@@ -188,7 +188,7 @@ def today_room(larder: Larder) -> TodayRoom:
         *year.tests,
         *year.shortfalls,
         *year.regrow,
-        *sow_jobs(larder, needs),
+        *sow_jobs(larder, season_room(larder)),
         *_alarms(larder, now_s),
         *_moves(larder, now_s),
     ]
