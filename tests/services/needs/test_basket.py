@@ -65,6 +65,9 @@ def test_the_cheapest_set_closes_what_is_short_and_says_by_when(short):
     assert {o.kind_name for o in chosen} == {"pea"}
     assert room.price == pytest.approx(sum(o.chosen * o.price for o in chosen) + 2.0)
     assert gap.order_by_s > larder.now_s()
+    # the day that Needs has, by the household's own days to order: no seller here wants more
+    line = next(x for x in chains.needs_room(larder).lines if x.key == gap.key)
+    assert gap.order_by_s == line.order_by_s
     assert "To be ordered by" in basket.order_words(room)
     kale = next(o for o in room.offers if o.kind_name == "kale")
     assert kale.says == "nothing is short of it"

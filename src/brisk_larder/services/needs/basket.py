@@ -308,7 +308,10 @@ def _gap(g: _Gap, best: ba.Bought, offers: dict[int, ba.Offer], v: Look) -> GapL
         f"{many(n, 'seed')} of {_called(offers[o], kind, g.line, name)} from {offers[o].seller}"
         for o, n in given.items()
     ]
-    last = min((g.at_s - offers[o].lead_days * DAY_S for o in given), default=None)
+    # the household's own days between ordering and sowing, as Needs has them; a seller may want more
+    usual = float(v.home.order_lead_days)
+    days = max((max(offers[o].lead_days, usual) for o in given), default=None)
+    last = None if days is None else g.at_s - days * DAY_S
     if g.owned:
         says = "in hand already"
     elif given:
