@@ -59,6 +59,14 @@ def test_mild_nights_and_frost_long_after_move_nothing():
     )  # a hardy kind stands it
 
 
+def test_the_night_before_a_sowing_and_a_night_at_the_limit_move_nothing():
+    last = DAY + timedelta(days=30)
+    assert off_frost(DAY, last, [Night(DAY, -9.0, 0.0)], True, F) is None
+    assert Night(DAY, F.tender_c, 0.0).below(F.tender_c) == 0.0
+    found = sowings(70, 21.0, 3.0, DAY, DAY)
+    assert (found.wanted, len(found.days)) == (7, 1)
+
+
 def test_sowings_one_after_the_other_feed_all_the_weeks_as_far_as_the_year_goes():
     split = sowings(70, 21.0, 3.0, DAY, DAY + timedelta(days=200))
     assert (split.wanted, split.plants, split.every_days, split.late) == (7, 10, 21, 0)

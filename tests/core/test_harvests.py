@@ -49,6 +49,15 @@ def test_no_season_is_the_book_one_odd_year_does_not_overturn_it_and_a_year_is_o
     assert alone.origin == "own"
 
 
+def test_whose_number_it_is_follows_the_weight_and_a_book_without_a_range_is_not_moved():
+    few, many = ([Season(2000 + i, 10, 20.0) for i in range(n)] for n in (1, 12))
+    narrow = Amount(1.5, 2.0, 2.7, "kg", "book")
+    assert yield_of_a_plant(narrow, few, F).origin == "book"
+    assert yield_of_a_plant(narrow, many, F).origin == "own"
+    sure = yield_of_a_plant(Amount.exact(2.0, "kg", "book"), [Season(2026, 10, 90.0)], F)
+    assert sure.mid == pytest.approx(2.0, rel=0.01)
+
+
 def test_so_many_plants_are_enough_in_so_many_years():
     rng = np.random.default_rng(1)
     wanted, plant = 40.0, Amount(0.5, 1.0, 2.0, "kg", "book")

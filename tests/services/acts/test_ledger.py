@@ -12,7 +12,7 @@ from brisk_larder.services.growing import sowings
 from brisk_larder.services.needs import chains, targets
 from brisk_larder.services.papers import history, settings_page
 from brisk_larder.services.stock import labels, lot_page, splitting, triage
-from tests.conftest import DAY
+from tests.conftest import DAY, packet
 
 
 def ref():
@@ -238,3 +238,11 @@ def test_a_bag_of_years_and_a_month_are_understood_on_entry(small):
     spoken = line(small.larder, add(small.larder, kind="kale", variety="Said"))
     assert len(spoken.code) == 4
     assert spoken.code.isalpha()
+
+
+def test_a_kept_line_that_is_used_up_stops_no_room(small):
+    new = packet("kale", "Solo Frill", 2026, "60", kept_line=True, source="own")
+    (lot,) = add_seeds(small.larder, ref(), [new]).lot_ids
+    ledger.book_quantity(small.larder, ref(), lot, "counted", "none")
+    line = next(x for x in lines.lot_lines(small.larder) if x.lot_id == lot)
+    assert (line.seeds, line.verdict.test) == (0, False)

@@ -127,7 +127,7 @@ def stakes(
         row = look.rows[i]
         emerges = emergence_of(row.kind, settings[i])
         have = of_cohort[row.part.cohort_id]
-        alone = row.variety.kept_line and cohorts_of[row.variety.id] == {row.part.cohort_id}
+        alone = row.variety.kept_line and cohorts_of.get(row.variety.id) == {row.part.cohort_id}
         usual = row.kind.crop.typical_initial_germination_pct / 100 * emerges.mean
         a_sowing = have * usual / f.triage.usual_sowings_a_year
         columns.append((

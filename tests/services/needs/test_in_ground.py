@@ -1,0 +1,36 @@
+"""What is sown already, given to the needs it was sown for."""
+
+from brisk_larder.core.cover import Demand
+from brisk_larder.services.needs.in_ground import InGround, less_what_is_sown
+
+BEET = frozenset(["beet"])
+
+
+def left(demands, *ground):
+    rest, sown = less_what_is_sown(demands, ground)
+    return {d.key: d.plants for d in rest}, sown
+
+
+def test_what_is_sown_for_one_need_is_not_taken_by_another():
+    both = [Demand("food:1", BEET, 100), Demand("food:2", BEET, 40)]
+    assert left(both, InGround(7, "beet", "food:2", 38.6)) == (
+        {"food:1": 100, "food:2": 2},
+        {"food:2": 38},
+    )
+    # what nobody meant for anything goes to the earlier, and so does what is more than enough
+    assert left(both, InGround(7, "beet", "", 110.0))[0] == {"food:1": 0, "food:2": 30}
+    assert left(both, InGround(7, "beet", "food:2", 60.0))[0] == {"food:1": 80, "food:2": 0}
+
+
+def test_of_a_split_food_and_of_a_pick_only_their_own_packets_count():
+    parts = [
+        Demand("food:1#5", BEET, 30, among=frozenset([7])),
+        Demand("food:1#6", BEET, 30, among=frozenset([8])),
+        Demand("pick:3", BEET, 10, frozenset([9])),
+    ]
+    assert left(parts, InGround(8, "beet", "food:1", 20.0), InGround(9, "beet", "", 50.0))[0] == {
+        "food:1#5": 30,
+        "food:1#6": 10,
+        "pick:3": 0,
+    }
+    assert left(parts, InGround(7, "leek", "food:1", 20.0))[1] == {}
