@@ -74,3 +74,9 @@ def test_the_shelf_says_when_it_ends(small):
         acts.book_pantry(larder, ActRef(), "frozen peas", "spoiled", 8)
     # what is left over counts against what is wanted
     assert chains.needs_room(larder).lines[0].chain.to_put_up.mid == 13
+    # a year on: what was is told by year
+    larder.clock.at_s += 300 * 86_400
+    acts.book_pantry(larder, ActRef(), "frozen peas", "opened", 2)
+    (line,) = pantry.pantry_room(larder).lines
+    assert (line.put_up, line.gone) == (0, 2)
+    assert [(y.year, y.put_up, y.gone, y.spoiled) for y in line.earlier] == [("2026/27", 12, 5, 1)]

@@ -6248,7 +6248,8 @@ export interface components {
         /**
          * PantryLine
          * @description One product on the shelf, in its own unit: sums of this household year; ``pace`` a week; ``says``: when
-         *     it ends at this pace; ``oldest_s``: the oldest of it, ``past``: beyond the months the book gives it.
+         *     it ends at this pace; ``oldest_s``: the oldest of it, ``past``: beyond the months the book gives it;
+         *     ``earlier``: the years before, the latest first.
          */
         PantryLine: {
             /** Product */
@@ -6279,6 +6280,8 @@ export interface components {
             past: boolean;
             /** Says */
             says: string;
+            /** Earlier */
+            earlier: components["schemas"]["PastYear"][];
         };
         /**
          * PantryRoom
@@ -6431,6 +6434,20 @@ export interface components {
             erh: number | null;
             /** Why */
             why: string;
+        };
+        /**
+         * PastYear
+         * @description What was put up, gone and spoiled of a product in an earlier household year.
+         */
+        PastYear: {
+            /** Year */
+            year: string;
+            /** Put Up */
+            put_up: number;
+            /** Gone */
+            gone: number;
+            /** Spoiled */
+            spoiled: number;
         };
         /**
          * Person

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 
 from ...core.pantry import Entry, shelf
@@ -23,9 +23,20 @@ MONTH_DAYS = YEAR_DAYS / 12
 
 
 @dataclass(frozen=True)
+class PastYear:
+    """What was put up, gone and spoiled of a product in an earlier household year."""
+
+    year: str
+    put_up: float
+    gone: float
+    spoiled: float
+
+
+@dataclass(frozen=True)
 class PantryLine:
     """One product on the shelf, in its own unit: sums of this household year; ``pace`` a week; ``says``: when
-    it ends at this pace; ``oldest_s``: the oldest of it, ``past``: beyond the months the book gives it."""
+    it ends at this pace; ``oldest_s``: the oldest of it, ``past``: beyond the months the book gives it;
+    ``earlier``: the years before, the latest first."""
 
     product: str
     name: str
@@ -41,6 +52,7 @@ class PantryLine:
     oldest_s: float | None
     past: bool
     says: str
+    earlier: list[PastYear]
 
 
 @dataclass(frozen=True)
@@ -71,13 +83,19 @@ def pantry_room(larder: Larder) -> PantryRoom:
     with looking_at(larder) as v:
         home, now_s, guests = v.home, v.now_s, guests_share(v.home)
         year = household_year(v.today, home)
-        since_s = day_start_s(date(year, home.year_starts_month, 1), home.tz)
+        first = home.year_starts_month
+        begins = [
+            float(day_start_s(date(year - ago, first, 1), home.tz)) for ago in range(YEARS_BACK + 1)
+        ]
         entries = entries_by_product(v.session)
         foods = {
             f.product: f for f in v.session.exec(live(FoodRow).where(FoodRow.year == planning))
         }
     lines = [
-        _line(name, entries.get(name, []), foods.get(name), since_s, now_s, guests)
+        replace(
+            _line(name, entries.get(name, []), foods.get(name), begins[0], now_s, guests),
+            earlier=_earlier(entries.get(name, []), begins, year, first, now_s),
+        )
         for name in sorted({*entries, *foods})
     ]
     foods_lines = needs_room(larder).lines
@@ -85,6 +103,25 @@ def pantry_room(larder: Larder) -> PantryRoom:
         jars = [_jar(*counted) for counted in jar_counts(foods_lines, v)]
     lines.sort(key=lambda x: (x.ends_s is None, x.ends_s or 0.0, x.name))
     return PantryRoom(year, lines, jars)
+
+
+YEARS_BACK = 4
+
+
+def _earlier(
+    entries: list[Entry], begins: list[float], year: int, first_month: int, now_s: float
+) -> list[PastYear]:
+    """Sums of the years before: what came and went since each began, less what did since the next."""
+    since = [shelf(entries, b, now_s, figures().pantry) for b in begins]
+    out = []
+    for ago in range(1, len(begins)):
+        a, b = since[ago], since[ago - 1]
+        put_up, gone, spoiled = a.put_up - b.put_up, a.gone - b.gone, a.spoiled - b.spoiled
+        if put_up or gone:
+            y = year - ago
+            name = str(y) if first_month == 1 else f"{y}/{(y + 1) % 100:02d}"
+            out.append(PastYear(name, put_up, gone, spoiled))
+    return out
 
 
 def _jar(litres: float, owned: int, full: int, to_fill: int, lids: int) -> JarLine:
@@ -130,4 +167,5 @@ def _line(
         oldest_s=found.oldest_s,
         past=past,
         says=says,
+        earlier=[],
     )

@@ -102,7 +102,13 @@ const call = () =>
           >{{ shown(row.put_up, row) }} put up, {{ shown(row.gone, row) }} gone<template v-if="row.spoiled"
             >, {{ shown(row.spoiled, row) }} of it spoiled</template
           ></span
-        ></template
+        >
+        <div v-for="y in row.earlier" :key="y.year" class="small soft">
+          {{ y.year }}: {{ shown(y.put_up, row) }} put up, {{ shown(y.gone, row) }} gone<template
+            v-if="y.spoiled"
+            >, {{ shown(y.spoiled, row) }} of it spoiled</template
+          >
+        </div></template
       >
       <template #says="{ row }"
         >{{ row.says }}
