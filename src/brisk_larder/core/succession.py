@@ -7,6 +7,17 @@ from datetime import date, timedelta
 from math import ceil
 
 from .errors import InvalidValue
+from .figures_planning import RoomFigures
+
+# groups of the rotation that bear until the frost takes them: one sowing is enough
+TILL_FROST = frozenset({"nightshade", "cucurbit", "solanum"})
+
+
+def feeds_weeks(rotation_group: str, f: RoomFigures) -> float | None:
+    """Weeks that one sowing is eaten fresh; None: until the frost."""
+    if rotation_group in TILL_FROST:
+        return None
+    return f.bearing_feeds_weeks if rotation_group == "legume" else f.sowing_feeds_weeks
 
 
 @dataclass(frozen=True)

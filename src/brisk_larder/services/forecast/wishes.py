@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
 from sqlmodel import Session, col, select
@@ -11,6 +10,7 @@ from ...core.cover import Demand
 from ...core.harvests import Season, yield_of_a_plant
 from ...core.needs import Amount, Chain, FoodTarget, Origin, between, chain, on_the_shelf
 from ...core.pantry import Entry
+from ...core.shares import PART, shared, whole_key
 from ...core.units import YEAR_S
 from ...data.queries import key, live
 from ...data.tables import (
@@ -225,25 +225,6 @@ def wishes(session: Session, kinds: Kinds, year: int, now_s: float) -> Wishes:
             Demand(f"{name}{PART}{v}", crops, plants, among=frozenset(lots_of.get(v, ())))
             for v, plants in out.shares[name].items()
         )
-    return out
-
-
-PART = "#"  # between a food and one of the varieties it is split over, in the key of a demand
-
-
-def whole_key(demand: str) -> str:
-    """The food or pick that a demand is of."""
-    return demand.split(PART)[0]
-
-
-def shared(plants: int, shares: Mapping[int, float]) -> dict[int, int]:
-    """Plants of each variety, whole ones, that make up all of them; largest remainders first."""
-    total = sum(shares.values())
-    exact = {v: plants * s / total for v, s in shares.items()}
-    out = {v: int(x) for v, x in exact.items()}
-    rest = plants - sum(out.values())
-    for v in sorted(exact, key=lambda v: (out[v] - exact[v], v))[:rest]:
-        out[v] += 1
     return out
 
 

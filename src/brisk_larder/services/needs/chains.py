@@ -13,6 +13,7 @@ from ...core import belief as be
 from ...core.cover import Taken, cover
 from ...core.needs import line_reserve, sound, usable
 from ...core.plants import Seed
+from ...core.shares import less_what_is_sown, whole_key
 from ...core.ways import Supply
 from ...core.worlds import germination, ranks
 from ...data.queries import key
@@ -23,13 +24,13 @@ from ..forecast.emergence import emergence_by_the_book, emergence_of
 from ..forecast.lines import LotLine, lot_lines, test_seeds
 from ..forecast.outlook import Outlook
 from ..forecast.sowing import in_worlds, seed_of, sowing_of
-from ..forecast.wishes import whole_key, wishes
+from ..forecast.wishes import wishes
 from ..household.kinds import Kinds, figures
 from ..household.larder import Larder, household_year, planning_year, remembered, today
 from ..household.measures import measures_of
 from ..household.quantity import earmarks, seeds_left
 from ..household.wording import often
-from .in_ground import less_what_is_sown, plants_in_ground
+from .in_ground import plants_in_ground
 from .lines import Covered, NeedsRoom
 from .outcome import Planned, line_of
 from .room import how_sown, room_check

@@ -2,32 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass, replace
 from datetime import date
 
 import numpy as np
 from sqlmodel import col
 
-from ...core.cover import Demand
+from ...core.shares import InGround
 from ...core.units import day_start_s
 from ...data.queries import key, live
 from ...data.tables import Sowing
 from ..air.look import Look
 from ..forecast.emergence import counted_sowings, emergence
 from ..forecast.outlook import Outlook
-from ..forecast.wishes import whole_key
-
-
-@dataclass(frozen=True)
-class InGround:
-    """Plants of a packet that are in the ground or expected, and what they were sown for (empty: not
-    said)."""
-
-    lot: int
-    crop: str
-    meant_for: str
-    plants: float
 
 
 def plants_in_ground(v: Look, outlook: Outlook, year: int) -> list[InGround]:
@@ -50,27 +36,3 @@ def plants_in_ground(v: Look, outlook: Outlook, year: int) -> list[InGround]:
         plants = up if s.settled_s is not None else max(up, hoped)
         out.append(InGround(s.lot_id, kind.key, s.meant_for, plants))
     return out
-
-
-def less_what_is_sown(
-    demands: Sequence[Demand], ground: Sequence[InGround]
-) -> tuple[list[Demand], dict[str, int]]:
-    """Demands less the plants in the ground: what was sown for one is its own, the rest goes to the earlier
-    ones first; and the plants of each that are."""
-    left = [g.plants for g in ground]
-    missing = {d.key: float(d.plants) for d in demands}
-    for own in (True, False):
-        for d in demands:
-            for i, g in enumerate(ground):
-                mine = g.meant_for == whole_key(d.key)
-                if (mine or not own) and d.takes(g.lot, g.crop) and missing[d.key] > 0:
-                    took = min(left[i], missing[d.key])
-                    left[i] -= took
-                    missing[d.key] -= took
-    out, sown = [], dict[str, int]()
-    for d in demands:
-        whole = d.plants - int(np.ceil(missing[d.key] - 1e-9))
-        if whole:
-            sown[d.key] = whole
-        out.append(replace(d, plants=d.plants - whole))
-    return out, sown

@@ -9,6 +9,7 @@ from typing import TypedDict
 from ...core.cover import CoverPlan, Short, seeds_to_buy
 from ...core.needs import Chain, enough_plants
 from ...core.plants import Seed
+from ...core.shares import PART, whole_key
 from ...core.succession import Sowings
 from ...data.tables import FoodTarget as FoodRow
 from ...data.tables import Household
@@ -16,7 +17,7 @@ from ..forecast.lines import LotLine
 from ..forecast.outlook import Outlook
 from ..forecast.soil_words import emergence_words
 from ..forecast.sowing import sowing_of
-from ..forecast.wishes import PART, Wishes, product_of, whole_key
+from ..forecast.wishes import Wishes, product_of
 from ..household.kinds import Kind, Kinds, figures, reference
 from ..household.larder import Larder, today, writing_here
 from ..household.wording import many, often, percent, prose, sentence

@@ -9,6 +9,7 @@ from math import ceil
 
 from ...core.cover import CoverPlan, holes
 from ...core.room import Has, Held, Takes, fit
+from ...core.shares import whole_key
 from ...core.succession import Sowings
 from ...core.ways import Supply
 from ...data.queries import live
@@ -16,7 +17,7 @@ from ...data.tables import FoodTarget as FoodRow
 from ...data.tables import Jar
 from ..air.look import Look
 from ..forecast.sowing import sowing_of
-from ..forecast.wishes import Wishes, pantry_units, product_of, whole_key
+from ..forecast.wishes import Wishes, pantry_units, product_of
 from ..household.kinds import figures, reference
 from ..household.wording import many
 from .lines import ChainLine, GiveUp, RoomCheck, UseLine

@@ -8,7 +8,7 @@ from typing import TypedDict
 from ...core.growing_year import growing_year, tender
 from ...core.needs import Chain
 from ...core.room import Held
-from ...core.succession import Sowings, sowings
+from ...core.succession import Sowings, feeds_weeks, sowings
 from ...core.units import local_day
 from ...core.windows import Sown
 from ...data.tables import Household
@@ -110,7 +110,7 @@ def plants_held(
         inside = weeks.low if weeks is not None else 0.0
         frost = frosts_of(home, day.year).last
         out = max(day, frost) if frost is not None else day + timedelta(weeks=inside)
-    feeds = feeds_weeks(kind)
+    feeds = feeds_weeks(kind.crop.rotation_group, figures().room)
     span = fresh_weeks if fresh_weeks and feeds else (feeds or 0.0)
     last = out + timedelta(days=high) + timedelta(weeks=span)
     ends = frosts_of(home, out.year).first
@@ -121,21 +121,6 @@ def plants_held(
         share = min(1.0, (high / 7 + feeds) / (high / 7 + fresh_weeks))
     cell = Held(cells * share, day, out) if cells and sown.setting == "indoors" else None
     return Held(bed_m2 * share, out, last), cell
-
-
-TILL_FROST = {
-    "nightshade",
-    "cucurbit",
-    "solanum",
-}  # bear until the frost takes them: one sowing is enough
-
-
-def feeds_weeks(kind: Kind) -> float | None:
-    """Weeks that one sowing is eaten fresh; None: until the frost."""
-    f = figures().room
-    if kind.crop.rotation_group in TILL_FROST:
-        return None
-    return f.bearing_feeds_weeks if kind.crop.rotation_group == "legume" else f.sowing_feeds_weeks
 
 
 def last_useful(kind: Kind, home: Household, year: int) -> date | None:
@@ -153,7 +138,7 @@ def succession(
     kind: Kind, sown: Sown | None, home: Household, plants: int, weeks: float
 ) -> Sowings | None:
     """Sowings one after the other for a food that is eaten fresh over so many weeks; None: one is enough."""
-    feeds = feeds_weeks(kind)
+    feeds = feeds_weeks(kind.crop.rotation_group, figures().room)
     if sown is None or feeds is None or plants < 1:
         return None
     first = local_day(sown.at_s, home.tz)

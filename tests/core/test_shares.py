@@ -1,7 +1,7 @@
 """What is sown already, given to the needs it was sown for."""
 
 from brisk_larder.core.cover import Demand
-from brisk_larder.services.needs.in_ground import InGround, less_what_is_sown
+from brisk_larder.core.shares import InGround, less_what_is_sown, shared, whole_key
 
 BEET = frozenset(["beet"])
 
@@ -34,3 +34,9 @@ def test_of_a_split_food_and_of_a_pick_only_their_own_packets_count():
         "pick:3": 0,
     }
     assert left(parts, InGround(7, "leek", "food:1", 20.0))[1] == {}
+
+
+def test_plants_are_shared_whole_and_none_is_lost():
+    assert shared(10, {1: 1.0, 2: 1.0, 3: 1.0}) == {1: 4, 2: 3, 3: 3}
+    assert shared(9, {5: 2.0, 6: 1.0}) == {5: 6, 6: 3}
+    assert whole_key("food:1#5") == whole_key("food:1") == "food:1"
