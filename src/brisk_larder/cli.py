@@ -109,9 +109,11 @@ def demo(
     path.parent.mkdir(parents=True, exist_ok=True)
     typer.echo("Making three years at Pellwick Mill ...")
     try:
-        build(path, clock.now_s())
+        left_out = build(path, clock.now_s())
     except LarderError as error:
         raise fail(error.message) from None
+    for what in left_out:
+        typer.echo(f"Left out of it: {what}")
     run_server(open_larder(path, clock), port)
 
 

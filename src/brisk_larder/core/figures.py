@@ -315,7 +315,12 @@ class CalendarFigures:
     buying_month_north: int
     buying_month_south: int
     plan_next_from_month: int
-    window_over_days: int
+    window_over_share: float
+    window_all_year_days: int
+    last_days_share: float
+    last_days_least: int
+    last_days_most: int
+    reckoned_step_days: int
     frost_month_north: int
     frost_month_south: int
 

@@ -58,6 +58,7 @@ class BasketFigures:
     tie: float
     record_weight: float
     unsaid_lead_days: float
+    order_given_up_days: int
     most_packs: int
     time_limit_s: float
 

@@ -131,6 +131,7 @@ def retest(
             "next_use_s": float(next_use_s[i]) if used else None,
             "seeds_left": float(seeds_left[i]),
             "lead_days": lead_days,
+            "order_days": (float(next_use_s[i]) - today_s) / DAY_S - float(test_days[i]),
         }
         in_time_s = float(next_use_s[i]) - (test_days[i] + f.margin_days + lead_days) * DAY_S
         due: float | None = None

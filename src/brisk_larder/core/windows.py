@@ -22,6 +22,20 @@ class Window:
     setting: Setting
     guessed: bool
 
+    def closes(self, f: CalendarFigures) -> date:
+        """The last day on which a sowing is begun in it: after that too little of its own length is left.
+        What is open all the year never closes."""
+        length = (self.last - self.first).days
+        if length >= f.window_all_year_days:
+            return self.last
+        return self.last - timedelta(days=int(f.window_over_share * length))
+
+    def last_days(self, f: CalendarFigures) -> date:
+        """From when on its last days run: the end of it is to be told before."""
+        length = (self.closes(f) - self.first).days
+        share = min(f.last_days_most, max(f.last_days_least, round(f.last_days_share * length)))
+        return max(self.first, self.closes(f) - timedelta(days=share - 1))
+
 
 def _day(year: int, day_of_year: int) -> date:
     return date(year, 1, 1) + timedelta(days=day_of_year - 1)
@@ -133,12 +147,12 @@ def next_sowing(
 ) -> tuple[date, Window] | None:
     """The next day on which this crop can be sown: today inside a window, else its next start.
 
-    ``windows_of_year``: this calendar year's and the following years' windows. A window with
-    hardly any time left counts as over. None when there is no window at all.
+    ``windows_of_year``: this calendar year's and the following years' windows. A window of which too
+    little is left counts as over. None when there is no window at all.
     """
     for windows in windows_of_year:
         for window in windows:
-            if today <= window.last - timedelta(days=f.window_over_days):
+            if today <= window.closes(f):
                 return max(today, window.first), window
     return None
 
@@ -185,11 +199,25 @@ def gaps_of(possible: Sequence[int], held: Sequence[int]) -> list[tuple[int, int
 
 
 class Sown(NamedTuple):
-    """When and where a kind is next sown; ``guessed``: by a stand-in frost date or a stand-in kind."""
+    """When and where a kind is next sown; ``guessed``: by a stand-in frost date or a stand-in kind;
+    ``first`` and ``until``: the days between which it can be, in the window that is meant; ``last_days``: the
+    day from which on these run out."""
 
     at_s: float
     setting: Setting
     guessed: bool
+    first: date
+    until: date
+    last_days: date
+
+    def reckoned(self, today: date, step_days: int) -> date:
+        """The day for which seed is reckoned: where the window opens, and once it is open the end of the step
+        under way, so that nothing changes from one day to the next."""
+        gone = (today - self.first).days
+        if gone <= 0:
+            return self.first
+        ahead = self.first + timedelta(days=step_days * -(-gone // step_days))
+        return max(today, min(ahead, self.until))
 
 
 def next_sowing_s(
@@ -206,4 +234,6 @@ def next_sowing_s(
     if found is None:
         return None
     start, window = found
-    return Sown(float(day_start_s(start, here.tz)), window.setting, window.guessed)
+    at_s = float(day_start_s(start, here.tz))
+    until, ending = window.closes(f), window.last_days(f)
+    return Sown(at_s, window.setting, window.guessed, window.first, until, ending)

@@ -3,66 +3,93 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from datetime import timedelta
 
 import numpy as np
 from scipy.special import ndtr
 from sqlmodel import col, select
 
 from ..core.trials import time_course
-from ..core.units import DAY_S
+from ..core.units import DAY_S, local_day
 from ..data.tables import DMonth, Part
+from ..services.acts.acting import doing, step, together
+from ..services.forecast.current import bring_up_to_date
+from ..services.forecast.lines import lot_lines
+from ..services.forecast.sowing import windows_of
 from ..services.growing import sowings
 from ..services.household.kinds import figures, load_kinds, reference
+from ..services.household.larder import household, season
+from ..services.needs.chains import season_room
 from ..services.trials import acts as trials_acts
 from . import scene
-from .mill import YEARS, Pellwick, ignore, last_summer
+from .mill import TZ, YEARS, Pellwick, ignore, last_summer
+
+EVENING_DAYS = 18
 
 
 def plan_tests(mill: Pellwick, start_s: int) -> None:
     """About sixty tests, each winter's evenings; four still on the bench today."""
     names = [k for k in scene.LOTS if k.seeds >= 60]
-    for season in range(YEARS):
-        base = mill.end_s - (YEARS - 1 - season) * 365.25 * DAY_S - 280 * DAY_S
+    for winter in range(YEARS):
+        base = mill.end_s - (YEARS - 1 - winter) * 365.25 * DAY_S - 280 * DAY_S
+        evenings: dict[float, dict[str, scene.Kept]] = {}
         for _ in range(19):
             kept = names[int(mill.rng.integers(len(names)))]
-            when = base + float(mill.rng.uniform(0, 70)) * DAY_S
-            mill.at(when, _test(mill, kept, when, True))
+            when = base + EVENING_DAYS * float(mill.rng.integers(4)) * DAY_S
+            evenings.setdefault(when, {})[kept.variety] = kept
+        for when, some in evenings.items():
+            mill.at(when, _evening(mill, list(some.values()), when, True))
     for kept, ago in zip(names[3:40:9], (9.0, 6.0, 4.0, 2.0), strict=False):
         when = mill.end_s - ago * DAY_S
-        mill.at(when, _test(mill, kept, when, False))
+        mill.at(when, _evening(mill, [kept], when, False))
 
 
-def _test(mill: Pellwick, kept: scene.Kept, when: float, finish: bool) -> Callable[[], None]:
+def _evening(
+    mill: Pellwick, some: list[scene.Kept], when: float, finish: bool
+) -> Callable[[], None]:
+    """Tests begun together on one evening, and their counts."""
+
     def start() -> None:
-        lot = mill.lots.get(kept.variety)
-        if lot is None:
+        there = [(kept, mill.lots[kept.variety]) for kept in some if kept.variety in mill.lots]
+        if not there:
             return
-        n = int(mill.rng.choice([8, 10, 10, 12, 20]))
-        made = trials_acts.start_trial(mill.larder, mill.ref(), lot, n)
-        trial = made.trial_id
-        alive = int(mill.rng.binomial(n, _true_germination(mill, kept, lot)))
-        crop = reference().crops[kept.kind]
-        days = [crop.first_count_days, (crop.first_count_days + crop.final_count_days) / 2]
-        days.append(crop.final_count_days + 1)
-        up_at = np.sort(mill.rng.random(alive))
-        for day in days:
-            at = when + day * DAY_S
-            last = day == days[-1]
-            share = float(
-                time_course(day, crop.first_count_days, crop.final_count_days, figures().trials)
-            )
-            up = alive if last else int((up_at < share).sum())
-            mouldy = min(n - alive, 1 if last and n - alive > 2 else 0)
-            if not finish and at > mill.end_s - 3 * 3600:
-                continue
-
-            def enter(up: int = up, mouldy: int = mouldy, last: bool = last) -> None:
-                entry = trials_acts.CountEntry(normal=up, mouldy=mouldy)
-                trials_acts.count_trial(mill.larder, mill.ref(), trial, entry, last and finish)
-
-            mill.at(at, enter)
+        sizes = [int(n) for n in mill.rng.choice([8, 10, 10, 12, 20], size=len(there))]
+        bring_up_to_date(mill.larder, [lot for _, lot in there])
+        steps = [
+            step(trials_acts.start_one, lot, n) for (_, lot), n in zip(there, sizes, strict=True)
+        ]
+        made = together(mill.larder, mill.ref(), "test_lots", steps).made
+        for (kept, lot), n, trial in zip(there, sizes, made, strict=True):
+            _counts(mill, kept, lot, n, int(trial["trial_id"]), when, finish)
 
     return start
+
+
+def _counts(
+    mill: Pellwick, kept: scene.Kept, lot: int, n: int, trial: int, when: float, finish: bool
+) -> None:
+    """What is counted of a test, by the truth that nobody knows."""
+    alive = int(mill.rng.binomial(n, _true_germination(mill, kept, lot)))
+    crop = reference().crops[kept.kind]
+    days = [crop.first_count_days, (crop.first_count_days + crop.final_count_days) / 2]
+    days.append(crop.final_count_days + 1)
+    up_at = np.sort(mill.rng.random(alive))
+    for day in days:
+        at = when + day * DAY_S
+        last = day == days[-1]
+        share = float(
+            time_course(day, crop.first_count_days, crop.final_count_days, figures().trials)
+        )
+        up = alive if last else int((up_at < share).sum())
+        mouldy = min(n - alive, 1 if last and n - alive > 2 else 0)
+        if not finish and at > mill.end_s - 3 * 3600:
+            continue
+
+        def enter(up: int = up, mouldy: int = mouldy, last: bool = last) -> None:
+            entry = trials_acts.CountEntry(normal=up, mouldy=mouldy)
+            trials_acts.count_trial(mill.larder, mill.ref(), trial, entry, last and finish)
+
+        mill.at(at, enter)
 
 
 def _true_germination(mill: Pellwick, kept: scene.Kept, lot: int) -> float:
@@ -104,11 +131,63 @@ def plan_sowings(mill: Pellwick) -> None:
             )
 
         mill.at(spring, do)
-    for variety, n, ago in (("Weirside", 30, 26.0), ("Millrace", 25, 9.0)):
+    now = local_day(mill.end_s, TZ)
+    for variety, n, ago, setting in LATELY[(now.month - 1) // 3]:
 
-        def autumn(variety: str = variety, n: int = n) -> None:
+        def lately(variety: str = variety, n: int = n, setting: str = setting) -> None:
             lot = mill.lots.get(variety)
             if lot is not None:
-                sowings.sow(mill.larder, mill.ref(), lot, n, "outdoors")
+                sowings.sow(mill.larder, mill.ref(), lot, n, setting)
 
-        mill.at(mill.end_s - ago * DAY_S, autumn)
+        mill.at(mill.end_s - ago * DAY_S, lately)
+
+
+# by quarter of the year: variety, seeds, days ago, where; not yet up
+LATELY = (
+    (("Weirside", 20, 24.0, "indoors"), ("Winter Pillar", 40, 9.0, "indoors")),
+    (("Valley Amber", 200, 22.0, "outdoors"), ("Lantern Frill", 40, 5.0, "outdoors")),
+    (("Half Moon", 60, 9.0, "outdoors"), ("Winter Lamb", 40, 4.0, "outdoors")),
+    (("Weirside", 30, 26.0, "outdoors"), ("Millrace", 25, 9.0, "outdoors")),
+)
+
+
+def sow_the_season(mill: Pellwick) -> None:
+    """What the household's foods ask for and whose sowing has begun this year is sown already, but for a few:
+    a year is never wholly kept up with."""
+    larder = mill.larder
+    room = season_room(larder)
+    lots = {x.lot_id: x for x in lot_lines(larder)}
+    with larder.store.read() as session:
+        kinds, house = load_kinds(session), household(session)
+        today = local_day(mill.end_s, house.tz)
+        begins = season(house, room.year)[0]
+    for i, x in enumerate(x for x in room.lines if x.kind == "food" and x.plants):
+        kind = kinds.get(x.crop)
+        opened = [
+            w
+            for year in (begins.year, begins.year + 1)
+            for w in windows_of(kind, year, house)
+            if begins <= w.first < today - timedelta(days=6)
+        ]
+        mine = [
+            y for y in lots.values()
+            if y.kind == x.crop and y.verdict.may_sow and y.intended_use == "seed" and y.seeds
+        ]  # fmt: skip
+        if not opened or not mine or i % 6 == 5:
+            continue
+        window = opened[0]
+        best = max(mine, key=lambda y: (y.seeds or 0) * y.glance.now.mid)
+        n = min(int(1.7 * (x.plants or 0)), int(0.6 * (best.seeds or 0)))
+        if n < 1:
+            continue
+        on = window.first + timedelta(days=3)
+        with doing(larder, mill.ref(), "sow") as a:
+            made = sowings.sow_seed(
+                a, best.lot_id, n, window.setting, on=on.isoformat(), meant_for=x.key
+            )
+        counted = on + timedelta(days=30)
+        if counted < today:
+            up = int(mill.rng.binomial(n, 0.75 * best.glance.now.mid))
+            sowings.count_sowing(
+                larder, mill.ref(), made.sowing_id, up, True, on=counted.isoformat()
+            )

@@ -10,6 +10,7 @@ from datetime import date
 import numpy as np
 
 from ..clock import MovedClock
+from ..core.errors import LarderError
 from ..core.units import DAY_S, day_start_s, local_day
 from ..data.acts import ActRef
 from ..services.household.larder import Larder
@@ -37,6 +38,7 @@ class Pellwick:
     events: list[Event] = field(default_factory=list)
     people: list[int] = field(default_factory=list)
     planned: int = 0
+    left_out: list[str] = field(default_factory=list)
 
     def ref(self) -> ActRef:
         """An act of somebody of the house (ids are not seeded: they only need to differ)."""
@@ -48,6 +50,14 @@ class Pellwick:
         if when_s <= self.end_s:
             self.planned += 1
             heapq.heappush(self.events, (int(when_s), self.planned, do))
+
+    def tried(self, what: str, do: Callable[[], None]) -> None:
+        """Do something that the household can be without: what cannot be had on this day of the year is left
+        out and named."""
+        try:
+            do()
+        except LarderError as error:
+            self.left_out.append(f"{what}: {error.message}")
 
 
 def ignore(result: object) -> None:

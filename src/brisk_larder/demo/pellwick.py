@@ -12,6 +12,7 @@ from pathlib import Path
 import numpy as np
 
 from ..clock import MovedClock
+from ..core import origins
 from ..core.belief import quality
 from ..core.errors import BadFile
 from ..core.units import DAY_S, day_start_s, local_day
@@ -32,7 +33,7 @@ from ..services.papers import settings_page
 from ..services.storage import containers, imports, loggers, readings, sachets
 from ..standins.logger import Faults, Sender, Spell, logger_csv, simulate
 from . import plans, scene, stock_at_the_end
-from .growing_there import plan_sowings, plan_tests
+from .growing_there import plan_sowings, plan_tests, sow_the_season
 from .mill import TZ, YEARS, Pellwick, ignore, last_summer
 from .scene import SELLERS
 
@@ -54,9 +55,9 @@ def refuse_another_household(path: Path) -> None:
         raise BadFile(f"{path} is the larder of {names[0]!r}, not the demo; it is left alone")
 
 
-def build(path: Path, now_s: int) -> None:
+def build(path: Path, now_s: int) -> list[str]:
     """Make the demo's file anew, so that its last day is that of ``now_s`` (epoch s); nothing in it
-    lies ahead of that."""
+    lies ahead of that. Returns what of it could not be had on that day, in words."""
     today = local_day(now_s, TZ)
     refuse_another_household(path)
     hold = Hold(path)
@@ -87,12 +88,14 @@ def build(path: Path, now_s: int) -> None:
         while mill.events:
             when, _, do = heapq.heappop(mill.events)
             clock.at_s = max(clock.at_s, when)
-            do()
+            mill.tried(f"Something of {local_day(when, TZ)}", do)
         clock.at_s = end_s
-        _wants(mill)
-        stock_at_the_end.do(mill)
-        plans.plan_ahead(mill)
+        mill.tried("The foods", lambda: _wants(mill))
+        mill.tried("Work on the stock", lambda: stock_at_the_end.do(mill))
+        mill.tried("The plans", lambda: plans.plan_ahead(mill))
+        mill.tried("The season so far", lambda: sow_the_season(mill))
         lines.lot_lines(larder)  # the first look is ready when the door opens
+        return mill.left_out
     finally:
         store.close()
 
@@ -312,12 +315,19 @@ def _over_the_air(
 
 
 def _wants(mill: Pellwick) -> None:
+    day = local_day(mill.end_s, TZ)
+    year = origins.household_year(day, 10)
+    # the shelf is full after the harvest and empties towards the next
+    months = (day.month - 9) % 12
+    still = max(0.0, 1.0 - months / 11) / (1.0 - 2 / 11)
     for product, name, per_week, weeks, shelf in scene.FOODS:
         targets.set_target(
-            mill.larder, mill.ref(), product=product, per_week=per_week, weeks=weeks, name=name
-        )
+            mill.larder, mill.ref(), product=product, per_week=per_week, weeks=weeks, name=name,
+            year=year,
+        )  # fmt: skip
         if shelf:
-            acts.book_pantry(mill.larder, mill.ref(), product, "counted", shelf)
+            there = round(shelf * still, 1 if shelf < 1 else 0)
+            acts.book_pantry(mill.larder, mill.ref(), product, "counted", there)
     for variety, plants, purpose in scene.PICKS:
         if variety in mill.lots:
             acts.set_pick(mill.larder, mill.ref(), mill.lots[variety], plants, purpose)

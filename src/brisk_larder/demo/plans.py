@@ -40,7 +40,7 @@ def plan_pantry(mill: Pellwick) -> None:
         begin = last_summer(mill.end_s, 8, 25)
         mill.at(begin, partial(book, "put_up", float(jars)))
         days = every_days
-        while begin + days * DAY_S < mill.end_s - 2 * DAY_S:
+        for _ in range(jars):  # what is used up is not opened again
             mill.at(begin + days * DAY_S, partial(book, "opened", 1.0))
             days += every_days
 

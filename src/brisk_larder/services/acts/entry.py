@@ -190,7 +190,7 @@ def add_seeds(a: Doing, items: list[NewSeeds]) -> SeedsAdded:
         codes.append(lot.code)
     a.summary = f"Added {first}" if len(items) == 1 else f"Added {len(items)} packets"
     added = {resolve_kind(item.kind, kinds) for item in items if item.intended_use == "seed"}
-    asked = wishes(a.session, kinds, planning_year(today(a.of, home), home), a.now_s)
+    asked = wishes(a.session, kinds, planning_year(a.session, today(a.of, home), home), a.now_s)
     found = plenty(a.session, kinds, asked, a.now_s)
     many = [found[k].words(kinds.get(k).name) for k in sorted(found.keys() & added)]
     return SeedsAdded(lot_ids=ids, codes=codes, too_many=many)

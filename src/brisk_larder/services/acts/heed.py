@@ -217,7 +217,7 @@ def picking(larder: Larder, lot_ids: Collection[int]) -> list[str]:
     """Lines that would cross in one year (two kinds of maize), a sentence for each group that crosses: among
     what is now picked, and with what was picked before."""
     with looking_at(larder) as v:
-        year = planning_year(v.today, v.home)
+        year = planning_year(v.session, v.today, v.home)
         before = v.session.exec(live(Pick).where(Pick.year == year)).all()
         ids = {*(p.lot_id for p in before), *lot_ids}
         rows = v.session.exec(

@@ -183,7 +183,7 @@ def make_glances(
     windows = {name: sowing_of(kind, day, home) for name, kind in by_kind.items()}
     sowings = [windows[row.kind.key] for row in look.rows]
     curves, dates = _curves(look, home, now_s, sowings), strip_dates(now_s)
-    asked = wishes(session, kinds, planning_year(day, home), now_s)
+    asked = wishes(session, kinds, planning_year(session, day, home), now_s)
     advice = test_advice(look, home, now_s, seeds, tests, sowings, asked)
     lines = _lines(look, seeds, sowings, home.line_confidence, day)
     around: dict[int, tuple[str, bool]] = {}

@@ -230,7 +230,7 @@ def lines_with(larder: Larder, found: dict[int, Glance]) -> list[LotLine]:
         for columns in v.session.connection().exec_driver_sql(LINE_ROWS):
             if columns[0] in found:
                 whole.setdefault(columns[0], []).append(LineRow(*columns))
-        asked = wishes(v.session, kinds, planning_year(v.today, v.home), v.now_s)
+        asked = wishes(v.session, kinds, planning_year(v.session, v.today, v.home), v.now_s)
         judged = judge(
             whole,
             found,

@@ -6,14 +6,16 @@ from datetime import date, timedelta
 
 import numpy as np
 
-from ...core.growing_year import Frosts
+from ...core.growing_year import Frosts, growing_year, tender
 from ...core.moisture import Floats
 from ...core.plants import Seed
 from ...core.quantity import Seeds
+from ...core.units import day_start_s, local_day
 from ...core.windows import Climate, Sown, Window, next_sowing_s, sowing_windows
 from ...core.worlds import amount
 from ...data.tables import Household
 from ..household.kinds import Kind, figures
+from ..household.larder import season
 from .emergence import emergence_of
 from .outlook import Outlook
 
@@ -67,6 +69,59 @@ def sowing_of(kind: Kind, day: date, home: Household) -> Sown | None:
         kind.own_days,
     )
     return found if found is None or kind.known else found._replace(guessed=True)
+
+
+def sowing_in(kind: Kind, day: date, home: Household, year: int) -> Sown | None:
+    """The next sowing of a kind from a day on that lies within a household year; None: none is left in it, or
+    no window is known."""
+    begins, ends = season(home, year)
+    found = sowing_of(kind, max(day, begins), home)
+    return found if found is not None and local_day(found.at_s, home.tz) < ends else None
+
+
+def reckoned_s(sown: Sown, day: date, home: Household) -> float:
+    """When the seed of a sowing is reckoned as sown (epoch s), seen from a day."""
+    step = figures().calendar.reckoned_step_days
+    return float(day_start_s(sown.reckoned(day, step), home.tz))
+
+
+def missed_in(kind: Kind, day: date, home: Household, year: int) -> Window | None:
+    """The last window of a kind in a household year when all of them are over on a day; None: one is still to
+    come, or there was none."""
+    begins, ends = season(home, year)
+    if sowing_in(kind, day, home, year) is not None:
+        return None
+    f = figures().calendar
+    over = [
+        w
+        for y in range(begins.year - 1, ends.year + 1)
+        for w in windows_of(kind, y, home)
+        if begins <= w.closes(f) < day and w.first < ends
+    ]
+    return max(over, key=lambda w: w.last, default=None)
+
+
+def last_useful(kind: Kind, home: Household, year: int) -> date | None:
+    """The last day of a year on which sowing a kind outdoors still pays; None: no frost ends it."""
+    found = growing_year(
+        windows_of(kind, year, home),
+        (kind.crop.days_to_maturity.low, kind.crop.days_to_maturity.high),
+        tender(kind.crop.sow_outdoors_weeks_rel_last_frost, kind.season == "warm"),
+        frosts_of(home, year),
+    )
+    return found.last_useful
+
+
+def late_until(kind: Kind, missed: Window, home: Household) -> date | None:
+    """Until when a kind whose windows are over can still be sown, late as it is, and ripen by the first
+    frost; None: no frost is known, or it could not. What is begun indoors is grown on as usual first."""
+    useful = last_useful(kind, home, missed.last.year)
+    if useful is None:
+        return None
+    weeks = kind.crop.sow_indoors_weeks_before_last_frost
+    inside = weeks.low if missed.setting == "indoors" and weeks is not None else 0.0
+    last = useful - timedelta(weeks=inside)
+    return last if last > missed.last else None
 
 
 def seed_of(look: Outlook, i: int, at_s: float, setting: str | None) -> Seed:

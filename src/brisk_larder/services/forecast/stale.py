@@ -102,7 +102,9 @@ EVIDENCE: dict[str, tuple[str, ...]] = {
 
 
 def is_evidence(c: Changed) -> bool:
-    """Whether what relatives say may hang on a changed row."""
+    """Whether what relatives say may hang on a changed row. What was just begun says nothing yet."""
+    if c.new and c.table in ("trial", "sowing"):
+        return False
     columns = EVIDENCE.get(c.table)
     return columns is not None and (not columns or c.any_of(*columns))
 
@@ -309,7 +311,18 @@ def _sowing_count(s: Stale, c: Changed) -> None:
 
 
 def _wanted(s: Stale, c: Changed) -> None:
-    """What is wanted decides what deserves a test."""
+    """What is wanted decides what deserves a test; the first wish of a year (or the last that goes) decides
+    which year is planned for at all."""
+    year = c.after.get("year")
+    if c.any_of() and year is not None:
+        others = s.ids(
+            "SELECT id FROM food_target WHERE deleted_s IS NULL AND year = ? UNION ALL "
+            "SELECT id FROM pick WHERE deleted_s IS NULL AND year = ? LIMIT 2",
+            year,
+            year,
+        )
+        if len(others) <= 1:
+            s.all_lists = True
     if c.table == "pick":
         s.lots.add(int(c.after["lot_id"]))
     else:

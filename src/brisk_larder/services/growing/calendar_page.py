@@ -64,7 +64,7 @@ def calendar_page(larder: Larder) -> CalendarPage:
     lines = [x for x in lot_lines(larder) if x.verdict.may_sow]
     with looking_at(larder) as v:
         home = v.home
-        asked = wishes(v.session, v.kinds, planning_year(v.today, home), v.now_s)
+        asked = wishes(v.session, v.kinds, planning_year(v.session, v.today, home), v.now_s)
         # half a year before a year begins people plan it: in the south it begins in July
         south = home.hemisphere == "south"
         year = v.today.year if south or v.today.month < 7 else v.today.year + 1

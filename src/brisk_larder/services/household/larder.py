@@ -103,9 +103,32 @@ def household_year(day: date, home: Household) -> int:
     return origins.household_year(day, home.year_starts_month)
 
 
-def planning_year(day: date, home: Household) -> int:
-    """The household year that planning is for."""
+def planning_year(session: Session, day: date, home: Household) -> int:
+    """The household year that planning is for: late in a year the next one, as soon as a food or a pick of it
+    is named; till then the list of the year under way stays."""
+    next_one = year_to_name(day, home)
+    now = household_year(day, home)
+    if next_one == now:
+        return now
+    named = {
+        int(row[0])
+        for row in session.connection().exec_driver_sql(
+            "SELECT year FROM food_target WHERE deleted_s IS NULL AND year IN (?, ?) UNION "
+            "SELECT year FROM pick WHERE deleted_s IS NULL AND year IN (?, ?)",
+            (now, next_one, now, next_one),
+        )
+    }
+    return next_one if next_one in named or now not in named else now
+
+
+def year_to_name(day: date, home: Household) -> int:
+    """The household year whose foods are named about now: late in a year the next one."""
     return origins.planning_year(day, home.year_starts_month, load_reference().figures.calendar)
+
+
+def season(home: Household, year: int) -> tuple[date, date]:
+    """First day of a household year, and of the next."""
+    return date(year, home.year_starts_month, 1), date(year + 1, home.year_starts_month, 1)
 
 
 def is_live(row: object) -> bool:

@@ -88,11 +88,16 @@ def sentence(reason: Reason, home: Household) -> str:
     level = percent(home.sow_level)
     match reason.code:
         case "test_undecided":
+            lead = _n(f, "lead_days")
+            time = (
+                f"there is still time to order ({lead:.0f} days) or to sow more thickly"
+                if _n(f, "order_days") > lead
+                else "you know how thickly to sow it"
+            )
             return (
-                f"At its next sowing, {day_words(_n(f, 'next_use_s'))}, it stands below {level} with a "
-                f"chance of {percent(_n(f, 'chance_below'))}, and what it is decides what you do. Tested "
-                f"by then, there is still time to order ({_n(f, 'lead_days'):.0f} days) or to sow more "
-                "thickly."
+                f"By its next sowing, {day_words(_n(f, 'next_use_s'))}, it may have fallen below {level} (a "
+                f"chance of {percent(_n(f, 'chance_below'))}), and that decides what you do. Tested in time, "
+                f"{time}."
             )
         case "test_routine":
             years = _n(f, "days_to_fall") / YEAR_DAYS
@@ -127,6 +132,15 @@ def sentence(reason: Reason, home: Household) -> str:
             )
         case "test_unused":
             return "No food, pick or line asks for it this year, so a test would decide nothing."
+        case _:
+            return _short_sentence(reason)
+
+
+def _short_sentence(reason: Reason) -> str:
+    """Why something is short."""
+    f = dict(reason.figures)
+    none_promised = round(_n(f, "plants_promised")) == 0
+    match reason.code:
         case "short_no_seed":
             return "No packet in hand can be counted on for this."
         case "short_too_few":
@@ -134,12 +148,22 @@ def sentence(reason: Reason, home: Household) -> str:
                 f"What is in hand promises {_n(f, 'plants_promised'):.0f} of "
                 f"{_n(f, 'plants_wanted'):.0f} plants, {often(_n(f, 'confidence'))}."
             )
+        case "short_amount_unsure" if none_promised:
+            return (
+                f"If as much is there as is thought it would do ({_n(f, 'plants_expected'):.0f} plants "
+                "expected), but so little is known of the amount that none can be promised: count it first."
+            )
         case "short_uncounted":
             return "A packet of this kind was never counted: count it, and it is known what can be promised."
         case "short_amount_unsure":
             return (
                 f"If as much is there as is thought it would do ({_n(f, 'plants_expected'):.0f} plants "
                 f"expected), but no more than {_n(f, 'plants_promised'):.0f} can be promised: count it first."
+            )
+        case "short_too_unsure" if none_promised:
+            return (
+                f"There may be enough ({_n(f, 'plants_expected'):.0f} plants expected), but it is so "
+                "doubtful that none of them can be promised: a test first would tell."
             )
         case "short_too_unsure":
             return (

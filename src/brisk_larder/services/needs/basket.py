@@ -6,26 +6,23 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from sqlmodel import Session, col, select
+from sqlmodel import col
 
 from ...core import basket as ba
-from ...core import belief as be
 from ...core.cover import seeds_to_buy
 from ...core.plants import Seed, Sown
-from ...core.trials import WHOLE
 from ...core.units import DAY_S, YEAR_S
-from ...core.worlds import germination, ranks
 from ...data.queries import key, live
-from ...data.tables import Cohort, Part, SeedOffer, SeedOrder, Seller, WantedSeed
+from ...data.tables import SeedOffer, Seller, WantedSeed
 from ..air.look import Look, looking_at
-from ..forecast.emergence import emergence_of
 from ..forecast.lines import LotLine, lot_lines
 from ..forecast.sowing import sowing_of
 from ..household.kinds import Kind, figures
 from ..household.larder import Larder, remembered
 from ..household.wording import day_words, many, percent
 from .chains import needs_room
-from .lines import ChainLine
+from .lines import ORDERABLE, ChainLine
+from .on_order import OrderLine, orders_of, records, seed_of_offer
 
 
 @dataclass(frozen=True)
@@ -69,22 +66,6 @@ class GapLine:
     says: str
     owned: str
     asked: str
-
-
-@dataclass(frozen=True)
-class OrderLine:
-    """Packs on their way, or come."""
-
-    order_id: int
-    seller: str
-    name: str
-    packs: int
-    seeds: int
-    price: float
-    ordered_s: int
-    expected_s: float
-    state: str
-    lot_id: int | None
 
 
 @dataclass(frozen=True)
@@ -143,11 +124,11 @@ def basket_room(larder: Larder) -> BasketRoom:
             for o in v.session.exec(live(SeedOffer).order_by(col(SeedOffer.id)))
             if o.sale_ends_s is None or o.sale_ends_s > v.now_s
         ]
-        records = _records(v.session, stock)
+        found = records(v.session, stock)
         offers = [_offer(o, sellers[o.seller_id], f.unsaid_lead_days, f.most_packs) for o in rows]
         by_key = {o.key: o for o in offers}
         seeds = {
-            o.key: _seed_of(v, r, records.get(o.seller, 0.0))
+            o.key: seed_of_offer(v, r, found.get(o.seller, 0.0))
             for o, r in zip(offers, rows, strict=True)
         }
         gaps = _gaps(v, needs.lines, stock)
@@ -175,7 +156,7 @@ def basket_room(larder: Larder) -> BasketRoom:
     return BasketRoom(
         told,
         lines,
-        [_seller(s, records) for s in sellers.values()],
+        [_seller(s, found) for s in sellers.values()],
         orders,
         round(best.price, 2),
         round(best.postage, 2),
@@ -207,54 +188,14 @@ def _offer(row: SeedOffer, seller: Seller, unsaid_days: float, most: int) -> ba.
     )
 
 
-def _seed_of(v: Look, row: SeedOffer, record: float) -> Seed:
-    """What one seed of an offered packet is worth: as bought seed, what is stated read as a small test, by
-    what the household found of the seller's seed."""
-    kind, f = v.kinds.get(row.crop), figures().belief
-    mean, sd = be.quality("bought", None, None, f)
-    columns = (mean, sd, 0.0, f.new_packet_d_sd, kind.living, f.living_logit_sd)
-    prior = be.Prior(*(np.array([x]) for x in columns))
-    told = be.Counts.none()
-    if row.stated_germination is not None:
-        n = float(f.stated_germination_seeds)
-        share = min(max(row.stated_germination + record, 0.0), kind.living)
-        told = be.Counts(
-            np.zeros(1, dtype=np.intp), np.zeros(1), np.array([n]), np.array([n * share]),
-            np.array([WHOLE.nodes]), np.array([f.test_rho_good]), np.ones(1), np.zeros(1),
-        )  # fmt: skip
-    new = be.fit(prior, told, ranks([f"offer:{row.id}"]))
-    sowing = sowing_of(kind, v.today, v.home)
-    return Seed(
-        germination(new, np.zeros(1))[0], emergence_of(kind, sowing.setting if sowing else None)
-    )
-
-
-def _records(session: Session, stock: list[LotLine]) -> dict[str, float]:
-    """Of each seller, how much better its seed was than stated (``core.basket.seller_record``)."""
-    tested = {x.lot_id: x.glance.tests[0].share for x in stock if x.glance.tests}
-    stated: dict[str, list[float]] = {}
-    found: dict[str, list[float]] = {}
-    rows = session.exec(
-        select(Part.lot_id, Cohort.seller, Cohort.stated_germination)
-        .join(Cohort, col(Part.cohort_id) == Cohort.id)
-        .where(Cohort.seller != "", col(Cohort.stated_germination).is_not(None))
-        .where(col(Part.deleted_s).is_(None))
-    )
-    for lot, seller, share in rows:
-        up = tested.get(lot)
-        if up is not None and share is not None:
-            stated.setdefault(seller, []).append(share)
-            found.setdefault(seller, []).append(up)
-    return {s: ba.seller_record(stated[s], found[s], figures().basket) for s in stated}
-
-
 def _gaps(v: Look, lines: list[ChainLine], stock: list[LotLine]) -> list[_Gap]:
     """What is short for the year, then what is wished for, each with what is in hand already."""
     out = []
     for line in lines:
-        if not line.short_plants:
-            continue
-        at_s = _sown_at(v, v.kinds.get(line.crop))
+        if line.order not in ORDERABLE:
+            continue  # nothing is short, or no order would come in time
+        late = line.order == "late"
+        at_s = (line.sow_until_s if late else line.sow_from_s) or float(v.now_s)
         f = figures().basket
         weight = f.food_weight if line.kind == "food" else f.pick_weight
         gap = ba.Gap(
@@ -328,7 +269,7 @@ def _gap(g: _Gap, best: ba.Bought, offers: dict[int, ba.Offer], v: Look) -> GapL
         asked = ", ".join(x for x in told if x)
     return GapLine(
         g.gap.key, name, crop, wish.id if wish else None, round(g.gap.weight), g.gap.plants, by,
-        None if last is None else max(last, float(v.now_s)), says, owned, asked,
+        last, says, owned, asked,
     )  # fmt: skip
 
 
@@ -388,12 +329,6 @@ def _seller(s: Seller, records: dict[str, float]) -> SellerLine:
     return SellerLine(key(s), s.name, s.postage, s.lead_days, words)
 
 
-def orders_of(v: Look) -> list[OrderLine]:
-    """All orders, the latest first."""
-    sellers = {key(s): s for s in v.session.exec(live(Seller))}
-    return [_order(o, offer, sellers, v) for o, offer in _orders(v.session)]
-
-
 def last_offers(v: Look) -> dict[str, int]:
     """By kind the day (epoch s) after which none of its offers is to be had any more; not of a kind that
     somebody sells without an end."""
@@ -402,27 +337,6 @@ def last_offers(v: Look) -> dict[str, int]:
         if o.sale_ends_s is None or o.sale_ends_s > v.now_s:
             ends.setdefault(v.kinds.get(o.crop).key, []).append(o.sale_ends_s)
     return {k: max(e for e in x if e is not None) for k, x in ends.items() if None not in x}
-
-
-def _orders(session: Session) -> list[tuple[SeedOrder, SeedOffer]]:
-    """All orders with what was ordered, the latest first; of an offer that is no more too."""
-    offers = {o.id: o for o in session.exec(select(SeedOffer))}
-    rows = session.exec(
-        live(SeedOrder).order_by(col(SeedOrder.ordered_s).desc(), col(SeedOrder.id))
-    )
-    return [(o, offers[o.offer_id]) for o in rows]
-
-
-def _order(o: SeedOrder, offer: SeedOffer, sellers: dict[int, Seller], v: Look) -> OrderLine:
-    seller = sellers.get(offer.seller_id)
-    unsaid = figures().basket.unsaid_lead_days
-    days = seller.lead_days if seller and seller.lead_days is not None else unsaid
-    kind = v.kinds.get(offer.crop)
-    return OrderLine(
-        key(o), seller.name if seller else "", f"{offer.variety} {kind.name}".strip(), o.packs,
-        o.packs * offer.pack_seeds, round(o.price, 2), o.ordered_s, o.ordered_s + days * DAY_S, o.state,
-        o.lot_id,
-    )  # fmt: skip
 
 
 def order_words(room: BasketRoom) -> str:

@@ -10,37 +10,38 @@ import numpy as np
 from sqlmodel import col, select
 
 from ...core import belief as be
-from ...core.cover import Taken, cover
+from ...core.cover import Demand, Taken, cover
 from ...core.needs import line_reserve, sound, usable
 from ...core.plants import Seed
-from ...core.shares import less_what_is_sown, whole_key
+from ...core.shares import PART, less_what_is_sown, whole_key
+from ...core.units import local_day
 from ...core.ways import Supply
 from ...core.worlds import germination, ranks
 from ...data.queries import key
-from ...data.tables import Variety
+from ...data.tables import Cohort, Part, Variety
 from ..air.look import Look, looking_at
 from ..forecast.current import whole_outlook
 from ..forecast.emergence import emergence_by_the_book, emergence_of
 from ..forecast.lines import LotLine, lot_lines, test_seeds
 from ..forecast.outlook import Outlook
-from ..forecast.sowing import in_worlds, seed_of, sowing_of
-from ..forecast.wishes import wishes
+from ..forecast.sowing import in_worlds, missed_in, reckoned_s, seed_of, sowing_in
+from ..forecast.wishes import Wishes, wishes
 from ..household.kinds import Kinds, figures
-from ..household.larder import Larder, household_year, planning_year, remembered, today
+from ..household.larder import Larder, household_year, planning_year, remembered
 from ..household.measures import measures_of
 from ..household.quantity import earmarks, seeds_left
 from ..household.wording import often
 from .in_ground import plants_in_ground
-from .lines import Covered, NeedsRoom
-from .outcome import Planned, line_of
+from .lines import ORDERABLE, ORDERED, Covered, NeedsRoom
+from .on_order import Coming, OrderLine, coming
+from .outcome import Missed, Planned, line_of
 from .room import how_sown, room_check
 
 
 def target_year(larder: Larder) -> int:
     """The household year that planning is for now."""
     with looking_at(larder) as v:
-        home = v.home
-        return planning_year(today(larder, home), home)
+        return planning_year(v.session, v.today, v.home)
 
 
 def _bought(kinds: Kinds, key: str, setting: str | None) -> Seed:
@@ -67,7 +68,9 @@ class _Hand:
     uncounted: dict[int, str]
 
 
-def _in_hand(v: Look, outlook: Outlook, lines: dict[int, LotLine], asked: set[str]) -> _Hand:
+def _in_hand(
+    v: Look, outlook: Outlook, lines: dict[int, LotLine], asked: set[str], year: int
+) -> _Hand:
     """What lots can give to what is asked for: the verdict says which may be counted on."""
     seeds = seeds_left(v.session, [row.part.lot_id for row in outlook.rows])
     aside, f, out = earmarks(v.session), figures().needs, _Hand([], {})
@@ -82,8 +85,9 @@ def _in_hand(v: Look, outlook: Outlook, lines: dict[int, LotLine], asked: set[st
         if not seeds[lot].known:
             out.uncounted[lot] = row.kind.key
             continue
-        sowing = sowing_of(row.kind, v.today, v.home)
-        at_s, setting = (sowing.at_s, sowing.setting) if sowing else (float(v.now_s), None)
+        sowing = sowing_in(row.kind, v.today, v.home, year)
+        setting = sowing.setting if sowing else None
+        at_s = reckoned_s(sowing, v.today, v.home) if sowing else float(v.now_s)
         one = seed_of(outlook, i, at_s, setting)
         asked_for_test = test_seeds(line.glance) if line.verdict.test else 0
         spare = max(0, seeds[lot].whole - round(aside.get(lot, 0.0)) - asked_for_test)
@@ -114,6 +118,34 @@ def _in_hand(v: Look, outlook: Outlook, lines: dict[int, LotLine], asked: set[st
     return out
 
 
+def _on_their_way(v: Look, orders: Sequence[Coming], asked: set[str], year: int) -> list[Supply]:
+    """What is ordered and comes in time to be sown, as if it were there."""
+    out = []
+    for c in orders:
+        kind = v.kinds.get(c.line.crop)
+        sowing = sowing_in(kind, v.today, v.home, year) if kind.key in asked else None
+        if sowing is None:
+            continue
+        if local_day(max(c.line.expected_s, float(v.now_s)), v.home.tz) > sowing.until:
+            continue  # it would come too late
+        seeds = c.line.seeds
+        usual = kind.crop.typical_initial_germination_pct / 100
+        out.append(
+            Supply(
+                lot=c.lot,
+                crop=kind.key,
+                seeds=seeds,
+                seed=c.seed,
+                oldest_s=c.line.expected_s,
+                usable=True,
+                held=np.full(len(c.seed.g), float(seeds)),
+                sound=sound(c.seed, usual, figures().cover),
+                packet=float(max(1, seeds // c.line.packs)),
+            )
+        )
+    return out
+
+
 def _keep_mothers(
     supplies: list[Supply], index: list[int], *, kinds: Kinds, confidence: float
 ) -> None:
@@ -129,22 +161,61 @@ def _keep_mothers(
 
 def _plan(v: Look, outlook: Outlook, lines: dict[int, LotLine], year: int) -> Planned:
     asked = wishes(v.session, v.kinds, year, v.now_s)
-    hand = _in_hand(v, outlook, lines, asked.crops)
+    hand = _in_hand(v, outlook, lines, asked.crops, year)
+    orders = coming(v, list(lines.values()))
+    supplies = [*hand.supplies, *_on_their_way(v, orders, asked.crops, year)]
     bought = {}
     for crop in sorted(asked.crops):
-        sowing = sowing_of(v.kinds.get(crop), v.today, v.home)
+        sowing = sowing_in(v.kinds.get(crop), v.today, v.home, year)
         bought[crop] = _bought(v.kinds, crop, sowing.setting if sowing else None)
     f = figures().cover
-    demands, sown = less_what_is_sown(asked.demands, plants_in_ground(v, outlook, year))
-    plan = cover(demands, hand.supplies, v.home.confidence, bought, f, hand.uncounted)
+    mine = _with_orders(v, asked, orders)
+    demands, sown = less_what_is_sown(mine, plants_in_ground(v, outlook, year))
+    over = {
+        d.key: window
+        for d in demands
+        if d.plants
+        and (window := missed_in(v.kinds.get(next(iter(d.crops))), v.today, v.home, year))
+    }
+    open_ = [d for d in demands if d.key not in over]
+    plan = cover(open_, supplies, v.home.confidence, bought, f, hand.uncounted)
     chosen = sorted({i for some in asked.shares.values() for i in some})
     named = v.session.exec(select(Variety).where(col(Variety.id).in_(chosen)))
-    sow, rounds = how_sown(asked, plan, {x.lot: x for x in hand.supplies}, v)
+    sow, rounds = how_sown(asked, plan, {x.lot: x for x in supplies}, v, year)
+    missed: dict[str, Missed] = {}
+    for d in demands:
+        if d.key in over:
+            before = missed.get(whole_key(d.key), Missed(over[d.key], 0)).plants
+            missed[whole_key(d.key)] = Missed(over[d.key], before + d.plants)
     return Planned(
         year, asked, plan, bought, outlook, hand.uncounted, {key(x): x.name for x in named}, sow,
         {whole_key(k): sum(n for d, n in sown.items() if whole_key(d) == whole_key(k)) for k in sown},
-        rounds,
+        rounds, missed, {c.lot: c.line for c in orders},
     )  # fmt: skip
+
+
+def _with_orders(v: Look, asked: Wishes, orders: Sequence[Coming]) -> list[Demand]:
+    """What is asked for; a share of one variety, and a pick, may be met by an order of just that variety."""
+    if not orders:
+        return asked.demands
+    names = {key(x): x.name.casefold() for x in v.session.exec(select(Variety))}
+    by_lot = dict(
+        v.session.exec(
+            select(Part.lot_id, Cohort.variety_id).join(Cohort, col(Part.cohort_id) == Cohort.id)
+        ).all()
+    )
+    out = []
+    for d in asked.demands:
+        if d.among is not None:
+            wanted = {names.get(int(d.key.split(PART)[1]), "")}
+        else:
+            wanted = {names.get(by_lot.get(i, 0), "") for i in d.lots}
+        more = frozenset(c.lot for c in orders if c.line.variety.casefold() in wanted - {""})
+        if d.among is not None:
+            out.append(replace(d, among=d.among | more))
+        else:
+            out.append(replace(d, lots=d.lots | more) if d.lots else d)
+    return out
 
 
 @remembered
@@ -163,6 +234,11 @@ def season_room(larder: Larder) -> NeedsRoom:
     return planned if planned.year == year else _room(larder, year)
 
 
+def _ordered(order: OrderLine, seeds: int) -> Covered:
+    """Seed of an order, as what covers a need."""
+    return Covered(-order.order_id, ORDERED, order.variety or order.name, seeds, order.expected_s)
+
+
 def _room(larder: Larder, year: int) -> NeedsRoom:
     outlook = whole_outlook(larder)
     stock = {x.lot_id: x for x in lot_lines(larder)}
@@ -173,7 +249,9 @@ def _room(larder: Larder, year: int) -> NeedsRoom:
 
         def named(taken: Sequence[Taken], of: str) -> list[Covered]:
             return [
-                Covered(t.lot, stock[t.lot].code, names.get(t.lot, ""), t.seeds)
+                _ordered(planned.coming[t.lot], t.seeds)
+                if t.lot in planned.coming
+                else Covered(t.lot, stock[t.lot].code, names.get(t.lot, ""), t.seeds)
                 for t in taken
                 if whole_key(t.demand) == of
             ]
@@ -200,8 +278,15 @@ def _room(larder: Larder, year: int) -> NeedsRoom:
             and x.state == "here"
             and x.spare + taken.get(x.lot_id, 0) <= (x.seeds or 0)
         ]
-    lines.sort(key=lambda x: (x.short_plants == 0, x.kind != "food", -(x.short_seeds or 0)))
-    orders = [x.order_by_s for x in lines if x.order_by_s is not None and x.short_plants]
+    lines.sort(
+        key=lambda x: (
+            x.short_plants == 0,
+            x.missed_s is not None,
+            x.kind != "food",
+            -(x.short_seeds or 0),
+        )
+    )
+    orders = [x.order_by_s for x in lines if x.order_by_s is not None and x.order in ORDERABLE]
     first, last = home.year_starts_month, (home.year_starts_month - 2) % 12 + 1
     months = ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"]
     end = year + 1 if first > 1 else year

@@ -16,14 +16,25 @@ METHOD_WORDS = {
 }  # fmt: skip
 
 
+ORDERED = "ordered"  # stands for the code of seed that is on its way
+ORDERABLE = ("in_time", "late")
+
+
 @dataclass(frozen=True)
 class Covered:
-    """Seeds of one lot for one food or pick."""
+    """Seeds of one lot for one food or pick; ``coming_s``: of an order, when it is expected (its number is
+    below zero: it is no packet yet)."""
 
     lot_id: int
     code: str
     variety: str
     seeds: int
+    coming_s: float | None = None
+
+    @property
+    def in_hand(self) -> bool:
+        """Whether it is a packet, and not on its way."""
+        return self.lot_id > 0
 
 
 @dataclass(frozen=True)
@@ -53,7 +64,11 @@ class ChainLine:
     the room check; ``enough``: plants that do in so many years; ``shares``: of a food split over varieties;
     ``sow``: holes, cells and sowings one after the other; ``notes``: on links the keeper set;
     ``sown_plants``: of this season's sowings, not asked for again; ``rounds``: sowings one after the other,
-    ``round_days`` apart."""
+    ``round_days`` apart; ``sow_from_s``, ``sow_until_s``: first and last day of its next sowing in the
+    year; ``missed_s``: the last day on which it could have been sown, when that is over; ``order``: of what
+    is short, whether an order comes in time, late (but still to be sown), too_late, or "" (nothing to order);
+    ``less``: units that are missing for want of seed, about; ``asks``: of what is short, what comes first:
+    count, test, wait (for a test under way) or order."""
 
     key: str
     kind: str
@@ -99,6 +114,12 @@ class ChainLine:
     sown_plants: int
     rounds: int
     round_days: int
+    sow_from_s: float | None
+    sow_until_s: float | None
+    missed_s: float | None
+    order: str
+    less: float
+    asks: str
 
 
 @dataclass(frozen=True)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
+from datetime import date, timedelta
 from typing import TypedDict
 
 from ...core.cover import CoverPlan, Short, seeds_to_buy
@@ -11,25 +12,38 @@ from ...core.needs import Chain, enough_plants
 from ...core.plants import Seed
 from ...core.shares import PART, whole_key
 from ...core.succession import Sowings
+from ...core.units import DAY_S, day_start_s
+from ...core.windows import Sown, Window
 from ...data.tables import FoodTarget as FoodRow
 from ...data.tables import Household
 from ..forecast.lines import LotLine
 from ..forecast.outlook import Outlook
 from ..forecast.soil_words import emergence_words
-from ..forecast.sowing import sowing_of
+from ..forecast.sowing import late_until, sowing_in, sowing_of
 from ..forecast.wishes import Wishes, product_of
 from ..household.kinds import Kind, Kinds, figures, reference
 from ..household.larder import Larder, today, writing_here
-from ..household.wording import many, often, percent, prose, sentence
+from ..household.wording import day_words, many, often, percent, prose, sentence
 from .lines import METHOD_WORDS, ChainLine, Covered, Enough, Share
+from .on_order import OrderLine
 from .takes import piece_name, pieces_room, pieces_why, pieces_words, room_of
+
+
+@dataclass(frozen=True)
+class Missed:
+    """A need of which nothing can be sown in its windows any more: the last of them, and the plants that are
+    missing."""
+
+    window: Window
+    plants: int
 
 
 @dataclass(frozen=True)
 class Planned:
     """Wishes of a year and how they are covered: what a bought seed of each kind is worth, packets nobody
     counted, names of the varieties that foods are split over, words of holes and of sowings, plants that
-    are sown already, sowings one after the other."""
+    are sown already, sowings one after the other, needs whose sowing is over, orders on their way (by what
+    stands for them among lots)."""
 
     year: int
     wishes: Wishes
@@ -41,6 +55,8 @@ class Planned:
     sow: dict[str, list[str]]
     sown: dict[str, int]
     rounds: dict[str, Sowings]
+    missed: dict[str, Missed]
+    coming: dict[int, OrderLine]
 
 
 def line_of(
@@ -70,22 +86,39 @@ def line_of(
     if len(shorts) > 1 and short is not None:
         all_known = sum(x for x in missing if x is not None) if None not in missing else None
         short = replace(short, plants=sum(s.plants for s in shorts), seeds=all_known)
-    sowing = sowing_of(kind, today(larder, home), home)
+    missed = planned.missed.get(key)
+    day = today(larder, home)
+    sowing = sowing_in(kind, day, home, planned.year)
+    order = _order_state(short, sowing, home, day)
     order_by = None
     if short is not None and sowing is not None:
-        order_by = max(sowing[0] - home.order_lead_days * 86_400, float(larder.now_s()))
+        order_by = float(day_start_s(sowing.first, home.tz) - home.order_lead_days * DAY_S)
     to_count = [
         stock[i].code for i, c in planned.uncounted.items() if any(d.takes(i, c) for d in demands)
     ]
-    waits = [c.code for c in covered if stock[c.lot_id].verdict.code == "running"]
-    says, act_words = _outcome(short, plants, covered, to_count, waits)
+    here = [c for c in covered if c.in_hand]
+    waits = [c.code for c in here if stock[c.lot_id].verdict.code == "running"]
+    asked_for_test = [c.code for c in here if stock[c.lot_id].verdict.test]
+    says, act_words = _outcome(short, plants, covered, to_count, waits, asked_for_test)
     sown_plants, split = planned.sown.get(key, 0), planned.rounds.get(key)
-    if sown_plants and short is None and not covered:
+    if sown_plants and short is None and not covered and missed is None:
         says, act_words = "sown", f"{many(sown_plants, 'plant')} expected of it"
+    product = product_of(food.product) if food else None
+    short_plants = missed.plants if missed else short.plants if short else 0
+    less = _units_less(food, made, short_plants, plants)
+    if (
+        short is not None
+        and order in ("late", "too_late")
+        and _asks(short, asked_for_test, waits) == "order"
+    ):
+        assert sowing is not None, "an order has a sowing to come for"
+        says, act_words = _late_words(order, says, sowing, covered, less, home)
     setting = sowing.setting if sowing else None
     room = room_of(made, plants, seeds, kind, setting)
     why = _why(made, plants, short, kind, setting, home)
-    product = product_of(food.product) if food else None
+    if missed is not None:
+        says, act_words = "sowing is over", missed_act(kind, missed.window, home, day)
+        why.append(missed_words(missed, less))
     how = pick.purpose if pick else HOW[food.eaten_by] if food else ""
     if food is not None and food.eaten_by == "table":
         how = METHOD_WORDS.get(product.method, "") if product else "own product"
@@ -134,14 +167,16 @@ def line_of(
         covered=covered,
         beside=[],
         pick_lot_id=pick.lot_id if pick else None,
-        short_plants=short.plants if short else 0,
+        short_plants=short_plants,
         short_seeds=short.seeds if short else None,
         order_by_s=order_by,
         says=says,
         next_act=act_words,
         why=why,
         caution=caution,
-        tests_first=bool(short and short.reason.code == "short_too_unsure" and not waits),
+        tests_first=bool(
+            short and short.reason.code == "short_too_unsure" and asked_for_test and not waits
+        ),
         matters=f.food_weight if food else f.pick_weight,
         **_asked(food),
         enough=_enough(made),
@@ -151,6 +186,12 @@ def line_of(
         sown_plants=sown_plants,
         rounds=split.wanted if split else 1,
         round_days=split.every_days if split else 0,
+        sow_from_s=float(day_start_s(sowing.first, home.tz)) if sowing else None,
+        sow_until_s=float(day_start_s(sowing.until, home.tz)) if sowing else None,
+        missed_s=float(day_start_s(missed.window.last, home.tz)) if missed else None,
+        order=order,
+        less=less,
+        asks=_asks(short, asked_for_test, waits),
         **room,
     )
 
@@ -176,6 +217,80 @@ def _why(
     if short is not None:
         why.append(sentence(short.reason, home))
     return why
+
+
+def _order_state(short: Short | None, sowing: Sown | None, home: Household, day: date) -> str:
+    """Whether what is short can still be had by an order: by the household's own days between ordering and
+    sowing."""
+    if short is None or sowing is None:
+        return ""
+    comes = day + timedelta(days=home.order_lead_days)
+    if comes <= sowing.first:
+        return "in_time"
+    return "late" if comes <= sowing.until else "too_late"
+
+
+def _asks(short: Short | None, asked_for_test: list[str], waits: list[str]) -> str:
+    """What comes first for what is short."""
+    if short is None:
+        return ""
+    if short.reason.code in ("short_uncounted", "short_amount_unsure"):
+        return "count"
+    if short.reason.code == "short_too_unsure":
+        return "wait" if waits else "test" if asked_for_test else "order"
+    return "order"
+
+
+def _units_less(
+    food: FoodRow | None, made: Chain | None, short_plants: int, plants: int | None
+) -> float:
+    """Units of a food that are missing where so many of its plants are."""
+    if food is None or made is None or not plants or not short_plants:
+        return 0.0
+    return round(made.to_put_up.mid * min(1.0, short_plants / plants), 1)
+
+
+def _day(day: date) -> str:
+    return f"{day.day} {day:%b}"
+
+
+def _late_words(
+    order: str, says: str, sowing: Sown, covered: list[Covered], less: float, home: Household
+) -> tuple[str, str]:
+    """What is short when the day to order by is past."""
+    until = _day(sowing.until)
+    if order == "late":
+        last = sowing.until - timedelta(days=home.order_lead_days)
+        by = _day(sowing.first - timedelta(days=home.order_lead_days))
+        act = f"order at once: it was to be ordered by {by}, and by {_day(last)} it still comes for sowing by"
+        return says, f"{act} {until}"
+    eat = f"eat about {less:g} less" if less else "do with less"
+    if covered:
+        return says, f"too late to order for sowing by {until}: sow what is there, or {eat}"
+    return says, f"too late to order for sowing by {until}: buy plants, or {eat}"
+
+
+def missed_act(kind: Kind, window: Window, home: Household, day: date) -> str:
+    """What is still possible once the sowing of a kind is over."""
+    late = late_until(kind, window, home)
+    ways = []
+    if late is not None and late >= day:
+        ways.append(f"sow it late, by {_day(late)} at most, and see whether it ripens")
+    if window.setting == "indoors":
+        ways.append("buy plants")
+    again = sowing_of(kind, day, home)
+    ways.append("grow another kind instead")
+    if again is not None:
+        ways.append(f"wait for {_day(again.first)} {again.first.year}")
+    return ", ".join(ways[:-1]) + f", or {ways[-1]}" if len(ways) > 1 else ways[0]
+
+
+def missed_words(missed: Missed, less: float) -> str:
+    """What it means that a sowing is over."""
+    where = "" if missed.window.setting == "outdoors" else " indoors"
+    said = f"Its days for sowing{where} were {_day(missed.window.first)} to {_day(missed.window.last)}; "
+    said += f"{many(missed.plants, 'plant')} of it were not sown"
+    return said + (f", about {less:g} of it will be missing on the shelf." if less else ".")
 
 
 HOW = {"table": "", "animals": "for animals", "shoots": "eaten as shoots"}
@@ -262,16 +377,26 @@ def _outcome(
     covered: list[Covered],
     to_count: list[str],
     waits: list[str],
+    asked_for_test: list[str],
 ) -> tuple[str, str]:
     """What a food or pick comes to, and the next act; ``to_count``: codes nobody ever counted, ``waits``:
-    codes with a test under way."""
+    codes with a test under way, ``asked_for_test``: those whose verdict asks for one."""
     if plants is None:
         return "no yield known", "set the plants yourself"
     if plants == 0:
         return "nothing to grow", "the pantry holds it all"
-    codes = ", ".join(c.code for c in covered)
+    here = [c for c in covered if c.in_hand]
+    codes = ", ".join(c.code for c in here)
     if short is None:
-        return "covered", "sow " + ", ".join(f"{c.seeds} of {c.code}" for c in covered)
+        sow = ", ".join(f"{c.seeds} of {c.code}" for c in here)
+        due = ", ".join(
+            f"{many(c.seeds, 'seed')} on the way, {day_words(c.coming_s)}"
+            for c in covered
+            if c.coming_s is not None
+        )
+        if due:
+            return "ordered", f"sow {sow}; {due}" if sow else due
+        return "covered", f"sow {sow}"
     if short.reason.code == "short_uncounted":
         return "not counted", "count first: " + ", ".join(to_count)
     if short.reason.code == "short_amount_unsure":
@@ -279,6 +404,8 @@ def _outcome(
     if short.reason.code == "short_too_unsure":
         if waits:
             return "not sure enough", "wait for the test of " + ", ".join(waits)
-        return "not sure enough", f"test first: {codes}"
+        if asked_for_test:
+            return "not sure enough", "test first: " + ", ".join(asked_for_test)
+        return "not sure enough", f"sow all of {codes}, and order beside it"
     missing = "seeds" if short.seeds is None else many(short.seeds, "seed")
     return f"{missing} short", f"{many(short.plants, 'plant')} missing: order or regrow"

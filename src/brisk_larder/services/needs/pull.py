@@ -62,7 +62,7 @@ def pull_list(larder: Larder) -> PullList:
     wanted: dict[int, list[str]] = {}
     extra: set[int] = set()
     for line in room.lines:
-        for c in (*line.covered, *line.beside):
+        for c in (c for c in (*line.covered, *line.beside) if c.in_hand):
             seeds[c.lot_id] = seeds.get(c.lot_id, 0) + c.seeds
             wanted.setdefault(c.lot_id, []).append(line.name)
         extra |= {c.lot_id for c in line.beside}

@@ -16,7 +16,7 @@ from ...data.queries import live
 from ...data.tables import FoodTarget as FoodRow
 from ...data.tables import Jar
 from ..air.look import Look
-from ..forecast.sowing import sowing_of
+from ..forecast.sowing import sowing_in
 from ..forecast.wishes import Wishes, pantry_units, product_of
 from ..household.kinds import figures, reference
 from ..household.wording import many
@@ -105,7 +105,7 @@ def _takes(x: ChainLine, v: Look, year: int) -> Takes:
             bed = Held(x.bed_m2, window[0], window[0] + timedelta(days=piece.days_to_maturity.high))
     elif x.plants:
         kind = v.kinds.get(x.crop)
-        sown = sowing_of(kind, v.today, v.home)
+        sown = sowing_in(kind, v.today, v.home, year)
         fresh = x.weeks if method == "fresh" else 0.0
         bed, cells = plants_held(kind, sown, v.home, x.bed_m2, x.cells, fresh)
     work = x.cells / f.cells_an_evening + x.row_m / f.row_m_an_evening
@@ -118,7 +118,7 @@ def _takes(x: ChainLine, v: Look, year: int) -> Takes:
 
 
 def how_sown(
-    asked: Wishes, plan: CoverPlan, supplies: Mapping[int, Supply], v: Look
+    asked: Wishes, plan: CoverPlan, supplies: Mapping[int, Supply], v: Look, year: int
 ) -> tuple[dict[str, list[str]], dict[str, Sowings]]:
     """How each need is sown, in words: one a hole or two and thinned; and its sowings one after the other."""
     out: dict[str, list[str]] = {}
@@ -131,7 +131,7 @@ def how_sown(
         name, lots = whole_key(d.key), took.get(d.key, [])
         food = asked.foods.get(name)
         kind = v.kinds.get(next(iter(d.crops)))
-        sown = sowing_of(kind, v.today, v.home)
+        sown = sowing_in(kind, v.today, v.home, year)
         said = out.setdefault(name, [])
         if len(lots) == 1 and d.key not in short and name not in asked.shares:
             (lot, seeds), inside = lots[0], sown is not None and sown.setting == "indoors"

@@ -5,7 +5,6 @@ from __future__ import annotations
 from datetime import date, timedelta
 from typing import TypedDict
 
-from ...core.growing_year import growing_year, tender
 from ...core.needs import Chain
 from ...core.room import Held
 from ...core.succession import Sowings, feeds_weeks, sowings
@@ -13,7 +12,7 @@ from ...core.units import local_day
 from ...core.windows import Sown
 from ...data.tables import Household
 from ...reference.tables import Piece
-from ..forecast.sowing import frosts_of, windows_of
+from ..forecast.sowing import frosts_of, last_useful
 from ..household.kinds import Kind, figures
 from ..household.larder import writing_here
 from ..household.wording import many
@@ -121,17 +120,6 @@ def plants_held(
         share = min(1.0, (high / 7 + feeds) / (high / 7 + fresh_weeks))
     cell = Held(cells * share, day, out) if cells and sown.setting == "indoors" else None
     return Held(bed_m2 * share, out, last), cell
-
-
-def last_useful(kind: Kind, home: Household, year: int) -> date | None:
-    """The last day of a year on which sowing a kind outdoors still pays; None: no frost ends it."""
-    found = growing_year(
-        windows_of(kind, year, home),
-        (kind.crop.days_to_maturity.low, kind.crop.days_to_maturity.high),
-        tender(kind.crop.sow_outdoors_weeks_rel_last_frost, kind.season == "warm"),
-        frosts_of(home, year),
-    )
-    return found.last_useful
 
 
 def succession(

@@ -22,7 +22,7 @@ from ..forecast.current import whole_outlook
 from ..forecast.lines import lot_lines
 from ..forecast.wishes import entries_by_product, product_of
 from ..household.kinds import figures, reference
-from ..household.larder import Larder
+from ..household.larder import Larder, today, year_to_name
 from ..household.told import get_live
 from ..household.wording import all_of
 from .chains import target_year
@@ -232,8 +232,9 @@ class LastYear:
 def last_year(larder: Larder) -> LastYear:
     """Last year's list beside what became of it: what is left over lowers what is proposed, what ran out
     raises it."""
-    planning, now_s = target_year(larder), larder.now_s()
+    now_s = larder.now_s()
     with looking_at(larder) as v:
+        planning = year_to_name(v.today, v.home)
         rows = v.session.exec(live(FoodRow).order_by(col(FoodRow.priority), col(FoodRow.id))).all()
         entries = entries_by_product(v.session)
         kinds_now = {(r.product, r.crop) for r in rows if r.year == planning}
@@ -269,7 +270,7 @@ class TakenOver:
 @act("take_over_year")
 def take_over(a: Doing, foods: Sequence[TakenOver]) -> Done:
     """Put foods of last year on this year's list, with the keeper's own numbers and varieties."""
-    planning = target_year(a.of)
+    planning = year_to_name(today(a.of, a.home), a.home)
     if not foods:
         raise InvalidValue("foods", "none", "at least one")
     low, high = RANGES["per week"]

@@ -29,8 +29,9 @@ from ..storage.shelves import shelves
 from ..trials.bench import Bench, Running, bench
 from .evenings import Row, rows_of
 from .own_jobs import OWN, come_again
+from .reminders import foods_to_name, late_orders
 from .sowing_jobs import SOW, sow_jobs
-from .this_years_list import Proposal, year_of
+from .this_years_list import Proposal, shortfalls_of, year_of
 
 FORTNIGHT_S = 14 * DAY_S
 STATES = ("open", "in_progress", "done", "moved", "handed_over", "dropped")
@@ -79,10 +80,10 @@ def _counts_due(room: Bench, now_s: int) -> list[Proposal]:
         act = "First look at" if counted < r.first_day and not last else "Count"
         out.append(
             Proposal(
-                origin_key=f"count:{r.trial_id}:{int(r.day)}",
+                origin_key=f"count:{r.trial_id}:{len(r.counted_days)}",
                 kind="count",
                 title=f"{act} test {r.code} of {r.line.code} {r.line.variety}",
-                why=f"Day {int(r.day)} of {r.days:.0f}; {r.up} of {r.n} up so far; {r.verdict}.",
+                why=f"{_day_of(r)}; {r.up} of {r.n} up so far; {r.verdict}.",
                 where="house",
                 due_s=float(now_s),
                 subject=f"trial:{r.trial_id}",
@@ -91,6 +92,14 @@ def _counts_due(room: Bench, now_s: int) -> list[Proposal]:
             )
         )
     return out
+
+
+def _day_of(r: Running) -> str:
+    """The day of a test, and how it stands to its last."""
+    day, over = int(r.day), int(r.day) - round(r.days)
+    if over > 0:
+        return f"Day {day}, {many(over, 'day')} after its last count was due"
+    return f"Day {day} of {r.days:.0f}"
 
 
 def _out_of_the_cold(r: Running, since_s: float) -> Proposal:
@@ -183,12 +192,17 @@ def today_room(larder: Larder) -> TodayRoom:
     room, needs, growing = bench(larder), needs_room(larder), growing_room(larder)
     places = shelves(larder)
     year = year_of(larder, room, needs, growing)
+    season = season_room(larder)
+    under_way = [] if season.year == needs.year else shortfalls_of(season, now_s)
     proposals = [
         *_counts_due(room, now_s),
         *year.tests,
         *year.shortfalls,
+        *under_way,
         *year.regrow,
-        *sow_jobs(larder, season_room(larder)),
+        *sow_jobs(larder, season),
+        *late_orders(larder),
+        *foods_to_name(larder),
         *_alarms(larder, now_s),
         *_moves(larder, now_s),
     ]

@@ -10,8 +10,9 @@ from ..air.look import looking_at
 from ..forecast.lines import lot_lines
 from ..forecast.sowing import windows_of
 from ..household.larder import Larder, household_year
-from ..needs.basket import last_offers, orders_of
+from ..needs.basket import last_offers
 from ..needs.chains import needs_room
+from ..needs.on_order import orders_of
 from .this_years_list import year_of
 
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections import Counter
+from dataclasses import dataclass, field
 from datetime import date
 from math import ceil
 
@@ -12,58 +14,87 @@ from ...core.windows import Sown
 from ...data.queries import live
 from ...data.tables import Sowing
 from ..air.look import Look, looking_at
-from ..forecast.sowing import sowing_of
+from ..forecast.sowing import last_useful, sowing_in
 from ..household.kinds import Kind, figures
-from ..household.larder import Larder
+from ..household.larder import Larder, season
 from ..household.wording import many
 from ..needs.lines import ChainLine, Covered, NeedsRoom
-from ..needs.takes import last_useful
 from .this_years_list import Proposal
 from .weather import moved_off_frost
 
 SOW = "sow"
 
 
+@dataclass(frozen=True)
+class _Done:
+    """What was sown of a food or pick in a household year: on which days, and how often of each packet."""
+
+    times: list[int] = field(default_factory=list)
+    of_lot: Counter[int] = field(default_factory=Counter)
+
+
 def sow_jobs(larder: Larder, needs: NeedsRoom) -> list[Proposal]:
-    """What is covered and sown within the next weeks, one job a packet; of a food that is sown one time after
-    the other the next of these."""
+    """What is sown within the next weeks, one job a packet; of a food that is sown one time after the other
+    the next of these. What is short is sown all the same, as much as there is: what waits for a test only in
+    the last days of its sowing."""
     soon_s = larder.now_s() + figures().growing.sow_soon_days * DAY_S
     out = []
     with looking_at(larder) as v:
-        done = _sown_for(v, needs.year)
+        done = sown_for(v, needs.year)
         for x in needs.lines:
-            kind, times = v.kinds.get(x.crop), done.get(x.key, [])
-            when = _when(x, kind, times, v) if x.covered and not x.short_plants else None
+            here = [c for c in x.covered if c.in_hand]
+            kind, before = v.kinds.get(x.crop), done.get(x.key, _Done())
+            when = _when(x, kind, before.times, v, needs.year) if here else None
             if when is None or when.at_s > soon_s:
                 continue
+            ending = v.today >= when.last_days
+            if x.tests_first and not ending:
+                continue  # the test comes first
             day, says = local_day(when.at_s, v.home.tz), ""
             if when.setting == "outdoors":
                 day, says = moved_off_frost(kind, max(day, v.today), v)
-            due_s = float(day_start_s(max(day, v.today), v.home.tz))
-            left = max(1, x.rounds - len(times))
+            moved = bool(says)
+            if not moved and len(before.times) == 0:
+                day = when.first  # said once, and for good
+            why = [says, _until(when, ending)]
+            due_s = float(day_start_s(day, v.home.tz))
+            left = max(1, x.rounds - len(before.times))
             out += [
-                _job(x, c, when.setting, due_s, says, f"{needs.year}:{len(times)}", left)
-                for c in x.covered
+                _job(
+                    x, c, when, due_s, why, f"{needs.year}:{before.of_lot[c.lot_id]}", left, ending
+                )
+                for c in here
             ]
     return out
 
 
-def _sown_for(v: Look, year: int) -> dict[str, list[int]]:
-    """When what was sown in a household year was sown, by the food or pick it was meant for."""
-    begins = day_start_s(date(year, v.home.year_starts_month, 1), v.home.tz)
-    out: dict[str, list[int]] = {}
-    for s in v.session.exec(live(Sowing).where(Sowing.at_s >= begins).order_by(col(Sowing.at_s))):
+def sown_for(v: Look, year: int) -> dict[str, _Done]:
+    """What was sown in a household year, by the food or pick it was meant for."""
+    begins, ends = (day_start_s(d, v.home.tz) for d in season(v.home, year))
+    out: dict[str, _Done] = {}
+    days: dict[str, dict[date, int]] = {}
+    rows = live(Sowing).where(Sowing.at_s >= begins, Sowing.at_s < ends)
+    for s in v.session.exec(rows.order_by(col(Sowing.at_s))):
         if s.meant_for:
-            out.setdefault(s.meant_for, []).append(s.at_s)
-    return {
-        k: sorted({local_day(t, v.home.tz).toordinal(): t for t in x}.values())
-        for k, x in out.items()
-    }
+            one = out.setdefault(s.meant_for, _Done())
+            one.of_lot[s.lot_id] += 1
+            days.setdefault(s.meant_for, {})[local_day(s.at_s, v.home.tz)] = s.at_s
+    for key, some in days.items():
+        out[key].times.extend(sorted(some.values()))
+    return out
 
 
-def _when(x: ChainLine, kind: Kind, times: list[int], v: Look) -> Sown | None:
+def _until(when: Sown, ending: bool) -> str:
+    """Until when it can be sown; told more loudly in its last days."""
+    until = f"{when.until.day} {when.until:%b}"
+    if ending:
+        return f"Last days: its sowing {when.setting} ends on {until}."
+    return f"Any day until {until}." if when.until > when.first else ""
+
+
+def _when(x: ChainLine, kind: Kind, times: list[int], v: Look, year: int) -> Sown | None:
     """The next sowing: in its next window, or so many days after the one before."""
-    first = sowing_of(kind, v.today, v.home)
+    first = sowing_in(kind, v.today, v.home, year)
     if not times or x.rounds < 2 or first is None:
         return first
     at_s = max(float(times[-1] + x.round_days * DAY_S), float(v.now_s))
@@ -75,23 +106,45 @@ def _when(x: ChainLine, kind: Kind, times: list[int], v: Look) -> Sown | None:
 
 
 def _job(
-    x: ChainLine, packet: Covered, setting: str, due_s: float, moved: str, turn: str, left: int
+    x: ChainLine,
+    packet: Covered,
+    when: Sown,
+    due_s: float,
+    said: list[str],
+    turn: str,
+    left: int,
+    ending: bool,
 ) -> Proposal:
     what = f"{packet.code} {packet.variety}".strip()
     seeds = ceil(packet.seeds / left)
     nth = f", sowing {x.rounds - left + 1} of {x.rounds}" if x.rounds > 1 else ""
-    why = [moved, f"For {x.name}: {many(x.plants or 0, 'plant')}.", *x.sow[:2]]
+    why = [*said, _for(x, packet), *x.sow[:2]]
     return Proposal(
         origin_key=f"sow:{x.key}:{packet.lot_id}:{turn}",
         kind=SOW,
-        title=f"Sow {many(seeds, 'seed')} of {what} ({x.crop_name}) {setting}{nth}",
+        title=f"Sow {many(seeds, 'seed')} of {what} ({x.crop_name}) {when.setting}{nth}",
         why=" ".join(w for w in why if w),
-        where="greenhouse" if setting == "indoors" else "garden",
+        where="greenhouse" if when.setting == "indoors" else "garden",
         due_s=due_s,
         subject=f"lot:{packet.lot_id}",
-        urgent=False,
+        urgent=ending,
         short=f"{what} ({x.crop_name}, {seeds})",
         seeds=seeds,
-        setting=setting,
-        held_up=moved,
+        setting=when.setting,
+        held_up=said[0],
+        until_s=x.sow_until_s,
     )
+
+
+def _for(x: ChainLine, packet: Covered) -> str:
+    """What a sowing is for, and its share of it."""
+    wanted = f"For {x.name}: {many(x.plants or 0, 'plant')} in all"
+    if x.sown_plants:
+        wanted += f", {x.sown_plants} of them sown already"
+    others = [c for c in x.covered if c.lot_id != packet.lot_id]
+    beside = ", ".join(f"{c.seeds} seeds of {c.code if c.in_hand else 'an order'}" for c in others)
+    if beside:
+        wanted += f"; beside it {beside}"
+    if x.short_plants:
+        wanted += f". It is what there is: {many(x.short_plants, 'plant')} cannot be promised"
+    return f"{wanted}."

@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from datetime import UTC, datetime
 
 from ...core.units import DAY_S
 from ..air.look import looking_at
+from ..forecast.lines import LotLine
 from ..growing.sowings import GrowingRoom, growing_room
 from ..household.kinds import figures
 from ..household.larder import Larder, today
 from ..household.wording import day_words
 from ..needs.chains import needs_room
-from ..needs.lines import NeedsRoom
+from ..needs.lines import ChainLine, NeedsRoom
 from ..trials.bench import Bench, bench
 
 
@@ -19,11 +21,13 @@ from ..trials.bench import Bench, bench
 class Proposal:
     """One thing to do. ``origin_key``: rule + subject + season, so a dropped one stays dropped.
 
-    kind: test, count, regrow, order, sow, read, alarm, move, own (typed by somebody), sown (due emergence);
+    kind: test, count, regrow, order, less (too late to order), missed (its sowing is over), ask (for an order
+    that is late), name (next year's foods), sow, read, alarm, move, own (typed by somebody), sown (due
+    emergence);
     where: house, cold store, greenhouse, garden; due_s: by when (None: any time). ``short``: what it is
     called among others of its kind; ``seeds``, ``spot_c`` and the ``evening`` it is planned for: of a test;
     ``waits_for``: subjects whose test comes first; ``every_weeks``: of one that comes again; ``setting`` of a
-    sowing, ``held_up`` what moved it.
+    sowing, ``held_up`` what moved it, ``until_s`` the last day for it.
     """
 
     origin_key: str
@@ -47,6 +51,7 @@ class Proposal:
     every_weeks: int = 0
     setting: str = ""
     held_up: str = ""
+    until_s: float | None = None
 
 
 @dataclass(frozen=True)
@@ -67,10 +72,49 @@ REGROW = {
 }
 
 
-def _kind_of(says: str, act: str) -> str:
-    if says in ("not sure enough", "not counted"):
-        return "test" if act.startswith("test") else "count"
-    return "order"
+def _shortfall(x: ChainLine, year: int, now_s: int) -> Proposal | None:
+    """What is short of a food or pick: to be ordered or tested while that helps, told once when it is too
+    late to order, and once when its sowing is over."""
+    if not x.short_plants:
+        return None
+    soon_s = now_s + figures().growing.order_soon_days * DAY_S
+    plain = Proposal(
+        origin_key=f"order:{x.key}:{year}",
+        kind="order",
+        title=f"{x.name}: {x.says}; {x.next_act}",
+        why=" ".join(x.why[-2:]),
+        where="house",
+        due_s=x.order_by_s,
+        subject=x.key,
+        urgent=x.order_by_s is not None and x.order_by_s < soon_s,
+        short=f"{x.name} ({x.says})",
+    )
+    if x.missed_s is not None:
+        return replace(
+            plain, origin_key=f"missed:{x.key}:{year}", kind="missed", due_s=x.missed_s,
+            why=x.why[-1], urgent=False,
+        )  # fmt: skip
+    if x.tests_first:
+        waits = tuple(f"lot:{c.lot_id}" for c in x.covered if c.in_hand)
+        return replace(plain, kind="test", waits_for=waits)
+    if x.order == "too_late" and x.asks == "order":
+        return replace(
+            plain, origin_key=f"less:{x.key}:{year}", kind="less", due_s=x.sow_until_s, urgent=False
+        )
+    return replace(plain, kind="count") if x.asks in ("count", "wait") else plain
+
+
+def shortfalls_of(needs: NeedsRoom, now_s: int) -> list[Proposal]:
+    """What is short of all foods and picks of a year."""
+    return [p for x in needs.lines if (p := _shortfall(x, needs.year, now_s))]
+
+
+def test_key(line: LotLine, year: int) -> str:
+    """What a test of a packet is about: the sowing that it comes before."""
+    sowing = line.glance.next_sowing_s
+    return (
+        f"test:{line.lot_id}:{year if sowing is None else datetime.fromtimestamp(sowing, UTC).year}"
+    )
 
 
 def year_of(
@@ -88,7 +132,7 @@ def year_of(
     evenings = {t.lot_id: (e, t) for e in room.plan.evenings for t in e.tests}
     tests = [
         Proposal(
-            origin_key=f"test:{w.line.lot_id}:{needs.year}",
+            origin_key=test_key(w.line, needs.year),
             kind="test",
             title=f"Test {w.seeds} seeds of {w.line.code} {w.line.variety} ({w.line.kind_name})",
             why=w.why,
@@ -125,23 +169,7 @@ def year_of(
         for r in growing.regrow
         if r.year <= first + 1 and r.code != "regrow_wait"
     ]
-    order_soon_s = figures().growing.order_soon_days * DAY_S
-    shortfalls = [
-        Proposal(
-            origin_key=f"order:{x.key}:{needs.year}",
-            kind=_kind_of(x.says, x.next_act),
-            title=f"{x.name}: {x.says}; {x.next_act}",
-            why=" ".join(x.why[-2:]),
-            where="house",
-            due_s=x.order_by_s,
-            subject=x.key,
-            short=f"{x.name} ({x.says})",
-            waits_for=tuple(f"lot:{c.lot_id}" for c in x.covered) if x.tests_first else (),
-            urgent=x.order_by_s is not None and x.order_by_s < larder.now_s() + order_soon_s,
-        )
-        for x in needs.lines
-        if x.short_plants
-    ]
+    shortfalls = shortfalls_of(needs, larder.now_s())
     return YearList(
         tests, regrow, shortfalls, sum(x.kind == "food" for x in needs.lines), needs.season
     )

@@ -1,0 +1,77 @@
+"""What would be forgotten: orders that are late, and the foods of the next year, still without names."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+
+from sqlmodel import col, select
+
+from ...core.units import day_start_s
+from ...data.tables import FoodTarget
+from ..air.look import looking_at
+from ..household.kinds import figures
+from ..household.larder import Larder, household_year, planning_year, season, year_to_name
+from ..household.wording import day_words, many
+from ..needs.on_order import orders_of
+from .this_years_list import Proposal
+
+
+def late_orders(larder: Larder) -> list[Proposal]:
+    """Orders that were to be here by now: to be asked after."""
+    given_up = figures().basket.order_given_up_days
+    out = []
+    with looking_at(larder) as v:
+        for o in orders_of(v):
+            if not o.late_days:
+                continue
+            until = o.expected_s + given_up * 86_400
+            counts = (
+                f"Till {day_words(until, v.today)} it is still reckoned with"
+                if o.counts
+                else "It is no longer reckoned with: what it was for is short again"
+            )
+            out.append(
+                Proposal(
+                    origin_key=f"late_order:{o.order_id}",
+                    kind="ask",
+                    title=f"Ask {o.seller} about {many(o.packs, 'packet')} of {o.name}",
+                    why=f"Ordered {day_words(o.ordered_s, v.today)} and expected "
+                    f"{day_words(o.expected_s, v.today)}, {many(o.late_days, 'day')} ago. {counts}. When it "
+                    "came, or never will, say so in the basket.",
+                    where="house",
+                    due_s=o.expected_s,
+                    subject=f"order:{o.order_id}",
+                    urgent=not o.counts,
+                    short=f"{o.name} ({o.seller})",
+                )
+            )
+    return out
+
+
+def foods_to_name(larder: Larder) -> list[Proposal]:
+    """Late in a year the next one's foods are named; until then the list of this year stands."""
+    with looking_at(larder) as v:
+        next_one, now = year_to_name(v.today, v.home), household_year(v.today, v.home)
+        named = v.session.exec(
+            select(FoodTarget.id)
+            .where(col(FoodTarget.deleted_s).is_(None), FoodTarget.year == now)
+            .limit(1)
+        ).first()
+        if next_one == now or named is None or planning_year(v.session, v.today, v.home) != now:
+            return []
+        begins = season(v.home, next_one)[0]
+        first = f"{begins.day} {begins:%B}"
+        return [
+            Proposal(
+                origin_key=f"name_foods:{next_one}",
+                kind="name",
+                title=f"Name the foods of the year from {first} on",
+                why="Take over last year's list and change what is to be otherwise; what is still to be sown "
+                f"of this year stays. Until they are named this year's list stands, and it ends on "
+                f"{(begins - timedelta(days=1)).day} {begins - timedelta(days=1):%B}.",
+                where="house",
+                due_s=float(day_start_s(begins - timedelta(days=1), v.home.tz)),
+                subject=f"foods:{next_one}",
+                urgent=False,
+            )
+        ]
