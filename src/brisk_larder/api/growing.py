@@ -5,7 +5,6 @@ from __future__ import annotations
 from fastapi import APIRouter
 from pydantic import BaseModel
 
-from ..services.acts import heed
 from ..services.growing import calendar_page, own_days, settling, sowings
 from ..services.growing.calendar_page import CalendarPage
 from ..services.growing.settling import NextDoor
@@ -111,9 +110,9 @@ def post_up(larder: LarderDep, ref: ActDep, sowing_id: int, body: UpIn) -> Answe
 @router.post("/growing/years")
 def post_year(larder: LarderDep, ref: ActDep, body: YearIn) -> Answer:
     """Settle on a year for growing a line anew; refused where it would cross."""
-    said = settling.weighed(larder, body.variety_id, body.year, body.apart, body.from_year)
-    heed.heed(said, body.anyway)
-    done = settling.settle_year(larder, ref, body.variety_id, body.year, body.from_year, body.apart)
+    done = settling.settle(
+        larder, ref, body.variety_id, body.year, body.from_year, body.apart, body.anyway
+    )
     return answer(ref, done)
 
 
@@ -132,8 +131,7 @@ def post_free(larder: LarderDep, ref: ActDep, body: CellIn) -> Answer:
 @router.post("/growing/years/all")
 def post_all(larder: LarderDep, ref: ActDep, body: WholeYearIn) -> Answer:
     """Settle on all that the plan has for a year."""
-    cells = settling.proposed(larder, body.year)
-    return answer(ref, settling.settle_all(larder, ref, body.year, cells))
+    return answer(ref, settling.settle_whole(larder, ref, body.year))
 
 
 @router.put("/growing/lines/{variety_id}")

@@ -18,13 +18,16 @@ from .figures import BenchFigures, TrialsFigures
 from .solving import Rows
 from .trials import as_at_its_best
 
+FIXED_TIMES = 20.0  # an evening the keeper chose is left only where nothing else is possible
+
 
 @dataclass(frozen=True)
 class Asked:
     """A test that is asked for. Days count from today: ``due`` the latest start at its best warmth (below
     zero: late already), ``days`` it takes there, ``cold`` the days in the cold before; layers it takes;
     what its kind likes, needs at least and bears at most (degC); light: light, dark or either; what it
-    saves (packets)."""
+    saves (packets); ``told``: the day that was told for it (None: none was, or it is past) and
+    the spot (number), ``fixed`` when the keeper chose the day."""
 
     due: float
     days: float
@@ -36,6 +39,9 @@ class Asked:
     most_c: float
     light: str
     worth: float
+    told: float | None = None
+    told_spot: int | None = None
+    fixed: bool = False
 
 
 @dataclass(frozen=True)
@@ -92,14 +98,19 @@ def starts_of(
             out.append(Start(e, s, days, max(0.0, day + days - answer), off, away))
     # beside one that is in time, or the least late, a start that is much later is no choice
     least = min((x.late for x in out), default=0.0)
-    return [x for x in out if x.late <= least + t.later_days]
+    return [x for x in out if x.late <= least + t.later_days or evenings[x.evening] == test.told]
 
 
 def cost_of(start: Start, test: Asked, evenings: Sequence[float], f: BenchFigures) -> float:
-    """What a start costs beside its evening: days too late, a spot that is not liked, days of waiting."""
+    """What a start costs beside its evening: days too late, a spot that is not liked, days of waiting, and
+    another day than was told."""
     wait = evenings[start.evening] * f.wait_cost
     late = f.late_cost * start.late * max(test.worth, f.least_worth)
-    return late + f.off_cost * start.off_c + f.middle_cost * start.from_middle_c + wait
+    moved = test.told is not None and evenings[start.evening] != test.told
+    moving = f.moved_cost * (FIXED_TIMES if test.fixed else 1.0) if moved else 0.0
+    if test.told is not None and not moved and test.told_spot not in (None, start.spot):
+        moving = f.moved_cost / 2
+    return late + f.off_cost * start.off_c + f.middle_cost * start.from_middle_c + wait + moving
 
 
 def planned(

@@ -23,6 +23,7 @@ LOGGED, BRIDGED, USUAL = 0, 1, 2
 SOURCES = ("logged", "bridged", "usual")
 HOURLY_ROWS_A_DAY = 6
 SINE_RANGE_PER_SD = 2.8  # range of a sine is 2.83 times its sd
+FADING_DAYS = 91.0  # at the end of its year a reading of the past fades so long
 PEAK_HOUR = 15.0  # the warmest hour of a day by the sun
 
 
@@ -379,12 +380,15 @@ def _sources(mids: Floats, read_s: Ints, memory_days: float | Floats) -> NDArray
 def offset_ahead(
     base: Climate, readings: Readings, now_s: float, memory_days: float
 ) -> tuple[float, float]:
-    """Learned offset (degC, erh25) of a node for the future: shrunk mean departure of 12 months.
+    """Learned offset (degC, erh25) of a node for the future: shrunk mean departure of the last twelve months.
 
     Readings closer than the memory count as one (n_eff = span covered / memory); shrunk by
-    ``n/(n + 1)`` towards the curve (guess: prior variance of a place equals its departures').
+    ``n/(n + 1)`` towards the curve (guess: prior variance of a place equals its departures'). In its last
+    quarter of a year a reading fades: none leaves from one day to the next.
     """
-    recent = (readings.at_s > now_s - YEAR_DAYS * DAY_S) & (readings.at_s <= now_s)
+    age_days = (now_s - readings.at_s) / DAY_S
+    fading = np.clip((YEAR_DAYS - age_days) / FADING_DAYS, 0.0, 1.0)
+    recent = (fading > 0) & (readings.at_s <= now_s)
     if not recent.any() or not len(base.panels.hours):
         return 0.0, 0.0
     holder = _holders(base.panels, readings.at_s)
@@ -398,10 +402,13 @@ def offset_ahead(
         if not ok.any():
             out.append(0.0)
             continue
-        keys = bucket[ok]
-        per_bucket = [float(x[ok][keys == key].mean()) for key in np.unique(keys)]
-        n = len(per_bucket)
-        out.append(float(np.mean(per_bucket)) * n / (n + 1.0))
+        _, which = np.unique(bucket[ok], return_inverse=True)
+        total = np.bincount(which, weights=fading[ok])
+        mean = np.bincount(which, weights=fading[ok] * x[ok]) / total
+        weight = np.zeros(len(total))
+        np.maximum.at(weight, which, fading[ok])
+        n = float(weight.sum())
+        out.append(float((weight * mean).sum()) / n * n / (n + 1.0))
     return out[0], out[1]
 
 

@@ -23,7 +23,7 @@ from .plants import (
     seeds_beside,
 )
 from .reasons import Reason
-from .ways import MOST_KEPT, Asked, Key, Supply, chosen_ways, once
+from .ways import MOST_KEPT, Asked, Key, Supply, Way, chosen_ways, once
 
 
 @dataclass(frozen=True)
@@ -127,6 +127,7 @@ def cover(
     bought: Mapping[str, Seed],
     f: CoverFigures,
     uncounted_lots: Mapping[int, str] = MappingProxyType({}),
+    told: Mapping[str, Way] = MappingProxyType({}),
 ) -> CoverPlan:
     """Give lots to all demands of the year at once, as a person would sow.
 
@@ -135,19 +136,21 @@ def cover(
     first, the cheapest is taken (``ways``): few seeds, few packets opened, older seed before younger.
     Doubtful lots are never counted on but where the keeper chose them; what is left goes to what is short.
     ``bought``: fresh bought seed per crop, for the missing seeds; ``uncounted_lots``: crop of each lot
-    that nobody ever counted.
+    that nobody ever counted; ``told``: what was told to be taken for each demand the last time.
     """
     order = sorted(supplies, key=lambda s: (s.oldest_s, s.lot))
     hand = _Hand({s.lot: s.seeds for s in order}, {s.lot: s.held for s in order}, [])
     asked = [d for d in demands if d.plants > 0]
     met = chosen_ways(
-        [Asked(d.plants, _eligible(d, order)) for d in asked], confidence, _needed_beside, f
-    )
+        [Asked(d.plants, _eligible(d, order)) for d in asked], confidence, _needed_beside, f,
+        [told.get(d.key) for d in asked] if told else (),
+    )  # fmt: skip
     chances: dict[str, float] = dict.fromkeys((d.key for d in demands), confidence)
     open_: list[tuple[Demand, list[Sown], list[Sown]]] = []
     by_lot = {s.lot: s for s in order}
     for demand, way in zip(asked, met, strict=True):
-        given, thought, sure = _give(demand, way or (), by_lot, hand, confidence)
+        within = f.retold_within if told.get(demand.key) else 0.0
+        given, thought, sure = _give(demand, way or (), by_lot, hand, confidence, within)
         if not sure:
             open_.append((demand, given, thought))
     short: list[Short] = []
@@ -257,9 +260,10 @@ def _give(
     by_lot: Mapping[int, Supply],
     hand: _Hand,
     confidence: float,
+    within: float,
 ) -> tuple[list[Sown], list[Sown], bool]:
-    """Take a way's seeds; where an amount is doubtful and another demand went before, some more of the last
-    lot. Whether it is promised."""
+    """Take a way's seeds, as many as they are while no more than ``within`` (share) is missing; where an
+    amount is doubtful and another demand went before, some more of the last lot. Whether it is promised."""
     given: list[Sown] = []
     thought: list[Sown] = []
     sure = False
@@ -268,7 +272,9 @@ def _give(
         if i == len(way) - 1:
             others = tuple((_key(x), np.inf) for x in given)
             again = _needed(demand.plants, others, _key(Sown(held, one.seed)), confidence, most)
-            sure, seeds = again is not None, most if again is None else again
+            sure = again is not None
+            if again is None or again > seeds * (1 + within):
+                seeds = most if again is None else again
         if seeds > 0:
             as_it_may, as_thought = hand.take(demand.key, one, min(seeds, most))
             given.append(as_it_may)

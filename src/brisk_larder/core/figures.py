@@ -198,6 +198,7 @@ class TrialsFigures:
     spot_cool_c: float
     spot_warm_c: float
     later_days: float
+    known_enough_seeds: int
 
 
 @dataclass(frozen=True)
@@ -215,6 +216,7 @@ class BenchFigures:
     time_limit_s: float
     gap: float
     evening_every_days: int
+    moved_cost: float
     box_layers: int
     boxes: int
     layer_g: float
@@ -273,6 +275,7 @@ class NeedsFigures:
     emergence_indoor_loss_factor: float
     unit_kg_low: float
     unit_kg_high: float
+    missed_share: float
     spare_good_lines_times: float
     spare_uses: float
     spare_least_use_seeds: float
@@ -304,6 +307,8 @@ class GrowingFigures:
     order_soon_days: float
     sow_soon_days: float
     count_again_days: float
+    remnant_seeds: int
+    seed_waited_for_days: int
 
 
 @dataclass(frozen=True)

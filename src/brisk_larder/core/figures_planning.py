@@ -20,6 +20,9 @@ class CoverFigures:
     sound_share: float
     sound_chance: float
     doubtful_times: float
+    retold_cost: float
+    retold_share: float
+    retold_within: float
 
 
 @dataclass(frozen=True)
@@ -33,6 +36,7 @@ class RegrowFigures:
     late_cost: float
     early_cost: float
     moved_cost: float
+    retold_cost: float
     apart_insect: float
     apart_wind: float
     apart_strict: float

@@ -103,6 +103,8 @@ def retest(
     lead_days: float,
     f: TrialsFigures,
     routine: bool = False,
+    last_use_s: Floats | None = None,
+    tested_seeds: Floats | None = None,
 ) -> list[Advice]:
     """What deserves a test, for L lots at once.
 
@@ -113,7 +115,11 @@ def retest(
     made); lead_days: days that ordering fresh seed takes; routine: the household tests when the interval
     is over, and then only.
 
-    A test that pays is due in time to order before the next use. Of all others the code says why not: nine
+    ``last_use_s``: until when the next use can be (None: that is not told), past which no answer helps;
+    ``tested_seeds``: those in closed tests of the last twelve months: what is known enough is not asked.
+
+    A test that pays is due in time to order before the next use, also when that day is past. Of all others
+    the code says why not: nine
     in ten for good or poor; tested within a third of ``days_to_fall`` (the routine interval of FAO
     Genebank Standards 2014); else it would not change enough. By routine it is due when that interval is
     over, and never too late to order before the next use.
@@ -133,17 +139,21 @@ def retest(
             "lead_days": lead_days,
             "order_days": (float(next_use_s[i]) - today_s) / DAY_S - float(test_days[i]),
         }
-        in_time_s = float(next_use_s[i]) - (test_days[i] + f.margin_days + lead_days) * DAY_S
+        in_time_s = float(next_use_s[i] - (test_days[i] + f.margin_days + lead_days) * DAY_S)
         due: float | None = None
         if not used:
             code = "unused"
         elif seeds_left[i] * f.most_share_of_lot < SIZES[0]:
             code = "too_few_seeds"
+        elif last_use_s is not None and today_s + test_days[i] * DAY_S > last_use_s[i]:
+            code = "too_late"
+        elif tested_seeds is not None and tested_seeds[i] >= f.known_enough_seeds:
+            code = "known_enough"
         elif routine:
             code = "routine" if routine_s <= next_use_s[i] else "still_holds"
-            due = max(min(in_time_s, float(routine_s)), today_s) if code == "routine" else None
+            due = min(in_time_s, float(routine_s)) if code == "routine" else None
         elif pays[i] >= f.least_gain:
-            code, due = "undecided", max(in_time_s, today_s)
+            code, due = "undecided", in_time_s
         elif chance <= f.certain:
             code = "certainly_good"
         elif chance >= 1 - f.certain:

@@ -11,6 +11,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
+from math import ceil
 
 import numpy as np
 from scipy.optimize import Bounds, milp
@@ -159,15 +160,65 @@ def _one_after_another(
 
 
 def chosen_ways(
-    asked: Sequence[Asked], confidence: float, needed: Needed, f: CoverFigures
+    asked: Sequence[Asked],
+    confidence: float,
+    needed: Needed,
+    f: CoverFigures,
+    told: Sequence[Way | None] = (),
 ) -> list[Way | None]:
-    """One way for each demand (None: it cannot be met beside the others), the cheapest in all."""
+    """One way for each demand (None: it cannot be met beside the others), the cheapest in all. ``told``: the
+    way that was told for each the last time (None: none): of demands that share lots it stands as long as it
+    still does, and nothing is clearly cheaper."""
     out: list[Way | None] = [None] * len(asked)
     for index in _sharing(asked):
         some = [asked[i] for i in index]
-        for i, way in zip(index, _of_some(some, index, confidence, needed, f), strict=True):
+        found = _of_some(some, index, confidence, needed, f)
+        if told:
+            last = [_still(asked[i], told[i], confidence, needed, f) for i in index]
+            if _stands(some, last, found, f):
+                found = last
+        for i, way in zip(index, found, strict=True):
             out[i] = way
     return out
+
+
+def _still(
+    asked: Asked, way: Way | None, confidence: float, needed: Needed, f: CoverFigures
+) -> Way | None:
+    """A way that was told, as it would do today: its number of seeds stays while it is enough and not far too
+    many. None: it does no more."""
+    by_lot = {x.lot: x for x in asked.lots}
+    if not way or any(lot not in by_lot for lot, _ in way):
+        return None
+    *first, (last, n) = way
+    if any(seeds > by_lot[lot].seeds for lot, seeds in first):
+        return None
+    most = by_lot[last].seeds
+    least = needed(asked.plants, [(by_lot[i], s) for i, s in first], by_lot[last], confidence, most)
+    if not least:
+        return None
+    if least > n * (1 + f.retold_within):
+        n = min(most, ceil(least * (1 + f.retold_share)))
+    elif n > 1 + least * (1 + 3 * f.retold_share):
+        n = least
+    return (*first, (last, min(n, most)))
+
+
+def _stands(
+    asked: Sequence[Asked], last: Sequence[Way | None], found: Sequence[Way | None], f: CoverFigures
+) -> bool:
+    """Whether the ways that were told meet all that can be met, with what there is, at nearly least cost."""
+    if any((a is None) != (b is None) for a, b in zip(last, found, strict=True)):
+        return False
+    have = {x.lot: x.seeds for a in asked for x in a.lots}
+    used: dict[int, int] = {}
+    for way in last:
+        for lot, n in way or ():
+            used[lot] = used.get(lot, 0) + n
+    if any(n > have[lot] for lot, n in used.items()):
+        return False
+    margin = f.retold_cost * sum(a != b for a, b in zip(last, found, strict=True))
+    return whole_cost(asked, last, f) <= whole_cost(asked, found, f) + margin
 
 
 def _sharing(asked: Sequence[Asked]) -> list[list[int]]:

@@ -11,7 +11,7 @@ beyond what a year bears. What no plan can keep is paid for and told, so that th
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from scipy.optimize import Bounds, milp
@@ -30,7 +30,8 @@ class KeptLine:
     in the second); ``crosses``: with its group, by wind or by insects; ``purity``: of PURITY; bed (m2);
     years that the keeper has settled on (``agreed``) or ruled out (``barred``), and years in flower in which
     it is kept apart by the keeper's own word (``apart``); ``hedge``: pollen of its group comes over it;
-    ``roots``: to store over the winter between its two seasons."""
+    ``roots``: to store over the winter between its two seasons; ``late``: years at the start in which its
+    sowing is over; ``told``: the year that was told for its first growing (None: none was)."""
 
     key: int
     group: str
@@ -46,6 +47,8 @@ class KeptLine:
     apart: frozenset[int] = frozenset()
     hedge: bool = False
     roots: int = 0
+    late: int = 0
+    told: int | None = None
 
     @property
     def cares(self) -> bool:
@@ -100,6 +103,10 @@ class YearsPlan:
     parts: dict[str, float] = field(default_factory=dict)
     over_store: tuple[float, ...] = ()
 
+    def not_kept(self, line: KeptLine) -> list[int]:
+        """Years that were agreed for a line and are not in the plan."""
+        return sorted(line.agreed - set(self.chosen.get(line.key, ())))
+
 
 def lost(chance: float, promised: float, f: RegrowFigures) -> float:
     """What it costs to rely on a chance of mothers that is less than promised."""
@@ -115,9 +122,10 @@ def _at_the_end(chance: float, promised: float, f: RegrowFigures) -> float:
 def own_cost(line: KeptLine, pattern: Pattern, promised: float, f: RegrowFigures) -> float:
     """What a pattern of a line costs by itself."""
     last = line.years - 1
+    retold = line.told is not None and (pattern[0] if pattern else None) != line.told
     if not pattern:
-        return _at_the_end(line.chances[last], promised, f)
-    cost = len(pattern) * (1.0 + f.season_cost * (line.seasons - 1))
+        return _at_the_end(line.chances[last], promised, f) + f.retold_cost * retold
+    cost = f.retold_cost * retold + len(pattern) * (1.0 + f.season_cost * (line.seasons - 1))
     cost += lost(line.chances[pattern[0]], promised, f)
     cost += f.late_cost * max(0, pattern[0] - max(line.safe_to(promised), 0))
     cost += f.early_cost * max(0, line.safe_to(promised) - pattern[0])
@@ -131,9 +139,22 @@ def own_cost(line: KeptLine, pattern: Pattern, promised: float, f: RegrowFigures
     return cost + f.moved_cost * moved
 
 
+def possible(line: KeptLine) -> frozenset[int]:
+    """Of the years that are agreed those that can be had together, the earlier first: a line is not sown anew
+    before it has flowered, nor in a year that is ruled out."""
+    kept: list[int] = []
+    for year in sorted(line.agreed):
+        free = not kept or year > line.flowers(kept[-1])
+        if 0 <= year < line.years and year not in line.barred and free:
+            kept.append(year)
+    return frozenset(kept)
+
+
 def patterns(line: KeptLine, promised: float, f: RegrowFigures) -> list[Pattern]:
     """Patterns of years worth a thought, the cheapest first: grown again when its fresh seed is nearly past,
-    and in every year that is agreed; no year that is ruled out."""
+    and in every year that is agreed; no year that is ruled out. Where the years that are agreed cannot
+    all be (a biennial in two years running), in as many as can, the earlier first: there is always one."""
+    asked, line = line, replace(line, agreed=possible(line))
     life = line.fresh_for(promised)
 
     def on(done: Pattern) -> Iterator[Pattern]:
@@ -150,7 +171,7 @@ def patterns(line: KeptLine, promised: float, f: RegrowFigures) -> list[Pattern]
                 continue
             yield from on((*done, year))
 
-    found = sorted({p for p in on(())}, key=lambda p: (own_cost(line, p, promised, f), p))
+    found = sorted({p for p in on(())}, key=lambda p: (own_cost(asked, p, promised, f), p))
     return found[: f.patterns_most]
 
 

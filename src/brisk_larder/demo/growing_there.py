@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable
 from datetime import timedelta
 
@@ -14,7 +15,7 @@ from ..core.units import DAY_S, local_day
 from ..data.tables import DMonth, Part
 from ..services.acts.acting import doing, step, together
 from ..services.forecast.current import bring_up_to_date
-from ..services.forecast.lines import lot_lines
+from ..services.forecast.lines import LotLine, lot_lines
 from ..services.forecast.sowing import windows_of
 from ..services.growing import sowings
 from ..services.household.kinds import figures, load_kinds, reference
@@ -161,7 +162,12 @@ def sow_the_season(mill: Pellwick) -> None:
         kinds, house = load_kinds(session), household(session)
         today = local_day(mill.end_s, house.tz)
         begins = season(house, room.year)[0]
-    for i, x in enumerate(x for x in room.lines if x.kind == "food" and x.plants):
+    used: Counter[int] = Counter()
+
+    def left(one: LotLine) -> float:
+        return (one.seeds or 0) - used[one.lot_id]
+
+    for i, x in enumerate(x for x in room.lines if x.plants):
         kind = kinds.get(x.crop)
         opened = [
             w
@@ -171,15 +177,16 @@ def sow_the_season(mill: Pellwick) -> None:
         ]
         mine = [
             y for y in lots.values()
-            if y.kind == x.crop and y.verdict.may_sow and y.intended_use == "seed" and y.seeds
+            if y.lot_id == (x.pick_lot_id or y.lot_id) and y.kind == x.crop and y.verdict.may_sow and y.intended_use == "seed" and y.seeds
         ]  # fmt: skip
         if not opened or not mine or i % 6 == 5:
             continue
         window = opened[0]
-        best = max(mine, key=lambda y: (y.seeds or 0) * y.glance.now.mid)
-        n = min(int(1.7 * (x.plants or 0)), int(0.6 * (best.seeds or 0)))
+        best = max(mine, key=lambda y: (left(y)) * y.glance.now.mid)
+        n = min(int(1.7 * (x.plants or 0)), int(0.6 * left(best)))
         if n < 1:
             continue
+        used[best.lot_id] += n
         on = window.first + timedelta(days=3)
         with doing(larder, mill.ref(), "sow") as a:
             made = sowings.sow_seed(

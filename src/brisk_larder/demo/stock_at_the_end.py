@@ -13,6 +13,7 @@ from ..services.acts import entry, ledger, lot_acts
 from ..services.forecast import lines
 from ..services.papers import parcels, settings_page
 from ..services.stock import filing, splitting, stocktakes
+from .mill import TZ, last_summer
 
 if TYPE_CHECKING:
     from .mill import Pellwick
@@ -38,6 +39,7 @@ def do(mill: Pellwick) -> None:
 
     settings_page.change_household(larder, who(), {"currency": "crowns"})
     year = _year(mill)
+    last_august = local_day(last_summer(mill.end_s, 8, 25), TZ).year
     old = add(
         kind="pea",
         variety="Millrace",
@@ -52,7 +54,7 @@ def do(mill: Pellwick) -> None:
     add(
         kind="pea",
         variety="Millrace",
-        date=f"Aug {year}",
+        date=f"Aug {last_august}",
         quantity="140",
         source="own",
         node_id=mill.nodes["Album"],

@@ -3684,7 +3684,11 @@ export interface components {
          *     the room check; ``enough``: plants that do in so many years; ``shares``: of a food split over varieties;
          *     ``sow``: holes, cells and sowings one after the other; ``notes``: on links the keeper set;
          *     ``sown_plants``: of this season's sowings, not asked for again; ``rounds``: sowings one after the other,
-         *     ``round_days`` apart.
+         *     ``round_days`` apart; ``sow_from_s``, ``sow_until_s``: first and last day of its next sowing in the
+         *     year; ``missed_s``: the last day on which it could have been sown, when that is over; ``order``: of what
+         *     is short, whether an order comes in time, late (but still to be sown), too_late, or "" (nothing to order);
+         *     ``less``: units that are missing for want of seed, about; ``asks``: of what is short, what comes first:
+         *     count, test, wait (for a test under way) or order.
          */
         ChainLine: {
             /** Key */
@@ -3776,6 +3780,18 @@ export interface components {
             rounds: number;
             /** Round Days */
             round_days: number;
+            /** Sow From S */
+            sow_from_s: number | null;
+            /** Sow Until S */
+            sow_until_s: number | null;
+            /** Missed S */
+            missed_s: number | null;
+            /** Order */
+            order: string;
+            /** Less */
+            less: number;
+            /** Asks */
+            asks: string;
         };
         /**
          * ClosedTest
@@ -3932,7 +3948,8 @@ export interface components {
         };
         /**
          * Covered
-         * @description Seeds of one lot for one food or pick.
+         * @description Seeds of one lot for one food or pick; ``coming_s``: of an order, when it is expected (its number is
+         *     below zero: it is no packet yet).
          */
         Covered: {
             /** Lot Id */
@@ -3943,6 +3960,8 @@ export interface components {
             variety: string;
             /** Seeds */
             seeds: number;
+            /** Coming S */
+            coming_s?: number | null;
         };
         /**
          * DecisionIn
@@ -4525,6 +4544,8 @@ export interface components {
             says: string;
             /** Ways Out */
             ways_out: components["schemas"]["WayOut"][];
+            /** Missed */
+            missed: components["schemas"]["MissedYear"][];
         };
         /** HTTPValidationError */
         HTTPValidationError: {
@@ -5520,6 +5541,25 @@ export interface components {
             anyway: boolean;
         };
         /**
+         * MissedYear
+         * @description A line that was to be sown in a year and was not: what it was called, when it is grown now (None: in no
+         *     year of the plan), and the chance of its mothers then.
+         */
+        MissedYear: {
+            /** Variety Id */
+            variety_id: number;
+            /** Name */
+            name: string;
+            /** Year */
+            year: number;
+            /** Lot Id */
+            lot_id: number;
+            /** Now In */
+            now_in: number | null;
+            /** Chance */
+            chance: number;
+        };
+        /**
          * Mixing
          * @description What joining lots would mix: warnings in words, and the shares of the bag by code.
          */
@@ -6090,7 +6130,8 @@ export interface components {
         };
         /**
          * OrderLine
-         * @description Packs on their way, or come.
+         * @description Packs on their way, or come. ``late_days``: since they were to be here, while they are not; ``counts``:
+         *     they are still reckoned with.
          */
         OrderLine: {
             /** Order Id */
@@ -6113,6 +6154,14 @@ export interface components {
             state: string;
             /** Lot Id */
             lot_id: number | null;
+            /** Crop */
+            crop: string;
+            /** Variety */
+            variety: string;
+            /** Late Days */
+            late_days: number;
+            /** Counts */
+            counts: boolean;
         };
         /**
          * OutIn
@@ -6619,11 +6668,13 @@ export interface components {
          * Proposal
          * @description One thing to do. ``origin_key``: rule + subject + season, so a dropped one stays dropped.
          *
-         *     kind: test, count, regrow, order, sow, read, alarm, move, own (typed by somebody), sown (due emergence);
+         *     kind: test, count, regrow, order, less (too late to order), missed (its sowing is over), ask (for an order
+         *     that is late), name (next year's foods), sow, read, alarm, move, own (typed by somebody), sown (due
+         *     emergence);
          *     where: house, cold store, greenhouse, garden; due_s: by when (None: any time). ``short``: what it is
          *     called among others of its kind; ``seeds``, ``spot_c`` and the ``evening`` it is planned for: of a test;
          *     ``waits_for``: subjects whose test comes first; ``every_weeks``: of one that comes again; ``setting`` of a
-         *     sowing, ``held_up`` what moved it.
+         *     sowing, ``held_up`` what moved it, ``until_s`` the last day for it.
          */
         Proposal: {
             /** Origin Key */
@@ -6698,6 +6749,8 @@ export interface components {
              * @default
              */
             held_up: string;
+            /** Until S */
+            until_s?: number | null;
         };
         /**
          * PullLine
@@ -6997,6 +7050,8 @@ export interface components {
             urgent: boolean;
             /** Jobs */
             jobs: components["schemas"]["Proposal"][];
+            /** Until S */
+            until_s?: number | null;
         };
         /**
          * RowGroup

@@ -21,7 +21,8 @@ from .from_soil import differs, keep_emergence, learnt_of
 from .outlook import Outlook, ground, outlook
 from .parts import PartRecord, load_rows
 from .rebuild import bring_up, states_at
-from .relatives import by_part, cohorts_of, keep, kin_of, reckon, settled_for, sites_of
+from .relatives import by_part, cohorts_of, keep, kin_of, reckon, sites_of
+from .stale import settled_for
 from .tracks import tracks
 
 

@@ -15,6 +15,7 @@ from ...core.moisture import Floats
 from ..household.kinds import Kinds, figures
 from .emergence import SowingSoFar, emergence_by_the_book
 from .outlook import Ground
+from .stale import settled_for
 
 SETTINGS = ("indoors", "outdoors")
 SLICES = 16
@@ -101,14 +102,16 @@ def differs(session: Session, new: Learnt) -> bool:
 
 
 def keep_emergence(session: Session, new: Learnt) -> None:
-    """Keep what was learnt, and drop what lists show of kinds of which it says something else now."""
+    """Keep what was learnt, and drop what lists show of kinds of which it says something else now, if that is
+    by news; where only a day went by they are made anew anyhow."""
+    by_news = not settled_for(session)
     run, before = session.connection().exec_driver_sql, _kept(session).pairs
     changed = {
         pair[0]
         for pair in before.keys() | new.pairs.keys()
         if before.get(pair) != new.pairs.get(pair)
     }
-    if changed:
+    if changed and by_news:
         run(
             "DELETE FROM d_glance WHERE lot_id IN (SELECT p.lot_id FROM part p JOIN cohort c "
             "ON c.id = p.cohort_id JOIN variety v ON v.id = c.variety_id WHERE v.crop IN "

@@ -30,6 +30,7 @@ from .current import bring_up_to_date
 from .glance_data import Episode, Glance, Likely, Strip, TestMark, freeze, thaw
 from .outlook import Outlook, outlook
 from .sowing import in_worlds, seed_of, sowing_of
+from .steady import steady
 from .test_advice import test_advice
 from .wishes import wishes
 
@@ -262,6 +263,21 @@ def _last_change(session: Session) -> tuple[object, ...]:
     return (run("SELECT max(rowid) FROM act").scalar(), climate_stamp(session))
 
 
+def _held(session: Session, made: list[Glance], day: date, now_s: float) -> list[Glance]:
+    """Glances as they were told before, where no act touched them since: an act drops what was kept."""
+    listed = ", ".join(str(g.lot_id) for g in made) or "0"
+    rows = session.connection().exec_driver_sql(
+        f"SELECT lot_id, day, data FROM d_glance WHERE lot_id IN ({listed})"
+    )
+    before = {int(r[0]): (date.fromisoformat(str(r[1])), thaw(str(r[2]))) for r in rows}
+    return [
+        steady(before[g.lot_id][1], before[g.lot_id][0], g, day, float(now_s))
+        if g.lot_id in before
+        else g
+        for g in made
+    ]
+
+
 def glances(larder: Larder, only: Iterable[int] | None = None) -> dict[int, Glance]:
     """The glances of all live lots (or of some), by lot; stale ones are made again and kept for
     the day."""
@@ -292,6 +308,7 @@ def glances(larder: Larder, only: Iterable[int] | None = None) -> dict[int, Glan
             air = v.air
             wanted = with_their_lines(v.session, missing)
             made = make_glances(v.session, air, v.kinds, home, day, wanted)
+            made = _held(v.session, made, day, v.now_s)
     if made:
         # what cannot be kept is shown all the same, and made again at the next look
         with suppress(CannotWrite), larder.store.keep() as session:

@@ -18,7 +18,7 @@ from ...core.moisture import Floats
 from ...core.worlds import Ranks
 from ...data.store import Store
 from .parts import PartRecord
-from .stale import SETTLED
+from .stale import SETTLED, settled_for
 
 STEP = 0.02  # d is kept so fine, a fifteenth of what is not known of it: less makes no list anew
 STEP_SHARED = 0.05
@@ -176,12 +176,14 @@ def by_part(rows: Sequence[PartRecord], near: Near) -> dict[int, tuple[float, ..
 
 def keep(session: Session, new: dict[int, tuple[float, ...]], day: str) -> None:
     """Write what relatives say (as ``by_part``), and drop what lists show of the lots of which they say
-    something else now."""
+    something else now. Where nothing was found out and only a day went by it is made anew anyhow, and what
+    was told before is not forgotten."""
+    by_news = not settled_for(session)
     run = session.connection().exec_driver_sql
     known = {int(r[0]): tuple(r[1:]) for r in run(f"SELECT part_id, {_COLUMNS} FROM d_kin")}
     changed = [p for p, values in new.items() if known.get(p) != values]
     gone = [p for p in known if p not in new]
-    if changed:
+    if changed and by_news:
         listed = ", ".join(map(str, changed))
         # bags, and packets of a line that is kept, are of one piece with these
         run(
@@ -201,12 +203,6 @@ def keep(session: Session, new: dict[int, tuple[float, ...]], day: str) -> None:
         (SETTLED, day),
     )
     raw.close()
-
-
-def settled_for(session: Session) -> str:
-    """The day for which what relatives say was reckoned; empty: for none."""
-    found = session.connection().exec_driver_sql("SELECT value FROM meta WHERE key = ?", (SETTLED,))
-    return str(found.scalar() or "")
 
 
 def near(session: Session, part_ids: Iterable[int]) -> dict[int, tuple[float, ...]]:

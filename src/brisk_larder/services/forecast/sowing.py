@@ -57,6 +57,11 @@ def windows_of(kind: Kind, year: int, home: Household) -> list[Window]:
     )
 
 
+def window_in(kind: Kind, year: int, home: Household) -> Window | None:
+    """The first window of a kind in a calendar year."""
+    return min(windows_of(kind, year, home), key=lambda w: w.first, default=None)
+
+
 def sowing_of(kind: Kind, day: date, home: Household) -> Sown | None:
     """Next sowing of a kind from a day on; None: no window known."""
     crop = kind.crop

@@ -88,6 +88,12 @@ def unsettle(session: Session) -> None:
     session.connection().exec_driver_sql("DELETE FROM meta WHERE key = ?", (SETTLED,))
 
 
+def settled_for(session: Session) -> str:
+    """The day for which what relatives say was reckoned; empty: for none."""
+    found = session.connection().exec_driver_sql("SELECT value FROM meta WHERE key = ?", (SETTLED,))
+    return str(found.scalar() or "")
+
+
 # rows on which it hangs, with their columns (none: all of them): tests and counted sowings, whose relative
 # seed is, where new seed lies, the kinds' figures. What changes the past of the air or of a part
 # unsettles it when that is rebuilt

@@ -14,7 +14,7 @@ from ...core.moisture import Floats
 from ...core.quantity import Seeds
 from ...core.setting_up import before
 from ...core.trials import Advice, retest
-from ...core.units import DAY_S, YEAR_DAYS, YEAR_S
+from ...core.units import DAY_S, YEAR_DAYS, YEAR_S, day_start_s
 from ...core.windows import Sown
 from ...data.tables import Household
 from ..household.kinds import Kind, figures
@@ -79,6 +79,20 @@ def _last_known(
     for i in range(n):
         fall[i] = min((look.date_of(i, float(a_fall[i])) - known[i]) / DAY_S, most)
     return known, np.maximum(fall, 1.0), tested
+
+
+def _tested_lately(look: Outlook, tests: dict[int, list[TestSoFar]], now_s: int) -> Floats:
+    """Seeds in sound closed tests of each row that were begun in the last twelve months [L]."""
+    out = np.zeros(len(look.rows))
+    for i, row in enumerate(look.rows):
+        for t in tests.get(row.part.lot_id, []):
+            if (
+                t.trial.closed_s is not None
+                and not t.trial.flaws
+                and t.trial.sown_s > now_s - YEAR_S
+            ):
+                out[i] += t.trial.n
+    return out
 
 
 def cold_days(kind: Kind, age_days: float) -> float:
@@ -196,10 +210,14 @@ def test_advice(
     best = _best_tests(look, home, now_s, at_use, sowings, spare, days, running)
     pays = np.array([np.nan if w is None else w.pays for w in best])
     days *= [2.0 if w is not None and w.more else 1.0 for w in best]
+    until = np.array(
+        [float(day_start_s(s.until, home.tz)) + DAY_S if s is not None else np.inf for s in sowings]
+    )
+    lately = _tested_lately(look, tests, now_s)
     by_worth, by_routine = (
         retest(
             at_use.below, fall, known, tested, at_use.next_use_s, days, left, pays, now_s,
-            home.order_lead_days, f, routine,
+            home.order_lead_days, f, routine, until, lately,
         )
         for routine in (False, True)
     )  # fmt: skip

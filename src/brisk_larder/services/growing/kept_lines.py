@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 
 import numpy as np
@@ -22,6 +22,8 @@ from ..forecast.glance import REGROW_YEARS
 from ..forecast.lines import LotLine
 from ..forecast.outlook import Outlook
 from ..household.kinds import Kind, Kinds, figures
+from ..household.memory import recall
+from .line_sowings import lines_sown, years_grown
 
 CM2_PER_M2 = 10_000
 
@@ -29,7 +31,8 @@ CM2_PER_M2 = 10_000
 @dataclass(frozen=True)
 class Kept:
     """One kept line: its packets (the living ones, else all), its kind, purity, and what the plan needs of it
-    (None: no year can be told, ``why_not`` says why)."""
+    (None: no year can be told, ``why_not`` says why). ``missed``: years that were settled for it and whose
+    sowing is over; ``grown``: those in which it was sown."""
 
     variety_id: int
     members: list[LotLine]
@@ -38,6 +41,8 @@ class Kept:
     version: int
     line: KeptLine | None
     why_not: str
+    missed: tuple[int, ...] = ()
+    grown: frozenset[int] = frozenset()
 
     @property
     def crop(self) -> Crop:
@@ -62,8 +67,11 @@ def bed_m2(crop: Crop) -> float:
     return crop.min_plants_viable * crop.spacing_in_row_cm * crop.row_spacing_cm / CM2_PER_M2
 
 
-def first_year(lines: list[LotLine], this_year: int) -> int:
-    """The calendar year in which a kept line can be sown first."""
+def first_year(lines: list[LotLine], this_year: int, sown_now: bool = False) -> int:
+    """The calendar year in which a kept line can be sown first; this year as long as one stands in it
+    (``sown_now``)."""
+    if sown_now:
+        return this_year
     at = [x.glance.next_sowing_s for x in lines if x.glance.regrow_asked]
     return min((_year(s) for s in at if s is not None), default=this_year)
 
@@ -91,6 +99,8 @@ def kept_lines(
     cells: dict[int, list[PlanCell]] = {}
     for cell in session.exec(live(PlanCell)):
         cells.setdefault(cell.variety_id, []).append(cell)
+    grown = years_grown(lines_sown(session, home))
+    before = {int(k): int(one["year"]) - start for k, one in recall(session, "regrow").items()}
     nearest = {n.crossing_group: n.distance_m for n in session.exec(live(Neighbour))}
     rows = {row.part.lot_id: i for i, row in enumerate(look.rows)}
     out = []
@@ -107,14 +117,24 @@ def kept_lines(
         if not why_not:
             fresh = fresh_chances(look, rows[one.lot_id], one.glance.sowing_setting)
             hedge = nearest.get(kind.crop.crossing_group, np.inf) < made.pollen_m
-            line = _line(made, one, fresh, bool(hedge), cells.get(variety, []), start)
-            made = Kept(variety, alive, kind, row.purity, row.version, line, "")
+            mine = grown.get(variety, frozenset())
+            made = replace(made, members=alive, grown=mine)
+            line = _line(
+                made, one, fresh, bool(hedge), cells.get(variety, []), start, before.get(variety)
+            )
+            made = replace(made, line=line, missed=_missed(line, cells.get(variety, []), start))
         out.append(made)
     return out
 
 
 def _line(
-    kept: Kept, one: LotLine, fresh: list[float], hedge: bool, cells: list[PlanCell], start: int
+    kept: Kept,
+    one: LotLine,
+    fresh: list[float],
+    hedge: bool,
+    cells: list[PlanCell],
+    start: int,
+    told: int | None,
 ) -> KeptLine:
     crop, g = kept.crop, one.glance
     at = g.next_sowing_s
@@ -122,6 +142,20 @@ def _line(
     known = [g.mothers[0]] * late + g.mothers
     twice = seasons(crop.life_cycle)
     within = [(c, c.year - start) for c in cells if 0 <= c.year - start < REGROW_YEARS]
+    grown = {y - start for y in kept.grown}
+    for (
+        sown
+    ) in grown:  # what was sown in an earlier year is seed to come, as if it were in hand then
+        harvest = sown + twice - 1
+        if sown < 0:
+            known = [
+                max(c, fresh[i - harvest]) if 0 < i - harvest < len(fresh) else c
+                for i, c in enumerate(known)
+            ]
+    asked = {y for c, y in within if c.state == "agreed"}
+    # a year that is settled stays as long as it can be sown, and for good once it was
+    agreed = {y for y in asked if y >= late or y in grown} | {y for y in grown if y >= 0}
+    barred = {*range(late), *(y for c, y in within if c.state == "barred")} - agreed
     return KeptLine(
         key=kept.variety_id,
         group=crop.crossing_group,
@@ -132,12 +166,20 @@ def _line(
         bed_m2=bed_m2(crop),
         chances=tuple(known[:REGROW_YEARS]),
         fresh=tuple(fresh),
-        agreed=frozenset(y for c, y in within if c.state == "agreed"),
-        barred=frozenset({*range(late), *(y for c, y in within if c.state == "barred")}),
+        agreed=frozenset(agreed),
+        barred=frozenset(barred),
         apart=frozenset(y + twice - 1 for c, y in within if c.state == "agreed" and c.apart),
         hedge=hedge,
         roots=crop.min_plants_viable if twice > 1 else 0,
+        late=late,
+        told=told if told is not None and late <= told < REGROW_YEARS else None,
     )
+
+
+def _missed(line: KeptLine, cells: list[PlanCell], start: int) -> tuple[int, ...]:
+    """Years that were settled, and in which it was not sown while that could be."""
+    asked = {c.year for c in cells if c.state == "agreed" and c.year - start in range(line.years)}
+    return tuple(sorted(y for y in asked if y - start not in line.agreed))
 
 
 def fresh_chances(look: Outlook, i: int, setting: str | None) -> list[float]:

@@ -7,15 +7,17 @@ from dataclasses import dataclass
 from sqlmodel import Session
 
 from ...core.growing import seasons
-from ...core.years import KeptLine, Limits, Pattern, YearsPlan, plan_years, priced
-from ...data.tables import Household
+from ...core.years import KeptLine, Limits, Pattern, YearsPlan, plan_years, possible, priced
+from ...data.queries import live
+from ...data.tables import Household, PlanCell
 from ..forecast.glance import REGROW_YEARS
 from ..forecast.lines import LotLine
 from ..forecast.outlook import Outlook
 from ..household.kinds import Kinds, figures
 from ..household.larder import writing_here
-from ..household.wording import many, often, percent
+from ..household.wording import all_of, many, often, percent
 from .kept_lines import Kept, first_year, kept_lines
+from .line_sowings import lines_sown
 from .ways_out import WayOut, Year, ways_out
 
 
@@ -100,6 +102,20 @@ class RegrowPlan:
     loads: list[YearLoad]
     says: str
     ways_out: list[WayOut]
+    missed: list[MissedYear]
+
+
+@dataclass(frozen=True)
+class MissedYear:
+    """A line that was to be sown in a year and was not: what it was called, when it is grown now (None: in no
+    year of the plan), and the chance of its mothers then."""
+
+    variety_id: int
+    name: str
+    year: int
+    lot_id: int
+    now_in: int | None
+    chance: float
 
 
 SAYS = {
@@ -141,7 +157,11 @@ def planned(
     lines: list[LotLine], look: Outlook, kinds: Kinds, home: Household, session: Session, year: int
 ) -> Planned:
     """The plan for all kept lines, as they stand."""
-    start = first_year(lines, year)
+    in_ground = any(s.day.year == year and not s.failed for s in lines_sown(session, home))
+    settled = session.exec(
+        live(PlanCell).where(PlanCell.year == year, PlanCell.state == "agreed")
+    ).first()
+    start = first_year(lines, year, in_ground or settled is not None)
     kept = kept_lines(lines, look, kinds, home, session, start)
     usual = figures().growing.lines_a_year
     limits = Limits(
@@ -182,11 +202,52 @@ def regrow_plan(
         )
         for i, y in enumerate(years)
     ]
+    by_line = list(rows)
     regrow.sort(key=lambda r: (r.year, r.variety_id))
     rows.sort(key=lambda r: (r.group if r.crosses else "~" + r.kind_name, r.kind_name, r.variety))
     return RegrowPlan(
-        regrow, sorted(safe), years, rows, load, _how_good(p.plan), ways_out(_by_year(p))
-    )
+        regrow, sorted(safe), years, rows, load, _how_good(p.plan),
+        [*_not_together(p), *ways_out(_by_year(p))],
+        [m for k, row in zip(p.kept, by_line, strict=True) for m in _missed_years(k, row)],
+    )  # fmt: skip
+
+
+def _missed_years(k: Kept, row: YearRow) -> list[MissedYear]:
+    """Years settled for a line in which it was not sown while it could be."""
+    first = next((c for c in row.cells if c.act == "sow"), None)
+    return [
+        MissedYear(
+            k.variety_id, k.name, year, k.members[0].lot_id,
+            first.year if first else None, first.chance if first else 0.0,
+        )
+        for year in k.missed
+    ]  # fmt: skip
+
+
+def _not_together(p: Planned) -> list[WayOut]:
+    """Years settled for a line that cannot all be."""
+    out = []
+    for k in p.kept:
+        lost = p.plan.not_kept(k.line) if k.line is not None else []
+        if lost:
+            years = all_of([str(p.start + i) for i in sorted(k.line.agreed)]) if k.line else ""
+            out.append(
+                WayOut(
+                    p.start + lost[0],
+                    "settled",
+                    f"{k.name} was settled for {years}, and that cannot be: it is not sown anew before it "
+                    "has flowered",
+                    f"grow it in {all_of([str(p.start + i) for i in possible_years(k)])}, and leave "
+                    f"{all_of([str(p.start + i) for i in lost])} to the plan",
+                    [k.variety_id],
+                )
+            )
+    return out
+
+
+def possible_years(k: Kept) -> list[int]:
+    """Years of those settled for a line that can be had together, as numbers of the plan."""
+    return sorted(possible(k.line)) if k.line is not None else []
 
 
 def _by_year(p: Planned) -> list[Year]:

@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import cast
+from collections.abc import Callable
+from contextlib import suppress
+from dataclasses import dataclass, replace
+from typing import TypeVar, cast
+
+from sqlmodel import Session
 
 from ...core.errors import Conflict, InvalidValue, NotFound
-from ...core.years import PURITY
-from ...data.acts import expect_version
+from ...core.years import PURITY, possible
+from ...data.acts import ActRef, expect_version
 from ...data.queries import key, live
 from ...data.tables import Neighbour, PlanCell, Variety
 from ..acts.acting import Doing, Done, act
+from ..acts.heed import heed
 from ..air.look import looking_at
 from ..forecast.current import whole_outlook
 from ..forecast.glance import REGROW_YEARS
@@ -19,7 +24,7 @@ from ..household.kinds import reference
 from ..household.larder import Larder
 from ..household.settings import read_setting
 from ..household.told import get_live
-from ..household.wording import percent
+from ..household.wording import all_of, percent
 from .kept_lines import Kept
 from .regrow import Planned, planned
 
@@ -55,6 +60,18 @@ def weighed(
     if line is None:
         raise InvalidValue("line", k.name, "one with counted, living seed")
     flowers = line.flowers(i)
+    if i < line.late and i not in line.agreed:
+        raise InvalidValue("year", year, f"a later one: its sowing in {year} is over")
+    moved = set() if from_year is None else {from_year - p.start}
+    asked = replace(line, agreed=frozenset({*(line.agreed - moved), i}), barred=line.barred - {i})
+    clash = sorted(asked.agreed - possible(asked))
+    if clash:
+        named = all_of([str(p.start + y) for y in sorted(line.agreed - moved - {i})])
+        flowers = p.start + line.flowers(min(asked.agreed))
+        raise Conflict(
+            f"{k.name} is settled for {named} already; sown in {year} too it would be sown anew before it "
+            f"has flowered ({flowers}). Take another year, or leave {named} to the plan first."
+        )
     partners = [x for x in p.partners(line, flowers) if not apart]
     # where both welcome surprises they may meet
     spoilt = [x for x in partners if k.purity != "any" or x.purity != "any"]
@@ -77,11 +94,74 @@ def weighed(
     return said
 
 
+class Meanwhile(Exception):
+    """Something else was done between weighing and writing."""
+
+
+def _seen(session: Session) -> int:
+    """Stands for all that was done so far."""
+    found = session.connection().exec_driver_sql("SELECT max(rowid) FROM act").scalar()
+    return int(found or 0)
+
+
+def _unchanged(a: Doing, seen: int | None) -> None:
+    if seen is not None and _seen(a.session) != seen:
+        raise Meanwhile
+
+
+W = TypeVar("W")
+TRIES = 40
+
+
+def _weighed_and_written(larder: Larder, write: Callable[[int], W]) -> W:
+    """What is weighed is what is written: weighed again when something was done in between. ``write`` weighs,
+    then acts on what had been seen before."""
+    for _ in range(TRIES):
+        with larder.store.read() as session:
+            seen = _seen(session)
+        with suppress(Meanwhile):
+            return write(seen)
+    raise Conflict("Too much is being done at once: try again in a moment")
+
+
+def settle(
+    larder: Larder,
+    ref: ActRef,
+    variety_id: int,
+    year: int,
+    from_year: int | None = None,
+    apart: bool = False,
+    anyway: bool = False,
+) -> Done:
+    """Weigh a year for growing a line anew, and settle on it. Raises as ``weighed``, and Conflict with what
+    speaks against it until the keeper does it ``anyway``."""
+
+    def write(seen: int) -> Done:
+        heed(weighed(larder, variety_id, year, apart, from_year), anyway)
+        return settle_year(larder, ref, variety_id, year, from_year, apart, seen)
+
+    return _weighed_and_written(larder, write)
+
+
+def settle_whole(larder: Larder, ref: ActRef, year: int) -> Settled:
+    """Settle on all that the plan has for a year."""
+    return _weighed_and_written(
+        larder, lambda seen: settle_all(larder, ref, year, proposed(larder, year), seen)
+    )
+
+
 @act("settle_year")
 def settle_year(
-    a: Doing, variety_id: int, year: int, from_year: int | None = None, apart: bool = False
+    a: Doing,
+    variety_id: int,
+    year: int,
+    from_year: int | None = None,
+    apart: bool = False,
+    seen: int | None = None,
 ) -> Done:
-    """Settle on a year for growing a line anew; ``from_year``: moved from there. ``weighed`` comes first."""
+    """Settle on a year for growing a line anew; ``from_year``: moved from there. ``settle`` weighs it first,
+    and ``seen`` stands for what had been done by then. Raises Meanwhile."""
+    _unchanged(a, seen)
     variety = get_live(a.session, Variety, variety_id, "variety")
     if from_year is not None and from_year != year:
         _let_go(a, variety_id, from_year)
@@ -120,8 +200,11 @@ class Settled:
 
 
 @act("settle_all")
-def settle_all(a: Doing, year: int, cells: list[tuple[int, bool]]) -> Settled:
-    """Settle on all that the plan has for a year: (variety, kept apart)."""
+def settle_all(
+    a: Doing, year: int, cells: list[tuple[int, bool]], seen: int | None = None
+) -> Settled:
+    """Settle on all that the plan has for a year: (variety, kept apart). Raises Meanwhile."""
+    _unchanged(a, seen)
     for variety_id, apart in cells:
         get_live(a.session, Variety, variety_id, "variety")
         _cell(a, variety_id, year, "agreed", apart)

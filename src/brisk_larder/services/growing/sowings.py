@@ -25,7 +25,7 @@ from ..household.measures import main_part
 from ..household.quantity import check_in_hand
 from ..household.told import get_live, moment_on, whole
 from ..household.wording import day_words
-from .regrow import RegrowLine, YearLoad, YearRow, regrow_plan
+from .regrow import MissedYear, RegrowLine, YearLoad, YearRow, regrow_plan
 from .ways_out import WayOut
 
 DUE_WORDS = {
@@ -85,6 +85,7 @@ class GrowingRoom:
     loads: list[YearLoad]
     says: str
     ways_out: list[WayOut]
+    missed: list[MissedYear]
 
 
 def due_list(session: Session, larder: Larder) -> list[Due]:
@@ -178,7 +179,7 @@ def growing_room(larder: Larder) -> GrowingRoom:
         due, up = due_list(v.session, larder), came_up(v.session, larder, look, lines)
         return GrowingRoom(
             due, up, plan.regrow, plan.safe, plan.years, plan.rows, plan.loads, plan.says,
-            plan.ways_out,
+            plan.ways_out, plan.missed,
         )  # fmt: skip
 
 

@@ -130,6 +130,12 @@ def sentence(reason: Reason, home: Household) -> str:
                 f"No test yet: what is known of it holds until {day_words(_n(f, 'routine_s'))}, a third of "
                 f"the {years:.1f} years in which this packet loses a seventh of what it had."
             )
+        case "test_too_late":
+            return "Too late for a test before its sowing ends: sow it all the same, and count what comes up."
+        case "test_known_enough":
+            return (
+                "Tested within the year with enough seeds: for this sowing it is known well enough."
+            )
         case "test_unused":
             return "No food, pick or line asks for it this year, so a test would decide nothing."
         case _:

@@ -10,15 +10,15 @@ import numpy as np
 from sqlmodel import col, select
 
 from ...core import belief as be
-from ...core.cover import Demand, Taken, cover
+from ...core.cover import CoverPlan, Demand, Short, Taken, cover
 from ...core.needs import line_reserve, sound, usable
 from ...core.plants import Seed
 from ...core.shares import PART, less_what_is_sown, whole_key
-from ...core.units import local_day
+from ...core.units import day_start_s, local_day
 from ...core.ways import Supply
 from ...core.worlds import germination, ranks
-from ...data.queries import key
-from ...data.tables import Cohort, Part, Variety
+from ...data.queries import key, live
+from ...data.tables import Cohort, Part, Sowing, Variety
 from ..air.look import Look, looking_at
 from ..forecast.current import whole_outlook
 from ..forecast.emergence import emergence_by_the_book, emergence_of
@@ -27,8 +27,9 @@ from ..forecast.outlook import Outlook
 from ..forecast.sowing import in_worlds, missed_in, reckoned_s, seed_of, sowing_in
 from ..forecast.wishes import Wishes, wishes
 from ..household.kinds import Kinds, figures
-from ..household.larder import Larder, household_year, planning_year, remembered
+from ..household.larder import Larder, household_year, planning_year, remembered, season
 from ..household.measures import measures_of
+from ..household.memory import Told, recall, remember
 from ..household.quantity import earmarks, seeds_left
 from ..household.wording import often
 from .in_ground import plants_in_ground
@@ -73,6 +74,7 @@ def _in_hand(
 ) -> _Hand:
     """What lots can give to what is asked for: the verdict says which may be counted on."""
     seeds = seeds_left(v.session, [row.part.lot_id for row in outlook.rows])
+    grown = _grown_now(v)
     aside, f, out = earmarks(v.session), figures().needs, _Hand([], {})
     lines_of: dict[int | None, list[int]] = {}
     for i, row in enumerate(outlook.rows):
@@ -91,7 +93,7 @@ def _in_hand(
         one = seed_of(outlook, i, at_s, setting)
         asked_for_test = test_seeds(line.glance) if line.verdict.test else 0
         spare = max(0, seeds[lot].whole - round(aside.get(lot, 0.0)) - asked_for_test)
-        if row.variety.kept_line:
+        if row.variety.kept_line and row.variety.id not in grown:
             lines_of.setdefault(row.variety.id, []).append(len(out.supplies))
         # where the ground is hard on all seed, none of it is the worse for that
         learnt = one.emergence.mean / emergence_by_the_book(row.kind, setting)
@@ -116,6 +118,15 @@ def _in_hand(
     for index in lines_of.values():
         _keep_mothers(out.supplies, index, kinds=v.kinds, confidence=v.home.line_confidence)
     return out
+
+
+def _grown_now(v: Look) -> set[int]:
+    """Lines whose mothers are in the ground this season: they need not be held back again."""
+    since = day_start_s(season(v.home, household_year(v.today, v.home))[0], v.home.tz)
+    rows = v.session.exec(
+        live(Sowing).where(col(Sowing.meant_for).startswith("line:"), Sowing.at_s >= since)
+    )
+    return {int(s.meant_for.removeprefix("line:")) for s in rows}
 
 
 def _on_their_way(v: Look, orders: Sequence[Coming], asked: set[str], year: int) -> list[Supply]:
@@ -159,7 +170,7 @@ def _keep_mothers(
         supplies[i] = replace(one, seeds=one.seeds - n, held=held)
 
 
-def _plan(v: Look, outlook: Outlook, lines: dict[int, LotLine], year: int) -> Planned:
+def _plan(v: Look, outlook: Outlook, lines: dict[int, LotLine], year: int, before: Told) -> Planned:
     asked = wishes(v.session, v.kinds, year, v.now_s)
     hand = _in_hand(v, outlook, lines, asked.crops, year)
     orders = coming(v, list(lines.values()))
@@ -171,22 +182,30 @@ def _plan(v: Look, outlook: Outlook, lines: dict[int, LotLine], year: int) -> Pl
     f = figures().cover
     mine = _with_orders(v, asked, orders)
     demands, sown = less_what_is_sown(mine, plants_in_ground(v, outlook, year))
-    over = {
+    wanted = {d.key: d.plants for d in mine}
+    past = {
         d.key: window
         for d in demands
-        if d.plants
-        and (window := missed_in(v.kinds.get(next(iter(d.crops))), v.today, v.home, year))
+        if (window := missed_in(v.kinds.get(next(iter(d.crops))), v.today, v.home, year))
     }
-    open_ = [d for d in demands if d.key not in over]
-    plan = cover(open_, supplies, v.home.confidence, bought, f, hand.uncounted)
+    # what little is missing of a need whose sowing is over is not worth a word
+    least = figures().needs.missed_share
+    over = [d for d in demands if d.key in past and d.plants > least * wanted[d.key]]
+    open_ = [d for d in demands if d.key not in past]
+    told = {
+        k: tuple((int(i), int(n)) for i, n in way)
+        for k, way in before.items()
+        if not k.startswith(SHORT)
+    }
+    plan = cover(open_, supplies, v.home.confidence, bought, f, hand.uncounted, told)
+    plan = replace(plan, short=tuple(_as_told(s, before.get(SHORT + s.demand)) for s in plan.short))
     chosen = sorted({i for some in asked.shares.values() for i in some})
     named = v.session.exec(select(Variety).where(col(Variety.id).in_(chosen)))
     sow, rounds = how_sown(asked, plan, {x.lot: x for x in supplies}, v, year)
     missed: dict[str, Missed] = {}
-    for d in demands:
-        if d.key in over:
-            before = missed.get(whole_key(d.key), Missed(over[d.key], 0)).plants
-            missed[whole_key(d.key)] = Missed(over[d.key], before + d.plants)
+    for d in over:
+        so_far = missed.get(whole_key(d.key), Missed(past[d.key], 0)).plants
+        missed[whole_key(d.key)] = Missed(past[d.key], so_far + d.plants)
     return Planned(
         year, asked, plan, bought, outlook, hand.uncounted, {key(x): x.name for x in named}, sow,
         {whole_key(k): sum(n for d, n in sown.items() if whole_key(d) == whole_key(k)) for k in sown},
@@ -234,6 +253,30 @@ def season_room(larder: Larder) -> NeedsRoom:
     return planned if planned.year == year else _room(larder, year)
 
 
+def _told_of(plan: CoverPlan) -> Told:
+    """What is told to be taken for each need that is met, to stand until something changes it."""
+    short, out = {s.demand for s in plan.short}, Told()
+    for t in plan.taken:
+        if t.demand not in short:
+            out.setdefault(t.demand, []).append([t.lot, t.seeds])
+    return out | {SHORT + s.demand: [s.plants, s.seeds] for s in plan.short}
+
+
+SHORT = "short:"  # before the demand of which so many plants and seeds were told to be missing
+
+
+def _as_told(short: Short, told: list[int | None] | None) -> Short:
+    """What is missing in the numbers that were told, while they are about right."""
+    if told is None or told[0] is None or (told[1] is None) != (short.seeds is None):
+        return short
+    near = 1 + figures().cover.retold_share * short.plants
+    return (
+        replace(short, plants=told[0], seeds=told[1])
+        if abs(told[0] - short.plants) <= near
+        else short
+    )
+
+
 def _ordered(order: OrderLine, seeds: int) -> Covered:
     """Seed of an order, as what covers a need."""
     return Covered(-order.order_id, ORDERED, order.variety or order.name, seeds, order.expected_s)
@@ -244,7 +287,8 @@ def _room(larder: Larder, year: int) -> NeedsRoom:
     stock = {x.lot_id: x for x in lot_lines(larder)}
     with looking_at(larder) as v:
         home, kinds = v.home, v.kinds
-        planned = _plan(v, outlook, stock, year)
+        before = recall(v.session, f"cover:{year}")
+        planned = _plan(v, outlook, stock, year, before)
         names = {row.part.lot_id: row.variety.name for row in planned.look.rows}
 
         def named(taken: Sequence[Taken], of: str) -> list[Covered]:
@@ -278,6 +322,7 @@ def _room(larder: Larder, year: int) -> NeedsRoom:
             and x.state == "here"
             and x.spare + taken.get(x.lot_id, 0) <= (x.seeds or 0)
         ]
+    remember(larder, f"cover:{year}", before, _told_of(planned.plan))
     lines.sort(
         key=lambda x: (
             x.short_plants == 0,

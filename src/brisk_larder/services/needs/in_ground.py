@@ -28,8 +28,8 @@ def plants_in_ground(v: Look, outlook: Outlook, year: int) -> list[InGround]:
     mine = live(Sowing).where(Sowing.at_s >= since_s, Sowing.at_s < until_s)
     for s in v.session.exec(mine.order_by(col(Sowing.id))):
         i, up = rows.get(s.lot_id), float(counted.get(key(s), 0))
-        if i is None:
-            continue
+        if i is None or s.meant_for.startswith("line:"):
+            continue  # what grows for its seed is not for the table
         kind = outlook.rows[i].kind
         living = float(outlook.g_at(i, np.array([float(s.at_s)]))[0].mean())
         hoped = s.n * living * emergence(kind, s.setting)

@@ -12,6 +12,10 @@ from .this_years_list import Proposal
 REGROW = "Lines whose seed is to be grown anew; how pressing each is, and from which seed, stands in Growing."
 
 
+WHY_MISSED = "Their days for sowing are past; what is still possible of each, and what it means, stands there."
+WHY_LESS = "What is there is sown all the same; how much will be missing stands at each."
+
+
 @dataclass(frozen=True)
 class Row:
     """One row of the list: a job, or several that are one evening's work, in the order they are done."""
@@ -24,12 +28,14 @@ class Row:
     due_s: float | None
     urgent: bool
     jobs: list[Proposal]
+    until_s: float | None = None
 
 
 def _alone(job: Proposal) -> Row:
     return Row(
-        job.origin_key, job.kind, job.title, job.why, job.where, job.due_s, job.urgent, [job]
-    )
+        job.origin_key, job.kind, job.title, job.why, job.where, job.due_s, job.urgent, [job],
+        job.until_s,
+    )  # fmt: skip
 
 
 def _named(jobs: list[Proposal], most: int = 6) -> str:
@@ -50,6 +56,7 @@ def _row(kind: str, jobs: list[Proposal], title: str, why: str) -> Row:
         min(due, default=None),
         any(j.urgent for j in jobs),
         jobs,
+        min((j.until_s for j in jobs if j.until_s is not None), default=None),
     )
 
 
@@ -106,10 +113,15 @@ def _several(jobs: list[Proposal], kind: str, head: str, why: str) -> Iterable[R
         yield _row(kind, jobs, f"{head}: {_named(jobs)}", why)
 
 
+def _span(job: Proposal) -> tuple[float, float]:
+    """From when to when a sowing can be."""
+    return job.due_s or 0.0, job.until_s or 0.0
+
+
 def _sowings(jobs: list[Proposal]) -> Iterable[Row]:
     """What is sown in one place on one day."""
-    by_day = sorted(jobs, key=lambda j: (j.due_s or 0.0, j.setting, j.short))
-    for (_, setting), group in groupby(by_day, key=lambda j: (j.due_s, j.setting)):
+    by_day = sorted(jobs, key=lambda j: (_span(j), j.setting, j.short))
+    for (_, setting), group in groupby(by_day, key=lambda j: (_span(j), j.setting)):
         here = list(group)
         why = f"{many(len(here), 'packet')}, what for and how thick stands at each."
         held_up = next((j.held_up for j in here if j.held_up), "")
@@ -133,7 +145,9 @@ def rows_of(jobs: list[Proposal], tested: set[str], confidence: float) -> list[R
     short = [j for j in free if j.kind == "order" and j.origin_key.startswith("order:")]
     regrow = [j for j in free if j.kind == "regrow"]
     sow = [j for j in free if j.kind == "sow"]
-    gathered = {id(j) for j in (*counts, *tests, *places, *short, *regrow, *sow)}
+    missed = [j for j in free if j.kind == "missed"]
+    less = [j for j in free if j.kind == "less"]
+    gathered = {id(j) for j in (*counts, *tests, *places, *short, *regrow, *sow, *missed, *less)}
     why_short = (
         f"What is in hand does not promise enough plants, {often(confidence)}: order, or regrow. Each "
         "chain in Needs says by how much."
@@ -145,6 +159,8 @@ def rows_of(jobs: list[Proposal], tested: set[str], confidence: float) -> list[R
         *_several(short, "order", "Short of seed", why_short),
         *_several(regrow, "regrow", "Regrow", REGROW),
         *_sowings(sow),
+        *_several(missed, "missed", "Sowing is over", WHY_MISSED),
+        *_several(less, "less", "Too late to order", WHY_LESS),
         *(_alone(j) for j in [*free, *own] if id(j) not in gathered),
     ]
     return sorted(rows, key=lambda r: (not r.urgent, r.due_s or 9e12, r.title))

@@ -28,6 +28,7 @@ from ..storage.best_places import planned_moves
 from ..storage.shelves import shelves
 from ..trials.bench import Bench, Running, bench
 from .evenings import Row, rows_of
+from .line_jobs import line_jobs
 from .own_jobs import OWN, come_again
 from .reminders import foods_to_name, late_orders
 from .sowing_jobs import SOW, sow_jobs
@@ -130,7 +131,7 @@ def _alarms(larder: Larder, now_s: int) -> list[Proposal]:
                 why=f"{a.evidence} {a.todo}"
                 + (f" {many(a.lots, 'packet')} inside." if a.lots else ""),
                 where="cold store",
-                due_s=float(now_s),
+                due_s=a.since_s,
                 subject=f"node:{a.node_id}",
                 urgent=a.urgency >= 2,
             )
@@ -194,12 +195,15 @@ def today_room(larder: Larder) -> TodayRoom:
     year = year_of(larder, room, needs, growing)
     season = season_room(larder)
     under_way = [] if season.year == needs.year else shortfalls_of(season, now_s)
+    of_lines = line_jobs(larder, growing)
+    begun = {p.origin_key.split(":")[2] for p in of_lines if p.kind == SOW}
     proposals = [
         *_counts_due(room, now_s),
         *year.tests,
         *year.shortfalls,
         *under_way,
-        *year.regrow,
+        *(p for p in year.regrow if p.origin_key.split(":")[1] not in begun),
+        *of_lines,
         *sow_jobs(larder, season),
         *late_orders(larder),
         *foods_to_name(larder),
@@ -249,7 +253,9 @@ def counts(larder: Larder) -> Counts:
         today=len(today_room(larder).rows),
         storage=sum(box.hurting for shelf in shelves(larder) for box in shelf.boxes),
         tests=len(bench(larder).wanted),
-        needs=sum(bool(line.short_plants) for line in needs_room(larder).lines),
+        needs=sum(
+            bool(line.short_plants) and line.missed_s is None for line in needs_room(larder).lines
+        ),
     )
 
 
@@ -387,6 +393,7 @@ def _set_job(
     }.get(state, STATE_WORDS.get(state, state))
     if row.kind == SOW and state == "done":
         seeds = found.seeds if found is not None else told["seeds"]
+        # sow:food:12:LOT:...: what for; sow:line:7:LOT:...
         lot_id, meant = int(row.subject.removeprefix("lot:")), row.origin_key.split(":")[1:3]
         sow_seed(a, lot_id, seeds, told["setting"], meant_for=":".join(meant))
     if row.kind == "move" and state == "done":

@@ -5,9 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 
-from ...core.units import DAY_S
+from ...core.units import DAY_S, day_start_s
 from ..air.look import looking_at
-from ..forecast.lines import LotLine
+from ..forecast.lines import LotLine, lot_lines
+from ..forecast.sowing import window_in
+from ..growing.line_sowings import lines_sown
 from ..growing.sowings import GrowingRoom, growing_room
 from ..household.kinds import figures
 from ..household.larder import Larder, today
@@ -109,6 +111,20 @@ def shortfalls_of(needs: NeedsRoom, now_s: int) -> list[Proposal]:
     return [p for x in needs.lines if (p := _shortfall(x, needs.year, now_s))]
 
 
+def _line_days(larder: Larder, growing: GrowingRoom) -> tuple[dict[int, float], set[int]]:
+    """By line the day on which its sowing opens in the year it is grown anew; and lines that are sown for it
+    already."""
+    kinds = {x.lot_id: x.kind for x in lot_lines(larder)}
+    with looking_at(larder) as v:
+        sown = {(s.variety_id, s.day.year) for s in lines_sown(v.session, v.home) if not s.failed}
+        out = {}
+        for r in growing.regrow:
+            window = window_in(v.kinds.get(kinds.get(r.lot_ids[0], "")), r.year, v.home)
+            if window is not None:
+                out[r.variety_id] = float(day_start_s(window.first, v.home.tz))
+    return out, {r.variety_id for r in growing.regrow if (r.variety_id, r.year) in sown}
+
+
 def test_key(line: LotLine, year: int) -> str:
     """What a test of a packet is about: the sowing that it comes before."""
     sowing = line.glance.next_sowing_s
@@ -149,6 +165,7 @@ def year_of(
         for planned in (evenings.get(w.line.lot_id),)
     ]
     first = growing.years[0] if growing.years else day.year
+    sown_from, in_ground = _line_days(larder, growing)
     regrow = [
         Proposal(
             origin_key=f"regrow:{r.variety_id}:{r.year}",
@@ -161,13 +178,13 @@ def year_of(
             ),
             why=r.why,
             where="garden",
-            due_s=None,
+            due_s=sown_from.get(r.variety_id),
             subject=f"lot:{r.lot_ids[0]}",
             short=f"{r.variety} ({r.kind_name}, {r.year})",
             urgent=r.code in ("regrow_already_unsafe", "regrow_crowded", "regrow_find_again"),
         )
         for r in growing.regrow
-        if r.year <= first + 1 and r.code != "regrow_wait"
+        if r.year <= first + 1 and r.code != "regrow_wait" and r.variety_id not in in_ground
     ]
     shortfalls = shortfalls_of(needs, larder.now_s())
     return YearList(

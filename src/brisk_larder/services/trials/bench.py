@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from dataclasses import asdict, dataclass
+from datetime import date
 
 import numpy as np
 from sqlmodel import select
@@ -24,20 +25,21 @@ from ...core.trials import (
     stretched,
     time_course,
 )
-from ...core.units import DAY_S
+from ...core.units import DAY_S, local_day
 from ...data.queries import key, live
-from ...data.tables import ForecastNote, TrialCount
-from ..air.look import looking_at
+from ...data.tables import ForecastNote, Job, TrialCount
+from ..air.look import Look, looking_at
 from ..forecast.counts import TestSoFar, all_tests, days_in_warmth
 from ..forecast.glance_data import Likely
 from ..forecast.lines import LotLine, lot_lines, test_seeds
 from ..forecast.outlook import Outlook, outlook
 from ..household.kinds import Kind, Kinds, figures
 from ..household.larder import Larder, remembered, writing_here
+from ..household.memory import Told, recall, remember
 from ..household.wording import day_words, percent
 from .also import NOTHING, Beside, told_beside
 from .decides import by_count, ends, saves, stages, stands
-from .plan import BenchPlan, Occupied, bench_plan
+from .plan import Agenda, BenchPlan, Occupied, bench_plan
 from .spots import spots_of
 from .verdict_words import TestVerdict, verdict_of
 
@@ -118,6 +120,23 @@ class ClosedTest:
     verdict: TestVerdict
 
 
+def _agenda(v: Look, told: Told) -> Agenda:
+    """What was told of evenings, and what the keeper moved to another."""
+    chosen = {}
+    for job in v.session.exec(live(Job).where(Job.kind == "test", Job.state == "moved")):
+        if job.moved_to_s is not None and job.subject.startswith("lot:"):
+            day = local_day(job.moved_to_s, v.home.tz)
+            chosen[int(job.subject.removeprefix("lot:"))] = day
+    days = {int(lot): date.fromisoformat(day) for lot, (day, _) in told.items()}
+    return Agenda(v.today, days, chosen, {int(lot): spot for lot, (_, spot) in told.items()})
+
+
+def _past(before: Told, told: Told, asked: list[LotLine]) -> Told:
+    """Evenings told for tests that are still asked for and have none now."""
+    still = {str(x.lot_id) for x in asked}
+    return {lot: day for lot, day in before.items() if lot in still and lot not in told}
+
+
 @remembered
 def bench(larder: Larder) -> Bench:
     """Everything the room shows."""
@@ -157,7 +176,11 @@ def bench(larder: Larder) -> Bench:
         beside = told_beside(v, lines, asked)
         occupied = [_occupied(t, kinds.get(by_lot[t.trial.lot_id].kind)) for t in open_tests]
         spots = spots_of(v.session)
-        plan = bench_plan(asked, kinds, occupied, spots, home.tz, now_s)
+        before = recall(v.session, "evenings")
+        agenda = _agenda(v, before)
+        plan = bench_plan(asked, kinds, occupied, spots, home.tz, now_s, agenda)
+    told = {str(t.lot_id): [e.day, t.spot] for e in plan.evenings for t in e.tests}
+    remember(larder, "evenings", before, {**_past(before, told, asked), **told})
     wanted = [_wanted(x, kinds.get(x.kind), beside.get(x.lot_id, NOTHING), now_s) for x in asked]
     reasons: dict[str, int] = {}
     for line in lines:

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import date
 from functools import lru_cache
-from math import floor
 
 from ...core import benchplan as bp
 from ...core.trials import as_at_its_best, stretched
@@ -98,13 +98,36 @@ def _solved(
     return bp.planned(tests, spots, evenings, figures().trials, figures().bench, taken)
 
 
-def _asked(line: LotLine, kind: Kind, now_s: int) -> bp.Asked:
+@dataclass(frozen=True)
+class Agenda:
+    """The household's day, the evenings (days) told for packets so far, those that the keeper chose, and the
+    spots that were told."""
+
+    today: date
+    told: Mapping[int, date]
+    chosen: Mapping[int, date]
+    spots: Mapping[int, str] = field(default_factory=dict)
+
+    def day_of(self, lot_id: int) -> float | None:
+        """Days from today to the evening that stands for a packet; None: none does."""
+        day = self.chosen.get(lot_id, self.told.get(lot_id))
+        return None if day is None or day < self.today else float((day - self.today).days)
+
+    def missed(self, lot_id: int) -> date | None:
+        """The evening that was told for a packet and is past."""
+        day = self.chosen.get(lot_id, self.told.get(lot_id))
+        return day if day is not None and day < self.today else None
+
+
+def _asked(
+    line: LotLine, kind: Kind, agenda: Agenda, spots: Sequence[SpotLine], tz: str
+) -> bp.Asked:
     crop, advice = kind.crop, line.glance.advice
     low, high = crop.germ_temp_opt_c
     age_days = line.age_years * 365.25
-    due_s = advice.due_s if advice.due_s is not None else float(now_s)
+    due = agenda.today if advice.due_s is None else local_day(advice.due_s, tz)
     return bp.Asked(
-        due=float(floor((due_s - now_s) / DAY_S)),
+        due=float((due - agenda.today).days),
         days=float(crop.final_count_days),
         cold=float(cold_days(kind, age_days)),
         layers=laying(kind, test_seeds(line.glance))[1].layers,
@@ -114,7 +137,28 @@ def _asked(line: LotLine, kind: Kind, now_s: int) -> bp.Asked:
         most_c=crop.germ_temp_max_c,
         light=crop.light,
         worth=round(max(advice.gain - advice.cost, figures().bench.least_worth), 1),
+        told=agenda.day_of(line.lot_id),
+        told_spot=next(
+            (i for i, s in enumerate(spots) if s.name == agenda.spots.get(line.lot_id)), None
+        ),
+        fixed=line.lot_id in agenda.chosen,
     )
+
+
+def _evenings(
+    asked: Sequence[bp.Asked], lines: Sequence[LotLine], agenda: Agenda
+) -> tuple[float, ...]:
+    """Days from today on which tests may be set up: every so many days of the calendar, so that they are the
+    same days tomorrow, those that were told, and today for what cannot wait and was never told another."""
+    step = figures().bench.evening_every_days
+    last = max(0.0, *(x.due for x in asked))
+    first = (-agenda.today.toordinal()) % step
+    days = {float(d) for d in range(first, int(last) + step + 1, step)}
+    days |= {x.told for x in asked if x.told is not None}
+    known = {*agenda.told, *agenda.chosen}
+    if any(x.due < first and y.lot_id not in known for x, y in zip(asked, lines, strict=True)):
+        days.add(0.0)
+    return tuple(sorted(days))
 
 
 def _taken(
@@ -144,16 +188,14 @@ def bench_plan(
     spots: list[SpotLine],
     tz: str,
     now_s: int,
+    agenda: Agenda,
 ) -> BenchPlan:
-    """The plan of all tests that are asked for, beside those on the bench."""
-    f = figures()
+    """The plan of all tests that are asked for, beside those on the bench. What was told stays."""
     if not wanted:
         return BenchPlan([], [], "", spots)
     lines = sorted(wanted, key=lambda x: (x.glance.advice.due_s or 0.0, x.code))
-    asked = tuple(_asked(x, kinds.get(x.kind), now_s) for x in lines)
-    last = max(0.0, *(x.due for x in asked))
-    step = f.bench.evening_every_days
-    evenings = tuple(float(d) for d in range(0, int(last) + step, step))
+    asked = tuple(_asked(x, kinds.get(x.kind), agenda, spots, tz) for x in lines)
+    evenings = _evenings(asked, lines, agenda)
     places = tuple(bp.Spot(s.temperature_c, s.light, s.boxes * s.layers) for s in spots)
     taken = tuple((s, round(d)) for s, d in _taken(running, spots, now_s))
     plan = _solved(asked, places, evenings, taken)
@@ -170,7 +212,7 @@ def bench_plan(
         day_s = now_s + day * DAY_S
         begun.sort(key=lambda b: (b[0].spot, b[0].days, b[1].code))
         tests = [
-            _laid(start, x, kinds.get(x.kind), test, spots, slots, (day, day_s))
+            _laid(start, x, kinds.get(x.kind), test, spots, slots, (day, day_s), agenda)
             for start, x, test in begun
         ]
         seeds = sum(t.seeds for t in tests)
@@ -233,6 +275,7 @@ def _laid(
     spots: Sequence[SpotLine],
     slots: _Slots,
     when: tuple[float, float],
+    agenda: Agenda,
 ) -> Laid:
     spot, (day, day_s) = spots[start.spot], when
     n = test_seeds(line.glance)
@@ -255,11 +298,20 @@ def _laid(
         first_day=first,
         last_day=last,
         answer_s=answer_s,
-        why=_why(start, line, test, answer_s),
+        why=_why(start, line, test, answer_s, agenda.missed(line.lot_id)),
     )
 
 
-def _why(start: bp.Start, line: LotLine, test: bp.Asked, answer_s: float) -> str:
+def _why(
+    start: bp.Start, line: LotLine, test: bp.Asked, answer_s: float, missed: date | None
+) -> str:
+    said = _how(start, line, test, answer_s)
+    if missed is not None:
+        said += f" It was planned for {missed.day} {missed:%b}, and nobody began it then."
+    return said
+
+
+def _how(start: bp.Start, line: LotLine, test: bp.Asked, answer_s: float) -> str:
     likes = writing_here().span(test.low_c, test.high_c)
     said = f"Likes {likes}."
     if start.off_c > 0:
@@ -268,7 +320,9 @@ def _why(start: bp.Start, line: LotLine, test: bp.Asked, answer_s: float) -> str
         said += f" {test.cold:.0f} days in the cold come first."
     sowing = line.glance.next_sowing_s
     if start.late >= 1:
-        return f"{said} Its answer comes {many(round(start.late), 'day')} late for ordering: start at once."
+        late = many(round(start.late), "day")
+        still = "in time to know how thickly to sow" if sowing is None or answer_s < sowing else ""
+        return f"{said} Its answer comes {late} late for ordering{', ' * bool(still)}{still}: start at once."
     if sowing is not None:
         told, use = day_words(int(answer_s)), day_words(int(sowing))
         said += f" Its answer is in by {told}, time to order before {use}."

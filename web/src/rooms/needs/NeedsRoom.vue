@@ -62,9 +62,11 @@ const seedsNeeded = (l: ChainLine) =>
     ? ''
     : l.plants === 0
       ? '0'
-      : l.short_plants && l.seeds === null
+      : l.tests_first && l.seeds === null
         ? 'test first'
-        : amount(l.covered.reduce((s, c) => s + c.seeds, 0) + (l.short_seeds ?? 0))
+        : l.missed_s
+          ? ''
+          : amount(l.covered.reduce((s, c) => s + c.seeds, 0) + (l.short_seeds ?? 0))
 </script>
 
 <template>
@@ -150,7 +152,7 @@ const seedsNeeded = (l: ChainLine) =>
               <RouterLink
                 v-for="c in l.covered"
                 :key="c.lot_id"
-                :to="`/stock/${c.lot_id}`"
+                :to="c.lot_id > 0 ? `/stock/${c.lot_id}` : '/needs/basket'"
                 tabindex="-1"
                 :style="{ width: part(c.seeds, l) }"
                 :title="`${c.code} ${c.variety}: ${c.seeds} seeds`"
@@ -163,7 +165,7 @@ const seedsNeeded = (l: ChainLine) =>
             />
             <div class="small soft">
               {{ l.next_act
-              }}<template v-if="l.order_by_s && l.short_plants"> by {{ day(l.order_by_s) }}</template>
+              }}<template v-if="l.order_by_s && l.order === 'in_time'"> by {{ day(l.order_by_s) }}</template>
             </div>
           </div>
         </div>

@@ -41,12 +41,28 @@ const go = computed<{ words: string; to?: string }>(() => {
   if (kind === 'count' && what === 'trial')
     return { words: 'Count', to: one.value ? `/tests?do=count:${id}` : '/tests' }
   if (kind === 'order' || kind === 'test') return { words: 'See the chain', to: '/needs' }
+  if (kind === 'missed' || kind === 'less') return { words: 'Heard' }
+  if (kind === 'ask') return { words: 'See the order', to: '/needs/basket' }
+  if (kind === 'name') return { words: 'Take last year’s list over', to: '/needs?do=last' }
+  if (kind === 'seed') return { words: 'Write the new packet down', to: '/stock/add' }
   if (kind === 'regrow') return { words: 'See the years', to: '/growing' }
   if (what === 'node')
     return { words: kind === 'read' ? 'Read the dial' : 'Look at it', to: `/storage/${id}` }
   if (what === 'lot') return { words: 'See the packet', to: `/stock/${id}` }
   return { words: 'Done' }
 })
+/** When: a span that is open, a day to come, or since when it is late. It is said once and does not slide. */
+const DAY_S = 86400
+const LATE = ['test', 'order', 'count', 'ask', 'seed', 'own', 'warm']
+function when(job: { due_s?: number | null; until_s?: number | null; kind: string }) {
+  const due = job.due_s
+  if (!due || job.kind === 'missed') return ''
+  if (job.until_s && job.until_s > due)
+    return due > nowS.value ? `${day(due)} to ${day(job.until_s)}` : `until ${day(job.until_s)}`
+  if (due > nowS.value + DAY_S) return `by ${day(due)}`
+  if (due > nowS.value - DAY_S) return 'now'
+  return LATE.includes(job.kind) ? `late since ${day(due)}` : `since ${day(due)}`
+}
 const main = () => {
   if (go.value.to) void router.push(go.value.to)
   else if (lots.value.length) sheet.value = 'test'
@@ -91,8 +107,8 @@ const keys = (e: KeyboardEvent) =>
   >
     <div class="what">
       <span class="title">{{ row.title }}</span>
-      <span v-if="row.due_s" class="soft small" :title="iso(row.due_s)">
-        · {{ row.due_s <= nowS + 86400 ? 'now' : `by ${day(row.due_s)}` }}</span
+      <span v-if="when(row)" class="soft small" :title="row.due_s ? iso(row.due_s) : ''">
+        · {{ when(row) }}</span
       >
       <span v-if="one?.every_weeks" class="soft small"> · every {{ one.every_weeks }} weeks</span>
       <ATag v-if="one?.state && one.state !== 'open'" class="state"
@@ -107,7 +123,7 @@ const keys = (e: KeyboardEvent) =>
       </div>
       <ul v-if="open" class="small each">
         <li v-for="j in jobs" :key="j.origin_key">
-          {{ j.title }}<span v-if="j.due_s" class="soft"> · by {{ day(j.due_s) }}</span>
+          {{ j.title }}<span v-if="when(j)" class="soft"> · {{ when(j) }}</span>
           <span class="soft"> {{ j.why }}</span>
         </li>
       </ul>

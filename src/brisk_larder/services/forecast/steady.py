@@ -1,0 +1,44 @@
+"""What was told of a packet stands until a fact or New Year: from one day to the next only its seed fades."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from datetime import UTC, date, datetime
+
+from .glance_data import Glance
+
+BY_THE_DAY = ("too_late", "running")  # said of a test because of the day, or of what was done
+
+
+def _same_sowing(a: Glance, b: Glance) -> bool:
+    """Whether both speak of one sowing: of the same year and place, or of none."""
+    if a.next_sowing_s is None or b.next_sowing_s is None:
+        return a.next_sowing_s is b.next_sowing_s
+    years = (datetime.fromtimestamp(x, UTC).year for x in (a.next_sowing_s, b.next_sowing_s))
+    return len(set(years)) == 1 and a.sowing_setting == b.sowing_setting
+
+
+def steady(before: Glance, told: date, now: Glance, day: date, now_s: float) -> Glance:
+    """A glance made anew only because a day went by: years that were told stay for the calendar year, and
+    what was advised before a sowing stays until it. ``told``: the day of the one before.
+
+    What it says of now and of the sowing itself is today's; a year that was told and is past by now is told
+    anew.
+    """
+    out = now
+    over = before.good_until_s is not None and before.good_until_s < now_s
+    if told.year == day.year and not over:
+        out = replace(
+            out,
+            good_until_s=before.good_until_s,
+            good_until_low_s=before.good_until_low_s,
+            good_until_high_s=before.good_until_high_s,
+            good_beyond=before.good_beyond,
+        )
+    if not _same_sowing(before, now):
+        return out
+    if told.year == day.year and before.regrow_asked == now.regrow_asked:
+        out = replace(out, last_safe_year=before.last_safe_year, mothers=before.mothers)
+    if now.advice.code not in BY_THE_DAY and before.advice.code not in BY_THE_DAY:
+        out = replace(out, advice=before.advice)
+    return out
