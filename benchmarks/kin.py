@@ -22,6 +22,7 @@ from scipy.stats import betabinom
 from brisk_larder.core import belief as be
 from brisk_larder.core import pooling as po
 from brisk_larder.core import worlds as wo
+from brisk_larder.reference import load_reference
 
 
 @dataclass(frozen=True)
@@ -33,6 +34,8 @@ class Case:
     own: float
     rosy: float = 1.0
 
+
+DUD_SHARE = load_reference().figures.belief.dud_share
 
 CASES = {
     "crop": Case(0.22, 0.12, 0.10),
@@ -101,6 +104,7 @@ def household(
 def with_relatives(h: Household) -> tuple[be.Prior, po.Pooled]:
     """The prior of each cohort, its own tests left out."""
     sites = be.sites(h.prior, h.counts)
+    sites = replace(sites, like=po.held_back(sites.like, DUD_SHARE))
     found = po.relatives(h.kin, sites, np.arange(len(h.prior.ki_mean)))
     p = h.prior
     return be.Prior(p.ki_mean, p.ki_sd, found.d_mean, found.d_sd, p.living, p.living_sd), found

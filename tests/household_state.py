@@ -76,9 +76,31 @@ def derived(larder: Larder) -> dict[str, dict]:
     return out
 
 
+def forget_what_was_told(session) -> None:
+    run = session.connection().exec_driver_sql
+    run("DELETE FROM meta WHERE key LIKE 'told:%'")
+    # a % b: the driver takes a lone one for its own
+    run("DELETE FROM d_glance WHERE instr(data, '\"as_told\":true') > 0")
+
+
+def carried_along(larder: Larder) -> tuple[dict, dict]:
+    """What is derived and what the rooms show, as it stands in the file."""
+    derived(larder)
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "as_it_is.sqlite3"
+        copy_database(larder.store.path, path)
+        copy = Larder(Store(path), larder.clock)
+        with copy.store.write() as session:
+            forget_what_was_told(session)
+        found = derived(copy), rooms(copy)
+        copy.store.close()
+    return found
+
+
 def compare(larder: Larder) -> None:
-    """Everything carried along against everything made from nothing, on a copy."""
-    mine, shown = derived(larder), rooms(larder)
+    """Everything carried along against everything made from nothing, on copies. What was told on earlier days
+    stands, and is no matter of records: it is forgotten on both sides."""
+    mine, shown = carried_along(larder)
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "copy.sqlite3"
         copy_database(larder.store.path, path)
@@ -86,6 +108,7 @@ def compare(larder: Larder) -> None:
         with copy.store.write() as session:
             for table in ("d_month", "d_leg", "d_track", "d_air", "d_glance", "d_kin", "dirty"):
                 session.connection().exec_driver_sql(f"DELETE FROM {table}")
+            forget_what_was_told(session)
             rebuild_buckets(session)
             unsettle(session)
             remark_everything(session)

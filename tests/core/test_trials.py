@@ -45,12 +45,12 @@ def test_time_course_meets_both_count_days():
 
 def advise(
     chance=0.4, fall=900.0, known=-400.0, use=120.0, days=14.0, seeds=200.0, tested=False, pays=1.0,
-    routine=False,
+    routine=False, until=np.inf, lately=0.0,
 ):  # fmt: skip
     one = lambda x: np.array([x])  # noqa: E731
     return t.retest(
         one(chance), one(fall), one(known * DAY), one(tested), one(use * DAY), one(days),
-        one(seeds), one(pays), 0.0, 21, FIGURES.trials, routine,
+        one(seeds), one(pays), 0.0, 21, FIGURES.trials, routine, one(until * DAY), one(lately),
     )[0]  # fmt: skip
 
 
@@ -81,12 +81,25 @@ def test_a_test_is_due_in_time_to_order_before_the_next_use():
     assert advise(use=20).due_s / DAY == pytest.approx(20 - 14 - 7 - 21)
 
 
+def test_what_no_answer_can_help_any_more_and_what_is_known_enough_is_not_asked():
+    assert (
+        advise(use=0, until=14.5).code == "undecided"
+    )  # in the window, and it can wait for the answer
+    assert advise(use=0, until=13.5).code == "too_late"
+    assert advise(lately=19).code == "undecided"
+    assert advise(lately=20).code == "known_enough"
+    assert not advise(lately=20).wanted
+    assert (
+        advise(lately=20, known=-900, tested=True, pays=-1.0, routine=True).code == "known_enough"
+    )
+
+
 def test_the_routine_asks_when_its_interval_is_over_and_in_time_to_order():
     last = {"tested": True, "pays": -1.0, "routine": True}
     assert advise(known=-280, **last).due_s / DAY == pytest.approx(20)  # 300 days from day -280
     assert advise(known=-230, **last).due_s / DAY == pytest.approx(70)
     assert advise(known=-190, **last).due_s / DAY == pytest.approx(120 - 14 - 7 - 21)
-    assert advise(known=-900, **last).due_s == 0.0
+    assert advise(known=-900, **last).due_s / DAY == pytest.approx(-600)  # the day it was, for good
     assert advise(known=-150, **last).code == "still_holds"  # first after the next use
     assert advise(pays=9.0, known=-150, routine=True).code == "still_holds"  # and then only
     assert advise(known=-280, **last).code == "routine"

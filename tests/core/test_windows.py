@@ -53,9 +53,11 @@ def test_without_a_frost_date_may_stands_in_and_says_so():
     ("today", "expected"),
     [
         (date(2026, 11, 24), date(2027, 2, 28)),  # winter: the next spring
-        (date(2027, 3, 5), date(2027, 4, 25)),  # indoors has under two weeks left: outdoors
+        (date(2027, 3, 5), date(2027, 3, 5)),  # indoors is open to its end, but for its last tenth
+        (date(2027, 3, 14), date(2027, 4, 25)),
         (date(2027, 5, 1), date(2027, 5, 1)),  # inside a window: today
-        (date(2027, 6, 1), date(2028, 2, 29)),  # too late this year
+        (date(2027, 6, 1), date(2027, 6, 1)),
+        (date(2027, 6, 5), date(2028, 2, 29)),  # too late this year
     ],
 )
 def test_the_next_sowing_is_today_or_the_next_start(today, expected):
@@ -188,18 +190,19 @@ def test_the_next_sowing_looks_at_last_years_this_and_next_years_windows():
     here = Climate("north", "UTC", LAST_FROST)
     at = lambda day, out=(-2, 4), inside=None, at=here: next_sowing_s(day, at, inside, out, c)  # noqa: E731
     epoch = lambda *d: datetime(*d, tzinfo=UTC).timestamp()  # noqa: E731
-    assert at(date(2027, 1, 10)) == (epoch(2027, 4, 25), "outdoors", False)
-    assert at(date(2027, 5, 10)) == (epoch(2027, 5, 10), "outdoors", False)
+    assert at(date(2027, 1, 10))[:3] == (epoch(2027, 4, 25), "outdoors", False)
+    assert at(date(2027, 5, 10))[:3] == (epoch(2027, 5, 10), "outdoors", False)
     assert at(date(2027, 6, 10)).at_s == epoch(
         2028, 4, 24
     )  # 8 May in a leap year, two weeks before
     assert at(date(2027, 1, 1), inside=(8, 10)).setting == "indoors"
     assert at(date(2027, 1, 10), out=None) is None
-    # with a fortnight left it is still open, a day later it is over
-    assert at(date(2027, 5, 23)).at_s == epoch(2027, 5, 23)
-    assert at(date(2027, 5, 24)).at_s == epoch(2028, 4, 24)
+    # of its six weeks the last tenth is too little; a day earlier it is still open
+    assert at(date(2027, 6, 2)).at_s == epoch(2027, 6, 2)
+    assert at(date(2027, 6, 3)).at_s == epoch(2028, 4, 24)
+    assert at(date(2027, 5, 10))[3:] == (date(2027, 4, 25), date(2027, 6, 2), date(2027, 5, 23))
     # the window that began with last year's frost runs into January
-    assert at(date(2028, 1, 3), out=(30, 40)) == (epoch(2028, 1, 3), "outdoors", False)
+    assert at(date(2028, 1, 3), out=(30, 40))[:3] == (epoch(2028, 1, 3), "outdoors", False)
     guessed = at(date(2027, 1, 10), inside=(1, 2), at=Climate("north", "UTC", None))
     assert guessed.guessed
     assert at(date(2027, 1, 10), at=Climate("north", "UTC", None)).guessed
@@ -227,5 +230,5 @@ def test_without_frost_the_months_of_the_household_are_sown_and_no_may_stands_in
     rains = Climate("north", "UTC", None, True, (11, 12, 1))
     at = lambda *d: next_sowing_s(date(*d), rains, None, (-2, 4), c)  # noqa: E731
     epoch = lambda *d: datetime(*d, tzinfo=UTC).timestamp()  # noqa: E731
-    assert at(2027, 1, 9) == (epoch(2027, 1, 9), "outdoors", False)
-    assert at(2027, 5, 9) == (epoch(2027, 11, 1), "outdoors", False)
+    assert at(2027, 1, 9)[:3] == (epoch(2027, 1, 9), "outdoors", False)
+    assert at(2027, 5, 9)[:3] == (epoch(2027, 11, 1), "outdoors", False)

@@ -114,6 +114,14 @@ class Sites:
     like: Floats
 
 
+def held_back(like: Floats, dud_share: float) -> Floats:
+    """What the tests of each cohort say of its d to its relatives [T, D] (log), no more surely than that it may
+    be a dud by itself, spoilt in a way that says nothing of its kind, its house or its place: one dead packet
+    does not condemn all. At the most likely d nothing changes; none is less likely than by ``dud_share``."""
+    top = like.max(axis=1, keepdims=True)
+    return np.asarray(np.logaddexp(like, top + np.log(dud_share)))
+
+
 @dataclass(frozen=True)
 class _Joint:
     """Posterior of the effects under one split: log evidence, their mean [E] and covariance [E, E]; the

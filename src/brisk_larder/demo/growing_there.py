@@ -177,7 +177,11 @@ def sow_the_season(mill: Pellwick) -> None:
         ]
         mine = [
             y for y in lots.values()
-            if y.lot_id == (x.pick_lot_id or y.lot_id) and y.kind == x.crop and y.verdict.may_sow and y.intended_use == "seed" and y.seeds
+            if y.lot_id == (x.pick_lot_id or y.lot_id)
+            and y.kind == x.crop
+            and y.verdict.may_sow
+            and y.intended_use == "seed"
+            and y.seeds
         ]  # fmt: skip
         if not opened or not mine or i % 6 == 5:
             continue

@@ -16,7 +16,7 @@ from brisk_larder.services.acts.lot_acts import LotEdit
 from brisk_larder.services.forecast import lines as forecast_lines
 from brisk_larder.services.household import home
 from brisk_larder.services.household.kinds import load_kinds
-from brisk_larder.services.household.larder import household_year, planning_year
+from brisk_larder.services.household.larder import household_year, year_to_name
 from brisk_larder.services.household.naming import guess_kind
 from brisk_larder.services.household.quantity import seeds_left
 from brisk_larder.services.household.wording import (
@@ -249,7 +249,7 @@ def test_saving_says_what_the_book_asks_of_each_kept_line(small):
 def test_the_household_year_and_the_year_planned_for(day, month, household, planning):
     house = Household(id=1, name="x", year_starts_month=month)
     assert household_year(day, house) == household
-    assert planning_year(day, house) == planning
+    assert year_to_name(day, house) == planning
 
 
 def test_numbers_are_said_as_people_say_them():
@@ -271,6 +271,8 @@ CODES = {
     "test_certainly_poor": ({"chance_below": 0.98}, "98 %"),
     "test_not_worth": ({"chance_below": 0.12}, "12 %"),
     "test_still_holds": ({"routine_s": NOW, "days_to_fall": 1461}, "4.0 years"),
+    "test_too_late": ({}, "Too late"),
+    "test_known_enough": ({}, "well enough"),
     "test_too_few_seeds": ({}, "Too few"),
     "test_unused": ({}, "nothing"),
     "short_no_seed": ({}, "No packet"),

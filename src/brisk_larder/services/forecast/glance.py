@@ -267,7 +267,7 @@ def _held(session: Session, made: list[Glance], day: date, now_s: float) -> list
     """Glances as they were told before, where no act touched them since: an act drops what was kept."""
     listed = ", ".join(str(g.lot_id) for g in made) or "0"
     rows = session.connection().exec_driver_sql(
-        f"SELECT lot_id, day, data FROM d_glance WHERE lot_id IN ({listed})"
+        f"SELECT lot_id, day, data FROM d_glance WHERE lot_id IN ({listed}) AND day < '{day.isoformat()}'"
     )
     before = {int(r[0]): (date.fromisoformat(str(r[1])), thaw(str(r[2]))) for r in rows}
     return [

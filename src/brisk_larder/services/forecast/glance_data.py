@@ -79,7 +79,8 @@ class TestAdvice:
 
 @dataclass
 class Glance:
-    """What a list needs of one lot. ``part_id``: its part, of a mixture the largest."""
+    """What a list needs of one lot. ``part_id``: its part, of a mixture the largest; ``as_told``: it holds
+    what was told on an earlier day (``steady``)."""
 
     lot_id: int
     part_id: int
@@ -106,6 +107,7 @@ class Glance:
     regrow_asked: bool
     mothers: list[float]
     parts: int = 1
+    as_told: bool = False
 
 
 def freeze(glance: Glance) -> str:

@@ -17,11 +17,13 @@ from ...core import pooling as po
 from ...core.moisture import Floats
 from ...core.worlds import Ranks
 from ...data.store import Store
+from ..household.kinds import figures
 from .parts import PartRecord
 from .stale import SETTLED, settled_for
 
-STEP = 0.02  # d is kept so fine, a fifteenth of what is not known of it: less makes no list anew
-STEP_SHARED = 0.05
+STEP = 0.002  # d is kept so fine: half a point of germination at most, so that nothing jumps for its sake
+STEP_SHARED = 0.01
+LEAST_SD = 0.02
 
 
 @dataclass(frozen=True)
@@ -134,7 +136,8 @@ def sites_of(prior: be.Prior, counts: be.Counts, rows: Sequence[PartRecord]) -> 
         packed = tuple(np.ascontiguousarray(c, dtype=float).tobytes() for c in columns)
         like.append(_like(tuple(float(v) for v in values), packed))
     empty = np.empty((0, len(be.D_GRID)))
-    return po.Sites(leads, be.D_GRID, np.array(like) if like else empty)
+    said = po.held_back(np.array(like), figures().belief.dud_share) if like else empty
+    return po.Sites(leads, be.D_GRID, said)
 
 
 def cohorts_of(rows: Sequence[PartRecord]) -> NDArray[np.intp]:
@@ -153,7 +156,7 @@ def reckon(store: Store, kin: po.Kin, sites: po.Sites, rows: Sequence[PartRecord
     _LAST[store] = found.fitted
     return Near(
         _round(found.d_mean, STEP),
-        np.maximum(_round(found.d_sd, STEP), STEP),
+        np.maximum(_round(found.d_sd, STEP), LEAST_SD),
         _round(found.shared, STEP_SHARED),
         np.round(kin.record_sd, 6),
         _round(found.because, STEP),
@@ -232,7 +235,7 @@ def told_by_kin(
             d_mean, d_sd, part, record = kept[row.part_id][:4]
             mean[i], shared[i] = d_mean, part
             of_kind[i] = sum(kept[row.part_id][4:6])
-            sd[i] = np.sqrt(max(d_sd**2 - record**2 + record_sd[i] ** 2, STEP**2))
+            sd[i] = np.sqrt(max(d_sd**2 - record**2 + record_sd[i] ** 2, LEAST_SD**2))
     kin = kin_of(session, rows, record_sd)
     cohorts = [f"cohort:{row.part.cohort_id}" for row in rows]
     order = po.together(kin, np.nan_to_num(shared), cohorts)

@@ -36,9 +36,9 @@ def steady(before: Glance, told: date, now: Glance, day: date, now_s: float) -> 
             good_beyond=before.good_beyond,
         )
     if not _same_sowing(before, now):
-        return out
+        return out if out == now else replace(out, as_told=True)
     if told.year == day.year and before.regrow_asked == now.regrow_asked:
         out = replace(out, last_safe_year=before.last_safe_year, mothers=before.mothers)
     if now.advice.code not in BY_THE_DAY and before.advice.code not in BY_THE_DAY:
         out = replace(out, advice=before.advice)
-    return out
+    return out if out == now else replace(out, as_told=True)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from sqlmodel import Session
 
 from ...core.growing import seasons
-from ...core.years import KeptLine, Limits, Pattern, YearsPlan, plan_years, possible, priced
+from ...core.years import KeptLine, Limits, Pattern, YearsPlan, plan_years, priced
 from ...data.queries import live
 from ...data.tables import Household, PlanCell
 from ..forecast.glance import REGROW_YEARS
@@ -15,9 +15,10 @@ from ..forecast.lines import LotLine
 from ..forecast.outlook import Outlook
 from ..household.kinds import Kinds, figures
 from ..household.larder import writing_here
-from ..household.wording import all_of, many, often, percent
+from ..household.wording import many, often, percent
 from .kept_lines import Kept, first_year, kept_lines
 from .line_sowings import lines_sown
+from .not_kept import MissedYear, missed_years, not_together
 from .ways_out import WayOut, Year, ways_out
 
 
@@ -105,19 +106,6 @@ class RegrowPlan:
     missed: list[MissedYear]
 
 
-@dataclass(frozen=True)
-class MissedYear:
-    """A line that was to be sown in a year and was not: what it was called, when it is grown now (None: in no
-    year of the plan), and the chance of its mothers then."""
-
-    variety_id: int
-    name: str
-    year: int
-    lot_id: int
-    now_in: int | None
-    chance: float
-
-
 SAYS = {
     "regrow_find_again": "no living seed left: find it again",
     "regrow_count": "count it first",
@@ -177,11 +165,12 @@ def regrow_plan(
     """The plan of the years, told."""
     p = planned(lines, look, kinds, home, session, year)
     years = list(range(p.start, p.start + REGROW_YEARS))
-    regrow, rows, safe = [], [], []
+    regrow, rows, safe, missed = [], [], list[str](), list[MissedYear]()
     for k in p.kept:
         row = _row(p, k, years, home)
         rows.append(row)
         first = next((c for c in row.cells if c.act == "sow"), None)
+        missed += missed_years(k, first.year if first else None, first.chance if first else 0.0)
         if k.line is not None and first is None:
             safe.append(k.name)
             continue
@@ -202,52 +191,13 @@ def regrow_plan(
         )
         for i, y in enumerate(years)
     ]
-    by_line = list(rows)
     regrow.sort(key=lambda r: (r.year, r.variety_id))
     rows.sort(key=lambda r: (r.group if r.crosses else "~" + r.kind_name, r.kind_name, r.variety))
     return RegrowPlan(
         regrow, sorted(safe), years, rows, load, _how_good(p.plan),
-        [*_not_together(p), *ways_out(_by_year(p))],
-        [m for k, row in zip(p.kept, by_line, strict=True) for m in _missed_years(k, row)],
+        [*not_together(p.kept, p.plan, p.start), *ways_out(_by_year(p))],
+        missed,
     )  # fmt: skip
-
-
-def _missed_years(k: Kept, row: YearRow) -> list[MissedYear]:
-    """Years settled for a line in which it was not sown while it could be."""
-    first = next((c for c in row.cells if c.act == "sow"), None)
-    return [
-        MissedYear(
-            k.variety_id, k.name, year, k.members[0].lot_id,
-            first.year if first else None, first.chance if first else 0.0,
-        )
-        for year in k.missed
-    ]  # fmt: skip
-
-
-def _not_together(p: Planned) -> list[WayOut]:
-    """Years settled for a line that cannot all be."""
-    out = []
-    for k in p.kept:
-        lost = p.plan.not_kept(k.line) if k.line is not None else []
-        if lost:
-            years = all_of([str(p.start + i) for i in sorted(k.line.agreed)]) if k.line else ""
-            out.append(
-                WayOut(
-                    p.start + lost[0],
-                    "settled",
-                    f"{k.name} was settled for {years}, and that cannot be: it is not sown anew before it "
-                    "has flowered",
-                    f"grow it in {all_of([str(p.start + i) for i in possible_years(k)])}, and leave "
-                    f"{all_of([str(p.start + i) for i in lost])} to the plan",
-                    [k.variety_id],
-                )
-            )
-    return out
-
-
-def possible_years(k: Kept) -> list[int]:
-    """Years of those settled for a line that can be had together, as numbers of the plan."""
-    return sorted(possible(k.line)) if k.line is not None else []
 
 
 def _by_year(p: Planned) -> list[Year]:

@@ -25,7 +25,8 @@ from ..household.measures import main_part
 from ..household.quantity import check_in_hand
 from ..household.told import get_live, moment_on, whole
 from ..household.wording import day_words
-from .regrow import MissedYear, RegrowLine, YearLoad, YearRow, regrow_plan
+from .not_kept import MissedYear
+from .regrow import RegrowLine, YearLoad, YearRow, regrow_plan
 from .ways_out import WayOut
 
 DUE_WORDS = {

@@ -73,6 +73,8 @@ UNTESTED = {
     "not_worth": "a test would seldom change what you do",
     "still_holds": "the last test still holds",
     "too_few_seeds": "too few seeds to spend",
+    "too_late": "too late before their sowing",
+    "known_enough": "known well enough for this sowing",
     "running": "on the bench",
     "sibling": "a test of the same seed settles it",
     "undecided": "another rule of yours goes first",

@@ -283,6 +283,7 @@ def _ordered(order: OrderLine, seeds: int) -> Covered:
 
 
 def _room(larder: Larder, year: int) -> NeedsRoom:
+    # long: what is read, the plan, then one figure of the room after the other
     outlook = whole_outlook(larder)
     stock = {x.lot_id: x for x in lot_lines(larder)}
     with looking_at(larder) as v:

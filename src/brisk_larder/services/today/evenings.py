@@ -12,7 +12,9 @@ from .this_years_list import Proposal
 REGROW = "Lines whose seed is to be grown anew; how pressing each is, and from which seed, stands in Growing."
 
 
-WHY_MISSED = "Their days for sowing are past; what is still possible of each, and what it means, stands there."
+WHY_MISSED = (
+    "Their days for sowing are past; what is still possible of each, and what it means, is there."
+)
 WHY_LESS = "What is there is sown all the same; how much will be missing stands at each."
 
 

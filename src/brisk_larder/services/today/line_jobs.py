@@ -14,7 +14,8 @@ from ..forecast.lines import LotLine, lot_lines
 from ..forecast.outlook import Outlook
 from ..forecast.sowing import reckoned_s, seed_of, sowing_of, windows_of
 from ..growing.line_sowings import LINE, LineSown, lines_sown
-from ..growing.regrow import MissedYear, RegrowLine
+from ..growing.not_kept import MissedYear
+from ..growing.regrow import RegrowLine
 from ..growing.sowings import GrowingRoom
 from ..household.kinds import Kind, figures
 from ..household.larder import Larder
