@@ -35,7 +35,7 @@ class Case:
     rosy: float = 1.0
 
 
-DUD_SHARE = load_reference().figures.belief.dud_share
+LOUDEST = load_reference().figures.belief.loudest_per_log10
 
 CASES = {
     "crop": Case(0.22, 0.12, 0.10),
@@ -104,7 +104,7 @@ def household(
 def with_relatives(h: Household) -> tuple[be.Prior, po.Pooled]:
     """The prior of each cohort, its own tests left out."""
     sites = be.sites(h.prior, h.counts)
-    sites = replace(sites, like=po.held_back(sites.like, DUD_SHARE))
+    sites = replace(sites, like=po.held_back(sites.like, sites.d, LOUDEST))
     found = po.relatives(h.kin, sites, np.arange(len(h.prior.ki_mean)))
     p = h.prior
     return be.Prior(p.ki_mean, p.ki_sd, found.d_mean, found.d_sd, p.living, p.living_sd), found

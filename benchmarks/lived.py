@@ -71,6 +71,7 @@ class Lived:
         self.settled: dict[str, tuple[str, date, str]] = {}  # key -> state, until when, title
         self.offered: dict[str, Proposal] = {}
         self.done_sowing: set[str] = set()
+        self.ordered = 0
 
     def ref(self) -> ActRef:
         return ActRef()
@@ -114,11 +115,14 @@ class Lived:
             mine = [p for p in row.jobs if p.due_s is None or p.due_s <= horizon]
             if not mine or not by_the_list:
                 continue
+            before = self.ordered
+            for p in mine:
+                self._do(p)
+            if row.kind in ("regrow", "order") and self.ordered == before:
+                continue  # there was nothing to do about it this week
             acted += 1
             self.diary.kinds[row.kind] += 1
             self.diary.minutes += MINUTES.get(row.kind, 5)
-            for p in mine:
-                self._do(p)
         self.diary.weeks.append(acted)
         after = jobs.today_room(self.larder)
         self.offered = {p.origin_key: p for p in (*after.jobs, *after.later) if p.kind == "sow"}
@@ -251,6 +255,7 @@ class Lived:
         chosen = {o.offer_id: o.chosen for o in basket_room(self.larder).offers if o.chosen}
         if chosen:
             buying.order(self.larder, self.ref(), chosen)
+            self.ordered += 1
 
     def _ask(self, p: Proposal) -> None:
         order = int(p.subject.removeprefix("order:"))
@@ -322,10 +327,10 @@ class Lived:
                 self.diary.had_seed += 1
                 self.diary.not_sown.append(f"{self.today.year} {x.name}: {x.says}; {x.next_act}")
 
-    def lines_lost(self) -> list[str]:
+    def lines_lost(self) -> set[str]:
         """Kept lines of which no living seed is left and nothing grows."""
         room = growing_room(self.larder)
-        return [r.variety for r in room.regrow if r.code == "regrow_find_again"]
+        return {r.variety for r in room.regrow if r.code == "regrow_find_again"}
 
 
 def made_up(path: Path, seed: int, begin: date) -> Lived:

@@ -23,7 +23,10 @@ from lived import TZ, Lived, made_up
 from brisk_larder.core.units import day_start_s
 from brisk_larder.demo import build
 from brisk_larder.services.forecast.lines import lot_lines
+from brisk_larder.services.forecast.sowing import windows_of
 from brisk_larder.services.growing.sowings import growing_room
+from brisk_larder.services.household.kinds import figures, load_kinds
+from brisk_larder.services.household.larder import household
 from brisk_larder.services.needs.chains import needs_room
 from brisk_larder.services.today import jobs
 from brisk_larder.services.trials.bench import bench
@@ -80,28 +83,33 @@ def announced(key: tuple[str, str], before: object, day: date, one: Lived) -> bo
         return before is None or (isinstance(before, tuple) and str(before[0]) < day.isoformat())
     if what == "due":
         return before is None or (isinstance(before, float) and before < one.clock.at_s)
-    if what in ("says", "cover", "act", "verdict", "size", "plan"):
-        ends = {
-            n
-            for x in needs_room(one.larder).lines
-            for n, at in (
-                (x.name, x.missed_s), (x.name, x.sow_from_s), (x.name, x.sow_until_s), (x.name, x.order_by_s),
-            )
-            if at is not None and abs(at - one.clock.at_s) < 2.5 * 86_400
-        }  # fmt: skip
-        if name in ends:
-            return True
-        for x in lot_lines(one.larder):
-            if x.code == name or x.variety == name:
-                s = x.glance.next_sowing_s
-                until = x.glance.good_until_s
-                near = [
-                    t
-                    for t in (s, until)
-                    if t is not None and abs(t - one.clock.at_s) < 2.5 * 86_400
-                ]
-                return bool(near) or (day.month, day.day) == (1, 1)
-    return (day.month, day.day) == (1, 1)
+    if what in ("says", "cover"):
+        crops = {x.crop for x in needs_room(one.larder).lines if x.name == name}
+    elif what == "plan":
+        crops = {x.kind for x in lot_lines(one.larder) if x.variety == name}
+    else:
+        crops = {x.kind for x in lot_lines(one.larder) if x.code == name}
+    if any(a_day_of(crop, day, one) for crop in crops):
+        return True
+    until = {x.code: x.glance.good_until_s for x in lot_lines(one.larder)}.get(name)
+    over = until is not None and abs(until - one.clock.at_s) < 86_400
+    return over or (day.month, day.day) == (1, 1)
+
+
+def a_day_of(crop: str, day: date, one: Lived) -> bool:
+    """Whether a window of a kind opens or ends, its order-by is over, or it can no longer be had by an order:
+    all days that were told."""
+    with one.store.read() as session:
+        kind, house = load_kinds(session).get(crop), household(session)
+        lead = timedelta(days=house.order_lead_days)
+        f = figures().calendar
+        days = {
+            d
+            for year in (day.year - 1, day.year, day.year + 1)
+            for w in windows_of(kind, year, house)
+            for d in (w.first, w.last_days(f), w.closes(f), w.first - lead, w.closes(f) - lead)
+        }
+    return bool(days & {day, day - timedelta(days=1)})
 
 
 def walk(path: Path, begin: date, days: int) -> tuple[Counter[str], list[str]]:
@@ -132,6 +140,8 @@ def walk(path: Path, begin: date, days: int) -> tuple[Counter[str], list[str]]:
 
 def live(one: Lived, begin: date, weeks: int, keep: dict[int, Path]) -> dict[str, object]:
     """Week by week by the list; ``keep``: weeks after which a copy is put down."""
+    one.go_to(begin)
+    gone = one.lines_lost()
     for i in range(weeks):
         day = begin + timedelta(days=7 * i)
         one.week(day)
@@ -153,7 +163,7 @@ def live(one: Lived, begin: date, weeks: int, keep: dict[int, Path]) -> dict[str
         "sown_in_window": f"{d.sown_in_window} of {d.had_seed} that had seed",
         "not_sown": len(d.not_sown),
         "short": dict(d.short),
-        "lines_lost": one.lines_lost(),
+        "lines_lost": sorted(one.lines_lost() - gone),
         "said": [*d.refused[:8], *d.back[:8], *d.vanished[:8], *d.not_sown[:12]],
     }
 

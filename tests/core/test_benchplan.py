@@ -104,3 +104,20 @@ def test_of_two_that_cannot_both_be_made_the_one_worth_more_is():
     plan = b.planned([few, much], [replace(ROOM, layers=1)], [0.0], T, F)
     assert plan.starts[0] is None
     assert plan.starts[1] is not None
+
+
+def test_an_evening_that_was_told_stands_for_less_than_it_costs_to_move_it():
+    tests = [asked(due=20.0), asked(due=20.0)]
+    spots, evenings = [replace(ROOM, layers=4)], [0.0, 7.0, 14.0]
+    alone = b.planned(tests, spots, evenings, T, F)
+    assert {s.evening for s in alone.starts} == {0}
+    told = [replace(x, told=14.0) for x in tests]
+    assert {s.evening for s in b.planned(told, spots, evenings, T, F).starts} == {2}
+    # one evening for both is no reason to break either's word
+    apart = [replace(tests[0], told=7.0), replace(tests[1], told=14.0)]
+    assert [s.evening for s in b.planned(apart, spots, evenings, T, F).starts] == [1, 2]
+    # an answer too late by weeks is, unless the keeper chose the day
+    late = replace(tests[0], told=14.0, due=0.0, worth=3.0)
+    chosen = replace(late, fixed=True)
+    assert b.planned([late], spots, evenings, T, F).starts[0].evening == 0
+    assert b.planned([chosen], spots, evenings, T, F).starts[0].evening == 2

@@ -205,3 +205,16 @@ def test_clip_leaves_out_what_lies_outside():
     assert not len(c.clip(b, 30 * DAY, 40 * DAY).panels.hours)
     assert c.clip(b, -5 * DAY, 1.5 * DAY).panels.hours == pytest.approx([24, 12])
     assert c.clip(b, 4.5 * DAY, 5 * DAY).temperature_c[0] == b.temperature_c[4]
+
+
+def test_what_a_reading_taught_fades_and_never_leaves_from_one_day_to_the_next():
+    """Eleven readings of one year, far off the curve: over the next the offset goes down in small steps."""
+    b = base(800)
+    days = np.arange(20.0, 360.0, 34.0)
+    warm = np.array([float(b.temperature_c[int(d)]) + 9.0 for d in days])
+    told = readings(days, warm, np.full(len(days), np.nan))
+    offsets = [c.offset_ahead(b, told, (361 + i) * DAY, 35)[0] for i in range(400)]
+    steps = np.abs(np.diff(offsets))
+    assert offsets[0] > 7.0
+    assert offsets[-1] == 0.0
+    assert steps.max() < 0.15  # one reading of eleven, at once, was most of a degree at the end

@@ -169,3 +169,46 @@ def test_seed_is_sound_that_stands_surely_above_a_share_of_new_seed():
     assert not sound(sure(low), 0.8, F)
     assert sound(either(low, 0.9, 0.05), 0.8, F)
     assert not sound(either(low, 0.9, 0.2), 0.8, F)
+
+
+def test_what_was_told_stays_while_it_does_and_nothing_is_clearly_cheaper():
+    lots = [lot(1, 200, sure(0.9)), lot(2, 200, sure(0.9), oldest=0.01)]
+    demands = [Demand("a", KALE, 20), Demand("b", KALE, 30)]
+    plain = planned(demands, lots)
+    need = {t.demand: t.seeds for t in plain.taken}
+
+    def with_told(told, lots=lots, demands=demands):
+        plan = cover(demands, lots, 0.9, {}, F, told=told)
+        return {t.demand: (t.lot, t.seeds) for t in plan.taken}
+
+    told = {"a": ((2, need["a"]),), "b": ((2, need["b"] + 1),)}
+    assert with_told(told) == {"a": (2, need["a"]), "b": (2, need["b"] + 1)}
+    # seed that faded by a hair does not ask for another seed; by more it does, with some to spare
+    hair, more = sure(0.897), sure(0.8)
+    assert (
+        with_told(told, [lot(1, 200, hair), lot(2, 200, hair, oldest=0.01)])["b"][1]
+        == need["b"] + 1
+    )
+    asked = with_told(told, [lot(1, 200, more), lot(2, 200, more, oldest=0.01)])
+    assert asked["b"][1] > need["b"] + 1
+    # far more than is needed is no longer told, and what cannot be had is not either
+    assert with_told({"a": ((2, 4 * need["a"]),)})["a"][1] == need["a"]
+    assert with_told(told, [lots[0]]) == {"a": (1, need["a"]), "b": (1, need["b"])}
+    assert with_told({"a": ((9, 30),)}) == with_told({})
+    # a promise is kept to within a point whatever was told
+    seeds = with_told(told, [lot(1, 200, hair), lot(2, 200, hair, oldest=0.01)])["b"][1]
+    assert chance(30, [Sown(float(seeds), hair)]) > 0.89
+
+
+def test_a_need_that_is_nearly_sown_asks_for_nothing_more_but_where_sowings_follow_one_another():
+    from brisk_larder.core.shares import InGround, less_what_is_sown
+
+    ground = [InGround(1, "kale", "a", 28.0)]
+    demand = [Demand("a", KALE, 30)]
+    assert less_what_is_sown(demand, ground)[0][0].plants == 2
+    assert less_what_is_sown(demand, ground, 0.1)[0][0].plants == 0
+    assert less_what_is_sown(demand, ground, 0.1, frozenset({"a"}))[0][0].plants == 2
+    assert less_what_is_sown(demand, [InGround(1, "kale", "a", 26.0)], 0.1)[0][0].plants == 4
+    assert (
+        less_what_is_sown(demand, [], 1.0)[0][0].plants == 30
+    )  # nothing is sown: all is asked for

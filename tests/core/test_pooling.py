@@ -5,6 +5,8 @@ from dataclasses import replace
 import numpy as np
 import pytest
 from benchmarks import kin as made
+from hypothesis import given, settings
+from hypothesis import strategies as st
 from scipy.special import betaln, expit, logit, ndtr
 
 from brisk_larder.core import belief as be
@@ -220,3 +222,22 @@ def test_a_fit_from_where_the_last_one_ended_comes_to_the_same():
     assert po.relatives(h.kin, other, cohort, last=first.fitted).fitted.steps == 1
     tired = replace(first.fitted, steps=99)
     assert po.relatives(h.kin, fewer, cohort, last=tired).fitted.steps == 1
+
+
+@settings(deadline=None, max_examples=60)
+@given(st.integers(1, 30), st.floats(0.3, 3.0), st.data())
+def test_what_is_held_back_never_turns_and_bad_news_stays_bad(n, a, data):
+    """Of a cohort with fewer up its relatives hear no better, however doubtful one cohort is."""
+    d = be.D_GRID
+    g = np.clip(ndtr(2.0 - a * 10**-d), 1e-6, 1 - 1e-6)
+    up = data.draw(st.integers(0, n - 1))
+    like = np.array([be.log_beta_binomial(np.float64(k), n, g, 0.02) for k in (up, up + 1)])
+    held = po.held_back(like, d, 5.0)
+    prior = np.exp(-0.5 * (d / 0.4) ** 2)
+    for some in (like, held):
+        w = prior * np.exp(some - some.max(axis=1, keepdims=True))
+        mean = (w * d).sum(axis=1) / w.sum(axis=1)
+        assert mean[0] <= mean[1] + 1e-9
+    # within the bound nothing is changed, beyond it the slope is the bound
+    before, after = (np.diff(x, axis=1) / np.diff(d) for x in (like, held))
+    assert np.allclose(after, np.clip(before, -5.0, 5.0))

@@ -23,6 +23,7 @@ from brisk_larder.core.windows import (
     next_sowing_s,
     sowing_windows,
 )
+from brisk_larder.core.windows import Sown as NextSowing
 from tests.core.book import FIGURES
 from tests.core.seeds import held, sure
 
@@ -232,3 +233,39 @@ def test_without_frost_the_months_of_the_household_are_sown_and_no_may_stands_in
     epoch = lambda *d: datetime(*d, tzinfo=UTC).timestamp()  # noqa: E731
     assert at(2027, 1, 9)[:3] == (epoch(2027, 1, 9), "outdoors", False)
     assert at(2027, 5, 9)[:3] == (epoch(2027, 11, 1), "outdoors", False)
+
+
+@given(st.integers(1, 299), st.integers(0, 400))
+def test_a_window_is_over_by_its_own_length_and_its_end_is_told_before(length, at):
+    f = FIGURES.calendar
+    w = Window(date(2027, 3, 1), date(2027, 3, 1) + timedelta(days=length), "outdoors", False)
+    left = (w.last - w.closes(f)).days
+    assert 0 <= left <= f.window_over_share * length
+    assert w.first <= w.last_days(f) <= w.closes(f)
+    told = (w.closes(f) - w.last_days(f)).days + 1
+    assert told >= min(f.last_days_least, (w.closes(f) - w.first).days + 1)
+    assert told <= f.last_days_most
+    # it can be sown on every day of it but those, and on no other
+    day = w.first + timedelta(days=at)
+    assert (next_sowing(day, [[w]], f) is not None) == (day <= w.closes(f))
+
+
+def test_the_two_weeks_of_tomatoes_are_fourteen_days():
+    w = Window(date(2027, 3, 10), date(2027, 3, 24), "indoors", False)
+    days = [w.first + timedelta(days=i) for i in range(15)]
+    assert sum(next_sowing(d, [[w]], FIGURES.calendar) is not None for d in days) == 14
+    whole = Window(date(2027, 1, 1), date(2027, 12, 31), "outdoors", True)
+    assert whole.closes(FIGURES.calendar) == whole.last
+
+
+@given(st.integers(-100, 90))
+def test_seed_is_reckoned_for_days_that_do_not_slide(at):
+    first, until = date(2027, 4, 1), date(2027, 6, 20)
+    one = NextSowing(0.0, "outdoors", False, first, until, until)
+    today = first + timedelta(days=at)
+    day = one.reckoned(today, 28)
+    assert day >= today or at <= 0
+    if at <= 0:
+        assert day == first
+    elif today <= until:
+        assert day == until or (day - first).days % 28 == 0

@@ -1,11 +1,13 @@
 """The plan of the years: against trying every choice, and by what a keeper knows."""
 
 from dataclasses import replace
-from itertools import product
+from itertools import pairwise, product
 
 import numpy as np
 import pytest
 from benchmarks import years as made
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from brisk_larder.core import years as ye
 from tests.core.book import FIGURES
@@ -156,3 +158,39 @@ def test_it_is_never_dearer_than_one_line_after_the_other():
         bounds = made.limits(lines, 6)
         ours, other = ye.plan_years(lines, bounds, F), made.greedy(lines, bounds, F)
         assert ours.cost <= other.cost + 2 * F.tie
+
+
+@settings(deadline=None, max_examples=60)
+@given(
+    st.sets(st.integers(0, 5)), st.sets(st.integers(0, 5)), st.integers(1, 2), st.integers(0, 5),
+)  # fmt: skip
+def test_a_line_always_has_a_pattern_and_what_was_agreed_and_cannot_be_is_told(
+    agreed, barred, seasons, safe
+):
+    """What is settled in a file may be anything: a biennial two years running, a year that is ruled out."""
+    one = line(1, safe=safe, seasons=seasons, agreed=frozenset(agreed), barred=frozenset(barred))
+    found = ye.patterns(one, PROMISED, F)
+    assert found
+    for p in found:
+        assert not set(p) & barred
+        assert all(b > one.flowers(a) for a, b in pairwise(p))
+    made_of = plan(one)
+    chosen = made_of.chosen[1]
+    assert set(made_of.not_kept(one)) == agreed - set(chosen)
+    assert ye.possible(one) <= set(chosen)
+    # none is given up that could be had beside those that are kept
+    for year in agreed - ye.possible(one):
+        kept = ye.possible(one)
+        clash = any(year <= one.flowers(k) and k <= one.flowers(year) for k in kept)
+        assert clash or year in barred
+
+
+def test_a_year_that_was_told_is_left_only_for_what_is_worth_it():
+    a, b = line(1, safe=3), line(2, safe=3)
+    free = plan(a, b, lines=1)
+    other = {1: free.chosen[2], 2: free.chosen[1]}
+    told = [replace(x, told=other[x.key][0]) for x in (a, b)]
+    assert plan(*told, lines=1).chosen == other  # as good: what was told stays
+    # a year too late by far is not kept for the sake of the word
+    late = replace(line(3, safe=0), told=5)
+    assert plan(late).chosen[3][0] == 0

@@ -59,7 +59,7 @@ watch(
   () => home.data.value,
   (now) => {
     if (!now) return
-    writeLike(now.household)
+    writeLike(now.household, now.today)
     who.value = servedFrom(now.file_id, now.people)
   },
   { immediate: true },

@@ -235,8 +235,8 @@ def _mine(demand: Demand, order: Sequence[Supply]) -> list[Supply]:
 
 
 def _eligible(demand: Demand, order: Sequence[Supply]) -> list[Supply]:
-    """Lots that may be counted on for a demand, the oldest first."""
-    return [s for s in _mine(demand, order) if s.usable and (s.sound or s.lot in demand.lots)]
+    """Lots that may be counted on for a demand, the oldest first; what the keeper chose is sown as it is."""
+    return [s for s in _mine(demand, order) if s.lot in demand.lots or (s.usable and s.sound)]
 
 
 def _doubtful(demand: Demand, order: Sequence[Supply]) -> list[Supply]:

@@ -47,7 +47,7 @@ class BeliefFigures:
     test_rho_reads_low: float
     flawed_test_weight: float
     early_test_weight: float
-    dud_share: float
+    loudest_per_log10: float
     own_kind_sd_with_relative: float
     own_kind_sd_alone: float
     new_packet_d_sd: float

@@ -114,12 +114,13 @@ class Sites:
     like: Floats
 
 
-def held_back(like: Floats, dud_share: float) -> Floats:
-    """What the tests of each cohort say of its d to its relatives [T, D] (log), no more surely than that it may
-    be a dud by itself, spoilt in a way that says nothing of its kind, its house or its place: one dead packet
-    does not condemn all. At the most likely d nothing changes; none is less likely than by ``dud_share``."""
-    top = like.max(axis=1, keepdims=True)
-    return np.asarray(np.logaddexp(like, top + np.log(dud_share)))
+def held_back(like: Floats, d: Floats, steepest: float) -> Floats:
+    """What the tests of each cohort say of its d to its relatives [T, D] (log), no cohort louder than so
+    much: its slope over d [D] is kept within ``steepest``, as in Huber (1964). One dead packet, which may be a
+    dud by itself, does not condemn all. The order of news stays: where fewer came up the slope is lower at
+    every d, held back or not, so that bad news never reads better."""
+    slope = np.clip(np.diff(like, axis=1) / np.diff(d), -steepest, steepest)
+    return np.concatenate([np.zeros((len(like), 1)), np.cumsum(slope * np.diff(d), axis=1)], axis=1)
 
 
 @dataclass(frozen=True)

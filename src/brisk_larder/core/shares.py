@@ -39,10 +39,15 @@ class InGround:
 
 
 def less_what_is_sown(
-    demands: Sequence[Demand], ground: Sequence[InGround]
+    demands: Sequence[Demand],
+    ground: Sequence[InGround],
+    enough_but: float = 0.0,
+    exact: frozenset[str] = frozenset(),
 ) -> tuple[list[Demand], dict[str, int]]:
     """Demands less the plants in the ground: what was sown for one is its own, the rest goes to the earlier
-    ones first; and the plants of each that are."""
+    ones first; and the plants of each that are. Where no more than a share ``enough_but`` of a need is
+    missing beside what is sown for it, nothing more is asked for; not of ``exact`` ones, which are sown one
+    time after the other."""
     left = [g.plants for g in ground]
     missing = {d.key: float(d.plants) for d in demands}
     for own in (True, False):
@@ -58,5 +63,7 @@ def less_what_is_sown(
         whole = d.plants - ceil(missing[d.key] - 1e-9)
         if whole:
             sown[d.key] = whole
-        out.append(replace(d, plants=d.plants - whole))
+        rest = d.plants - whole
+        enough = whole > 0 and d.key not in exact and rest <= enough_but * d.plants
+        out.append(replace(d, plants=0 if enough else rest))
     return out, sown

@@ -137,6 +137,7 @@ def retest(
             "next_use_s": float(next_use_s[i]) if used else None,
             "seeds_left": float(seeds_left[i]),
             "lead_days": lead_days,
+            "use_days": (float(next_use_s[i]) - today_s) / DAY_S,
             "order_days": (float(next_use_s[i]) - today_s) / DAY_S - float(test_days[i]),
         }
         in_time_s = float(next_use_s[i] - (test_days[i] + f.margin_days + lead_days) * DAY_S)

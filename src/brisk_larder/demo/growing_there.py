@@ -16,11 +16,12 @@ from ..data.tables import DMonth, Part
 from ..services.acts.acting import doing, step, together
 from ..services.forecast.current import bring_up_to_date
 from ..services.forecast.lines import LotLine, lot_lines
-from ..services.forecast.sowing import windows_of
+from ..services.forecast.sowing import window_in, windows_of
 from ..services.growing import sowings
 from ..services.household.kinds import figures, load_kinds, reference
 from ..services.household.larder import household, season
 from ..services.needs.chains import season_room
+from ..services.today import jobs
 from ..services.trials import acts as trials_acts
 from . import scene
 from .mill import TZ, YEARS, Pellwick, ignore, last_summer
@@ -152,6 +153,30 @@ LATELY = (
 )
 
 
+def sow_the_lines(mill: Pellwick) -> None:
+    """Lines that the plan has for this year, and whose sowing has begun, are sown already but for one in
+    four."""
+    larder = mill.larder
+    today = local_day(mill.end_s, TZ)
+    lots = {x.lot_id: x for x in lot_lines(larder)}
+    plan = sowings.growing_room(larder).regrow
+    with larder.store.read() as session:
+        kinds, house = load_kinds(session), household(session)
+    for i, r in enumerate(r for r in plan if r.year == today.year and r.lot_ids[0] in lots):
+        one = lots[r.lot_ids[0]]
+        window = window_in(kinds.get(one.kind), today.year, house)
+        if window is None or window.first > today - timedelta(days=6) or i % 4 == 3:
+            continue
+        n = min(3 * r.mothers, int(0.7 * (one.seeds or 0)))
+        if n < 1:
+            continue
+        on = (window.first + timedelta(days=2)).isoformat()
+        with doing(larder, mill.ref(), "sow") as a:
+            sowings.sow_seed(
+                a, one.lot_id, n, window.setting, on=on, meant_for=f"line:{r.variety_id}"
+            )
+
+
 def sow_the_season(mill: Pellwick) -> None:
     """What the household's foods ask for and whose sowing has begun this year is sown already, but for a few:
     a year is never wholly kept up with."""
@@ -202,3 +227,15 @@ def sow_the_season(mill: Pellwick) -> None:
             sowings.count_sowing(
                 larder, mill.ref(), made.sowing_id, up, True, on=counted.isoformat()
             )
+
+
+def hear_what_is_over(mill: Pellwick) -> None:
+    """The word that a sowing is over was heard where it is some weeks old."""
+    room = jobs.today_room(mill.larder)
+    old = [
+        p.origin_key
+        for p in (*room.jobs, *room.later)
+        if p.kind == "missed" and (p.due_s or 0.0) < mill.end_s - 28 * DAY_S
+    ]
+    if old:
+        jobs.set_jobs(mill.larder, mill.ref(), old, "done")

@@ -33,7 +33,13 @@ from ..services.papers import settings_page
 from ..services.storage import containers, imports, loggers, readings, sachets
 from ..standins.logger import Faults, Sender, Spell, logger_csv, simulate
 from . import plans, scene, stock_at_the_end
-from .growing_there import plan_sowings, plan_tests, sow_the_season
+from .growing_there import (
+    hear_what_is_over,
+    plan_sowings,
+    plan_tests,
+    sow_the_lines,
+    sow_the_season,
+)
 from .mill import TZ, YEARS, Pellwick, ignore, last_summer
 from .scene import SELLERS
 
@@ -93,7 +99,9 @@ def build(path: Path, now_s: int) -> list[str]:
         mill.tried("The foods", lambda: _wants(mill))
         mill.tried("Work on the stock", lambda: stock_at_the_end.do(mill))
         mill.tried("The plans", lambda: plans.plan_ahead(mill))
+        mill.tried("The lines of the year", lambda: sow_the_lines(mill))
         mill.tried("The season so far", lambda: sow_the_season(mill))
+        mill.tried("What was heard", lambda: hear_what_is_over(mill))
         lines.lot_lines(larder)  # the first look is ready when the door opens
         return mill.left_out
     finally:

@@ -107,5 +107,7 @@ def plan_table(mill: Pellwick) -> None:
         targets.set_target(
             larder, ref(), product=product, per_week=per_week, weeks=weeks, name=name, year=year - 1
         )
-    nights = forecast_json(local_day(mill.end_s, "UTC"), date(year, 5, 15), 4)
+    nights = forecast_json(
+        local_day(mill.end_s, "UTC"), date(local_day(mill.end_s, "UTC").year, 5, 15), 4
+    )
     weather.bring_forecast(larder, ref(), nights.encode())

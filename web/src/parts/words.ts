@@ -25,8 +25,10 @@ export const tenths = (share: number) =>
 // days, numbers and weights are those of the household, wherever the browser stands
 let zone: string | undefined
 const ways = shallowRef<Ways>(waysOf(undefined))
-export function writeLike(household: Parameters<typeof waysOf>[0] & { tz?: string }) {
+let thisYear: string | undefined
+export function writeLike(household: Parameters<typeof waysOf>[0] & { tz?: string }, today?: string) {
   zone = household.tz
+  thisYear = today?.slice(0, 4)
   ways.value = waysOf(household)
 }
 /** English words in the household's order: 24 Nov or Nov 24. */
@@ -50,7 +52,7 @@ export const iso = (s: number) =>
   format('en-CA', { timeZone: zone, year: 'numeric', month: '2-digit', day: '2-digit' }).format(s * 1000)
 export const year = (s: number) => iso(s).slice(0, 4)
 export function day(s: number, withYear = false): string {
-  const shown = withYear || year(s) !== year(Date.now() / 1000)
+  const shown = withYear || year(s) !== (thisYear ?? year(Date.now() / 1000))
   const options = {
     timeZone: zone,
     day: 'numeric',

@@ -136,7 +136,8 @@ def sites_of(prior: be.Prior, counts: be.Counts, rows: Sequence[PartRecord]) -> 
         packed = tuple(np.ascontiguousarray(c, dtype=float).tobytes() for c in columns)
         like.append(_like(tuple(float(v) for v in values), packed))
     empty = np.empty((0, len(be.D_GRID)))
-    said = po.held_back(np.array(like), figures().belief.dud_share) if like else empty
+    steepest = figures().belief.loudest_per_log10
+    said = po.held_back(np.array(like), be.D_GRID, steepest) if like else empty
     return po.Sites(leads, be.D_GRID, said)
 
 

@@ -88,17 +88,7 @@ def sentence(reason: Reason, home: Household) -> str:
     level = percent(home.sow_level)
     match reason.code:
         case "test_undecided":
-            lead = _n(f, "lead_days")
-            time = (
-                f"there is still time to order ({lead:.0f} days) or to sow more thickly"
-                if _n(f, "order_days") > lead
-                else "you know how thickly to sow it"
-            )
-            return (
-                f"By its next sowing, {day_words(_n(f, 'next_use_s'))}, it may have fallen below {level} (a "
-                f"chance of {percent(_n(f, 'chance_below'))}), and that decides what you do. Tested in time, "
-                f"{time}."
-            )
+            return _undecided(f, level)
         case "test_routine":
             years = _n(f, "days_to_fall") / YEAR_DAYS
             return (
@@ -140,6 +130,25 @@ def sentence(reason: Reason, home: Household) -> str:
             return "No food, pick or line asks for it this year, so a test would decide nothing."
         case _:
             return _short_sentence(reason)
+
+
+def _undecided(f: dict[str, Figure], level: str) -> str:
+    """Why a test can decide something."""
+    lead, chance = _n(f, "lead_days"), _n(f, "chance_below")
+    when = day_words(_n(f, "next_use_s"))
+    sown = f"By its next sowing, {when}," if _n(f, "use_days") >= 1 else "Its sowing is open, and"
+    doubt = f"it may have fallen below {level} (a chance of {percent(chance)})"
+    if chance > SURE:
+        doubt = f"it has surely fallen below {level}, and by how much is not known"
+    elif chance < 1 - SURE:
+        doubt = f"it stands above {level}, and by how much is not known"
+    time = "you know how thickly to sow it"
+    if _n(f, "order_days") > lead:
+        time = f"there is still time to order ({lead:.0f} days) or to sow more thickly"
+    return f"{sown} {doubt}, and that decides what you do. Tested in time, {time}."
+
+
+SURE = 0.985  # nearer to certain than is told in per cent
 
 
 def _short_sentence(reason: Reason) -> str:

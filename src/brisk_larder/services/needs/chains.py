@@ -25,7 +25,7 @@ from ..forecast.emergence import emergence_by_the_book, emergence_of
 from ..forecast.lines import LotLine, lot_lines, test_seeds
 from ..forecast.outlook import Outlook
 from ..forecast.sowing import in_worlds, missed_in, reckoned_s, seed_of, sowing_in
-from ..forecast.wishes import Wishes, wishes
+from ..forecast.wishes import Wishes, product_of, wishes
 from ..household.kinds import Kinds, figures
 from ..household.larder import Larder, household_year, planning_year, remembered, season
 from ..household.measures import measures_of
@@ -77,6 +77,7 @@ def _in_hand(
     grown = _grown_now(v)
     aside, f, out = earmarks(v.session), figures().needs, _Hand([], {})
     lines_of: dict[int | None, list[int]] = {}
+    away = set[int]()
     for i, row in enumerate(outlook.rows):
         lot = row.part.lot_id
         line = lines.get(lot)
@@ -91,6 +92,8 @@ def _in_hand(
         setting = sowing.setting if sowing else None
         at_s = reckoned_s(sowing, v.today, v.home) if sowing else float(v.now_s)
         one = seed_of(outlook, i, at_s, setting)
+        if line.state not in ("here", "fetched"):
+            away.add(lot)  # it keeps its line, wherever it is; it is not sown
         asked_for_test = test_seeds(line.glance) if line.verdict.test else 0
         spare = max(0, seeds[lot].whole - round(aside.get(lot, 0.0)) - asked_for_test)
         if row.variety.kept_line and row.variety.id not in grown:
@@ -105,7 +108,7 @@ def _in_hand(
                 seeds=spare,
                 seed=one,
                 oldest_s=float(row.cohort.record_from_s),
-                usable=good and line.state in ("here", "fetched"),
+                usable=good,
                 held=np.maximum(in_worlds(lot, seeds[lot]) - (seeds[lot].whole - spare), 0.0),
                 sound=sound(
                     one, row.kind.crop.typical_initial_germination_pct / 100, figures().cover
@@ -117,7 +120,7 @@ def _in_hand(
         )
     for index in lines_of.values():
         _keep_mothers(out.supplies, index, kinds=v.kinds, confidence=v.home.line_confidence)
-    return out
+    return _Hand([replace(x, seeds=0) if x.lot in away else x for x in out.supplies], out.uncounted)
 
 
 def _grown_now(v: Look) -> set[int]:
@@ -181,7 +184,9 @@ def _plan(v: Look, outlook: Outlook, lines: dict[int, LotLine], year: int, befor
         bought[crop] = _bought(v.kinds, crop, sowing.setting if sowing else None)
     f = figures().cover
     mine = _with_orders(v, asked, orders)
-    demands, sown = less_what_is_sown(mine, plants_in_ground(v, outlook, year))
+    demands, sown = less_what_is_sown(
+        mine, plants_in_ground(v, outlook, year), figures().needs.missed_share, _fresh(asked)
+    )
     wanted = {d.key: d.plants for d in mine}
     past = {
         d.key: window
@@ -201,7 +206,7 @@ def _plan(v: Look, outlook: Outlook, lines: dict[int, LotLine], year: int, befor
     plan = replace(plan, short=tuple(_as_told(s, before.get(SHORT + s.demand)) for s in plan.short))
     chosen = sorted({i for some in asked.shares.values() for i in some})
     named = v.session.exec(select(Variety).where(col(Variety.id).in_(chosen)))
-    sow, rounds = how_sown(asked, plan, {x.lot: x for x in supplies}, v, year)
+    sow, rounds = how_sown(asked, open_, plan, {x.lot: x for x in supplies}, v, year)
     missed: dict[str, Missed] = {}
     for d in over:
         so_far = missed.get(whole_key(d.key), Missed(past[d.key], 0)).plants
@@ -211,6 +216,12 @@ def _plan(v: Look, outlook: Outlook, lines: dict[int, LotLine], year: int, befor
         {whole_key(k): sum(n for d, n in sown.items() if whole_key(d) == whole_key(k)) for k in sown},
         rounds, missed, {c.lot: c.line for c in orders},
     )  # fmt: skip
+
+
+def _fresh(asked: Wishes) -> frozenset[str]:
+    """Foods that are eaten fresh: they are sown one time after the other."""
+    books = {k: product_of(food.product) for k, food in asked.foods.items()}
+    return frozenset(k for k, book in books.items() if book is not None and book.method == "fresh")
 
 
 def _with_orders(v: Look, asked: Wishes, orders: Sequence[Coming]) -> list[Demand]:

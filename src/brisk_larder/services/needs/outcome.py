@@ -112,13 +112,13 @@ def line_of(
         and _asks(short, asked_for_test, waits) == "order"
     ):
         assert sowing is not None, "an order has a sowing to come for"
-        says, act_words = _late_words(order, says, sowing, covered, less, home)
+        says, act_words = _late_words(order, says, sowing, covered, less_words(food, less), home)
     setting = sowing.setting if sowing else None
     room = room_of(made, plants, seeds, kind, setting)
     why = _why(made, plants, short, kind, setting, home)
     if missed is not None:
         says, act_words = "sowing is over", missed_act(kind, missed.window, home, day)
-        why.append(missed_words(missed, less))
+        why.append(missed_words(missed, less_words(food, less)))
     how = pick.purpose if pick else HOW[food.eaten_by] if food else ""
     if food is not None and food.eaten_by == "table":
         how = METHOD_WORDS.get(product.method, "") if product else "own product"
@@ -250,12 +250,21 @@ def _units_less(
     return round(made.to_put_up.mid * min(1.0, short_plants / plants), 1)
 
 
+def less_words(food: FoodRow | None, less: float) -> str:
+    """So many units of a food, in the household's measures."""
+    if food is None or not less:
+        return ""
+    if food.unit == "kg":
+        return writing_here().kilos(less)
+    return many(max(1, round(less)), "jar") if food.unit == "jars" else writing_here().volume(less)
+
+
 def _day(day: date) -> str:
     return f"{day.day} {day:%b}"
 
 
 def _late_words(
-    order: str, says: str, sowing: Sown, covered: list[Covered], less: float, home: Household
+    order: str, says: str, sowing: Sown, covered: list[Covered], less: str, home: Household
 ) -> tuple[str, str]:
     """What is short when the day to order by is past."""
     until = _day(sowing.until)
@@ -264,7 +273,7 @@ def _late_words(
         by = _day(sowing.first - timedelta(days=home.order_lead_days))
         act = f"order at once: it was to be ordered by {by}, and by {_day(last)} it still comes for sowing by"
         return says, f"{act} {until}"
-    eat = f"eat about {less:g} less" if less else "do with less"
+    eat = f"eat about {less} less" if less else "do with less"
     if covered:
         return says, f"too late to order for sowing by {until}: sow what is there, or {eat}"
     return says, f"too late to order for sowing by {until}: buy plants, or {eat}"
@@ -285,12 +294,12 @@ def missed_act(kind: Kind, window: Window, home: Household, day: date) -> str:
     return ", ".join(ways[:-1]) + f", or {ways[-1]}" if len(ways) > 1 else ways[0]
 
 
-def missed_words(missed: Missed, less: float) -> str:
+def missed_words(missed: Missed, less: str) -> str:
     """What it means that a sowing is over."""
     where = "" if missed.window.setting == "outdoors" else " indoors"
     said = f"Its days for sowing{where} were {_day(missed.window.first)} to {_day(missed.window.last)}; "
     said += f"{many(missed.plants, 'plant')} of it were not sown"
-    return said + (f", about {less:g} of it will be missing on the shelf." if less else ".")
+    return said + (f", and about {less} will be missing on the shelf." if less else ".")
 
 
 HOW = {"table": "", "animals": "for animals", "shoots": "eaten as shoots"}

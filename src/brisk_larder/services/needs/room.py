@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 from datetime import timedelta
 from math import ceil
 
-from ...core.cover import CoverPlan, holes
+from ...core.cover import CoverPlan, Demand, holes
 from ...core.room import Has, Held, Takes, fit
 from ...core.shares import whole_key
 from ...core.succession import Sowings
@@ -118,16 +118,22 @@ def _takes(x: ChainLine, v: Look, year: int) -> Takes:
 
 
 def how_sown(
-    asked: Wishes, plan: CoverPlan, supplies: Mapping[int, Supply], v: Look, year: int
+    asked: Wishes,
+    open_: Sequence[Demand],
+    plan: CoverPlan,
+    supplies: Mapping[int, Supply],
+    v: Look,
+    year: int,
 ) -> tuple[dict[str, list[str]], dict[str, Sowings]]:
-    """How each need is sown, in words: one a hole or two and thinned; and its sowings one after the other."""
+    """How what is left of each need (``open_``) is sown, in words: one a hole or two and thinned; and its
+    sowings one after the other."""
     out: dict[str, list[str]] = {}
     rounds: dict[str, Sowings] = {}
     took: dict[str, list[tuple[int, int]]] = {}
     for t in plan.taken:
         took.setdefault(t.demand, []).append((t.lot, t.seeds))
     short = {s.demand for s in plan.short}
-    for d in asked.demands:
+    for d in open_:
         name, lots = whole_key(d.key), took.get(d.key, [])
         food = asked.foods.get(name)
         kind = v.kinds.get(next(iter(d.crops)))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from sqlalchemy import or_
@@ -20,6 +21,7 @@ from ..air.look import looking_at
 from ..growing.sowings import Due, GrowingRoom, growing_room, sow_seed
 from ..household.kinds import figures
 from ..household.larder import Larder, today
+from ..household.memory import recall, remember
 from ..household.told import get_live
 from ..household.wording import day_words, many
 from ..needs.chains import needs_room, season_room
@@ -222,6 +224,7 @@ def today_room(larder: Larder) -> TodayRoom:
             if j.state in ("done", "dropped")
         ][:12]
     active = [p for p in proposals if p.state not in ("done", "dropped")]
+    _remember_offers(larder, day.isoformat(), active)
     soon = [p for p in active if (p.due_s is not None and p.due_s <= now_s + FORTNIGHT_S)]
     later = [p for p in active if p not in soon]
     tested = {p.subject for p in active if p.kind == "test" and p.seeds}
@@ -323,8 +326,25 @@ def _check_state(larder: Larder, state: str, moved_to_s: int | None, person_id: 
 
 
 def _proposals(larder: Larder) -> dict[str, Proposal]:
+    """What may be acted on: the jobs as they stand, and those that were offered this day, for a page that
+    still shows them: what is done with one may take another off the list."""
     room = today_room(larder)
-    return {p.origin_key: p for p in [*room.settled, *room.later, *room.jobs]}
+    now = {p.origin_key: p for p in [*room.settled, *room.later, *room.jobs]}
+    with looking_at(larder) as v:
+        offered = recall(v.session, OFFERED).get(room.day, {})
+    return {k: Proposal(origin_key=k, urgent=False, **one) for k, one in offered.items()} | now
+
+
+OFFERED = "jobs"
+KEPT_OF_OFFER = ("kind", "title", "why", "where", "due_s", "subject", "seeds", "setting")
+
+
+def _remember_offers(larder: Larder, day: str, shown: Sequence[Proposal]) -> None:
+    """Keep what is offered on a day."""
+    with looking_at(larder) as v:
+        before = recall(v.session, OFFERED)
+    mine = {p.origin_key: {k: getattr(p, k) for k in KEPT_OF_OFFER} for p in shown}
+    remember(larder, OFFERED, before, {day: before.get(day, {}) | mine})
 
 
 def _proposal(found: dict[str, Proposal], origin_key: str) -> Proposal:

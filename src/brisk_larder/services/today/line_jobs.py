@@ -80,9 +80,7 @@ def _sow(
         take = [n for _, n in pairs]  # it cannot promise its mothers: all but a remnant
     ending, out = v.today >= when.last_days, []
     until = f"{when.until.day} {when.until:%b}"
-    says = f"Any day until {until}."
-    if ending:
-        says = f"Last days: its sowing {when.setting} ends on {until}."
+    says = f"Last days: its sowing {when.setting} ends on {until}. " if ending else ""
     for x, n, (_, whole) in zip(here, take, pairs, strict=True):
         n = min(n, whole - min(figures().growing.remnant_seeds, whole // 4))
         if n < 1:
@@ -93,7 +91,7 @@ def _sow(
                 origin_key=f"sow:{LINE}{r.variety_id}:{x.lot_id}:{r.year}:0",
                 kind="sow",
                 title=f"Sow {many(n, 'seed')} of {what} ({x.kind_name}) {when.setting}, for its seed",
-                why=f"{says} The line is grown anew in {r.year}, {many(r.mothers, 'mother')} or more. "
+                why=f"{says}The line is grown anew in {r.year}, {many(r.mothers, 'mother')} or more. "
                 f"{r.why}",
                 where="greenhouse" if when.setting == "indoors" else "garden",
                 due_s=float(day_start_s(when.first, v.home.tz)),

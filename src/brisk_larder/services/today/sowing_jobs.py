@@ -85,11 +85,12 @@ def sown_for(v: Look, year: int) -> dict[str, _Done]:
 
 
 def _until(when: Sown, ending: bool) -> str:
-    """Until when it can be sown; told more loudly in its last days."""
-    until = f"{when.until.day} {when.until:%b}"
-    if ending:
-        return f"Last days: its sowing {when.setting} ends on {until}."
-    return f"Any day until {until}." if when.until > when.first else ""
+    """Until when it can be sown, told in its last days; before that the job's own span says it."""
+    return f"Last days: its sowing {when.setting} ends on {_day(when.until)}." if ending else ""
+
+
+def _day(day: date) -> str:
+    return f"{day.day} {day:%b}"
 
 
 def _when(x: ChainLine, kind: Kind, times: list[int], v: Look, year: int) -> Sown | None:
@@ -118,7 +119,9 @@ def _job(
     what = f"{packet.code} {packet.variety}".strip()
     seeds = ceil(packet.seeds / left)
     nth = f", sowing {x.rounds - left + 1} of {x.rounds}" if x.rounds > 1 else ""
-    why = [*said, _for(x, packet), *x.sow[:2]]
+    # how it is laid is told of one packet that is sown at once; of a part of it that would be another number
+    laid = x.sow[:1] if x.rounds == 1 and len(x.covered) == 1 else []
+    why = [*said, _for(x, packet), *laid]
     return Proposal(
         origin_key=f"sow:{x.key}:{packet.lot_id}:{turn}",
         kind=SOW,
@@ -138,9 +141,9 @@ def _job(
 
 def _for(x: ChainLine, packet: Covered) -> str:
     """What a sowing is for, and its share of it."""
-    wanted = f"For {x.name}: {many(x.plants or 0, 'plant')} in all"
+    wanted = f"For {x.name}: {many(x.plants or 0, 'plant')}"
     if x.sown_plants:
-        wanted += f", {x.sown_plants} of them sown already"
+        wanted += f" in all, {x.sown_plants} of them sown already"
     others = [c for c in x.covered if c.lot_id != packet.lot_id]
     beside = ", ".join(f"{c.seeds} seeds of {c.code if c.in_hand else 'an order'}" for c in others)
     if beside:

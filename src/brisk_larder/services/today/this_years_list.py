@@ -94,15 +94,16 @@ def _shortfall(x: ChainLine, year: int, now_s: int) -> Proposal | None:
     if x.missed_s is not None:
         return replace(
             plain, origin_key=f"missed:{x.key}:{year}", kind="missed", due_s=x.missed_s,
-            why=x.why[-1], urgent=False,
+            why=x.why[-1], urgent=False, short=x.name,
         )  # fmt: skip
     if x.tests_first:
         waits = tuple(f"lot:{c.lot_id}" for c in x.covered if c.in_hand)
         return replace(plain, kind="test", waits_for=waits)
     if x.order == "too_late" and x.asks == "order":
         return replace(
-            plain, origin_key=f"less:{x.key}:{year}", kind="less", due_s=x.sow_until_s, urgent=False
-        )
+            plain, origin_key=f"less:{x.key}:{year}", kind="less", due_s=x.sow_until_s, urgent=False,
+            short=x.name,
+        )  # fmt: skip
     return replace(plain, kind="count") if x.asks in ("count", "wait") else plain
 
 

@@ -39,7 +39,9 @@ def bring_forecast(a: Doing, data: bytes) -> Done:
 
 def moved_off_frost(kind: Kind, day: date, v: Look) -> tuple[date, str]:
     """The day to sow a kind outdoors by the forecast, and what moved it (empty: nothing)."""
-    last = max((w.last for w in windows_of(kind, day.year, v.home) if w.first <= day), default=day)
+    f = figures().calendar
+    ends = (w.closes(f) for w in windows_of(kind, day.year, v.home) if w.first <= day)
+    last = max(ends, default=day)
     soft = tender(kind.crop.sow_outdoors_weeks_rel_last_frost, kind.season == "warm")
     found = off_frost(day, last, as_forecast(nights_ahead(v)), soft, figures().frost)
     if found is None:
