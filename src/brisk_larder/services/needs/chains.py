@@ -304,12 +304,14 @@ def _room(larder: Larder, year: int) -> NeedsRoom:
         names = {row.part.lot_id: row.variety.name for row in planned.look.rows}
 
         def named(taken: Sequence[Taken], of: str) -> list[Covered]:
+            mine = [t for t in taken if whole_key(t.demand) == of]
+            here = sorted(
+                (t for t in mine if t.lot in stock),
+                key=lambda t: (stock[t.lot].origin_s, stock[t.lot].code),
+            )
             return [
-                _ordered(planned.coming[t.lot], t.seeds)
-                if t.lot in planned.coming
-                else Covered(t.lot, stock[t.lot].code, names.get(t.lot, ""), t.seeds)
-                for t in taken
-                if whole_key(t.demand) == of
+                *(Covered(t.lot, stock[t.lot].code, names.get(t.lot, ""), t.seeds) for t in here),
+                *(_ordered(planned.coming[t.lot], t.seeds) for t in mine if t.lot not in stock),
             ]
 
         keys = [*planned.wishes.foods, *planned.wishes.picks]
