@@ -1,4 +1,6 @@
-"""Pellwick Mill is built for the first and the fifteenth of every month of a year, and looked into: each room
+"""python benchmarks/demo_days.py [--quick]
+
+Pellwick Mill is built for the first and the fifteenth of every month of a year, and looked into: each room
 answers, nothing is left out, and how long it takes. ``--quick``: one day a season."""
 
 import json

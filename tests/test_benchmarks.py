@@ -87,3 +87,19 @@ def test_eight_years_by_the_forecast_spare_seed_and_packets_and_keep_their_promi
     assert figures["ratio"]["test_seeds"] <= 0.35
     assert figures["ratio"]["needless"] <= 0.25
     assert figures["no tests"]["needless"] > 2 * figures["forecast"]["needless"]
+
+
+def test_half_a_year_lived_by_the_list_keeps_its_word():
+    """No act that is offered is refused, nothing comes back or vanishes, and quiet days are quiet."""
+    done = subprocess.run(
+        [sys.executable, str(FOLDER / "year.py"), "--quick"],
+        capture_output=True,
+        text=True,
+        check=True,
+    )
+    figures = json.loads(done.stdout.strip().splitlines()[-1])["made up"]
+    for nothing in ("refused", "came_back", "vanished"):
+        assert figures[nothing] == 0, figures["said"]
+    assert figures["flips"] == {}, figures["said"]
+    assert figures["by_kind"]["sow"] > 5
+    assert figures["days_walked"] >= 4

@@ -1,14 +1,17 @@
 """Pellwick Mill: what stands there, that it is current, made up, and the same every time."""
 
 import shutil
+from datetime import UTC, date, datetime
 
 import pytest
 from sqlmodel import func, select
 
 from brisk_larder.clock import MovedClock
+from brisk_larder.core.errors import InvalidValue
+from brisk_larder.core.units import day_start_s
 from brisk_larder.data.store import Store
 from brisk_larder.data.tables import Act, Reading, Trial
-from brisk_larder.demo import build, scene
+from brisk_larder.demo import build, plans, scene
 from brisk_larder.reference import load_reference
 from brisk_larder.services.forecast import lines as forecast_lines
 from brisk_larder.services.growing import sowings
@@ -116,3 +119,37 @@ def test_every_kind_and_place_of_the_scene_is_in_the_tables():
     assert len(names) == len(set(names))
     assert {p[0] for p in scene.PICKS} <= set(names)
     assert {c.place for c in scene.CONTAINERS} == {name for name, _ in scene.PLACES}
+
+
+TODAY = datetime.now(UTC).date()
+
+
+@pytest.mark.parametrize("nth", range(3))
+def test_it_is_made_on_any_day_of_the_year(tmp_path, nth):
+    """Three firsts or fifteenths of a year, others from day to day; all of them in benchmarks/demo_days.py."""
+    days = [date(2027, month, day) for month in range(1, 13) for day in (1, 15)]
+    day = days[(TODAY.toordinal() * 5 + 8 * nth) % len(days)]
+    now_s = day_start_s(day, "Europe/London") + 8 * 3600
+    assert build(tmp_path / "demo.sqlite3", now_s) == [], day
+    larder = Larder(Store(tmp_path / "demo.sqlite3"), MovedClock(now_s + 3600))
+    room = chains.needs_room(larder)
+    today = jobs.today_room(larder)
+    assert sum(x.kind == "food" for x in room.lines) == 22
+    assert sowings.growing_room(larder).rows
+    assert 4 <= len(today.rows) <= 40
+    # by summer what is eaten is sown, not forgotten
+    sown = sum(bool(x.sown_plants) for x in room.lines)
+    assert sown >= (12 if 6 <= day.month <= 9 else 0)
+    larder.store.close()
+
+
+def test_what_cannot_be_had_is_left_out_and_named(tmp_path, monkeypatch):
+    def refuse(mill):
+        raise InvalidValue("jars", 3, "fewer")
+
+    monkeypatch.setattr(plans, "plan_ahead", refuse)
+    left_out = build(tmp_path / "demo.sqlite3", NOW)
+    assert left_out == ["The plans: jars: 3 is not possible; fewer."]
+    larder = Larder(Store(tmp_path / "demo.sqlite3"), MovedClock(NOW + 3600))
+    assert jobs.today_room(larder).jobs
+    larder.store.close()

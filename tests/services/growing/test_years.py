@@ -1,14 +1,21 @@
 """The plan of the years in a household: what is settled stays, what crosses is refused with the reason."""
 
+import threading
+from datetime import date
+
 import pytest
 
 from brisk_larder.core.errors import Conflict, InvalidValue, NotFound
+from brisk_larder.core.units import day_start_s
 from brisk_larder.data.acts import ActRef
+from brisk_larder.data.tables import PlanCell
 from brisk_larder.services.acts import ledger
 from brisk_larder.services.acts.entry import NewSeeds, add_seeds
 from brisk_larder.services.growing import settling
-from brisk_larder.services.growing.sowings import growing_room
+from brisk_larder.services.growing.sowings import growing_room, sow
 from brisk_larder.services.papers import history
+from brisk_larder.services.today import jobs, ribbon
+from brisk_larder.services.today.calendar import calendar
 
 
 @pytest.fixture
@@ -187,3 +194,87 @@ def test_what_cannot_be_had_all_at_once_is_told_with_its_way_out(kales):
     ledger.book_quantity(larder, ActRef(), kales.lots["kale"], "counted", "17")
     unsafe = [o for o in growing_room(larder).ways_out if o.kind == "unsafe"]
     assert [o.variety_ids for o in unsafe] == [[rows(larder)["Slate Curl"].variety_id]]
+
+
+def test_a_biennial_is_not_settled_for_two_years_running(kales):
+    larder = kales.larder
+    room = growing_room(larder)
+    row, year = rows(larder)["Ash Frill"], room.years[1]
+    settling.settle(larder, ActRef(), row.variety_id, year, apart=True, anyway=True)
+    for clash in (year + 1, year - 1):
+        with pytest.raises(Conflict, match=f"settled for {year} already") as refused:
+            settling.settle(larder, ActRef(), row.variety_id, clash, apart=True, anyway=True)
+        assert "leave" in str(refused.value)
+    # moved there it may
+    settling.settle(
+        larder, ActRef(), row.variety_id, year + 1, from_year=year, apart=True, anyway=True
+    )
+    assert year + 1 in sown(rows(larder)["Ash Frill"])
+
+
+def test_years_that_cannot_be_stop_no_room_and_are_told(kales):
+    """As another hand, or a file that was brought in, may have them."""
+    larder = kales.larder
+    row = rows(larder)["Ash Frill"]
+    years = growing_room(larder).years
+    with larder.store.write() as session:
+        for year in (*years[:4], 1900, 2200):
+            session.add(PlanCell(variety_id=row.variety_id, year=year))
+    room = growing_room(larder)
+    assert sown(rows(larder)["Ash Frill"])[:2] == [years[0], years[2]]
+    (told,) = [w for w in room.ways_out if w.kind == "settled"]
+    assert f"settled for {years[0]}, {years[1]}, {years[2]} and {years[3]}" in told.says
+    assert told.way == (
+        f"grow it in {years[0]} and {years[2]}, and leave {years[1]} and {years[3]} to the plan"
+    )
+    for look in (jobs.today_room, ribbon.ribbon, calendar, jobs.counts):
+        assert look(larder)
+
+
+def test_a_year_settled_whose_sowing_is_over_is_told_and_one_that_was_sown_stays(kales):
+    larder = kales.larder
+    row, year = rows(larder)["Slate Curl"], 2027
+    settling.settle(larder, ActRef(), row.variety_id, year, apart=True, anyway=True)
+    larder.clock.at_s = day_start_s(date(2027, 8, 20), "Europe/London")
+    room = growing_room(larder)
+    assert [(m.name, m.year) for m in room.missed] == [("Slate Curl kale", 2027)]
+    assert year not in sown(rows(larder)["Slate Curl"])
+    (job,) = [p for p in jobs.today_room(larder).later if p.kind == "missed"]
+    assert "Slate Curl kale was to be grown anew in 2027" in job.title
+    with pytest.raises(InvalidValue, match="sowing in 2027 is over"):
+        settling.settle(larder, ActRef(), rows(larder)["Ash Frill"].variety_id, 2027, anyway=True)
+    # it was sown after all, and nobody had written it down: put right, dated back
+    sow(larder, ActRef(), kales.lots["kale"], 40, on="2027-05-02")
+    assert growing_room(larder).missed == []
+    cells = {c.year: c for c in rows(larder)["Slate Curl"].cells}
+    assert (cells[2027].act, cells[2028].act) == ("sow", "flower")
+    # when that year is over its seed counts as seed to come, and it is not sown anew at once
+    larder.clock.at_s = day_start_s(date(2028, 2, 1), "Europe/London")
+    cells = {c.year: c for c in rows(larder)["Slate Curl"].cells}
+    assert cells[2029].chance > 0.9
+    assert cells[2028].act != "sow"
+
+
+def test_of_two_that_cross_settled_at_once_one_is_refused(kales):
+    larder = kales.larder
+    year = growing_room(larder).years[1]
+    two = [rows(larder)[name].variety_id for name in ("Ash Frill", "Beck Plain")]
+    for variety in two:  # neither is there by the plan
+        settling.bar_year(larder, ActRef(), variety, year)
+    taken, refused = [], []
+    start = threading.Barrier(2)
+
+    def one(variety):
+        start.wait()
+        try:
+            settling.settle(larder, ActRef(), variety, year, anyway=True)
+            taken.append(variety)
+        except Conflict:
+            refused.append(variety)
+
+    threads = [threading.Thread(target=one, args=(v,)) for v in two]
+    for t in threads:
+        t.start()
+    for t in threads:
+        t.join()
+    assert (len(taken), len(refused)) == (1, 1)
