@@ -126,7 +126,7 @@ TODAY = datetime.now(UTC).date()
 
 @pytest.mark.parametrize("nth", range(3))
 def test_it_is_made_on_any_day_of_the_year(tmp_path, nth):
-    """Three firsts or fifteenths of a year, others from day to day; all of them in benchmarks/demo_days.py."""
+    """Three firsts or fifteenths, others from day to day; all of them in benchmarks/demo_days.py."""
     days = [date(2027, month, day) for month in range(1, 13) for day in (1, 15)]
     day = days[(TODAY.toordinal() * 5 + 8 * nth) % len(days)]
     now_s = day_start_s(day, "Europe/London") + 8 * 3600

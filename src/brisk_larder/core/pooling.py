@@ -116,8 +116,8 @@ class Sites:
 
 def held_back(like: Floats, d: Floats, steepest: float) -> Floats:
     """What the tests of each cohort say of its d to its relatives [T, D] (log), no cohort louder than so
-    much: its slope over d [D] is kept within ``steepest``, as in Huber (1964). One dead packet, which may be a
-    dud by itself, does not condemn all. The order of news stays: where fewer came up the slope is lower at
+    much: its slope over d [D] is kept within ``steepest``, as in Huber (1964). One dead packet, which may be
+    a dud by itself, does not condemn all. The order of news stays: where fewer came up the slope is lower at
     every d, held back or not, so that bad news never reads better."""
     slope = np.clip(np.diff(like, axis=1) / np.diff(d), -steepest, steepest)
     return np.concatenate([np.zeros((len(like), 1)), np.cumsum(slope * np.diff(d), axis=1)], axis=1)

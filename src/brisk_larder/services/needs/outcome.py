@@ -117,8 +117,9 @@ def line_of(
     room = room_of(made, plants, seeds, kind, setting)
     why = _why(made, plants, short, kind, setting, home)
     if missed is not None:
-        says, act_words = "sowing is over", missed_act(kind, missed.window, home, day)
-        why.append(missed_words(missed, less_words(food, less)))
+        ways = missed_ways(kind, missed.window, home, day)
+        says, act_words = "sowing is over", ways[0]
+        why.append(missed_words(missed, less_words(food, less), ways))
     how = pick.purpose if pick else HOW[food.eaten_by] if food else ""
     if food is not None and food.eaten_by == "table":
         how = METHOD_WORDS.get(product.method, "") if product else "own product"
@@ -279,27 +280,27 @@ def _late_words(
     return says, f"too late to order for sowing by {until}: buy plants, or {eat}"
 
 
-def missed_act(kind: Kind, window: Window, home: Household, day: date) -> str:
-    """What is still possible once the sowing of a kind is over."""
-    late = late_until(kind, window, home)
+def missed_ways(kind: Kind, window: Window, home: Household, day: date) -> list[str]:
+    """What is still possible once the sowing of a kind is over, the best first."""
+    late, again = late_until(kind, window, home), sowing_of(kind, day, home)
     ways = []
     if late is not None and late >= day:
-        ways.append(f"sow it late, by {_day(late)} at most, and see whether it ripens")
+        ways.append(f"sow it late, by {_day(late)} at most")
     if window.setting == "indoors":
         ways.append("buy plants")
-    again = sowing_of(kind, day, home)
-    ways.append("grow another kind instead")
     if again is not None:
         ways.append(f"wait for {_day(again.first)} {again.first.year}")
-    return ", ".join(ways[:-1]) + f", or {ways[-1]}" if len(ways) > 1 else ways[0]
+    return ways or ["grow another kind instead"]
 
 
-def missed_words(missed: Missed, less: str) -> str:
-    """What it means that a sowing is over."""
+def missed_words(missed: Missed, less: str, ways: list[str]) -> str:
+    """What it means that a sowing is over, and all that is possible still."""
     where = "" if missed.window.setting == "outdoors" else " indoors"
     said = f"Its days for sowing{where} were {_day(missed.window.first)} to {_day(missed.window.last)}; "
     said += f"{many(missed.plants, 'plant')} of it were not sown"
-    return said + (f", and about {less} will be missing on the shelf." if less else ".")
+    said += f", and about {less} will be missing on the shelf. " if less else ". "
+    late = ", and see whether it ripens by the first frost" if "late" in ways[0] else ""
+    return f"{said}Still possible: {ways[0]}{late}; {'; '.join([*ways[1:], 'another kind'])}."
 
 
 HOW = {"table": "", "animals": "for animals", "shoots": "eaten as shoots"}

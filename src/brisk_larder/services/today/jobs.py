@@ -225,7 +225,12 @@ def today_room(larder: Larder) -> TodayRoom:
         ][:12]
     active = [p for p in proposals if p.state not in ("done", "dropped")]
     _remember_offers(larder, day.isoformat(), active)
-    soon = [p for p in active if (p.due_s is not None and p.due_s <= now_s + FORTNIGHT_S)]
+    # the foods of the next year are named by its end, and asked about from the first day
+    soon = [
+        p
+        for p in active
+        if p.kind == "name" or (p.due_s is not None and p.due_s <= now_s + FORTNIGHT_S)
+    ]
     later = [p for p in active if p not in soon]
     tested = {p.subject for p in active if p.kind == "test" and p.seeds}
     hurting = [

@@ -31,7 +31,8 @@ const lines = computed(() => {
 })
 const foods = computed(() => lines.value.filter((l) => l.kind === 'food'))
 const picks = computed(() => lines.value.filter((l) => l.kind === 'pick'))
-const short = computed(() => lines.value.filter((l) => l.short_plants).length)
+const short = computed(() => lines.value.filter((l) => l.short_plants && !l.missed_s).length)
+const missed = computed(() => lines.value.filter((l) => l.missed_s).length)
 const cautions = computed(() =>
   [...new Set(foods.value.filter((f) => /jar/.test(f.how)).map((f) => f.caution))].filter(Boolean),
 )
@@ -64,7 +65,7 @@ const seedsNeeded = (l: ChainLine) =>
       ? '0'
       : l.tests_first && l.seeds === null
         ? 'test first'
-        : l.missed_s
+        : l.missed_s || (l.sown_plants && !l.covered.length && !l.short_plants)
           ? ''
           : amount(l.covered.reduce((s, c) => s + c.seeds, 0) + (l.short_seeds ?? 0))
 </script>
@@ -80,7 +81,8 @@ const seedsNeeded = (l: ChainLine) =>
             >: order by {{ day(needs.data.value.order_by_s) }}</template
           >.</span
         >
-        <span v-else class="soft">All is covered, {{ needs.data.value.confidence }}.</span>
+        <span v-else-if="!missed" class="soft">All is covered, {{ needs.data.value.confidence }}.</span>
+        <span v-if="missed" class="soft"> Of {{ missed }} the sowing is over.</span>
       </span>
       <span class="spring" />
       <RouterLink v-if="foods.length" class="btn quiet" to="/needs/pantry">The pantry</RouterLink>
@@ -184,7 +186,7 @@ const seedsNeeded = (l: ChainLine) =>
           >
           <template #plants="{ row }">{{ many(row.plants ?? 0, 'plant') }} for {{ row.how }}</template>
           <template #seeds="{ row }"
-            >{{ seedsNeeded(row) }} {{ seedsNeeded(row) === '1' ? 'seed' : 'seeds' }}
+            >{{ seedsNeeded(row) }} {{ seedsNeeded(row) === '1' ? 'seed' : seedsNeeded(row) ? 'seeds' : '' }}
             <span class="soft">{{ row.covered.map((c) => c.code).join(' + ') }}</span></template
           >
           <template #says="{ row }"
