@@ -13,6 +13,7 @@ from brisk_larder.services.acts import ledger
 from brisk_larder.services.acts.entry import NewSeeds, add_seeds
 from brisk_larder.services.growing import settling
 from brisk_larder.services.growing.sowings import growing_room, sow
+from brisk_larder.services.needs import basket, buying
 from brisk_larder.services.papers import history
 from brisk_larder.services.today import jobs, ribbon
 from brisk_larder.services.today.calendar import calendar
@@ -278,3 +279,18 @@ def test_of_two_that_cross_settled_at_once_one_is_refused(kales):
     for t in threads:
         t.join()
     assert (len(taken), len(refused)) == (1, 1)
+
+
+def test_a_line_whose_seed_is_on_its_way_is_not_sought_again(kales):
+    larder = kales.larder
+    ledger.book_quantity(larder, ActRef(), kales.lots["kale"], "counted", "3")
+    before = rows(larder)["Slate Curl"]
+    assert before.cells[0].chance < 0.5
+    said = buying.OfferSaid("Fellside seed barn", "kale", 400, 2.0, "slate curl", 0.9)
+    buying.say_offer(larder, ActRef(), said)
+    offer = basket.basket_room(larder).offers[0].offer_id
+    (order,) = buying.order(larder, ActRef(), {offer: 1}).order_ids
+    assert rows(larder)["Slate Curl"].cells[0].chance > 0.95
+    ledger.book_quantity(larder, ActRef(), kales.lots["kale"], "counted", "0")
+    buying.never_came(larder, ActRef(), order)
+    assert rows(larder)["Slate Curl"].cells[0].chance < 0.5

@@ -15,7 +15,16 @@ from ...core.units import YEAR_S
 from ...core.worlds import germination, ranks
 from ...core.years import KeptLine
 from ...data.queries import live
-from ...data.tables import Cohort, Household, Neighbour, Part, PlanCell, Variety
+from ...data.tables import (
+    Cohort,
+    Household,
+    Neighbour,
+    Part,
+    PlanCell,
+    SeedOffer,
+    SeedOrder,
+    Variety,
+)
 from ...reference import Crop
 from ..forecast.emergence import emergence_of
 from ..forecast.glance import REGROW_YEARS
@@ -101,6 +110,7 @@ def kept_lines(
         cells.setdefault(cell.variety_id, []).append(cell)
     grown = years_grown(lines_sown(session, home))
     before = {int(k): int(one["year"]) - start for k, one in recall(session, "regrow").items()}
+    ordered = _ordered(session, kinds)
     nearest = {n.crossing_group: n.distance_m for n in session.exec(live(Neighbour))}
     rows = {row.part.lot_id: i for i, row in enumerate(look.rows)}
     out = []
@@ -109,8 +119,9 @@ def kept_lines(
         row, kind = varieties[variety], kinds.get(members[0].kind)
         one = (alive or members)[0]
         why_not = ""
+        coming = ordered.get((kind.key, row.name.casefold()), 0)
         if not alive:
-            why_not = "regrow_find_again"
+            why_not = "regrow_on_its_way" if coming else "regrow_find_again"
         elif one.glance.last_safe_year is None and any(m.seeds is None for m in alive):
             why_not = "regrow_count"
         made = Kept(variety, alive or members, kind, row.purity, row.version, None, why_not)
@@ -122,6 +133,8 @@ def kept_lines(
             line = _line(
                 made, one, fresh, bool(hedge), cells.get(variety, []), start, before.get(variety)
             )
+            if coming:
+                line = _with_order(line, look, rows[one.lot_id], one.glance.sowing_setting, coming)
             made = replace(made, line=line, missed=_missed(line, cells.get(variety, []), start))
         out.append(made)
     return out
@@ -182,11 +195,35 @@ def _missed(line: KeptLine, cells: list[PlanCell], start: int) -> tuple[int, ...
     return tuple(sorted(y for y in asked if y - start not in line.agreed))
 
 
-def fresh_chances(look: Outlook, i: int, setting: str | None) -> list[float]:
-    """P(enough mothers) from new own seed of row i's line, kept where that packet is, by years since its
-    harvest; so much of it as is kept of a growing."""
+def _ordered(session: Session, kinds: Kinds) -> dict[tuple[str, str], int]:
+    """Seeds on their way, by kind and variety."""
+    rows = session.exec(
+        select(SeedOrder, SeedOffer)
+        .join(SeedOffer, col(SeedOrder.offer_id) == SeedOffer.id)
+        .where(SeedOrder.state == "ordered", col(SeedOrder.deleted_s).is_(None))
+    )
+    out: dict[tuple[str, str], int] = {}
+    for order, offer in rows:
+        if offer.variety:
+            name = (kinds.get(offer.crop).key, offer.variety.casefold())
+            out[name] = out.get(name, 0) + order.packs * offer.pack_seeds
+    return out
+
+
+def _with_order(line: KeptLine, look: Outlook, i: int, setting: str | None, seeds: int) -> KeptLine:
+    """A line with its seed that is on its way, as if it were there."""
+    bought = fresh_chances(look, i, setting, "bought", seeds)
+    chances = tuple(max(a, b) for a, b in zip(line.chances, bought, strict=False))
+    return replace(line, chances=chances)
+
+
+def fresh_chances(
+    look: Outlook, i: int, setting: str | None, source: str = "own", seeds: int | None = None
+) -> list[float]:
+    """P(enough mothers) from new seed of row i's line, kept where that packet is, by years since its harvest
+    (or since it came); so much of it as is kept of a growing (None), or so many ``seeds``."""
     f, row = figures(), look.rows[i]
-    mean, sd = be.quality("own", None, None, f.belief)
+    mean, sd = be.quality(source, None, None, f.belief)
     doubt = f.belief.living_logit_sd
     prior = be.Prior(
         *(
@@ -198,7 +235,8 @@ def fresh_chances(look: Outlook, i: int, setting: str | None) -> list[float]:
     )  # fmt: skip
     new = be.fit(prior, be.Counts.none(), ranks([f"fresh:{row.variety.id}"]))
     mothers, emerges = row.kind.crop.min_plants_viable, emergence_of(row.kind, setting)
-    seeds = mothers * f.regrow.fresh_seeds_times
+    if seeds is None:
+        seeds = int(mothers * f.regrow.fresh_seeds_times)
     rate = float(look.last_rate[i]) * YEAR_S
     out = []
     for years in range(REGROW_YEARS + 1):

@@ -108,6 +108,7 @@ class RegrowPlan:
 
 SAYS = {
     "regrow_find_again": "no living seed left: find it again",
+    "regrow_on_its_way": "no living seed here: some is on its way",
     "regrow_count": "count it first",
     "regrow_already_unsafe": "not safe any more",
 }
@@ -416,5 +417,6 @@ def _first(k: Kept, row: YearRow, first: YearCell | None, start: int) -> RegrowL
 WHY_NOT = {
     "regrow_find_again": "No living seed of this line is left here: find seed of it again, from whoever "
     "has it.",
+    "regrow_on_its_way": "No living seed of this line is left here; some is ordered and on its way.",
     "regrow_count": "It is not known how much there is of it: count it, then its last safe year can be told.",
 }

@@ -67,6 +67,7 @@ class YearList:
     season: str
 
 
+WAITS = ("regrow_wait", "regrow_on_its_way")  # nothing to be done about it by now
 REGROW = {
     "": "Regrow {name} in {year}: {mothers} mothers or more, from {lots}",
     "regrow_find_again": "Find seed of {name} again",
@@ -185,7 +186,7 @@ def year_of(
             urgent=r.code in ("regrow_already_unsafe", "regrow_crowded", "regrow_find_again"),
         )
         for r in growing.regrow
-        if r.year <= first + 1 and r.code != "regrow_wait" and r.variety_id not in in_ground
+        if r.year <= first + 1 and r.code not in WAITS and r.variety_id not in in_ground
     ]
     shortfalls = shortfalls_of(needs, larder.now_s())
     return YearList(
