@@ -112,7 +112,9 @@ class Lived:
         horizon = self.clock.at_s + 7 * DAY_S
         acted = 0
         for row in room.rows:
-            mine = [p for p in row.jobs if p.due_s is None or p.due_s <= horizon]
+            mine = [
+                p for p in row.jobs if p.due_s is None or p.due_s <= horizon or p.kind == "name"
+            ]
             if not mine or not by_the_list:
                 continue
             before = self.ordered

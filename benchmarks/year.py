@@ -79,6 +79,8 @@ def announced(key: tuple[str, str], before: object, day: date, one: Lived) -> bo
     """Whether a change was told before: the day of an evening or a due date that is past, a window that opens
     or ends, an order-by that is over, New Year, a job that comes into view."""
     what, name = key
+    if (day.month, day.day) == (10, 1):
+        return True  # their year begins: the list of the last ends, as the job to name foods said
     if what == "evening":
         return before is None or (isinstance(before, tuple) and str(before[0]) < day.isoformat())
     if what == "due":

@@ -203,10 +203,11 @@ def test_a_forecast_moves_sowings_and_what_is_sown_is_not_asked_for_again(mill, 
     page.goto(mill.url)
     sow = page.locator(".job", has_text=re.compile("^Sow"))
     expect(sow.first).to_be_visible()
-    moved = page.locator(".job", has_text="Not before").first
-    expect(moved).to_contain_text("are forecast for")
-    moved.get_by_role("button", name=re.compile("All sown|Sown")).click()
-    expect(page.get_by_text("Not before")).to_have_count(0)
+    moved = page.locator(".job", has_text="Not before")
+    expect(moved.first).to_contain_text("are forecast for")
+    held_up = moved.count()
+    moved.first.get_by_role("button", name=re.compile("All sown|Sown")).click()
+    expect(moved).to_have_count(held_up - 1)
     sown = [x for x in needs_room(mill.larder).lines if x.sown_plants]
     assert sown
     page.goto(f"{mill.url}/needs")

@@ -5,8 +5,9 @@ from __future__ import annotations
 from dataclasses import replace
 from datetime import UTC, date, datetime
 
-from .glance_data import Glance
+from .glance_data import Glance, Likely
 
+A_POINT = 0.01
 BY_THE_DAY = ("too_late", "running")  # said of a test because of the day, or of what was done
 
 
@@ -18,14 +19,22 @@ def _same_sowing(a: Glance, b: Glance) -> bool:
     return len(set(years)) == 1 and a.sowing_setting == b.sowing_setting
 
 
+def _near(a: Likely, b: Likely) -> bool:
+    """Whether two are the same to a point of germination."""
+    pairs = ((a.low, b.low), (a.mid, b.mid), (a.high, b.high))
+    return all(abs(x - y) <= A_POINT for x, y in pairs)
+
+
 def steady(before: Glance, told: date, now: Glance, day: date, now_s: float) -> Glance:
     """A glance made anew only because a day went by: years that were told stay for the calendar year, and
     what was advised before a sowing stays until it. ``told``: the day of the one before.
 
-    What it says of now and of the sowing itself is today's; a year that was told and is past by now is told
-    anew.
+    What it says of now and of the sowing itself is today's, once it is more than a point away; a year that was
+    told and is past by now is told anew.
     """
     out = now
+    if _near(before.now, now.now):
+        out = replace(out, now=before.now)
     over = before.good_until_s is not None and before.good_until_s < now_s
     if told.year == day.year and not over:
         out = replace(
@@ -35,6 +44,9 @@ def steady(before: Glance, told: date, now: Glance, day: date, now_s: float) -> 
             good_until_high_s=before.good_until_high_s,
             good_beyond=before.good_beyond,
         )
+    if before.at_sowing and now.at_sowing and _same_sowing(before, now):
+        if _near(before.at_sowing, now.at_sowing):
+            out = replace(out, at_sowing=before.at_sowing)
     if not _same_sowing(before, now):
         return out if out == now else replace(out, as_told=True)
     if told.year == day.year and before.regrow_asked == now.regrow_asked:

@@ -115,15 +115,21 @@ def _several(jobs: list[Proposal], kind: str, head: str, why: str) -> Iterable[R
         yield _row(kind, jobs, f"{head}: {_named(jobs)}", why)
 
 
-def _span(job: Proposal) -> tuple[float, float]:
-    """From when to when a sowing can be."""
-    return job.due_s or 0.0, job.until_s or 0.0
+def _when_sown(job: Proposal, now_s: float) -> tuple[bool, float]:
+    """What is sown together: what is in its last days; what is held up, by its day; what can be sown now; and
+    what opens on one day."""
+    opens = job.due_s or 0.0
+    return job.urgent, 0.0 if not job.held_up and opens <= now_s else opens
 
 
-def _sowings(jobs: list[Proposal]) -> Iterable[Row]:
-    """What is sown in one place on one day."""
-    by_day = sorted(jobs, key=lambda j: (_span(j), j.setting, j.short))
-    for (_, setting), group in groupby(by_day, key=lambda j: (_span(j), j.setting)):
+def _sowings(jobs: list[Proposal], now_s: float) -> Iterable[Row]:
+    """What is sown in one place at one time."""
+
+    def together(job: Proposal) -> tuple[tuple[bool, float], str]:
+        return _when_sown(job, now_s), job.setting
+
+    by_day = sorted(jobs, key=lambda j: (together(j), j.short))
+    for (_, setting), group in groupby(by_day, key=together):
         here = list(group)
         why = f"{many(len(here), 'packet')}, what for and how thick stands at each."
         held_up = next((j.held_up for j in here if j.held_up), "")
@@ -131,7 +137,9 @@ def _sowings(jobs: list[Proposal]) -> Iterable[Row]:
         yield from _several(here, "sow", f"Sow {setting}", why)
 
 
-def rows_of(jobs: list[Proposal], tested: set[str], confidence: float) -> list[Row]:
+def rows_of(
+    jobs: list[Proposal], tested: set[str], confidence: float, now_s: float = 0.0
+) -> list[Row]:
     """Jobs gathered to rows, urgent and early first. A job with a state of its own (moved, handed over,
     in progress) stays alone: somebody said something of just that one.
 
@@ -160,7 +168,7 @@ def rows_of(jobs: list[Proposal], tested: set[str], confidence: float) -> list[R
         *_of_one_place(places),
         *_several(short, "order", "Short of seed", why_short),
         *_several(regrow, "regrow", "Regrow", REGROW),
-        *_sowings(sow),
+        *_sowings(sow, now_s),
         *_several(missed, "missed", "Sowing is over", WHY_MISSED),
         *_several(less, "less", "Too late to order", WHY_LESS),
         *(_alone(j) for j in [*free, *own] if id(j) not in gathered),

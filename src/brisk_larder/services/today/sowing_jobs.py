@@ -27,10 +27,12 @@ SOW = "sow"
 
 @dataclass(frozen=True)
 class _Done:
-    """What was sown of a food or pick in a household year: on which days, and how often of each packet."""
+    """What was sown of a food or pick in a household year: on which days, and of each packet how often and
+    how many seeds."""
 
     times: list[int] = field(default_factory=list)
     of_lot: Counter[int] = field(default_factory=Counter)
+    seeds: Counter[int] = field(default_factory=Counter)
 
 
 def sow_jobs(larder: Larder, needs: NeedsRoom) -> list[Proposal]:
@@ -38,7 +40,7 @@ def sow_jobs(larder: Larder, needs: NeedsRoom) -> list[Proposal]:
     the next of these. What is short is sown all the same, as much as there is: what waits for a test only in
     the last days of its sowing."""
     soon_s = larder.now_s() + figures().growing.sow_soon_days * DAY_S
-    out = []
+    out, least = [], figures().needs.missed_share
     with looking_at(larder) as v:
         done = sown_for(v, needs.year)
         for x in needs.lines:
@@ -64,6 +66,10 @@ def sow_jobs(larder: Larder, needs: NeedsRoom) -> list[Proposal]:
                     x, c, when, due_s, why, f"{needs.year}:{before.of_lot[c.lot_id]}", left, ending
                 )
                 for c in here
+                # the last few seeds of a packet that was sown for it are no sowing of their own
+                if x.rounds > 1
+                or c.seeds
+                > least * (before.seeds[c.lot_id] + c.seeds) * bool(before.seeds[c.lot_id])
             ]
     return out
 
@@ -78,6 +84,7 @@ def sown_for(v: Look, year: int) -> dict[str, _Done]:
         if s.meant_for:
             one = out.setdefault(s.meant_for, _Done())
             one.of_lot[s.lot_id] += 1
+            one.seeds[s.lot_id] += s.n
             days.setdefault(s.meant_for, {})[local_day(s.at_s, v.home.tz)] = s.at_s
     for key, some in days.items():
         out[key].times.extend(sorted(some.values()))
