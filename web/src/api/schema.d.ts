@@ -4436,7 +4436,8 @@ export interface components {
         };
         /**
          * Glance
-         * @description What a list needs of one lot. ``part_id``: its part, of a mixture the largest.
+         * @description What a list needs of one lot. ``part_id``: its part, of a mixture the largest; ``as_told``: it holds
+         *     what was told on an earlier day (``steady``).
          */
         Glance: {
             /** Lot Id */
@@ -4488,6 +4489,11 @@ export interface components {
              * @default 1
              */
             parts: number;
+            /**
+             * As Told
+             * @default false
+             */
+            as_told: boolean;
         };
         /**
          * GoodPlace

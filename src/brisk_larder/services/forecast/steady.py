@@ -29,8 +29,8 @@ def steady(before: Glance, told: date, now: Glance, day: date, now_s: float) -> 
     """A glance made anew only because a day went by: years that were told stay for the calendar year, and
     what was advised before a sowing stays until it. ``told``: the day of the one before.
 
-    What it says of now and of the sowing itself is today's, once it is more than a point away; a year that was
-    told and is past by now is told anew.
+    What it says of now and of the sowing itself is today's, once it is more than a point away; a year that
+    was told and is past by now is told anew.
     """
     out = now
     if _near(before.now, now.now):
@@ -44,11 +44,10 @@ def steady(before: Glance, told: date, now: Glance, day: date, now_s: float) -> 
             good_until_high_s=before.good_until_high_s,
             good_beyond=before.good_beyond,
         )
-    if before.at_sowing and now.at_sowing and _same_sowing(before, now):
-        if _near(before.at_sowing, now.at_sowing):
-            out = replace(out, at_sowing=before.at_sowing)
     if not _same_sowing(before, now):
         return out if out == now else replace(out, as_told=True)
+    if before.at_sowing and now.at_sowing and _near(before.at_sowing, now.at_sowing):
+        out = replace(out, at_sowing=before.at_sowing)
     if told.year == day.year and before.regrow_asked == now.regrow_asked:
         out = replace(out, last_safe_year=before.last_safe_year, mothers=before.mothers)
     if now.advice.code not in BY_THE_DAY and before.advice.code not in BY_THE_DAY:
