@@ -191,6 +191,7 @@ def _with_state(larder: Larder, proposals: list[Proposal]) -> list[Proposal]:
 
 def today_room(larder: Larder) -> TodayRoom:
     """The worked list for the day and the fortnight."""
+    # long: what each room has to say, then one part of the list after the other
     now_s = larder.now_s()
     room, needs, growing = bench(larder), needs_room(larder), growing_room(larder)
     places = shelves(larder)
