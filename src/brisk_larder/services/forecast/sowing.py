@@ -84,6 +84,20 @@ def sowing_in(kind: Kind, day: date, home: Household, year: int) -> Sown | None:
     return found if found is not None and local_day(found.at_s, home.tz) < ends else None
 
 
+def last_day_in(kind: Kind, day: date, home: Household, year: int) -> date | None:
+    """The last day of a household year on which a kind can still be sown, in whichever of its windows; None:
+    none is left from a day on."""
+    ends = season(home, year)[1]
+    f = figures().calendar
+    left = [
+        w.closes(f)
+        for y in range(ends.year - 2, ends.year + 1)
+        for w in windows_of(kind, y, home)
+        if w.first < ends and w.closes(f) >= day
+    ]
+    return max(left, default=None)
+
+
 def reckoned_s(sown: Sown, day: date, home: Household) -> float:
     """When the seed of a sowing is reckoned as sown (epoch s), seen from a day."""
     step = figures().calendar.reckoned_step_days

@@ -195,7 +195,7 @@ def _gaps(v: Look, lines: list[ChainLine], stock: list[LotLine]) -> list[_Gap]:
         if line.order not in ORDERABLE:
             continue  # nothing is short, or no order would come in time
         late = line.order == "late"
-        at_s = (line.sow_until_s if late else line.sow_from_s) or float(v.now_s)
+        at_s = (line.sow_last_s if late else line.sow_from_s) or float(v.now_s)
         f = figures().basket
         weight = f.food_weight if line.kind == "food" else f.pick_weight
         gap = ba.Gap(

@@ -24,7 +24,7 @@ from ..forecast.current import whole_outlook
 from ..forecast.emergence import emergence_by_the_book, emergence_of
 from ..forecast.lines import LotLine, lot_lines, test_seeds
 from ..forecast.outlook import Outlook
-from ..forecast.sowing import in_worlds, missed_in, reckoned_s, seed_of, sowing_in
+from ..forecast.sowing import in_worlds, last_day_in, missed_in, reckoned_s, seed_of, sowing_in
 from ..forecast.wishes import Wishes, product_of, wishes
 from ..household.kinds import Kinds, figures
 from ..household.larder import Larder, household_year, planning_year, remembered, season
@@ -137,10 +137,10 @@ def _on_their_way(v: Look, orders: Sequence[Coming], asked: set[str], year: int)
     out = []
     for c in orders:
         kind = v.kinds.get(c.line.crop)
-        sowing = sowing_in(kind, v.today, v.home, year) if kind.key in asked else None
-        if sowing is None:
+        last = last_day_in(kind, v.today, v.home, year) if kind.key in asked else None
+        if last is None:
             continue
-        if local_day(max(c.line.expected_s, float(v.now_s)), v.home.tz) > sowing.until:
+        if local_day(max(c.line.expected_s, float(v.now_s)), v.home.tz) > last:
             continue  # it would come too late
         seeds = c.line.seeds
         usual = kind.crop.typical_initial_germination_pct / 100

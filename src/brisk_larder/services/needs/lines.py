@@ -65,10 +65,10 @@ class ChainLine:
     ``sow``: holes, cells and sowings one after the other; ``notes``: on links the keeper set;
     ``sown_plants``: of this season's sowings, not asked for again; ``rounds``: sowings one after the other,
     ``round_days`` apart; ``sow_from_s``, ``sow_until_s``: first and last day of its next sowing in the
-    year; ``missed_s``: the last day on which it could have been sown, when that is over; ``order``: of what
-    is short, whether an order comes in time, late (but still to be sown), too_late, or "" (nothing to order);
-    ``less``: units that are missing for want of seed, about; ``asks``: of what is short, what comes first:
-    count, test, wait (for a test under way) or order."""
+    year; ``sow_last_s``: the last of the whole year; ``missed_s``: the last day on which it could have been
+    sown, when that is over; ``order``: of what is short, whether an order comes in time, late (but still to be
+    sown), too_late, or "" (nothing to order); ``less``: units that are missing for want of seed, about;
+    ``asks``: of what is short, what comes first: count, test, wait (for a test under way) or order."""
 
     key: str
     kind: str
@@ -116,6 +116,7 @@ class ChainLine:
     round_days: int
     sow_from_s: float | None
     sow_until_s: float | None
+    sow_last_s: float | None
     missed_s: float | None
     order: str
     less: float

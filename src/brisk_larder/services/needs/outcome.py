@@ -19,7 +19,7 @@ from ...data.tables import Household
 from ..forecast.lines import LotLine
 from ..forecast.outlook import Outlook
 from ..forecast.soil_words import emergence_words
-from ..forecast.sowing import late_until, sowing_in, sowing_of
+from ..forecast.sowing import last_day_in, late_until, sowing_in, sowing_of
 from ..forecast.wishes import Wishes, product_of
 from ..household.kinds import Kind, Kinds, figures, reference
 from ..household.larder import Larder, today, writing_here
@@ -89,7 +89,8 @@ def line_of(
     missed = planned.missed.get(key)
     day = today(larder, home)
     sowing = sowing_in(kind, day, home, planned.year)
-    order = _order_state(short, sowing, home, day)
+    last = last_day_in(kind, day, home, planned.year)
+    order = _order_state(short, sowing, last, home, day)
     order_by = None
     if short is not None and sowing is not None:
         order_by = float(day_start_s(sowing.first, home.tz) - home.order_lead_days * DAY_S)
@@ -112,7 +113,9 @@ def line_of(
         and _asks(short, asked_for_test, waits) == "order"
     ):
         assert sowing is not None, "an order has a sowing to come for"
-        says, act_words = _late_words(order, says, sowing, covered, less_words(food, less), home)
+        assert last is not None, "and its last day"
+        less_said = less_words(food, less)
+        says, act_words = _late_words(order, says, sowing.first, last, covered, less_said, home)
     setting = sowing.setting if sowing else None
     room = room_of(made, plants, seeds, kind, setting)
     why = _why(made, plants, short, kind, setting, home)
@@ -189,6 +192,7 @@ def line_of(
         round_days=split.every_days if split else 0,
         sow_from_s=float(day_start_s(sowing.first, home.tz)) if sowing else None,
         sow_until_s=float(day_start_s(sowing.until, home.tz)) if sowing else None,
+        sow_last_s=float(day_start_s(last, home.tz)) if last else None,
         missed_s=float(day_start_s(missed.window.last, home.tz)) if missed else None,
         order=order,
         less=less,
@@ -220,15 +224,17 @@ def _why(
     return why
 
 
-def _order_state(short: Short | None, sowing: Sown | None, home: Household, day: date) -> str:
+def _order_state(
+    short: Short | None, sowing: Sown | None, last: date | None, home: Household, day: date
+) -> str:
     """Whether what is short can still be had by an order: by the household's own days between ordering and
-    sowing."""
-    if short is None or sowing is None:
+    sowing, till the last day of the year's sowing."""
+    if short is None or sowing is None or last is None:
         return ""
     comes = day + timedelta(days=home.order_lead_days)
     if comes <= sowing.first:
         return "in_time"
-    return "late" if comes <= sowing.until else "too_late"
+    return "late" if comes <= last else "too_late"
 
 
 def _asks(short: Short | None, asked_for_test: list[str], waits: list[str]) -> str:
@@ -265,19 +271,22 @@ def _day(day: date) -> str:
 
 
 def _late_words(
-    order: str, says: str, sowing: Sown, covered: list[Covered], less: str, home: Household
+    order: str,
+    says: str,
+    first: date,
+    last: date,
+    covered: list[Covered],
+    less: str,
+    home: Household,
 ) -> tuple[str, str]:
-    """What is short when the day to order by is past."""
-    until = _day(sowing.until)
+    """What is short when the day to order by is past: sowing opens on ``first`` and ends on ``last``."""
+    lead, until = timedelta(days=home.order_lead_days), _day(last)
     if order == "late":
-        last = sowing.until - timedelta(days=home.order_lead_days)
-        by = _day(sowing.first - timedelta(days=home.order_lead_days))
-        act = f"order at once: it was to be ordered by {by}, and by {_day(last)} it still comes for sowing by"
-        return says, f"{act} {until}"
+        act = f"order at once: it was to be ordered by {_day(first - lead)}, and by {_day(last - lead)}"
+        return says, f"{act} it still comes for sowing by {until}"
     eat = f"eat about {less} less" if less else "do with less"
-    if covered:
-        return says, f"too late to order for sowing by {until}: sow what is there, or {eat}"
-    return says, f"too late to order for sowing by {until}: buy plants, or {eat}"
+    what = "sow what is there" if covered else "buy plants"
+    return says, f"too late to order for sowing by {until}: {what}, or {eat}"
 
 
 def missed_ways(kind: Kind, window: Window, home: Household, day: date) -> list[str]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from datetime import date, timedelta
 
 from sqlalchemy import or_
 from sqlmodel import col, select
@@ -226,12 +227,7 @@ def today_room(larder: Larder) -> TodayRoom:
         ][:12]
     active = [p for p in proposals if p.state not in ("done", "dropped")]
     _remember_offers(larder, day.isoformat(), active)
-    # the foods of the next year are named by its end, and asked about from the first day
-    soon = [
-        p
-        for p in active
-        if p.kind == "name" or (p.due_s is not None and p.due_s <= now_s + FORTNIGHT_S)
-    ]
+    soon = [p for p in active if _is_soon(p, day, now_s)]
     later = [p for p in active if p not in soon]
     tested = {p.subject for p in active if p.kind == "test" and p.seeds}
     hurting = [
@@ -254,6 +250,15 @@ def today_room(larder: Larder) -> TodayRoom:
         foods=year.wanted_foods,
         places=len(places),
     )
+
+
+def _is_soon(p: Proposal, day: date, now_s: int) -> bool:
+    """Whether a job is one of the coming fortnight: due by then, planned for an evening of it, or asked about
+    from its first day on (the foods of the next year)."""
+    if p.kind == "name" or (p.due_s is not None and p.due_s <= now_s + FORTNIGHT_S):
+        return True
+    until = day + timedelta(days=FORTNIGHT_S // DAY_S)
+    return bool(p.evening) and date.fromisoformat(p.evening) <= until
 
 
 def counts(larder: Larder) -> Counts:

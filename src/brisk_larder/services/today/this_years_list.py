@@ -102,7 +102,7 @@ def _shortfall(x: ChainLine, year: int, now_s: int) -> Proposal | None:
         return replace(plain, kind="test", waits_for=waits)
     if x.order == "too_late" and x.asks == "order":
         return replace(
-            plain, origin_key=f"less:{x.key}:{year}", kind="less", due_s=x.sow_until_s, urgent=False,
+            plain, origin_key=f"less:{x.key}:{year}", kind="less", due_s=x.sow_last_s, urgent=False,
             short=x.name,
         )  # fmt: skip
     return replace(plain, kind="count") if x.asks in ("count", "wait") else plain
@@ -204,7 +204,7 @@ def short_words(year: YearList) -> str:
     ):
         out.append(f"\n{head}: {len(rows) or 'nothing'}")
         for p in rows:
-            by = f" by {day_words(p.due_s)}" if p.due_s else ""
+            by = f" by {day_words(p.due_s)}" if p.due_s and p.kind not in ("missed", "less") else ""
             out.append(f"  - {p.title}{by}")
             out.append(f"      {p.why}")
     return "\n".join(out)

@@ -6,7 +6,7 @@ import { useAct } from '../../api/queries'
 import { useAxis } from '../../parts/axis'
 import { walk } from '../../parts/keys'
 import type { Rare } from '../../parts/More.vue'
-import { day, iso, word } from '../../parts/words'
+import { dateWords, day, iso, word } from '../../parts/words'
 import type { Named } from '../stock/forms/lots'
 import TestManyForm from '../stock/forms/TestManyForm.vue'
 import { setJobs } from './acts'
@@ -54,8 +54,13 @@ const go = computed<{ words: string; to?: string }>(() => {
 /** When: a span that is open, a day to come, or since when it is late. It is said once and does not slide. */
 const DAY_S = 86400
 const LATE = ['test', 'order', 'count', 'ask', 'seed', 'own', 'warm']
-function when(job: { due_s?: number | null; until_s?: number | null; kind: string }) {
+const MONTH_DAY = { day: 'numeric', month: 'short' } as const
+type Timed = { due_s?: number | null; until_s?: number | null; kind: string; evening?: string }
+function when(job: Timed) {
   const due = job.due_s
+  const evening = job.evening ?? (job === props.row ? jobs.value[0]?.evening : '')
+  if (due && evening && evening >= iso(nowS.value) && due > nowS.value)
+    return `on ${dateWords(evening, MONTH_DAY)}, by ${day(due)} at the latest`
   if (!due || job.kind === 'missed') return ''
   if (job.until_s && job.until_s > due)
     return due > nowS.value ? `${day(due)} to ${day(job.until_s)}` : `until ${day(job.until_s)}`
