@@ -86,12 +86,17 @@ def test_what_no_answer_can_help_any_more_and_what_is_known_enough_is_not_asked(
         advise(use=0, until=14.5).code == "undecided"
     )  # in the window, and it can wait for the answer
     assert advise(use=0, until=13.5).code == "too_late"
-    assert advise(lately=19).code == "undecided"
-    assert advise(lately=20).code == "known_enough"
-    assert not advise(lately=20).wanted
-    assert (
-        advise(lately=20, known=-900, tested=True, pays=-1.0, routine=True).code == "known_enough"
-    )
+    assert advise(use=0, until=13.5, pays=-1.0, chance=0.95).code == "certainly_poor"  # none was wanted
+    holds = {"known": -200, "tested": True}
+    assert advise(lately=19, **holds).code == "undecided"
+    assert advise(lately=20, **holds).code == "known_enough"
+    assert not advise(lately=20, **holds).wanted
+    assert advise(lately=20, known=-900, tested=True).code == "undecided"  # aged since
+    # what is sure is said as sure, whatever a test would pay
+    assert advise(lately=20, chance=0.95, **holds).code == "certainly_poor"
+    assert advise(lately=20, chance=0.05, **holds).code == "certainly_good"
+    assert advise(lately=20, pays=-1.0, routine=True, **holds).code == "known_enough"
+    assert advise(lately=20, known=-900, pays=-1.0, routine=True).code == "routine"
 
 
 def test_the_routine_asks_when_its_interval_is_over_and_in_time_to_order():

@@ -74,9 +74,9 @@ class Advice:
     """Whether a lot deserves a test: code, latest start (epoch s, None = none), and why.
 
     codes: undecided (a test would decide), routine (its interval is over), certainly_good, certainly_poor,
-    too_few_seeds,
-    unused (no use in sight), still_holds (the last test is within its interval), not_worth (what it could
-    change is worth less than its seeds and its evening).
+    too_few_seeds, unused (no use in sight), too_late (its answer would come after the sowing), known_enough
+    (tested lately with enough seeds), still_holds (the last test is within its interval), not_worth (what it
+    could change is worth less than its seeds and its evening).
     """
 
     code: str
@@ -116,7 +116,8 @@ def retest(
     is over, and then only.
 
     ``last_use_s``: until when the next use can be (None: that is not told), past which no answer helps;
-    ``tested_seeds``: those in closed tests of the last twelve months: what is known enough is not asked.
+    ``tested_seeds``: those in closed tests that tell of the seed as it is now: what is known enough is not
+    asked again until ``days_to_fall`` are over.
 
     A test that pays is due in time to order before the next use, also when that day is past. Of all others
     the code says why not: nine
@@ -141,24 +142,28 @@ def retest(
             "order_days": (float(next_use_s[i]) - today_s) / DAY_S - float(test_days[i]),
         }
         in_time_s = float(next_use_s[i] - (test_days[i] + f.margin_days + lead_days) * DAY_S)
+        asks = bool(routine_s <= next_use_s[i] if routine else pays[i] >= f.least_gain)
+        ends_s = np.inf if last_use_s is None else last_use_s[i]
+        enough = tested_seeds is not None and tested_seeds[i] >= f.known_enough_seeds
+        as_tested = known_s[i] + days_to_fall[i] * DAY_S > today_s  # not so aged that it is other seed now
         due: float | None = None
         if not used:
             code = "unused"
         elif seeds_left[i] * f.most_share_of_lot < SIZES[0]:
             code = "too_few_seeds"
-        elif last_use_s is not None and today_s + test_days[i] * DAY_S > last_use_s[i]:
+        elif asks and today_s + test_days[i] * DAY_S > ends_s:
             code = "too_late"
-        elif tested_seeds is not None and tested_seeds[i] >= f.known_enough_seeds:
-            code = "known_enough"
-        elif routine:
-            code = "routine" if routine_s <= next_use_s[i] else "still_holds"
-            due = min(in_time_s, float(routine_s)) if code == "routine" else None
-        elif pays[i] >= f.least_gain:
-            code, due = "undecided", in_time_s
+        elif asks and not (enough and as_tested):
+            code = "routine" if routine else "undecided"
+            due = min(in_time_s, float(routine_s)) if routine else in_time_s
+        elif routine and not asks:
+            code = "still_holds"
         elif chance <= f.certain:
             code = "certainly_good"
         elif chance >= 1 - f.certain:
             code = "certainly_poor"
+        elif asks:
+            code = "known_enough"
         elif tested[i] and routine_s > next_use_s[i]:
             code = "still_holds"
         else:

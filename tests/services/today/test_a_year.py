@@ -6,6 +6,7 @@ import pytest
 
 from brisk_larder.core.units import DAY_S, day_start_s, local_day
 from brisk_larder.data.acts import ActRef
+from brisk_larder.services.acts import lot_acts
 from brisk_larder.services.acts.entry import add_seeds
 from brisk_larder.services.forecast.lines import lot_lines
 from brisk_larder.services.growing.sowings import growing_room, sow
@@ -312,7 +313,13 @@ def test_what_is_tested_with_enough_seeds_is_not_asked_again_and_needs_agrees(pi
     trials.count_trial(larder, ActRef(), made.trial_id, trials.CountEntry(normal=4), True)
     again = next(x for x in lot_lines(larder) if x.lot_id == line.lot_id)
     assert not again.verdict.test
-    assert again.glance.advice.code == "known_enough"
+    assert again.glance.advice.code == "certainly_poor"
+    # what a test told before the damage is not enough after it
+    larder.clock.at_s += 2 * DAY_S
+    lot_acts.log_event(larder, ActRef(), line.lot_id, "insects", "")
+    again = next(x for x in lot_lines(larder) if x.lot_id == line.lot_id)
+    assert again.glance.advice.code != "known_enough"
+    assert again.verdict.test
 
 
 def test_late_in_the_year_its_list_stands_until_the_next_is_named(small):

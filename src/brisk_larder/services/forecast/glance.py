@@ -27,6 +27,7 @@ from ..household.larder import Larder, planning_year, today
 from ..household.quantity import seeds_left
 from .counts import SIZE_UNKNOWN, TestSoFar, all_tests
 from .current import bring_up_to_date
+from .evidence import shocks_of
 from .glance_data import Episode, Glance, Likely, Strip, TestMark, freeze, thaw
 from .outlook import Outlook, outlook
 from .sowing import in_worlds, seed_of, sowing_of
@@ -185,7 +186,9 @@ def make_glances(
     sowings = [windows[row.kind.key] for row in look.rows]
     curves, dates = _curves(look, home, now_s, sowings), strip_dates(now_s)
     asked = wishes(session, kinds, planning_year(session, day, home), now_s)
-    advice = test_advice(look, home, now_s, seeds, tests, sowings, asked)
+    advice = test_advice(
+        look, home, now_s, seeds, tests, sowings, asked, shocks_of(session, look.rows)
+    )
     lines = _lines(look, seeds, sowings, home.line_confidence, day)
     around: dict[int, tuple[str, bool]] = {}
     doubt, out = look.state.sd_log10_a, []

@@ -5,10 +5,9 @@ from __future__ import annotations
 from dataclasses import replace
 from datetime import UTC, date, datetime
 
-from .glance_data import Glance, Likely
+from .glance_data import Glance, Likely, TestAdvice
 
 A_POINT = 0.01
-BY_THE_DAY = ("too_late", "running")  # said of a test because of the day, or of what was done
 
 
 def _same_sowing(a: Glance, b: Glance) -> bool:
@@ -17,6 +16,13 @@ def _same_sowing(a: Glance, b: Glance) -> bool:
         return a.next_sowing_s is b.next_sowing_s
     years = (datetime.fromtimestamp(x, UTC).year for x in (a.next_sowing_s, b.next_sowing_s))
     return len(set(years)) == 1 and a.sowing_setting == b.sowing_setting
+
+
+def _stands(before: TestAdvice, now: TestAdvice) -> bool:
+    """Whether what was advised of a test stands: not once one runs, or no answer would come in time."""
+    if "running" in (before.code, now.code) or before.code == "too_late":
+        return False
+    return now.code != "too_late" or not before.wanted
 
 
 def _near(a: Likely, b: Likely) -> bool:
@@ -50,6 +56,6 @@ def steady(before: Glance, told: date, now: Glance, day: date, now_s: float) -> 
         out = replace(out, at_sowing=before.at_sowing)
     if told.year == day.year and before.regrow_asked == now.regrow_asked:
         out = replace(out, last_safe_year=before.last_safe_year, mothers=before.mothers)
-    if now.advice.code not in BY_THE_DAY and before.advice.code not in BY_THE_DAY:
+    if _stands(before.advice, now.advice):
         out = replace(out, advice=before.advice)
     return out if out == now else replace(out, as_told=True)

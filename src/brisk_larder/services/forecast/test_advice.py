@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from ...core import worlds as wo
 from ...core import worth as wt
+from ...core.belief import Shock
 from ...core.moisture import Floats
 from ...core.quantity import Seeds
 from ...core.setting_up import before
@@ -81,17 +82,22 @@ def _last_known(
     return known, np.maximum(fall, 1.0), tested
 
 
-def _tested_lately(look: Outlook, tests: dict[int, list[TestSoFar]], now_s: int) -> Floats:
-    """Seeds in sound closed tests of each row that were begun in the last twelve months [L]."""
+def _tested_lately(
+    look: Outlook,
+    tests: dict[int, list[TestSoFar]],
+    shocks: Mapping[int, Sequence[Shock]],
+    now_s: int,
+) -> Floats:
+    """Seeds in sound closed tests of each row that were begun in the last twelve months, and since any damage
+    to it [L]."""
     out = np.zeros(len(look.rows))
     for i, row in enumerate(look.rows):
-        for t in tests.get(row.part.lot_id, []):
-            if (
-                t.trial.closed_s is not None
-                and not t.trial.flaws
-                and t.trial.sown_s > now_s - YEAR_S
-            ):
-                out[i] += t.trial.n
+        since = max([now_s - YEAR_S, *(s.at_s for s in shocks.get(i, ()))])
+        out[i] = sum(
+            t.trial.n
+            for t in tests.get(row.part.lot_id, [])
+            if t.trial.closed_s is not None and not t.trial.flaws and t.trial.sown_s > since
+        )
     return out
 
 
@@ -194,8 +200,10 @@ def test_advice(
     tests: dict[int, list[TestSoFar]],
     sowings: list[Sown | None],
     asked: Wishes,
+    shocks: Mapping[int, Sequence[Shock]],
 ) -> list[TestAdvice]:
-    """Whether each row deserves a test, by when and how many seeds, with the reason in words."""
+    """Whether each row deserves a test, by when and how many seeds, with the reason in words. ``shocks``:
+    damage to each row."""
     f = figures().trials
     at_use = _at_use(look, home.sow_level, now_s, sowings, asked)
     known, fall, tested = _last_known(look, tests)
@@ -213,7 +221,7 @@ def test_advice(
     until = np.array(
         [float(day_start_s(s.until, home.tz)) + DAY_S if s is not None else np.inf for s in sowings]
     )
-    lately = _tested_lately(look, tests, now_s)
+    lately = _tested_lately(look, tests, shocks, now_s)
     by_worth, by_routine = (
         retest(
             at_use.below, fall, known, tested, at_use.next_use_s, days, left, pays, now_s,
