@@ -15,7 +15,7 @@ from brisk_larder.services.air.buckets import rebuild_buckets
 from brisk_larder.services.forecast import current, lines
 from brisk_larder.services.forecast.stale import remark_everything, unsettle
 from brisk_larder.services.growing import sowings
-from brisk_larder.services.household.larder import Larder
+from brisk_larder.services.household.larder import Larder, household, today
 from brisk_larder.services.needs import chains
 from brisk_larder.services.saving import kept_lines
 from brisk_larder.services.storage import shelves
@@ -76,8 +76,10 @@ def derived(larder: Larder) -> dict[str, dict]:
     return out
 
 
-def forget_what_was_told(session) -> None:
+def forget_what_was_told(larder: Larder, session) -> None:
     run = session.connection().exec_driver_sql
+    day = today(larder, household(session)).isoformat()
+    run("DELETE FROM d_glance WHERE day <> ?", (day,))  # what it said on that day would be held to
     run("DELETE FROM meta WHERE key LIKE 'told:%'")
     # a % b: the driver takes a lone one for its own
     run("DELETE FROM d_glance WHERE instr(data, '\"as_told\":true') > 0")
@@ -91,7 +93,7 @@ def carried_along(larder: Larder) -> tuple[dict, dict]:
         copy_database(larder.store.path, path)
         copy = Larder(Store(path), larder.clock)
         with copy.store.write() as session:
-            forget_what_was_told(session)
+            forget_what_was_told(copy, session)
         found = derived(copy), rooms(copy)
         copy.store.close()
     return found
@@ -108,7 +110,7 @@ def compare(larder: Larder) -> None:
         with copy.store.write() as session:
             for table in ("d_month", "d_leg", "d_track", "d_air", "d_glance", "d_kin", "dirty"):
                 session.connection().exec_driver_sql(f"DELETE FROM {table}")
-            forget_what_was_told(session)
+            forget_what_was_told(copy, session)
             rebuild_buckets(session)
             unsettle(session)
             remark_everything(session)

@@ -23,11 +23,11 @@ from brisk_larder.services.acts import entry, ledger, lot_acts
 from brisk_larder.services.forecast import current, rebuild
 from brisk_larder.services.forecast import lines as forecast_lines
 from brisk_larder.services.forecast.rebuild import ensure_model_rev
-from brisk_larder.services.growing import sowings
+from brisk_larder.services.growing import settling, sowings
 from brisk_larder.services.household import home
 from brisk_larder.services.household.larder import Larder
 from brisk_larder.services.needs import acts as needs_acts
-from brisk_larder.services.needs import targets
+from brisk_larder.services.needs import buying, targets
 from brisk_larder.services.papers import history, parcels, settings_page
 from brisk_larder.services.stock import splitting, stocktakes, triage
 from brisk_larder.services.storage import containers, imports, loggers, readings, sachets, shelves
@@ -197,6 +197,38 @@ class Household:
         sown = self.ids("sowing", "deleted_s IS NULL AND settled_s IS NULL")
         return self.do(sowings.count_sowing, self.one(sown), self.dice.randrange(20))
 
+    def buy(self):
+        d, offers = self.dice, self.ids("seed_offer")
+        waiting = self.ids("seed_order", "deleted_s IS NULL AND state = 'ordered'")
+        what = d.randrange(5)
+        if what == 0 or not offers:
+            said = buying.OfferSaid(
+                d.choice(("Fellside seed barn", "Dell & Daughter")), d.choice(KINDS[:4]), d.choice((40, 500)),
+                3.0, variety=d.choice(("", "Slate Curl")), lead_days=d.choice((3.0, 40.0)),
+                packs_left=self.maybe(2),
+            )  # fmt: skip
+            return self.do(buying.say_offer, said)
+        if what == 1:
+            return self.do(buying.drop_offer, self.one(offers))
+        if what == 2 or not waiting:
+            return self.do(buying.order, {self.one(offers): d.randrange(1, 4)})
+        if what == 3:
+            return self.do(buying.never_came, self.one(waiting))
+        return self.do(buying.came, [self.one(waiting)], self.maybe(self.node()))
+
+    def settle(self):
+        lines = self.rows("SELECT id FROM variety WHERE kept_line = 1")
+        year = 2026 + self.dice.randrange(4)
+        if self.dice.random() < 0.2:
+            return self.do(settling.settle_whole, year)
+        line = (self.one(lines) or (0,))[0]
+        more = {"from_year": self.maybe(year + 1, 0.2), "apart": self.dice.random() < 0.2}
+        return self.do(settling.settle, line, year, anyway=self.dice.random() < 0.7, **more)
+
+    def last_years(self):
+        foods = self.ids("food_target")
+        return self.do(targets.take_over, [targets.TakenOver(self.one(foods), 1.0)])
+
     def stocktake(self):
         takes = self.ids("stocktake", "deleted_s IS NULL AND state IN ('open', 'paused')")
         what = self.dice.randrange(4)
@@ -302,6 +334,7 @@ class Household:
             (2, lambda: do(sowings.sow, self.lot(), d.randrange(1, 40))), (1, self.count_sown),
             (2, lambda: do(targets.set_target, product=d.choice(("kale, frozen", "sauerkraut")),
                            per_week=1.0, weeks=20.0)),
+            (2, self.buy), (1, self.settle), (1, self.last_years),
             (1, lambda: do(needs_acts.set_pick, self.lot(), d.randrange(1, 30))),
             (1, lambda: do(needs_acts.remove_target, self.one(self.ids("food_target")))),
             (1, lambda: do(settings_page.overrule_crop, d.choice(KINDS[:3]), "seeds_per_g",

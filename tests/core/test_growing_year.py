@@ -5,8 +5,10 @@ from datetime import date, timedelta
 import pytest
 from scipy.stats import norm
 
-from brisk_larder.core.growing_year import Frosts, frost_after, growing_year, tender
+from brisk_larder.core.growing import remnant, ripe_on
+from brisk_larder.core.growing_year import Frosts, frost_after, growing_year, late_by, tender
 from brisk_larder.core.windows import Window
+from tests.core.book import FIGURES
 
 FROSTS = Frosts(date(2027, 5, 15), 12.0, date(2027, 9, 27), 10.0)
 NONE = Frosts(None, 10.0, None, 10.0)
@@ -54,3 +56,23 @@ def test_a_kind_is_tender_that_the_book_sows_after_the_last_frost_only():
     assert not tender((-4.0, 6.0), True)
     assert tender(None, True)
     assert not tender(None, False)
+
+
+def test_a_sowing_that_is_over_is_late_till_it_could_not_ripen():
+    useful, over = date(2027, 7, 20), date(2027, 6, 1)
+    assert late_by(useful, 0, over) == useful
+    assert late_by(useful, 6, over) == date(2027, 6, 8)  # six weeks indoors come off
+    assert late_by(useful, 7, over) is None
+    assert late_by(None, 0, over) is None
+
+
+def test_the_seed_of_a_line_is_ripe_after_its_food_and_of_a_biennial_a_year_on():
+    sown = date(2027, 4, 1)
+    assert ripe_on(sown, 70, 40, "annual") == sown + timedelta(days=110)
+    assert ripe_on(sown, 70, 40, "biennial") == sown + timedelta(days=475)
+
+
+def test_a_remnant_stays_of_a_line_and_never_more_than_a_quarter():
+    f = FIGURES.growing
+    assert [remnant(n, f) for n in (0, 3, 4, 20)] == [0, 0, 1, 5]
+    assert remnant(10_000, f) == f.remnant_seeds

@@ -86,7 +86,8 @@ def test_what_no_answer_can_help_any_more_and_what_is_known_enough_is_not_asked(
         advise(use=0, until=14.5).code == "undecided"
     )  # in the window, and it can wait for the answer
     assert advise(use=0, until=13.5).code == "too_late"
-    assert advise(use=0, until=13.5, pays=-1.0, chance=0.95).code == "certainly_poor"  # none was wanted
+    never_wanted = advise(use=0, until=13.5, pays=-1.0, chance=0.95)
+    assert never_wanted.code == "certainly_poor"
     holds = {"known": -200, "tested": True}
     assert advise(lately=19, **holds).code == "undecided"
     assert advise(lately=20, **holds).code == "known_enough"

@@ -17,10 +17,13 @@ from brisk_larder.core.windows import (
     Window,
     autumn_window,
     gaps_of,
+    last_day_to_sow,
+    last_missed,
     month_ahead,
     months_open,
     next_sowing,
     next_sowing_s,
+    order_state,
     sowing_windows,
 )
 from brisk_larder.core.windows import Sown as NextSowing
@@ -269,3 +272,34 @@ def test_seed_is_reckoned_for_days_that_do_not_slide(at):
         assert day == first
     elif today <= until:
         assert day == until or (day - first).days % 28 == 0
+
+
+SPRING, LATE = (  # of 100 and of 50 days: their last tenth is too little to begin in
+    Window(date(2027, 3, 1), date(2027, 6, 9), "indoors", False),
+    Window(date(2027, 7, 1), date(2027, 8, 20), "outdoors", False),
+)
+
+
+def test_the_last_day_of_a_year_is_that_of_its_last_window_and_past_it_that_one_was_missed():
+    f, (begins, ends) = FIGURES.calendar, (date(2027, 1, 1), date(2028, 1, 1))
+    both = [LATE, SPRING]
+    assert SPRING.closes(f) == date(2027, 5, 30)
+    assert LATE.closes(f) == date(2027, 8, 15)
+    for day in (date(2027, 1, 1), SPRING.closes(f), LATE.closes(f)):
+        assert last_day_to_sow(both, day, ends, f) == LATE.closes(f)
+    assert last_day_to_sow(both, date(2027, 8, 16), ends, f) is None
+    assert last_day_to_sow(both, date(2027, 4, 1), date(2027, 7, 1), f) == SPRING.closes(f)
+    assert last_missed(both, SPRING.closes(f), begins, ends, f) is None
+    assert last_missed(both, date(2027, 5, 31), begins, ends, f) == SPRING
+    assert last_missed(both, date(2027, 8, 16), begins, ends, f) == LATE
+    # what closed before the year began, or opens after it, was not this year's to miss
+    assert last_missed([SPRING], date(2027, 9, 1), date(2027, 6, 1), ends, f) is None
+    assert last_missed([LATE], date(2027, 9, 1), begins, date(2027, 7, 1), f) is None
+
+
+def test_an_order_is_in_time_till_the_sowing_opens_and_late_till_its_last_day():
+    opens, last = date(2027, 3, 1), date(2027, 3, 20)
+    states = [
+        order_state(opens + timedelta(days=d), 21, opens, last) for d in (-22, -21, -20, -2, -1)
+    ]
+    assert states == ["in_time", "in_time", "late", "late", "too_late"]

@@ -143,3 +143,15 @@ def test_amounts_follow_a_decimal_comma():
 def test_an_amount_that_could_be_anything_is_asked(text):
     with pytest.raises(InvalidValue):
         read_amount(text, KALE)
+
+
+@pytest.mark.parametrize("way", [GB, US, DE])
+@given(st.dates(date(1990, 1, 1), TODAY))
+def test_a_written_day_is_read_back_as_that_day(way, day):
+    assert w.read_day(w.day_written(day, way, year=True), TODAY, way) == day
+
+
+def test_a_day_is_written_in_the_order_of_the_habit():
+    day = date(2026, 11, 3)
+    assert [w.day_written(day, way) for way in (GB, US, DE)] == ["3 Nov", "Nov 3", "3 Nov"]
+    assert [w.day_written(day, way, year=True) for way in (GB, US)] == ["3 Nov 2026", "Nov 3, 2026"]

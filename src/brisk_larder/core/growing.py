@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import date, timedelta
 from typing import NamedTuple
 
 from .figures import GrowingFigures
@@ -33,6 +34,19 @@ def awaited(
     else:
         state = "due" if now_s < last + f.grace_share * (last - sown_s) else "overdue"
     return Awaited(state, first, last)
+
+
+def ripe_on(sown: date, to_food_days: float, then_to_seed_days: float, life_cycle: str) -> date:
+    """About when the seed of a line sown on a day is ripe: the longest days to eating and those from there to
+    ripe seed; of a biennial in its second year."""
+    later = 365 * (seasons(life_cycle) - 1)
+    return sown + timedelta(days=int(to_food_days + then_to_seed_days) + later)
+
+
+def remnant(whole: int, f: GrowingFigures) -> int:
+    """Seeds of a packet of so many that stay behind when its line is sown, until new seed is in: should the
+    growing fail, they are what is left of it. Never more than a quarter."""
+    return min(f.remnant_seeds, whole // 4)
 
 
 def seasons(life_cycle: str) -> int:

@@ -74,3 +74,13 @@ def growing_year(
     first_out = min((w.first for w in out), default=None)
     risk = frost_after(first_out, frosts) if tender and first_out is not None else 0.0
     return KindYear(tuple(windows), harvest, last_useful, risk)
+
+
+def late_by(last_useful: date | None, weeks_indoors: float, missed_last: date) -> date | None:
+    """Until when a kind whose sowing is over (on ``missed_last``) can still be sown and ripen: so many weeks
+    before the last day on which sowing outdoors still pays, as it is begun indoors first. None: no frost is
+    known, or it could not."""
+    if last_useful is None:
+        return None
+    last = last_useful - timedelta(weeks=weeks_indoors)
+    return last if last > missed_last else None

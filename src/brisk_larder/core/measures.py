@@ -8,9 +8,10 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 from dataclasses import dataclass
+from datetime import date
 
 from .units import GRAMS, f_from_c
-from .writing import way_of
+from .writing import day_written, way_of
 
 LITRES = {"l": 1.0, "ml": 0.001, "qt": 0.946352946, "pt": 0.473176473, "cup": 0.2365882365}
 METRES = {"m": 1.0, "cm": 0.01, "mm": 0.001, "ft": 0.3048, "in": 0.0254}
@@ -76,6 +77,10 @@ class Writing:
     def said(self, text: str) -> str:
         """A plain number in its own signs: a true minus, its decimal sign."""
         return text.replace("-", "\u2212").replace(".", way_of(self.locale).decimal)
+
+    def day(self, day: date, year: bool = False) -> str:
+        """A day with the name of its month, in its order; with the ``year`` where that is asked."""
+        return day_written(day, way_of(self.locale), year)
 
     def degrees(self, value_c: float) -> float:
         """A temperature in degC as a number of its own degrees."""

@@ -145,7 +145,8 @@ def retest(
         asks = bool(routine_s <= next_use_s[i] if routine else pays[i] >= f.least_gain)
         ends_s = np.inf if last_use_s is None else last_use_s[i]
         enough = tested_seeds is not None and tested_seeds[i] >= f.known_enough_seeds
-        as_tested = known_s[i] + days_to_fall[i] * DAY_S > today_s  # not so aged that it is other seed now
+        # Not so aged since that it is other seed now.
+        as_tested = known_s[i] + days_to_fall[i] * DAY_S > today_s
         due: float | None = None
         if not used:
             code = "unused"

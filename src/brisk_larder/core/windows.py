@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 from typing import Literal, NamedTuple
@@ -155,6 +155,35 @@ def next_sowing(
             if today <= window.closes(f):
                 return max(today, window.first), window
     return None
+
+
+def last_day_to_sow(
+    windows: Iterable[Window], day: date, ends: date, f: CalendarFigures
+) -> date | None:
+    """The last day of a year that ``ends`` (exclusive) on which one of the windows is still sown in; None:
+    none is left from a day on."""
+    left = [w.closes(f) for w in windows if w.first < ends and w.closes(f) >= day]
+    return max(left, default=None)
+
+
+def last_missed(
+    windows: Iterable[Window], day: date, begins: date, ends: date, f: CalendarFigures
+) -> Window | None:
+    """Of the windows of a year (from ``begins`` until before ``ends``) that are over on a day, the last."""
+    over = [w for w in windows if begins <= w.closes(f) < day and w.first < ends]
+    return max(over, key=lambda w: w.last, default=None)
+
+
+OrderState = Literal["in_time", "late", "too_late"]
+
+
+def order_state(day: date, lead_days: int, opens: date, last: date) -> OrderState:
+    """Whether seed ordered on a day, to come ``lead_days`` later, is there before its sowing ``opens``, still
+    by its ``last`` day, or for neither."""
+    comes = day + timedelta(days=lead_days)
+    if comes <= opens:
+        return "in_time"
+    return "late" if comes <= last else "too_late"
 
 
 def autumn_window(

@@ -103,8 +103,15 @@ def read_day(text: str, today: date, way: Way = PLAIN) -> date:
     plain = " ".join(text.strip().lower().replace(",", " ").split())
     day = _relative(plain, today) or _written(plain, text, today, way)
     if day > today:
-        raise InvalidValue("day", text, f"a day up to today, {today.day} {today:%b %Y}")
+        raise InvalidValue("day", text, f"a day up to today, {day_written(today, way, year=True)}")
     return day
+
+
+def day_written(day: date, way: Way = PLAIN, year: bool = False) -> str:
+    """A day with the name of its month: "3 Nov", "3 Nov 2026"; "Nov 3", "Nov 3, 2026" by the habit."""
+    if way.day_first:
+        return f"{day.day} {day:%b %Y}" if year else f"{day.day} {day:%b}"
+    return f"{day:%b} {day.day}, {day.year}" if year else f"{day:%b} {day.day}"
 
 
 def _relative(plain: str, today: date) -> date | None:

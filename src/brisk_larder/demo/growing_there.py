@@ -15,6 +15,7 @@ from ..core.units import DAY_S, local_day
 from ..data.tables import DMonth, Part
 from ..services.acts.acting import doing, step, together
 from ..services.forecast.current import bring_up_to_date
+from ..services.forecast.line_sowings import LINE
 from ..services.forecast.lines import LotLine, lot_lines
 from ..services.forecast.sowing import window_in, windows_of
 from ..services.growing import sowings
@@ -177,7 +178,7 @@ def sow_the_lines(mill: Pellwick) -> None:
         on = (window.first + timedelta(days=2)).isoformat()
         with doing(larder, mill.ref(), "sow") as a:
             sowings.sow_seed(
-                a, one.lot_id, n, window.setting, on=on, meant_for=f"line:{r.variety_id}"
+                a, one.lot_id, n, window.setting, on=on, meant_for=f"{LINE}{r.variety_id}"
             )
 
 

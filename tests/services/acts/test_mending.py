@@ -13,7 +13,7 @@ from brisk_larder.services.acts.lot_acts import LotEdit
 from brisk_larder.services.growing import sowings
 from brisk_larder.services.papers import history, settings_page
 from brisk_larder.services.stock import lot_page, splitting
-from brisk_larder.services.storage import containers
+from brisk_larder.services.storage import containers, readings
 from brisk_larder.services.trials import acts as trials_acts
 from brisk_larder.services.trials import past
 from tests.conftest import DAY, packet
@@ -196,3 +196,21 @@ def test_amounts_and_days_follow_the_households_habit(small):
     )
     with pytest.raises(InvalidValue, match="locale"):
         settings_page.change_household(larder, ActRef(), {"locale": "xx"})
+
+
+def test_a_line_that_a_packet_leaves_and_a_clock_that_is_put_right_are_reckoned_anew(small):
+    larder = small.larder
+    bags = [
+        packet("onion", "Millrace", 2024, n, kept_line=True, source="own") for n in ("60", "400")
+    ]
+    _, leaves = add_seeds(larder, ActRef(), bags).lot_ids
+    small.line("onion")  # what lists show is kept
+    lot_acts.edit_lot(larder, ActRef(), leaves, LotEdit(kind="lettuce"))
+    compare(larder)
+    readings.log_reading(
+        larder, ActRef(), small.nodes["larder"], readings.DialReading(temperature=19.0)
+    )
+    larder.clock.at_s += 60 * DAY
+    small.line("onion")
+    settings_page.change_household(larder, ActRef(), {"tz": "Asia/Tokyo"})
+    compare(larder)

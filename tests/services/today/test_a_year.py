@@ -1,5 +1,6 @@
 """Advice keeps its word: what was told stands until a fact, its own day, or New Year."""
 
+import re
 from datetime import UTC, date, datetime, timedelta
 
 import pytest
@@ -9,7 +10,9 @@ from brisk_larder.data.acts import ActRef
 from brisk_larder.services.acts import lot_acts
 from brisk_larder.services.acts.entry import add_seeds
 from brisk_larder.services.forecast.lines import lot_lines
-from brisk_larder.services.growing.sowings import growing_room, sow
+from brisk_larder.services.growing.settling import settle
+from brisk_larder.services.growing.sowings import count_sowing, growing_room, sow
+from brisk_larder.services.household.kinds import figures
 from brisk_larder.services.needs import basket, buying, chains, pull, targets
 from brisk_larder.services.papers import settings_page
 from brisk_larder.services.today import jobs, ribbon
@@ -378,6 +381,41 @@ def test_a_line_has_its_sowing_its_harvest_and_its_word_when_it_is_missed(small)
     assert (year_of["Mill Line"].year, year_of["Mill Line"].act) == (2027, "sow")
     bought(larder, "pea", "Mill Line", 200, 2027, kept_line=True, source="own")
     assert not listed(larder, "seed")
+
+
+def test_while_a_line_stands_in_the_ground_all_but_a_remnant_of_it_is_free(small):
+    larder = small.larder
+    lot = bought(larder, "pea", "Mill Line", 400, 2026, kept_line=True, source="own")
+    key = want(larder, "peas, shelled, frozen", 3, 50)
+    (line,) = [r for r in growing_room(larder).rows if r.variety == "Mill Line"]
+
+    def given():
+        return sum(c.seeds for c in line_of(larder, key).covered if c.lot_id == lot)
+
+    go(larder, date(2027, 4, 10))
+    kept = 400 - given()
+    assert kept > 20  # its mothers come first
+    settle(larder, ActRef(), line.variety_id, 2027, anyway=True)  # a sowing in it is for the line
+    sow(larder, ActRef(), lot, 60)
+    assert given() == 340 - figures().growing.remnant_seeds
+    # of a sowing that failed nothing comes: its mothers are held back again
+    (due,) = growing_room(larder).due
+    count_sowing(larder, ActRef(), due.sowing_id, 0, settled=True)
+    assert given() <= 340 - kept + 1
+
+
+def test_a_house_that_writes_the_month_first_reads_it_so_everywhere(small):
+    larder = small.larder
+    settings_page.change_household(larder, ActRef(), {"locale": "en-US"})
+    key = want(larder, "tomato sauce, thin", 0.4, 20)
+    go(larder, date(2027, 3, 25))
+    said = line_of(larder, key).next_act
+    assert "Apr 2" in said
+    go(larder, date(2027, 4, 20))
+    (missed,) = listed(larder, "missed")
+    told = " ".join([said, missed.why, *(p.title + p.why for p in listed(larder))])
+    assert not re.search(r"\d (Jan|Feb|Mar|Apr|May|Jun|Jul|Aug|Sep|Oct|Nov|Dec)\b", told)
+    assert "Mar 20 to Apr 3" in missed.why
 
 
 def test_every_room_answers_on_every_month_of_a_year_and_in_the_south(pile):

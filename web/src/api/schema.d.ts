@@ -3686,8 +3686,8 @@ export interface components {
          *     ``sown_plants``: of this season's sowings, not asked for again; ``rounds``: sowings one after the other,
          *     ``round_days`` apart; ``sow_from_s``, ``sow_until_s``: first and last day of its next sowing in the
          *     year; ``sow_last_s``: the last of the whole year; ``missed_s``: the last day on which it could have been
-         *     sown, when that is over; ``order``: of what is short, whether an order comes in time, late (but still to be
-         *     sown), too_late, or "" (nothing to order); ``less``: units that are missing for want of seed, about;
+         *     sown, when that is over; ``order``: of what is short, whether an order comes in time, late (but still to
+         *     be sown), too_late, or "" (nothing to order); ``less``: units that are missing for want of seed, about;
          *     ``asks``: of what is short, what comes first: count, test, wait (for a test under way) or order.
          */
         ChainLine: {

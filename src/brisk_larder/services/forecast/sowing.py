@@ -6,12 +6,20 @@ from datetime import date, timedelta
 
 import numpy as np
 
-from ...core.growing_year import Frosts, growing_year, tender
+from ...core.growing_year import Frosts, growing_year, late_by, tender
 from ...core.moisture import Floats
 from ...core.plants import Seed
 from ...core.quantity import Seeds
 from ...core.units import day_start_s, local_day
-from ...core.windows import Climate, Sown, Window, next_sowing_s, sowing_windows
+from ...core.windows import (
+    Climate,
+    Sown,
+    Window,
+    last_day_to_sow,
+    last_missed,
+    next_sowing_s,
+    sowing_windows,
+)
 from ...core.worlds import amount
 from ...data.tables import Household
 from ..household.kinds import Kind, figures
@@ -88,14 +96,8 @@ def last_day_in(kind: Kind, day: date, home: Household, year: int) -> date | Non
     """The last day of a household year on which a kind can still be sown, in whichever of its windows; None:
     none is left from a day on."""
     ends = season(home, year)[1]
-    f = figures().calendar
-    left = [
-        w.closes(f)
-        for y in range(ends.year - 2, ends.year + 1)
-        for w in windows_of(kind, y, home)
-        if w.first < ends and w.closes(f) >= day
-    ]
-    return max(left, default=None)
+    near = [w for y in range(ends.year - 2, ends.year + 1) for w in windows_of(kind, y, home)]
+    return last_day_to_sow(near, day, ends, figures().calendar)
 
 
 def reckoned_s(sown: Sown, day: date, home: Household) -> float:
@@ -110,14 +112,8 @@ def missed_in(kind: Kind, day: date, home: Household, year: int) -> Window | Non
     begins, ends = season(home, year)
     if sowing_in(kind, day, home, year) is not None:
         return None
-    f = figures().calendar
-    over = [
-        w
-        for y in range(begins.year - 1, ends.year + 1)
-        for w in windows_of(kind, y, home)
-        if begins <= w.closes(f) < day and w.first < ends
-    ]
-    return max(over, key=lambda w: w.last, default=None)
+    near = [w for y in range(begins.year - 1, ends.year + 1) for w in windows_of(kind, y, home)]
+    return last_missed(near, day, begins, ends, figures().calendar)
 
 
 def last_useful(kind: Kind, home: Household, year: int) -> date | None:
@@ -134,13 +130,9 @@ def last_useful(kind: Kind, home: Household, year: int) -> date | None:
 def late_until(kind: Kind, missed: Window, home: Household) -> date | None:
     """Until when a kind whose windows are over can still be sown, late as it is, and ripen by the first
     frost; None: no frost is known, or it could not. What is begun indoors is grown on as usual first."""
-    useful = last_useful(kind, home, missed.last.year)
-    if useful is None:
-        return None
     weeks = kind.crop.sow_indoors_weeks_before_last_frost
     inside = weeks.low if missed.setting == "indoors" and weeks is not None else 0.0
-    last = useful - timedelta(weeks=inside)
-    return last if last > missed.last else None
+    return late_by(last_useful(kind, home, missed.last.year), inside, missed.last)
 
 
 def seed_of(look: Outlook, i: int, at_s: float, setting: str | None) -> Seed:

@@ -196,8 +196,9 @@ class Stale:
         self.lots.update(self.ids(f"SELECT lot_id FROM part WHERE id IN ({listed(part_ids)})"))
 
 
-# the air of all places hangs on these, what lists show on all the others but what is only for people
-ABOUT_AIR = ("hemisphere", "outdoor_mean_c", "unplaced_kind")
+# the air of all places hangs on these (the hours of a day are by its clock), what lists show on all the others
+# but what is only for people
+ABOUT_AIR = ("hemisphere", "outdoor_mean_c", "unplaced_kind", "tz")
 FOR_PEOPLE = {
     "name", "code_scheme", "currency", "page_size", "address", "settled", "version", "locale",
     "food_bed_m2", "cells", "evenings", "winter_roots", "people", "guest_weeks",
@@ -285,6 +286,9 @@ def _cohort(s: Stale, c: Changed) -> None:
     if c.any_of(*(set(c.after) - told - {"version"})):
         s.age(parts, 0)
     s.lots_of(parts)
+    if c.before is not None and c.any_of("variety_id"):
+        # a line that seed has left is told anew, too: it is only as safe as what is left of it
+        s.lots_of(s.of_variety(int(c.before["variety_id"])))
 
 
 def _variety(s: Stale, c: Changed) -> None:

@@ -15,7 +15,7 @@ from ..forecast.sowing import frosts_of, windows_of
 from ..forecast.wishes import wishes
 from ..household.kinds import Kind, figures
 from ..household.larder import Larder, planning_year, remembered
-from ..household.wording import percent, temperature_here
+from ..household.wording import date_words, percent, temperature_here
 
 
 @dataclass(frozen=True)
@@ -122,6 +122,6 @@ def _says(found: KindYear, soil_c: float) -> str:
     if found.last_useful is not None:
         day = found.last_useful
         parts.append(
-            f"sown after {day.day} {day:%B} it is not ready before the first frost, by the book's days"
+            f"sown after {date_words(day)} it is not ready before the first frost, by the book's days"
         )
     return "; ".join(parts)

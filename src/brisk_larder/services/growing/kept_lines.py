@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 
 import numpy as np
-from sqlmodel import Session, col, select
+from sqlmodel import col, select
 
 from ...core import belief as be
 from ...core.growing import seasons
@@ -17,22 +17,21 @@ from ...core.years import KeptLine
 from ...data.queries import live
 from ...data.tables import (
     Cohort,
-    Household,
     Neighbour,
     Part,
     PlanCell,
-    SeedOffer,
-    SeedOrder,
     Variety,
 )
 from ...reference import Crop
+from ..air.look import Look
 from ..forecast.emergence import emergence_of
 from ..forecast.glance import REGROW_YEARS
+from ..forecast.line_sowings import lines_sown, years_grown
 from ..forecast.lines import LotLine
+from ..forecast.on_order import orders_of
 from ..forecast.outlook import Outlook
-from ..household.kinds import Kind, Kinds, figures
+from ..household.kinds import Kind, figures
 from ..household.memory import recall
-from .line_sowings import lines_sown, years_grown
 
 CM2_PER_M2 = 10_000
 
@@ -76,11 +75,8 @@ def bed_m2(crop: Crop) -> float:
     return crop.min_plants_viable * crop.spacing_in_row_cm * crop.row_spacing_cm / CM2_PER_M2
 
 
-def first_year(lines: list[LotLine], this_year: int, sown_now: bool = False) -> int:
-    """The calendar year in which a kept line can be sown first; this year as long as one stands in it
-    (``sown_now``)."""
-    if sown_now:
-        return this_year
+def first_year(lines: list[LotLine], this_year: int) -> int:
+    """The calendar year in which a kept line can be sown first."""
     at = [x.glance.next_sowing_s for x in lines if x.glance.regrow_asked]
     return min((_year(s) for s in at if s is not None), default=this_year)
 
@@ -89,10 +85,9 @@ def _year(at_s: float) -> int:
     return datetime.fromtimestamp(at_s, UTC).year
 
 
-def kept_lines(
-    lines: list[LotLine], look: Outlook, kinds: Kinds, home: Household, session: Session, start: int
-) -> list[Kept]:
+def kept_lines(v: Look, lines: list[LotLine], look: Outlook, start: int) -> list[Kept]:
     """All kept lines, by the number of their variety."""
+    session = v.session
     variety_of = dict(
         session.exec(
             select(Part.lot_id, Cohort.variety_id).join(Cohort, col(Part.cohort_id) == Cohort.id)
@@ -102,21 +97,20 @@ def kept_lines(
     for one in lines:
         if one.glance.regrow_asked:
             whole.setdefault(variety_of[one.lot_id], []).append(one)
-    varieties = {
-        v.id: v for v in session.exec(select(Variety).where(col(Variety.id).in_(list(whole))))
-    }
+    rows_of = session.exec(select(Variety).where(col(Variety.id).in_(list(whole))))
+    varieties = {x.id: x for x in rows_of}
     cells: dict[int, list[PlanCell]] = {}
     for cell in session.exec(live(PlanCell)):
         cells.setdefault(cell.variety_id, []).append(cell)
-    grown = years_grown(lines_sown(session, home))
+    grown = years_grown(lines_sown(session, v.home))
     before = {int(k): int(one["year"]) - start for k, one in recall(session, "regrow").items()}
-    ordered = _ordered(session, kinds)
+    ordered = _ordered(v)
     nearest = {n.crossing_group: n.distance_m for n in session.exec(live(Neighbour))}
     rows = {row.part.lot_id: i for i, row in enumerate(look.rows)}
     out = []
     for variety, members in sorted(whole.items()):
         alive = [m for m in members if m.verdict.alive]
-        row, kind = varieties[variety], kinds.get(members[0].kind)
+        row, kind = varieties[variety], v.kinds.get(members[0].kind)
         one = (alive or members)[0]
         why_not = ""
         coming = ordered.get((kind.key, row.name.casefold()), 0)
@@ -156,9 +150,8 @@ def _line(
     twice = seasons(crop.life_cycle)
     within = [(c, c.year - start) for c in cells if 0 <= c.year - start < REGROW_YEARS]
     grown = {y - start for y in kept.grown}
-    for (
-        sown
-    ) in grown:  # what was sown in an earlier year is seed to come, as if it were in hand then
+    for sown in grown:
+        # what was sown in an earlier year is seed to come, as if it were in hand then
         harvest = sown + twice - 1
         if sown < 0:
             known = [
@@ -195,18 +188,13 @@ def _missed(line: KeptLine, cells: list[PlanCell], start: int) -> tuple[int, ...
     return tuple(sorted(y for y in asked if y - start not in line.agreed))
 
 
-def _ordered(session: Session, kinds: Kinds) -> dict[tuple[str, str], int]:
-    """Seeds on their way, by kind and variety."""
-    rows = session.exec(
-        select(SeedOrder, SeedOffer)
-        .join(SeedOffer, col(SeedOrder.offer_id) == SeedOffer.id)
-        .where(SeedOrder.state == "ordered", col(SeedOrder.deleted_s).is_(None))
-    )
+def _ordered(v: Look) -> dict[tuple[str, str], int]:
+    """Seeds on their way that are reckoned with, by kind and variety."""
     out: dict[tuple[str, str], int] = {}
-    for order, offer in rows:
-        if offer.variety:
-            name = (kinds.get(offer.crop).key, offer.variety.casefold())
-            out[name] = out.get(name, 0) + order.packs * offer.pack_seeds
+    for o in orders_of(v):
+        if o.variety and o.state == "ordered" and o.counts:
+            name = (o.crop, o.variety.casefold())
+            out[name] = out.get(name, 0) + o.seeds
     return out
 
 

@@ -4,20 +4,19 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from sqlmodel import Session
-
 from ...core.growing import seasons
 from ...core.years import KeptLine, Limits, Pattern, YearsPlan, plan_years, priced
 from ...data.queries import live
 from ...data.tables import Household, PlanCell
+from ..air.look import Look
 from ..forecast.glance import REGROW_YEARS
+from ..forecast.line_sowings import lines_sown
 from ..forecast.lines import LotLine
 from ..forecast.outlook import Outlook
-from ..household.kinds import Kinds, figures
+from ..household.kinds import figures
 from ..household.larder import writing_here
 from ..household.wording import many, often, percent
 from .kept_lines import Kept, first_year, kept_lines
-from .line_sowings import lines_sown
 from .not_kept import MissedYear, missed_years, not_together
 from .ways_out import WayOut, Year, ways_out
 
@@ -142,16 +141,15 @@ class Planned:
         ]
 
 
-def planned(
-    lines: list[LotLine], look: Outlook, kinds: Kinds, home: Household, session: Session, year: int
-) -> Planned:
+def planned(v: Look, lines: list[LotLine], look: Outlook) -> Planned:
     """The plan for all kept lines, as they stand."""
-    in_ground = any(s.day.year == year and not s.failed for s in lines_sown(session, home))
-    settled = session.exec(
+    year, home = v.today.year, v.home
+    in_ground = any(s.day.year == year and not s.failed for s in lines_sown(v.session, home))
+    settled = v.session.exec(
         live(PlanCell).where(PlanCell.year == year, PlanCell.state == "agreed")
     ).first()
-    start = first_year(lines, year, in_ground or settled is not None)
-    kept = kept_lines(lines, look, kinds, home, session, start)
+    start = year if in_ground or settled is not None else first_year(lines, year)
+    kept = kept_lines(v, lines, look, start)
     usual = figures().growing.lines_a_year
     limits = Limits(
         home.line_confidence, home.seed_bed_m2, home.seed_lines or usual, home.winter_roots
@@ -160,11 +158,9 @@ def planned(
     return Planned(kept, start, limits, plan_years(asked, limits, figures().regrow))
 
 
-def regrow_plan(
-    lines: list[LotLine], look: Outlook, kinds: Kinds, home: Household, session: Session, year: int
-) -> RegrowPlan:
+def regrow_plan(v: Look, lines: list[LotLine], look: Outlook) -> RegrowPlan:
     """The plan of the years, told."""
-    p = planned(lines, look, kinds, home, session, year)
+    p, home = planned(v, lines, look), v.home
     years = list(range(p.start, p.start + REGROW_YEARS))
     regrow, rows, safe, missed = [], [], list[str](), list[MissedYear]()
     for k in p.kept:

@@ -32,7 +32,7 @@ from .regrow import Planned, planned
 def _planned(larder: Larder) -> Planned:
     lines, look = lot_lines(larder), whole_outlook(larder)
     with looking_at(larder) as v:
-        return planned(lines, look, v.kinds, v.home, v.session, v.today.year)
+        return planned(v, lines, look)
 
 
 def _of(p: Planned, variety_id: int) -> Kept:

@@ -176,7 +176,7 @@ def growing_room(larder: Larder) -> GrowingRoom:
     """Everything the room shows."""
     lines, look = lot_lines(larder), whole_outlook(larder)
     with looking_at(larder) as v:
-        plan = regrow_plan(lines, look, v.kinds, v.home, v.session, v.today.year)
+        plan = regrow_plan(v, lines, look)
         due, up = due_list(v.session, larder), came_up(v.session, larder, look, lines)
         return GrowingRoom(
             due, up, plan.regrow, plan.safe, plan.years, plan.rows, plan.loads, plan.says,

@@ -56,8 +56,12 @@ def surely(share: float) -> str:
 def day_words(at_s: float, today: date | None = None) -> str:
     """A date as people say it, by the household's clock; the year only when it is not this one."""
     day = local_day(at_s, zone_here())
-    text = f"{day.day} {day:%b}"
-    return text if today is not None and day.year == today.year else f"{text} {day.year}"
+    return date_words(day, year=today is None or day.year != today.year)
+
+
+def date_words(day: date, year: bool = False) -> str:
+    """A day in the order of the household that was read last, with its ``year`` where that is asked."""
+    return writing_here().day(day, year)
 
 
 def out_of_ten(share: float) -> str:

@@ -16,13 +16,13 @@ from ...data.queries import key, live
 from ...data.tables import SeedOffer, Seller, WantedSeed
 from ..air.look import Look, looking_at
 from ..forecast.lines import LotLine, lot_lines
+from ..forecast.on_order import OrderLine, orders_of, records, seed_of_offer
 from ..forecast.sowing import sowing_of
 from ..household.kinds import Kind, figures
 from ..household.larder import Larder, remembered
 from ..household.wording import day_words, many, percent
 from .chains import needs_room
 from .lines import ORDERABLE, ChainLine
-from .on_order import OrderLine, orders_of, records, seed_of_offer
 
 
 @dataclass(frozen=True)

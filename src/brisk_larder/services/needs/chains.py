@@ -11,18 +11,21 @@ from sqlmodel import col, select
 
 from ...core import belief as be
 from ...core.cover import CoverPlan, Demand, Short, Taken, cover
+from ...core.growing import remnant
 from ...core.needs import line_reserve, sound, usable
 from ...core.plants import Seed
 from ...core.shares import PART, less_what_is_sown, whole_key
-from ...core.units import day_start_s, local_day
+from ...core.units import local_day
 from ...core.ways import Supply
 from ...core.worlds import germination, ranks
-from ...data.queries import key, live
-from ...data.tables import Cohort, Part, Sowing, Variety
+from ...data.queries import key
+from ...data.tables import Cohort, Part, Variety
 from ..air.look import Look, looking_at
 from ..forecast.current import whole_outlook
 from ..forecast.emergence import emergence_by_the_book, emergence_of
+from ..forecast.line_sowings import lines_sown
 from ..forecast.lines import LotLine, lot_lines, test_seeds
+from ..forecast.on_order import Coming, OrderLine, coming
 from ..forecast.outlook import Outlook
 from ..forecast.sowing import in_worlds, last_day_in, missed_in, reckoned_s, seed_of, sowing_in
 from ..forecast.wishes import Wishes, product_of, wishes
@@ -34,7 +37,6 @@ from ..household.quantity import earmarks, seeds_left
 from ..household.wording import often
 from .in_ground import plants_in_ground
 from .lines import ORDERABLE, ORDERED, Covered, NeedsRoom
-from .on_order import Coming, OrderLine, coming
 from .outcome import Missed, Planned, line_of
 from .room import how_sown, room_check
 
@@ -95,8 +97,10 @@ def _in_hand(
         if line.state not in ("here", "fetched"):
             away.add(lot)  # it keeps its line, wherever it is; it is not sown
         asked_for_test = test_seeds(line.glance) if line.verdict.test else 0
-        spare = max(0, seeds[lot].whole - round(aside.get(lot, 0.0)) - asked_for_test)
-        if row.variety.kept_line and row.variety.id not in grown:
+        rest = seeds[lot].whole - round(aside.get(lot, 0.0)) - asked_for_test
+        in_ground = row.variety.kept_line and row.variety.id in grown
+        spare = max(0, rest - (remnant(seeds[lot].whole, figures().growing) if in_ground else 0))
+        if row.variety.kept_line and not in_ground:
             lines_of.setdefault(row.variety.id, []).append(len(out.supplies))
         # where the ground is hard on all seed, none of it is the worse for that
         learnt = one.emergence.mean / emergence_by_the_book(row.kind, setting)
@@ -124,12 +128,10 @@ def _in_hand(
 
 
 def _grown_now(v: Look) -> set[int]:
-    """Lines whose mothers are in the ground this season: they need not be held back again."""
-    since = day_start_s(season(v.home, household_year(v.today, v.home))[0], v.home.tz)
-    rows = v.session.exec(
-        live(Sowing).where(col(Sowing.meant_for).startswith("line:"), Sowing.at_s >= since)
-    )
-    return {int(s.meant_for.removeprefix("line:")) for s in rows}
+    """Lines whose mothers are in the ground this season and did not fail: only a remnant is held back of
+    them."""
+    since = season(v.home, household_year(v.today, v.home))[0]
+    return {s.variety_id for s in lines_sown(v.session, v.home) if s.day >= since and not s.failed}
 
 
 def _on_their_way(v: Look, orders: Sequence[Coming], asked: set[str], year: int) -> list[Supply]:
@@ -277,15 +279,13 @@ SHORT = "short:"  # before the demand of which so many plants and seeds were tol
 
 
 def _as_told(short: Short, told: list[int | None] | None) -> Short:
-    """What is missing in the numbers that were told, while they are about right."""
+    """What is missing in the numbers that were told, while they are about right and say no less than is
+    missing."""
     if told is None or told[0] is None or (told[1] is None) != (short.seeds is None):
         return short
     near = 1 + figures().cover.retold_share * short.plants
-    return (
-        replace(short, plants=told[0], seeds=told[1])
-        if abs(told[0] - short.plants) <= near
-        else short
-    )
+    stands = 0 <= told[0] - short.plants <= near and (told[1] or 0) >= (short.seeds or 0)
+    return replace(short, plants=told[0], seeds=told[1]) if stands else short
 
 
 def _ordered(order: OrderLine, seeds: int) -> Covered:

@@ -13,6 +13,7 @@ from ...data.queries import key, live
 from ...data.tables import Sowing
 from ..air.look import Look
 from ..forecast.emergence import counted_sowings, emergence
+from ..forecast.line_sowings import LINE
 from ..forecast.outlook import Outlook
 
 
@@ -28,7 +29,7 @@ def plants_in_ground(v: Look, outlook: Outlook, year: int) -> list[InGround]:
     mine = live(Sowing).where(Sowing.at_s >= since_s, Sowing.at_s < until_s)
     for s in v.session.exec(mine.order_by(col(Sowing.id))):
         i, up = rows.get(s.lot_id), float(counted.get(key(s), 0))
-        if i is None or s.meant_for.startswith("line:"):
+        if i is None or s.meant_for.startswith(LINE):
             continue  # what grows for its seed is not for the table
         kind = outlook.rows[i].kind
         living = float(outlook.g_at(i, np.array([float(s.at_s)]))[0].mean())

@@ -13,19 +13,19 @@ from ...core.plants import Seed
 from ...core.shares import PART, whole_key
 from ...core.succession import Sowings
 from ...core.units import DAY_S, day_start_s
-from ...core.windows import Sown, Window
+from ...core.windows import Window, order_state
 from ...data.tables import FoodTarget as FoodRow
 from ...data.tables import Household
 from ..forecast.lines import LotLine
+from ..forecast.on_order import OrderLine
 from ..forecast.outlook import Outlook
 from ..forecast.soil_words import emergence_words
 from ..forecast.sowing import last_day_in, late_until, sowing_in, sowing_of
 from ..forecast.wishes import Wishes, product_of
 from ..household.kinds import Kind, Kinds, figures, reference
 from ..household.larder import Larder, today, writing_here
-from ..household.wording import day_words, many, often, percent, prose, sentence
+from ..household.wording import date_words, day_words, many, often, percent, prose, sentence
 from .lines import METHOD_WORDS, ChainLine, Covered, Enough, Share
-from .on_order import OrderLine
 from .takes import piece_name, pieces_room, pieces_why, pieces_words, room_of
 
 
@@ -90,7 +90,9 @@ def line_of(
     day = today(larder, home)
     sowing = sowing_in(kind, day, home, planned.year)
     last = last_day_in(kind, day, home, planned.year)
-    order = _order_state(short, sowing, last, home, day)
+    order = ""
+    if short is not None and sowing is not None and last is not None:
+        order = order_state(day, home.order_lead_days, sowing.first, last)
     order_by = None
     if short is not None and sowing is not None:
         order_by = float(day_start_s(sowing.first, home.tz) - home.order_lead_days * DAY_S)
@@ -224,19 +226,6 @@ def _why(
     return why
 
 
-def _order_state(
-    short: Short | None, sowing: Sown | None, last: date | None, home: Household, day: date
-) -> str:
-    """Whether what is short can still be had by an order: by the household's own days between ordering and
-    sowing, till the last day of the year's sowing."""
-    if short is None or sowing is None or last is None:
-        return ""
-    comes = day + timedelta(days=home.order_lead_days)
-    if comes <= sowing.first:
-        return "in_time"
-    return "late" if comes <= last else "too_late"
-
-
 def _asks(short: Short | None, asked_for_test: list[str], waits: list[str]) -> str:
     """What comes first for what is short."""
     if short is None:
@@ -266,10 +255,6 @@ def less_words(food: FoodRow | None, less: float) -> str:
     return many(max(1, round(less)), "jar") if food.unit == "jars" else writing_here().volume(less)
 
 
-def _day(day: date) -> str:
-    return f"{day.day} {day:%b}"
-
-
 def _late_words(
     order: str,
     says: str,
@@ -280,10 +265,11 @@ def _late_words(
     home: Household,
 ) -> tuple[str, str]:
     """What is short when the day to order by is past: sowing opens on ``first`` and ends on ``last``."""
-    lead, until = timedelta(days=home.order_lead_days), _day(last)
+    lead, until = timedelta(days=home.order_lead_days), date_words(last)
     if order == "late":
-        act = f"order at once: it was to be ordered by {_day(first - lead)}, and by {_day(last - lead)}"
-        return says, f"{act} it still comes for sowing by {until}"
+        missed, at_most = date_words(first - lead), date_words(last - lead)
+        act = f"order at once: it was to be ordered by {missed}, and by {at_most} it still comes"
+        return says, f"{act} for sowing by {until}"
     eat = f"eat about {less} less" if less else "do with less"
     what = "sow what is there" if covered else "buy plants"
     return says, f"too late to order for sowing by {until}: {what}, or {eat}"
@@ -294,18 +280,19 @@ def missed_ways(kind: Kind, window: Window, home: Household, day: date) -> list[
     late, again = late_until(kind, window, home), sowing_of(kind, day, home)
     ways = []
     if late is not None and late >= day:
-        ways.append(f"sow it late, by {_day(late)} at most")
+        ways.append(f"sow it late, by {date_words(late)} at most")
     if window.setting == "indoors":
         ways.append("buy plants")
     if again is not None:
-        ways.append(f"wait for {_day(again.first)} {again.first.year}")
+        ways.append(f"wait for {date_words(again.first, year=True)}")
     return ways or ["grow another kind instead"]
 
 
 def missed_words(missed: Missed, less: str, ways: list[str]) -> str:
     """What it means that a sowing is over, and all that is possible still."""
     where = "" if missed.window.setting == "outdoors" else " indoors"
-    said = f"Its days for sowing{where} were {_day(missed.window.first)} to {_day(missed.window.last)}; "
+    began, ended = date_words(missed.window.first), date_words(missed.window.last)
+    said = f"Its days for sowing{where} were {began} to {ended}; "
     said += f"{many(missed.plants, 'plant')} of it were not sown"
     said += f", and about {less} will be missing on the shelf. " if less else ". "
     late = ", and see whether it ripens by the first frost" if "late" in ways[0] else ""

@@ -15,7 +15,7 @@ from ...reference.tables import Piece
 from ..forecast.sowing import frosts_of, last_useful
 from ..household.kinds import Kind, figures
 from ..household.larder import writing_here
-from ..household.wording import many
+from ..household.wording import date_words, many
 
 
 class Room(TypedDict):
@@ -69,7 +69,7 @@ def pieces_words(piece: Piece, plants: int, home: Household, year: int) -> tuple
     held = piece_window(piece, home, year)
     if held is not None:
         first, last = held
-        act += f", set {first.day} {first:%b} to {last.day} {last:%b}"
+        act += f", set {date_words(first)} to {date_words(last)}"
     return many(plants, piece.piece), act
 
 
@@ -140,7 +140,7 @@ def succession_words(split: Sowings, weeks: float) -> str:
     first = split.days[0]
     said = (
         f"{weeks:g} weeks of eating: {split.wanted} sowings of {many(split.plants, 'plant')}, one every "
-        f"{many(split.every_days, 'day')} from {first.day} {first:%b} (how long one feeds is a guess)"
+        f"{many(split.every_days, 'day')} from {date_words(first)} (how long one feeds is a guess)"
     )
     if split.late:
         said += f"; {split.late} of them would no longer ripen before the frost"

@@ -19,6 +19,7 @@ from ..forecast.lines import LotLine, lot_lines
 from ..household.kinds import Kinds, figures
 from ..household.larder import Larder, is_live
 from ..household.measures import measures_of
+from ..household.wording import date_words
 
 PLANT_HEALTH = "Before seed crosses a border, look at local plant-health and variety rules."
 
@@ -228,7 +229,9 @@ def slip_pdf(larder: Larder, parcel_id: int, page: str = "A4") -> bytes:
     parcel, house, rows = slip_rows(larder, parcel_id)
     head = ["code", "what", "how much", "from", "comes up", "sow", "note"]
     day = datetime.fromtimestamp(parcel.sent_s or parcel.made_s, UTC)
-    under = f"{parcel.code}, {day.day} {day:%B %Y}. Keep it dry and cool; sow the oldest first."
+    under = (
+        f"{parcel.code}, {date_words(day, year=True)}. Keep it dry and cool; sow the oldest first."
+    )
     said = ListPage(
         f"Seed for {parcel.person}, from {house}",
         under,

@@ -24,7 +24,7 @@ from ..household.kinds import Kinds
 from ..household.larder import Larder, writing_here
 from ..household.lineage import spoilt_lots
 from ..household.measures import main_part
-from ..household.wording import many, percent
+from ..household.wording import date_words, many, percent
 from .filing import all_filed, filing_order
 
 MOST_LABELS = 2000
@@ -99,12 +99,12 @@ def _sealed(air: Air, node: int | None) -> str:
     if not events or events[-1].kind != "sealed":
         return ""
     day = datetime.fromtimestamp(events[-1].at_s, UTC)
-    words = f"sealed {day.day} {day:%b %Y}"
+    words = f"sealed {date_words(day, year=True)}"
     shut = json.loads(events[-1].figures).get("shut_days")
     if shut is None:
         return words
     opens = datetime.fromtimestamp(events[-1].at_s + shut * DAY_S, UTC)
-    return f"{words}, open from {opens.day} {opens:%b %Y}"
+    return f"{words}, open from {date_words(opens, year=True)}"
 
 
 def _source(cohort: Cohort) -> str:
@@ -246,7 +246,11 @@ def container_pages(larder: Larder, node_ids: list[int], address: str) -> list[L
                     ]
                 )
         gone = [e.at_s for e in air.events.get(node, []) if e.kind == "gone_through"]
-        went = f"gone through {datetime.fromtimestamp(max(gone), UTC):%d %b %Y}" if gone else ""
+        went = (
+            f"gone through {date_words(datetime.fromtimestamp(max(gone), UTC).date(), year=True)}"
+            if gone
+            else ""
+        )
         under = " \u00b7 ".join(
             filter(None, [node_path(air, node), many(len(here), "packet"), went])
         )

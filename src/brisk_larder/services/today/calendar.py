@@ -13,6 +13,7 @@ from ..acts.acting import Doing, Done, act
 from ..air.look import looking_at
 from ..forecast.sowing import windows_of
 from ..household.larder import Larder
+from ..household.wording import date_words
 from ..needs.chains import needs_room
 from .jobs import today_room
 from .this_years_list import Proposal
@@ -75,7 +76,7 @@ def calendar(larder: Larder) -> bytes:
             ):
                 if w.last < v.today:
                     continue
-                until = f"until {w.last.day} {w.last:%B}"
+                until = f"until {date_words(w.last)}"
                 guess = " (by a guessed frost date)" if w.guessed else ""
                 uid = f"sow:{crop}:{w.first.year}:{w.setting}"
                 title = f"Sow {kind.name} {w.setting} from now on"

@@ -3,25 +3,25 @@ year that was planned is missed."""
 
 from __future__ import annotations
 
-from datetime import date, timedelta
+from datetime import timedelta
 
-from ...core.growing import seasons
+from ...core.growing import remnant, ripe_on
 from ...core.needs import line_reserve
 from ...core.units import day_start_s
 from ..air.look import Look, looking_at
 from ..forecast.current import whole_outlook
+from ..forecast.line_sowings import LINE, LineSown, lines_sown
 from ..forecast.lines import LotLine, lot_lines
 from ..forecast.outlook import Outlook
 from ..forecast.sowing import reckoned_s, seed_of, sowing_of, windows_of
-from ..growing.line_sowings import LINE, LineSown, lines_sown
 from ..growing.not_kept import MissedYear
 from ..growing.regrow import RegrowLine
 from ..growing.sowings import GrowingRoom
-from ..household.kinds import Kind, figures
+from ..household.kinds import figures
 from ..household.larder import Larder
 from ..household.memory import Told, recall, remember
 from ..household.quantity import seeds_left
-from ..household.wording import many, percent
+from ..household.wording import date_words, many, percent
 from .this_years_list import Proposal
 
 NOT_SOWN = ("regrow_find_again", "regrow_count", "regrow_wait", "regrow_on_its_way")
@@ -79,10 +79,11 @@ def _sow(
     if not any(take):
         take = [n for _, n in pairs]  # it cannot promise its mothers: all but a remnant
     ending, out = v.today >= when.last_days, []
-    until = f"{when.until.day} {when.until:%b}"
-    says = f"Last days: its sowing {when.setting} ends on {until}. " if ending else ""
+    says = (
+        f"Last days: its sowing {when.setting} ends on {date_words(when.until)}. " if ending else ""
+    )
     for x, n, (_, whole) in zip(here, take, pairs, strict=True):
-        n = min(n, whole - min(figures().growing.remnant_seeds, whole // 4))
+        n = min(n, whole - remnant(whole, figures().growing))
         if n < 1:
             continue
         what = f"{x.code} {x.variety}"
@@ -106,13 +107,6 @@ def _sow(
     return out
 
 
-def ripe_on(kind: Kind, sown: date) -> date:
-    """About when the seed of a line sown on a day is ripe; of a biennial in its second year."""
-    crop = kind.crop
-    days = crop.days_to_maturity.high + crop.days_seed_maturity_after_food_stage
-    return sown + timedelta(days=days + 365 * (seasons(crop.life_cycle) - 1))
-
-
 def _harvests(v: Look, sown: list[LineSown], stock: dict[int, LotLine]) -> list[Proposal]:
     """Seed of lines in the ground that will be ripe in the coming weeks, until new seed of the line is in."""
     soon = v.today + timedelta(days=figures().growing.sow_soon_days)
@@ -124,7 +118,9 @@ def _harvests(v: Look, sown: list[LineSown], stock: dict[int, LotLine]) -> list[
         if s.failed or s.lot_id not in stock:
             continue
         x = stock[s.lot_id]
-        ripe = ripe_on(v.kinds.get(x.kind), s.day)
+        crop = v.kinds.get(x.kind).crop
+        grows, ripens = crop.days_to_maturity.high, crop.days_seed_maturity_after_food_stage
+        ripe = ripe_on(s.day, grows, ripens, crop.life_cycle)
         late = (v.today - ripe).days
         came = newest[x.variety] > day_start_s(s.day, v.home.tz)
         if ripe > soon or late > figures().growing.seed_waited_for_days or came:
@@ -134,8 +130,9 @@ def _harvests(v: Look, sown: list[LineSown], stock: dict[int, LotLine]) -> list[
                 origin_key=f"seed:{s.variety_id}:{s.day.year}",
                 kind="seed",
                 title=f"Gather the seed of {x.variety} ({x.kind_name})",
-                why=f"Sown {s.day.day} {s.day:%b %Y} for its seed, ripe about {ripe.day} {ripe:%b} (a guess: "
-                "days to eating and from there to seed, by the book). Dry it, and write the new packet down.",
+                why=f"Sown {date_words(s.day, year=True)} for its seed, ripe about {date_words(ripe)} "
+                "(a guess: days to eating and from there to seed, by the book). "
+                "Dry it, and write the new packet down.",
                 where="garden",
                 due_s=float(day_start_s(ripe, v.home.tz)),
                 subject=f"lot:{s.lot_id}",

@@ -9,10 +9,10 @@ from sqlmodel import col, select
 from ...core.units import day_start_s
 from ...data.tables import FoodTarget
 from ..air.look import looking_at
+from ..forecast.on_order import orders_of
 from ..household.kinds import figures
 from ..household.larder import Larder, household_year, planning_year, season, year_to_name
-from ..household.wording import day_words, many
-from ..needs.on_order import orders_of
+from ..household.wording import date_words, day_words, many
 from .this_years_list import Proposal
 
 
@@ -60,17 +60,17 @@ def foods_to_name(larder: Larder) -> list[Proposal]:
         if next_one == now or named is None or planning_year(v.session, v.today, v.home) != now:
             return []
         begins = season(v.home, next_one)[0]
-        first = f"{begins.day} {begins:%B}"
+        last = begins - timedelta(days=1)
         return [
             Proposal(
                 origin_key=f"name_foods:{next_one}",
                 kind="name",
-                title=f"Name the foods of the year from {first} on",
+                title=f"Name the foods of the year from {date_words(begins)} on",
                 why="Take over last year's list and change what is to be otherwise; what is still to be sown "
                 f"of this year stays. Until they are named this year's list stands, and it ends on "
-                f"{(begins - timedelta(days=1)).day} {begins - timedelta(days=1):%B}.",
+                f"{date_words(last)}.",
                 where="house",
-                due_s=float(day_start_s(begins - timedelta(days=1), v.home.tz)),
+                due_s=float(day_start_s(last, v.home.tz)),
                 subject=f"foods:{next_one}",
                 urgent=False,
             )

@@ -8,11 +8,12 @@ from datetime import date, timedelta
 from ...core.units import local_day
 from ..air.look import looking_at
 from ..forecast.lines import lot_lines
+from ..forecast.on_order import orders_of
 from ..forecast.sowing import windows_of
 from ..household.larder import Larder, household_year
+from ..household.wording import date_words
 from ..needs.basket import last_offers
 from ..needs.chains import needs_room
-from ..needs.on_order import orders_of
 from .this_years_list import year_of
 
 
@@ -77,7 +78,7 @@ def ribbon(larder: Larder) -> Ribbon:
         kind = kinds.get(crop)
         windows = [w for y in (start.year, start.year + 1) for w in windows_of(kind, y, home)]
         for w in windows:
-            put(w.first, "sow", f"{kind.name} {w.setting} from {w.first.day} {w.first:%b}")
+            put(w.first, "sow", f"{kind.name} {w.setting} from {date_words(w.first)}")
     for order in orders:
         if order.state == "ordered":
             expected = local_day(order.expected_s, home.tz)

@@ -17,7 +17,7 @@ from ..air.look import Look, looking_at
 from ..forecast.sowing import last_useful, sowing_in
 from ..household.kinds import Kind, figures
 from ..household.larder import Larder, season
-from ..household.wording import many
+from ..household.wording import date_words, many
 from ..needs.lines import ChainLine, Covered, NeedsRoom
 from .this_years_list import Proposal
 from .weather import moved_off_frost
@@ -93,11 +93,9 @@ def sown_for(v: Look, year: int) -> dict[str, _Done]:
 
 def _until(when: Sown, ending: bool) -> str:
     """Until when it can be sown, told in its last days; before that the job's own span says it."""
-    return f"Last days: its sowing {when.setting} ends on {_day(when.until)}." if ending else ""
-
-
-def _day(day: date) -> str:
-    return f"{day.day} {day:%b}"
+    return (
+        f"Last days: its sowing {when.setting} ends on {date_words(when.until)}." if ending else ""
+    )
 
 
 def _when(x: ChainLine, kind: Kind, times: list[int], v: Look, year: int) -> Sown | None:

@@ -7,9 +7,9 @@ from datetime import UTC, datetime
 
 from ...core.units import DAY_S, day_start_s
 from ..air.look import looking_at
+from ..forecast.line_sowings import lines_sown
 from ..forecast.lines import LotLine, lot_lines
 from ..forecast.sowing import window_in
-from ..growing.line_sowings import lines_sown
 from ..growing.sowings import GrowingRoom, growing_room
 from ..household.kinds import figures
 from ..household.larder import Larder, today

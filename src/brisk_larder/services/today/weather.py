@@ -14,7 +14,7 @@ from ..air.look import Look
 from ..forecast.nights import as_forecast, nights_ahead
 from ..forecast.sowing import windows_of
 from ..household.kinds import Kind, figures
-from ..household.wording import many, percent, temperature_here
+from ..household.wording import date_words, many, percent, temperature_here
 
 
 @act("forecast")
@@ -46,9 +46,9 @@ def moved_off_frost(kind: Kind, day: date, v: Look) -> tuple[date, str]:
     found = off_frost(day, last, as_forecast(nights_ahead(v)), soft, figures().frost)
     if found is None:
         return day, ""
-    nights = ", ".join(f"{d.day} {d:%b} ({percent(chance)})" for d, chance in found.nights[:3])
+    nights = ", ".join(f"{date_words(d)} ({percent(chance)})" for d, chance in found.nights[:3])
     harm = figures().frost.tender_c if soft else figures().frost.hardy_c
     return found.day, (
-        f"Not before {found.day.day} {found.day:%b}: nights below {temperature_here(harm)} are forecast for "
+        f"Not before {date_words(found.day)}: nights below {temperature_here(harm)} are forecast for "
         f"{nights}."
     )

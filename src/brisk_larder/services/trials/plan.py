@@ -14,7 +14,7 @@ from ..forecast.lines import LotLine, test_seeds
 from ..forecast.test_advice import cold_days
 from ..household.kinds import Kind, Kinds, figures
 from ..household.larder import writing_here
-from ..household.wording import day_words, many, percent, temperature_here
+from ..household.wording import date_words, day_words, many, percent, temperature_here
 from .setting_up import count_days, laying
 from .spots import SpotLine
 
@@ -307,7 +307,7 @@ def _why(
 ) -> str:
     said = _how(start, line, test, answer_s)
     if missed is not None:
-        said += f" It was planned for {missed.day} {missed:%b}, and nobody began it then."
+        said += f" It was planned for {date_words(missed)}, and nobody began it then."
     return said
 
 

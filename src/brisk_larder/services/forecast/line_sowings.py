@@ -11,7 +11,13 @@ from ...core.units import local_day
 from ...data.queries import live
 from ...data.tables import Cohort, Household, Part, PlanCell, Sowing
 
-LINE = "line:"
+LINE = "line:"  # before the number of the line that a sowing is meant for
+
+
+def line_of(meant_for: str) -> int | None:
+    """The number of the line that a sowing is meant for; None: it is meant for none."""
+    number = meant_for.removeprefix(LINE)
+    return int(number) if meant_for.startswith(LINE) and number.isdecimal() else None
 
 
 @dataclass(frozen=True)
@@ -48,9 +54,8 @@ def lines_sown(session: Session, home: Household) -> list[LineSown]:
     out = []
     for s in session.exec(live(Sowing).order_by(col(Sowing.at_s), col(Sowing.id))):
         day = local_day(s.at_s, home.tz)
-        if s.meant_for.startswith(LINE):
-            variety = int(s.meant_for.removeprefix(LINE))
-        else:
+        variety = line_of(s.meant_for)
+        if variety is None:
             found = variety_of.get(s.lot_id)
             if found is None or s.meant_for or (found, day.year) not in settled:
                 continue

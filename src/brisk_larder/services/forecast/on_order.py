@@ -17,10 +17,10 @@ from ...core.worlds import germination, ranks
 from ...data.queries import key, live
 from ...data.tables import Cohort, Part, SeedOffer, SeedOrder, Seller
 from ..air.look import Look
-from ..forecast.emergence import emergence_of
-from ..forecast.lines import LotLine
-from ..forecast.sowing import sowing_of
 from ..household.kinds import figures
+from .emergence import emergence_of
+from .lines import LotLine
+from .sowing import sowing_of
 
 
 @dataclass(frozen=True)
