@@ -196,7 +196,7 @@ class Stale:
         self.lots.update(self.ids(f"SELECT lot_id FROM part WHERE id IN ({listed(part_ids)})"))
 
 
-# the air of all places hangs on these (the hours of a day are by its clock), what lists show on all the others
+# the air of all places hangs on these (hours of a day are by its clock), what lists show on all the others
 # but what is only for people
 ABOUT_AIR = ("hemisphere", "outdoor_mean_c", "unplaced_kind", "tz")
 FOR_PEOPLE = {
