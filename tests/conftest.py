@@ -106,6 +106,7 @@ class Small:
 
 
 def packet(kind, variety, year=2024, quantity="300", **more):
+    more.setdefault("since", "since it came")
     return entry.NewSeeds(kind=kind, variety=variety, year=year, quantity=quantity, **more)
 
 

@@ -241,13 +241,14 @@ def want(
     """Name a food the household wants ("sauerkraut --per-week 1 --weeks 40")."""
     from .data.acts import ActRef
     from .services.needs import targets
+    from .services.needs.products import products
 
     larder = open_larder(data, clock_of(today))
     try:
         targets.set_target(larder, ActRef(), product=food, per_week=per_week, weeks=weeks)
     except LarderError as error:
         first = (food.lower().split() or ["?"])[0]
-        near = [p.name for p in targets.products() if first in p.name.lower()]
+        near = [p.name for p in products() if first in p.words]
         hint = f" Known: {'; '.join(near[:6])}" if near else ""
         raise fail(error.message + hint) from None
     typer.echo(f"{food}: {per_week:g} a week for {weeks:g} weeks")

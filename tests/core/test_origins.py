@@ -5,7 +5,13 @@ from datetime import UTC, date, datetime
 import pytest
 
 from brisk_larder.core import edible, mixture, origins
-from brisk_larder.core.origins import packet_year, planning_year, read_origin, record_start
+from brisk_larder.core.origins import (
+    likely_age,
+    packet_year,
+    planning_year,
+    read_origin,
+    record_start,
+)
 from brisk_larder.core.units import YEAR_S
 from tests.core.book import FIGURES
 
@@ -13,10 +19,12 @@ NOW = 1_795_507_200  # 24 November 2026
 EARLIEST = 631_152_000
 TODAY = date(2026, 11, 24)
 
+LIKELY = likely_age((), NOW, 4.0)
+
 
 def start(text, own=True, north=True):
     origin = read_origin(text, TODAY)[0] if text else None
-    return record_start(origin, own, north, "UTC", NOW, EARLIEST, 4.0, FIGURES.calendar)
+    return record_start(origin, own, north, "UTC", NOW, EARLIEST, LIKELY, FIGURES.calendar)
 
 
 def day(at_s):
@@ -35,12 +43,12 @@ def test_the_clock_starts_at_harvest_or_at_the_buying_season(text, own, north, b
 
 def test_no_clock_starts_in_the_future_nor_before_all_records():
     late = record_start(read_origin("2026", date(2026, 12, 1))[0], False, False, "UTC", NOW - 200 * 86_400,
-                        EARLIEST, 4.0, FIGURES.calendar)  # fmt: skip
+                        EARLIEST, LIKELY, FIGURES.calendar)  # fmt: skip
     assert late.record_s == NOW - 200 * 86_400
     assert late.high_s == NOW - 200 * 86_400
     assert start("1990", True, False).record_s >= EARLIEST
     unknown = start("")
-    assert (unknown.high_s, unknown.record_s) == (NOW, NOW)
+    assert (unknown.high_s, unknown.record_s) == (NOW, LIKELY[1])
     assert (NOW - unknown.low_s) / YEAR_S == pytest.approx(4, abs=0.01)
     for text in ("2024", "Sep 2024"):
         found = start(text)

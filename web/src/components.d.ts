@@ -74,9 +74,11 @@ declare module 'vue' {
     RouterLink: typeof import('vue-router')['RouterLink']
     RouterView: typeof import('vue-router')['RouterView']
     Sheet: typeof import('./parts/Sheet.vue')['default']
+    SinceField: typeof import('./parts/fields/SinceField.vue')['default']
     SpotField: typeof import('./parts/fields/SpotField.vue')['default']
     TextField: typeof import('./parts/fields/TextField.vue')['default']
     UndoBar: typeof import('./parts/UndoBar.vue')['default']
+    UsualPlace: typeof import('./parts/fields/UsualPlace.vue')['default']
     Why: typeof import('./parts/Why.vue')['default']
     YearRibbon: typeof import('./parts/YearRibbon.vue')['default']
   }

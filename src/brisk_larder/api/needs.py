@@ -9,7 +9,7 @@ from fastapi.responses import PlainTextResponse, Response
 from pydantic import BaseModel
 
 from ..services.acts import heed
-from ..services.needs import acts, basket, buying, chains, kitchen, pantry, pull, targets
+from ..services.needs import acts, basket, buying, chains, kitchen, pantry, products, pull, targets
 from ..services.needs.basket import BasketRoom
 from ..services.needs.buying import OfferSaid
 from ..services.needs.kitchen import Harvests
@@ -19,7 +19,6 @@ from ..services.needs.pull import PullList, Star
 from ..services.needs.targets import (
     GivenUp,
     LastYear,
-    ProductChoice,
     SharedOver,
     TakenOver,
     VarietyChoice,
@@ -44,9 +43,11 @@ class TargetIn(BaseModel):
     sure: float = 0.5
     jar_litres: float = 1.0
     eaten_by: str = "table"
+    types: str | None = None
     shares: list[SharedOver] | None = None
     target_id: int | None = None
     version: int | None = None
+    anyway: bool = False
 
 
 class OverrideIn(BaseModel):
@@ -229,15 +230,20 @@ def post_never(larder: LarderDep, ref: ActDep, order_id: int) -> Answer:
 
 
 @router.get("/products")
-def get_products() -> list[ProductChoice]:
+def get_products() -> list[products.ProductChoice]:
     """Products of the book."""
-    return targets.products()
+    return products.products()
 
 
 @router.post("/foods")
 def post_food(larder: LarderDep, ref: ActDep, body: TargetIn) -> Answer:
     """Add a food, or change one."""
-    return answer(ref, targets.set_target(larder, ref, **dict(body)))
+    said = dict(body)
+    anyway = said.pop("anyway")
+    if body.target_id is None:
+        again = targets.wanted_already(larder, body.product, body.crop, body.eaten_by)
+        heed.heed(again, anyway)
+    return answer(ref, targets.set_target(larder, ref, **said))
 
 
 @router.get("/foods/last-year")

@@ -21,7 +21,7 @@ from .writing import PLAIN, Way, read_number
 SPOONS_ML = {
     "tsp": 5.0, "teaspoon": 5.0, "tbsp": 15.0, "tablespoon": 15.0, "cup": 240.0, "ml": 1.0,
     "l": 1000.0, "litre": 1000.0, "liter": 1000.0, "cl": 10.0, "dl": 100.0, "thimble": 2.5,
-    "jar": 400.0, "handful": 60.0,
+    "jar": 400.0, "handful": 60.0, "pint": 473.2, "pt": 473.2, "quart": 946.4, "qt": 946.4,
 }  # fmt: skip
 COUNTS = {
     "",
@@ -63,6 +63,12 @@ LEFT = re.compile(
 )
 ABOUT = re.compile(r"^(?:about|around|roughly|perhaps|maybe|some|ca\.?|circa|~)\s+|^~\s*")
 SAYS_NOTHING = {"", "?", "some", "unknown", "-"}
+# what is said of plants and not of seed, and what says no number: kept as it was said, and counted later
+UNCOUNTED = re.compile(
+    r"^(?:.*\s)?(?:heads?|ears?|cobs?|pods?|fruits?|bulbs?|tubers?|cloves?|sets?|slips?|crowns?|plants?|umbels?|"
+    r"stalks?|bunch(?:es)?|roots?|bags?|lots|plenty|many|loads|enough|several|whole lot)$"
+)
+BARE = re.compile(r"^(?:pinch|handful|packet|pack|pkt|envelope|thimble|cup|spoon|jar)$")
 SURE_SD = {"counted": 0.0, "about": 0.10, "guess": 0.35}
 MOST_SEEDS = 1e9  # more than any household has of anything
 
@@ -144,6 +150,12 @@ def _one_word(text: str) -> str:
     return text
 
 
+def says_no_count(text: str) -> bool:
+    """Whether an amount is one of plants or says no number ("3 heads", "1 ear", "lots"): nobody can tell how
+    many seeds that is."""
+    return bool(UNCOUNTED.match(" ".join(text.strip().lower().split())))
+
+
 def read_amount(text: str, measures: Measures, sure: str = "", way: Way = PLAIN) -> Said | None:
     """What an amount means; None when it says nothing. ``sure``: counted, about or guess.
 
@@ -159,6 +171,10 @@ def read_amount(text: str, measures: Measures, sure: str = "", way: Way = PLAIN)
     loose = SURE_SD.get(sure, 0.0)
     if ABOUT.match(plain):
         plain, loose = ABOUT.sub("", plain, count=1), max(loose, 0.10)
+    if BARE.match(plain):
+        plain = f"1 {plain}"
+    if re.fullmatch(rf"{_PLAIN}\s*\+", plain):  # forty and some more
+        plain, loose = plain.rstrip("+ "), max(loose, 0.2)
     share = _share(plain)
     if share is not None:
         return Said(

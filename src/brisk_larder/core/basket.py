@@ -36,7 +36,7 @@ class Offer:
 @dataclass(frozen=True)
 class Gap:
     """What is short: which kinds would do, the variety asked for (empty: any), days that are left to order,
-    how much it matters (1: little), and plants."""
+    how much it matters (1: little), and plants; ``but``: offers that are not of the type it asks for."""
 
     key: str
     crops: frozenset[str]
@@ -44,6 +44,7 @@ class Gap:
     days_left: float
     weight: float
     plants: int
+    but: frozenset[int] = frozenset()
 
 
 @dataclass(frozen=True)
@@ -67,7 +68,8 @@ Way = tuple[tuple[int, int], ...]
 def suits(gap: Gap, offer: Offer) -> bool:
     """Whether an offer may close a gap at all: its kind, its variety where one is asked for, in time."""
     named = not gap.variety or gap.variety.casefold() == offer.variety.casefold()
-    return offer.crop in gap.crops and named and offer.lead_days <= gap.days_left and offer.most > 0
+    fits = offer.crop in gap.crops and named and offer.key not in gap.but
+    return fits and offer.lead_days <= gap.days_left and offer.most > 0
 
 
 def ways_of(gap: Gap, offers: Sequence[Offer], needs: Needs) -> list[Way]:

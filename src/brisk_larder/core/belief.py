@@ -13,7 +13,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.special import betaln, expit, gammaln, logit, ndtr, ndtri, psi
+from scipy.special import betaln, expit, gammaln, log_ndtr, logit, ndtr, ndtri, psi
 
 from .figures import BeliefFigures
 from .kernels import draw_loop, in_shares, likelihood_loop
@@ -101,6 +101,40 @@ def quality(
         mean -= shock[0]
         sd = float(np.hypot(sd, shock[1]))
     return mean, sd
+
+
+def stated_as(stated: float, least_pct: float | None) -> str:
+    """How a stated germination is meant where nobody says: the legal minimum of the kind is "at least", any
+    other number was found in a test."""
+    return "at_least" if least_pct is not None and abs(100 * stated - least_pct) < 0.5 else "tested"
+
+
+def living_of(living: float, stated: float, how: str, f: BeliefFigures) -> float:
+    """Share of seed that could ever grow, of seed that was tested at so much: no less than what grew."""
+    return max(living, min(f.living_at_most, stated / 0.97)) if how == "tested" else living
+
+
+def stated_quality(
+    usual: tuple[float, float], stated: float, how: str, living: float, f: BeliefFigures
+) -> tuple[float, float]:
+    """What is believed of Ki (mean, sd, probits) of seed with a stated germination; ``usual``: without.
+
+    "tested": what was found, with the doubt of a test made elsewhere. "at_least": the usual belief above that
+    (the moments of a normal cut off below; Johnson, Kotz & Balakrishnan 1994, ch. 13.10).
+    """
+    mean, sd = usual
+    at = float(ndtri(np.clip(stated / living, 0.01, 0.985)))
+    if how == "tested":
+        return at, f.stated_test_sd
+    alpha = (at - mean) / sd
+    hazard = float(np.exp(norm_logpdf(alpha) - log_ndtr(-alpha)))
+    spread = max(1.0 + alpha * hazard - hazard**2, 0.05)
+    return mean + sd * hazard, sd * float(np.sqrt(spread))
+
+
+def norm_logpdf(x: float) -> float:
+    """log of the density of the standard normal."""
+    return -0.5 * x * x - 0.5 * float(np.log(2 * np.pi))
 
 
 def doubt_of_record(sd_now: float, sd_ahead: float, record_days: float, f: BeliefFigures) -> float:

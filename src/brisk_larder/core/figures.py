@@ -41,7 +41,7 @@ class BeliefFigures:
     living_at_most: float
     living_logit_sd: float
     young_record_days: float
-    stated_germination_seeds: float
+    stated_test_sd: float
     test_rho_good: float
     test_rho_flawed: float
     test_rho_reads_low: float

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import re
 from calendar import monthrange
+from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import UTC, date, datetime, timedelta
+from datetime import UTC, date, datetime
 from typing import NamedTuple
 
 from .errors import InvalidValue
 from .figures import CalendarFigures
-from .units import YEAR_DAYS, day_start_s, local_day
+from .units import DAY_S, YEAR_DAYS, day_start_s
 from .writing import MONTHS, PLAIN, Way, parts_of_day
 
 SAYS_NOTHING = {"", "?", "-", "unknown", "old", "none", "no date", "who knows"}
@@ -168,18 +169,18 @@ def record_start(
     tz: str,
     now_s: int,
     earliest_s: int,
-    unknown_years: float,
+    likely: tuple[int, int],
     f: CalendarFigures,
 ) -> Span:
     """Where the clock of seed starts.
 
     Of a whole year it starts at harvest for own seed and at the buying season for the rest; of a
-    month in its middle. For seed of unknown year (None) it starts today, with so many years of doubt
-    in its quality.
+    month in its middle. Seed of unknown year (None) is as old as is ``likely``: from when at the earliest,
+    and about when (epoch s; ``likely_age``); not younger than today.
     """
     if origin is None:
-        low = local_day(now_s, tz) - timedelta(days=unknown_years * YEAR_DAYS)
-        return Span(max(day_start_s(low, tz), earliest_s), now_s, now_s)
+        low, about = likely
+        return Span(max(low, earliest_s), now_s, max(about, low, earliest_s))
     low_s = day_start_s(origin.low, tz)
     high_s = min(day_start_s(origin.high, tz), now_s)
     if origin.is_year:
@@ -189,6 +190,17 @@ def record_start(
     else:
         start_s = (low_s + day_start_s(origin.high, tz)) // 2
     return Span(low_s, max(high_s, low_s), max(min(start_s, now_s), earliest_s))
+
+
+def likely_age(known_s: Sequence[int], now_s: int, unknown_years: float) -> tuple[int, int]:
+    """How old seed without a year may be: (from when at the earliest, about when), epoch s. ``known_s``: when
+    the records of the household's other seed of its kind begin (else of all its seed); of a house that has
+    none with a year so many ``unknown_years`` at most, and half of them likely."""
+    if not known_s:
+        years = unknown_years * YEAR_DAYS * DAY_S
+        return int(now_s - years), int(now_s - years / 2)
+    oldest, mean = min(known_s), sum(known_s) / len(known_s)
+    return int(min(oldest, now_s)), int(min(mean, now_s))
 
 
 def packet_year(low_s: int | None, high_s: int | None, record_s: int) -> int:

@@ -17,8 +17,8 @@ from .triage import Opinions
 from .units import DAY_S
 
 ACTS = (
-    "count", "wait", "dry", "regrow", "find_again", "test", "sow_thick", "keep", "give", "shoots", "food",
-    "let_go",
+    "name", "count", "wait", "dry", "regrow", "find_again", "test", "sow_thick", "keep", "give", "shoots",
+    "food", "let_go",
 )  # fmt: skip
 STANDINGS = (
     "empty",
@@ -28,6 +28,7 @@ STANDINGS = (
     "dead",
     "wet",
     "uncounted",
+    "unnamed",
     "good",
     "doubtful",
     "poor",
@@ -44,7 +45,8 @@ class Packet:
     this seed (its own or a sibling's) is under way; asked_of_sibling: a test of another packet of the
     same seed settles it; test_due_s: a test would change what is done, by then; regrow_asked: it belongs
     to a line that is kept; line_lives: another packet of that line is alive; line_uncounted: one of the
-    line was never counted; spare: share of it that nothing asks for; shoots, food: fit for the table.
+    line was never counted; spare: share of it that nothing asks for; shoots, food: fit for the table; named:
+    somebody knows what kind it is.
     """
 
     seeds: Seeds
@@ -72,6 +74,7 @@ class Packet:
     spare: float
     shoots: bool
     food: bool
+    named: bool = True
 
 
 @dataclass(frozen=True)
@@ -108,7 +111,7 @@ class Verdict:
     @property
     def settled(self) -> bool:
         """Whether nothing has to be found out before it is given away, regrown or let go."""
-        waits = ("running", "wet", "uncounted", "spoilt")
+        waits = ("running", "wet", "uncounted", "unnamed", "spoilt")
         return self.alive and self.standing not in waits and not {"test", "wait"} & set(self.acts)
 
 
@@ -139,6 +142,8 @@ def verdict(p: Packet, now_s: float, year: int, f: Figures) -> Verdict:
     if p.spoilt:
         acts = ("regrow", "let_go") if keeps else ("let_go",)
         return Verdict("spoilt", "spoilt_regrow" if keeps else "spoilt", acts, "dead", 2)
+    if not p.named:  # nothing is said of seed that nobody knows: neither good nor bad
+        return Verdict("unnamed", "unnamed", ("name",), "unnamed", 1)
     if dead(p.now_mid, p.now_high, f.verdict):
         code = "dead_find" if again else "dead"
         return Verdict("dead", code, (*again, "let_go"), "dead", 3 if again else 1)

@@ -138,6 +138,7 @@ class FoodTarget(Edited, table=True):
     reserve_share: float = 0.0
     priority: int = 100
     eaten_by: str = Field(default="table", sa_column_kwargs={"server_default": "table"})
+    types: str = ""
     every_years: int = Field(default=1, sa_column_kwargs={"server_default": "1"})
     sure: float = Field(default=0.5, sa_column_kwargs={"server_default": "0.5"})
     jar_litres: float = Field(default=1.0, sa_column_kwargs={"server_default": "1.0"})

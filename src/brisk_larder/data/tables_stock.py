@@ -12,7 +12,7 @@ USES = ("seed", "food", "shoots", "sale", "swap")
 
 class Variety(Edited, table=True):
     """A variety and what its packet says. ``crop`` null: nobody knows the kind. ``purity``: how true its line
-    is to come: strictly, mostly, or any surprise is welcome."""
+    is to come: strictly, mostly, or any surprise is welcome. ``types``: within its kind, keys with commas."""
 
     __tablename__ = "variety"
     __table_args__ = strict(
@@ -34,6 +34,7 @@ class Variety(Edited, table=True):
     packet_count: int | None = None
     packet_note: str = ""
     purity: str = Field(default="mostly", sa_column_kwargs={"server_default": "mostly"})
+    types: str = ""
 
 
 class Cohort(Edited, table=True):
@@ -43,6 +44,7 @@ class Cohort(Edited, table=True):
     __table_args__ = strict(
         one_of("source", "bought", "own", "gift", "unknown"),
         check("origin_order", "origin_hi_s >= origin_lo_s"),
+        one_of("stated_as", "", "tested", "at_least"),
         check("stated_range", "stated_germination BETWEEN 0 AND 1"),
     )
 
@@ -55,6 +57,7 @@ class Cohort(Edited, table=True):
     record_from_s: int
     year_guessed: int = 0
     stated_germination: float | None = None
+    stated_as: str = ""
     person_from: str = ""
     crossed_risk: int = 0
     from_kitchen: int = 0
@@ -63,7 +66,8 @@ class Cohort(Edited, table=True):
 
 
 class Lot(Edited, table=True):
-    """A physical amount of seed under one code in one place."""
+    """A physical amount of seed under one code in one place. ``as_typed``: the words it was written down in,
+    kept for ever."""
 
     __tablename__ = "lot"
     __table_args__ = strict(
@@ -78,6 +82,7 @@ class Lot(Edited, table=True):
     intended_use: str = "seed"
     seeds_per_g: float | None = None
     tags: str = ""
+    as_typed: str = ""
 
 
 class Part(Erasable, table=True):

@@ -37,13 +37,15 @@ class Node(Edited, table=True):
 class Stay(Erasable, table=True):
     """From when to when a node or a lot stood in a node; a lot also in which wrapper.
 
-    ``is_out``: taken out of store for a while, to be put back.
+    ``is_out``: taken out of store for a while, to be put back. ``since``: of a first stay, whether it is
+    known from its time on (told), or since the seed came (came: somebody said so; supposed: nobody did).
     """
 
     __tablename__ = "stay"
     __table_args__ = strict(
         check("one_subject", "(node_id IS NULL) <> (lot_id IS NULL)"),
         check("ends_after_start", "to_s IS NULL OR to_s > from_s"),
+        one_of("since", "told", "came", "supposed"),
         Index(
             "uq_stay_open_node",
             "node_id",
@@ -67,6 +69,7 @@ class Stay(Erasable, table=True):
     from_s: int
     to_s: int | None = None
     is_out: int = 0
+    since: str = "told"
 
 
 NODE_EVENTS = (

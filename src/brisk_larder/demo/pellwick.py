@@ -145,6 +145,7 @@ def _plan_stock(mill: Pellwick, start_s: int) -> None:
                 quantity=str(kept.seeds),
                 source=kept.source,
                 node_id=mill.nodes[kept.container],
+                since="since it came",
                 hybrid=kept.hybrid,
                 kept_line=kept.kept,
                 **SELLERS.get(kept.variety, {}),
@@ -167,6 +168,7 @@ def _plan_stock(mill: Pellwick, start_s: int) -> None:
         quantity="a pinch",
         source="unknown",
         node_id=mill.nodes["Stair tin 2"],
+        since="since it came",
     )
     mill.at(
         mill.end_s - 200 * DAY_S,
@@ -184,6 +186,7 @@ def _own_kind(mill: Pellwick) -> None:
         quantity="80",
         source="gift",
         node_id=mill.nodes["Album"],
+        since="since it came",
     )
     acts_entry.add_seeds(mill.larder, mill.ref(), [new])
 

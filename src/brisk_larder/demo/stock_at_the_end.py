@@ -34,10 +34,13 @@ def do(mill: Pellwick) -> None:
         return ActRef(person_id=mill.people[0])
 
     def add(**more: object) -> int:
+        more.setdefault("since", "since it came")
         done = entry.add_seeds(larder, who(), [entry.NewSeeds(**more)])  # type: ignore[arg-type]
         return done.lot_ids[0]
 
-    settings_page.change_household(larder, who(), {"currency": "crowns"})
+    settings_page.change_household(
+        larder, who(), {"currency": "crowns", "unplaced_kind": "inner_cupboard"}
+    )
     year = _year(mill)
     last_august = local_day(last_summer(mill.end_s, 8, 25), TZ).year
     old = add(

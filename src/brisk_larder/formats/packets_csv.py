@@ -13,6 +13,7 @@ COLUMNS: dict[str, tuple[str, ...]] = {
     "hybrid": ("hybrid", "f1"),
     "kept_line": ("keep", "keep line", "save"),
     "place": ("place", "where", "container", "box", "tin", "kept in"),
+    "since": ("since", "there since", "since when"),
     "section": ("section", "compartment"),
     "slot": ("slot", "pocket", "position"),
     "sure": ("sure", "how sure"),

@@ -25,7 +25,7 @@ COLUMNS: dict[str, str] = {
     "start_erh25": "number", "seeds": "number", "seeds_sd": "number", "counted": "time",
     "as_said": "text", "seeds_per_g": "number", "intended_use": "text", "set_aside": "text",
     "state": "text", "tags": "text", "note": "text", "place": "text", "place_kinds": "text",
-    "section": "text", "slot": "text", "wrapper_kind": "text", "here_since": "time",
+    "section": "text", "slot": "text", "wrapper_kind": "text", "here_since": "time", "since": "text",
     "packet_sow_window": "text", "packet_depth_cm": "number", "packet_days_to_sprout": "text",
     "packet_days_to_harvest": "text", "packet_count": "number", "packet_note": "text",
 }  # fmt: skip

@@ -14,6 +14,7 @@ from typing import TypeVar
 from pydantic import BaseModel, ValidationError
 
 from ..core.figures import Figures, figures_of
+from ..core.types import PlantType
 from .tables import (
     Alias,
     Crop,
@@ -26,6 +27,7 @@ from .tables import (
     ReferenceError,
     StorageKind,
     StoreName,
+    TypeRow,
     Viability,
 )
 
@@ -51,6 +53,8 @@ class Reference:
     products: Mapping[str, Product]
     pieces: Mapping[str, Piece]
     store_names: Mapping[str, tuple[str, ...]]
+    types: Mapping[str, tuple[PlantType, ...]]
+    type_rows: Mapping[tuple[str, str], TypeRow]
     model: Mapping[str, ModelFigure]
     figures: Figures
     digest: str
@@ -129,6 +133,23 @@ def _one_crop_each(aliases: Iterable[Alias], crops: Mapping[str, Crop]) -> None:
                 raise ReferenceError(f"aliases.csv: {name!r} names {whose[name]} and {alias.crop}")
 
 
+def _types(
+    rows: Iterable[TypeRow], crops: Mapping[str, Crop], products: Mapping[str, Product]
+) -> dict[str, tuple[PlantType, ...]]:
+    """Types by kind. Raises ReferenceError for a kind or a product that there is not."""
+    out: dict[str, tuple[PlantType, ...]] = {}
+    for row in rows:
+        made = row.made()
+        if row.crop not in crops:
+            raise ReferenceError(f"types.csv: {row.crop!r} is not in species.csv")
+        if wrong := (made.well | made.pinch | made.never) - set(products):
+            raise ReferenceError(f"types.csv, {row.crop} {row.type}: no product {sorted(wrong)}")
+        if any(t.key == made.key for t in out.get(row.crop, ())):
+            raise ReferenceError(f"types.csv: {row.crop} {row.type} stands twice")
+        out[row.crop] = (*out.get(row.crop, ()), made)
+    return out
+
+
 @lru_cache(maxsize=1)
 def load_reference() -> Reference:
     """Load all tables shipped with the package.
@@ -162,6 +183,10 @@ def load_reference() -> Reference:
     for product in products.values():
         if product.crop not in crops and product.crop not in pieces:
             raise ReferenceError(f"preserve.csv: {product.product!r} names crop {product.crop!r}")
+        same = products.get(product.same_as) if product.same_as else product
+        if same is None or same.crop != product.crop or (same.same_as and same is not product):
+            raise ReferenceError(f"preserve.csv: {product.product!r} is not {product.same_as!r}")
+    type_rows = parse_rows("types.csv", text("types.csv"), TypeRow)
     for crop in isotherms:
         if crop not in crops:
             raise ReferenceError(f"isotherms: {crop!r} is not in species.csv")
@@ -186,6 +211,8 @@ def load_reference() -> Reference:
         products=products,
         pieces=pieces,
         store_names={kind: tuple(row.names.split(";")) for kind, row in called.items()},
+        types=_types(type_rows, crops, products),
+        type_rows={(row.crop, row.type): row for row in type_rows},
         model=model,
         figures=figures,
         digest=digest.hexdigest(),

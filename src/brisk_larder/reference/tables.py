@@ -10,6 +10,8 @@ from typing import Annotated, Any, Literal, NamedTuple
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
 
+from ..core.types import PlantType
+
 RANGE = re.compile(r"^(-?\d+(?:\.\d+)?)-(-?\d+(?:\.\d+)?)$")
 SINGLE = re.compile(r"^-?\d+(?:\.\d+)?$")
 
@@ -231,6 +233,36 @@ class Product(Row):
     safety_note: str
     confidence: Confidence
     agreement: str
+    eaten: Literal["", "seed"]
+    same_as: str
+
+
+class TypeRow(Row):
+    """A type within a kind; words and products separated by ";"."""
+
+    crop: str
+    type: str
+    name: str
+    words: str
+    well: str
+    pinch: str
+    never: str
+    usual: Literal["", "yes"]
+    food_yield_kg_per_plant: MaybeSpan
+    seed_yield_g_per_plant: MaybeSpan
+    plate_colour: str
+    source: str
+
+    def made(self) -> PlantType:
+        """As the rules use it."""
+
+        def listed(text: str) -> tuple[str, ...]:
+            return tuple(x.strip() for x in text.split(";") if x.strip())
+
+        return PlantType(
+            self.crop, self.type, self.name, listed(self.words), frozenset(listed(self.well)),
+            frozenset(listed(self.pinch)), frozenset(listed(self.never)), self.usual == "yes",
+        )  # fmt: skip
 
 
 class Piece(Row):

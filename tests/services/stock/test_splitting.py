@@ -182,7 +182,7 @@ def test_pouring_together_says_what_it_mixes_and_asks_first(small):
 def test_a_bag_of_two_years_lies_between_its_parts_and_undo_restores_each(small):
     larder = small.larder
     old = add(small, kind="kale", variety="Slate Curl", year=2014, quantity="700", source="own",
-              node_id=small.nodes["tin"])  # fmt: skip
+              node_id=small.nodes["tin"], since="since it came")  # fmt: skip
     larder.clock.at_s += 60
     one, two = small.line("kale").glance.now, line(small, old).glance.now
     months = dump(small)

@@ -1568,6 +1568,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/storage/nodes/{node_id}/since": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Since
+         * @description Say since when a container, with what is in it, stands where it stands.
+         */
+        post: operations["post_since_api_storage_nodes__node_id__since_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/storage/nodes/{node_id}": {
         parameters: {
             query?: never;
@@ -3682,7 +3702,8 @@ export interface components {
          *     may be dead, to be used up beside what is counted on; ``bed_m2``, ``row_m``: bed and row that its plants
          *     take; ``cells``: seeds begun indoors, one to a cell; ``jars`` to fill. ``matters``: how much, in
          *     the room check; ``enough``: plants that do in so many years; ``shares``: of a food split over varieties;
-         *     ``sow``: holes, cells and sowings one after the other; ``notes``: on links the keeper set;
+         *     ``sow``: holes, cells and sowings one after the other; ``notes``: on links the keeper set; ``types``:
+         *     names of those it asks for (none: any), ``pinch``: packets of its kind that would serve at a pinch;
          *     ``sown_plants``: of this season's sowings, not asked for again; ``rounds``: sowings one after the other,
          *     ``round_days`` apart; ``sow_from_s``, ``sow_until_s``: first and last day of its next sowing in the
          *     year; ``sow_last_s``: the last of the whole year; ``missed_s``: the last day on which it could have been
@@ -3774,6 +3795,14 @@ export interface components {
             notes: {
                 [key: string]: string;
             };
+            /** Types */
+            types: string[];
+            /** Chosen Types */
+            chosen_types: string[];
+            /** Type Choices */
+            type_choices: components["schemas"]["TypeChoice"][];
+            /** Pinch */
+            pinch: string[];
             /** Sown Plants */
             sown_plants: number;
             /** Rounds */
@@ -4784,6 +4813,16 @@ export interface components {
              */
             unplaced_kind: string;
             /**
+             * Unplaced Wrapper
+             * @default paper_envelope
+             */
+            unplaced_wrapper: string;
+            /**
+             * Unplaced Told
+             * @default 0
+             */
+            unplaced_told: number;
+            /**
              * Settled
              * @default 0
              */
@@ -5331,6 +5370,10 @@ export interface components {
             mother_lot_id?: number | null;
             /** Stated Germination */
             stated_germination?: number | null;
+            /** Stated As */
+            stated_as?: string | null;
+            /** Types */
+            types?: string | null;
             /** Packet */
             packet?: {
                 [key: string]: string | number | null;
@@ -5391,6 +5434,8 @@ export interface components {
             grade: string;
             /** Variety */
             variety: string;
+            /** Type Name */
+            type_name: string;
             /** Hybrid */
             hybrid: boolean;
             /** Kept Line */
@@ -5534,6 +5579,16 @@ export interface components {
             what: "meant";
             /** Intended Use */
             intended_use: string;
+        };
+        /**
+         * Measure
+         * @description A measure in which a food may be wanted, and its product in the book.
+         */
+        Measure: {
+            /** Unit */
+            unit: string;
+            /** Product */
+            product: string;
         };
         /**
          * MergeIn
@@ -5681,7 +5736,9 @@ export interface components {
          *
          *     kind: a key or the word on the packet; year, or date as written ("Sep 2024", "2021, 2022");
          *     quantity: as said ("120", "3.5 g", "2 packets", "a pinch"), sure: counted, about or guess;
-         *     node_id: where it stands, section and slot in it; stated_germination: fraction; code: one of the
+         *     node_id: where it stands, section and slot in it, since: since when;
+         *     stated_germination: fraction, stated_as: tested or at_least (empty: as
+         *     is usual); types: within its kind, keys with commas (empty: by its words); code: one of the
          *     household's own, else the next of its scheme; price in the household's currency.
          */
         NewSeeds: {
@@ -5734,8 +5791,23 @@ export interface components {
              * @default paper_envelope
              */
             wrapper_kind: string;
+            /**
+             * Since
+             * @default
+             */
+            since: string;
             /** Stated Germination */
             stated_germination?: number | null;
+            /**
+             * Stated As
+             * @default
+             */
+            stated_as: string;
+            /**
+             * Types
+             * @default
+             */
+            types: string;
             /**
              * Hybrid
              * @default false
@@ -5920,6 +5992,11 @@ export interface components {
             /** Former Use */
             former_use?: string | null;
             /**
+             * Since
+             * @default
+             */
+            since: string;
+            /**
              * Anyway
              * @default false
              */
@@ -5947,7 +6024,8 @@ export interface components {
         };
         /**
          * NodePage
-         * @description A place or container with all that is known of it.
+         * @description A place or container with all that is known of it; ``supposed``: lots that are taken to have lain in it
+         *     since they came, though nobody said so.
          */
         NodePage: {
             box: components["schemas"]["Box"];
@@ -5969,6 +6047,8 @@ export interface components {
             out_since_s: number | null;
             /** Note */
             note: string;
+            /** Supposed */
+            supposed: number[];
         };
         /**
          * Offer
@@ -6638,7 +6718,8 @@ export interface components {
         };
         /**
          * ProductChoice
-         * @description A product of the book as a choice in a list.
+         * @description A food of the book as a choice in a list. ``words``: all that it is found by; ``measures``: it may be
+         *     wanted in; ``types``: those of its kind, ``asks``: names of those that serve it well (none: any).
          */
         ProductChoice: {
             /** Name */
@@ -6649,6 +6730,14 @@ export interface components {
             how: string;
             /** Unit */
             unit: string;
+            /** Words */
+            words: string;
+            /** Measures */
+            measures: components["schemas"]["Measure"][];
+            /** Types */
+            types: components["schemas"]["TypeChoice"][];
+            /** Asks */
+            asks: string[];
         };
         /**
          * PromiseIn
@@ -7319,6 +7408,34 @@ export interface components {
             boxes: components["schemas"]["Box"][];
         };
         /**
+         * SinceIn
+         * @description Since when a container stands where it stands.
+         */
+        SinceIn: {
+            /** Since */
+            since: string;
+        };
+        /**
+         * SinceMany
+         * @description Since when they stand where they stand: since they came, only from then, or a year or day.
+         */
+        SinceMany: {
+            /** Lot Ids */
+            lot_ids: number[];
+            /**
+             * Anyway
+             * @default false
+             */
+            anyway: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            what: "since";
+            /** Since */
+            since: string;
+        };
+        /**
          * SowIn
          * @description Seed sown for growing.
          */
@@ -7394,7 +7511,8 @@ export interface components {
         };
         /**
          * Spell
-         * @description Where a lot was for a while, and the points (fraction) it lost there.
+         * @description Where a lot was for a while, and the points (fraction) it lost there; ``known``: told, or supposed as
+         *     nobody said so.
          */
         Spell: {
             /** From S */
@@ -7407,6 +7525,11 @@ export interface components {
             days: number;
             /** Points */
             points: number;
+            /**
+             * Known
+             * @default true
+             */
+            known: boolean;
         };
         /**
          * SplitIn
@@ -7551,7 +7674,8 @@ export interface components {
         };
         /**
          * StockRow
-         * @description One lot in the list. ``now`` is null while its forecast is being made.
+         * @description One lot in the list. ``now`` is null while its forecast is being made; nothing is
+         *     said of seed that nobody knows (not ``named``).
          */
         StockRow: {
             /** Lot Id */
@@ -7587,6 +7711,8 @@ export interface components {
             /** Marks */
             marks: string[];
             now: components["schemas"]["Likely"] | null;
+            /** Named */
+            named: boolean;
             /** Guess */
             guess: boolean;
             /** Good Until S */
@@ -7695,7 +7821,8 @@ export interface components {
         };
         /**
          * TableIn
-         * @description A pasted or opened table; ``mapping``: our fields to its columns (from 0).
+         * @description A pasted or opened table; ``mapping``: our fields to its columns (from 0); ``mended``: by line, fields that
+         *     were put right in the preview.
          */
         TableIn: {
             /** Text */
@@ -7719,6 +7846,15 @@ export interface components {
              * @default []
              */
             skip: number[];
+            /**
+             * Mended
+             * @default {}
+             */
+            mended: {
+                [key: string]: {
+                    [key: string]: string;
+                };
+            };
         };
         /**
          * TagMany
@@ -7892,12 +8028,19 @@ export interface components {
              * @default table
              */
             eaten_by: string;
+            /** Types */
+            types?: string | null;
             /** Shares */
             shares?: components["schemas"]["SharedOver"][] | null;
             /** Target Id */
             target_id?: number | null;
             /** Version */
             version?: number | null;
+            /**
+             * Anyway
+             * @default false
+             */
+            anyway: boolean;
         };
         /**
          * TestAdvice
@@ -8224,6 +8367,16 @@ export interface components {
             words: string;
         };
         /**
+         * TypeChoice
+         * @description A type within a kind, to choose from.
+         */
+        TypeChoice: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * Understood
          * @description One line as it will be kept: kind, date and amount in words; what is wrong, by field; where the kind is
          *     not known for sure, the likeliest ones.
@@ -8251,6 +8404,12 @@ export interface components {
             };
             /** Candidates */
             candidates: components["schemas"]["Candidate"][];
+            /** Types */
+            types: string[];
+            /** Type Choices */
+            type_choices: components["schemas"]["TypeChoice"][];
+            /** Since Words */
+            since_words: string;
             item: components["schemas"]["NewSeeds"];
         };
         /**
@@ -8551,6 +8710,16 @@ export interface components {
             mother: string;
             /** Stated Germination */
             stated_germination: string;
+            /** Stated As */
+            stated_as: string;
+            /** As Typed */
+            as_typed: string;
+            /** Types */
+            types: string[];
+            /** Type Names */
+            type_names: string[];
+            /** Type Choices */
+            type_choices: components["schemas"]["TypeChoice"][];
             /** Packet */
             packet: {
                 [key: string]: string;
@@ -10375,7 +10544,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["MoveMany"] | components["schemas"]["StateMany"] | components["schemas"]["PickMany"] | components["schemas"]["SowMany"] | components["schemas"]["EventMany"] | components["schemas"]["TagMany"] | components["schemas"]["MeantMany"] | components["schemas"]["TestMany"] | components["schemas"]["HouseMany"];
+                "application/json": components["schemas"]["MoveMany"] | components["schemas"]["StateMany"] | components["schemas"]["PickMany"] | components["schemas"]["SowMany"] | components["schemas"]["EventMany"] | components["schemas"]["TagMany"] | components["schemas"]["MeantMany"] | components["schemas"]["TestMany"] | components["schemas"]["HouseMany"] | components["schemas"]["SinceMany"];
             };
         };
         responses: {
@@ -11673,6 +11842,48 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["NodeIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    post_since_api_storage_nodes__node_id__since_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description UUID made by the client: the same act twice is done once */
+                "x-act-id"?: string | null;
+                /** @description Who acts; somebody unknown here is nobody */
+                "x-person-id"?: string | null;
+                /** @description The file_id that the page was loaded from */
+                "x-larder-file"?: string | null;
+            };
+            path: {
+                node_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SinceIn"];
             };
         };
         responses: {

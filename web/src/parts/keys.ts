@@ -22,9 +22,16 @@ export function usePageKeys(keys: [key: string, words: string][]) {
     if (pageKeys.value === keys) pageKeys.value = []
   })
 }
+/** On pages where one types a row after the other single keys type and nothing else. */
+const typingPages = shallowRef(0)
+export function useSleepingKeys() {
+  typingPages.value += 1
+  onScopeDispose(() => (typingPages.value -= 1))
+}
 /** A key that is not meant for the page: while somebody types, with a modifier, or switched off. */
 export const notForUs = (e: KeyboardEvent) =>
   !keysOn.value ||
+  typingPages.value > 0 ||
   e.ctrlKey ||
   e.metaKey ||
   e.altKey ||

@@ -15,6 +15,7 @@ from ...data.tables import Lot, Node
 from ...services.acts import heed, lot_acts
 from ...services.acts.acting import Doing, step, together
 from ...services.acts.lot_acts import STATES, LotEdit
+from ...services.acts.since import say_since
 from ...services.forecast.current import bring_up_to_date
 from ...services.forecast.lines import LotLine, lot_lines
 from ...services.growing import sowings
@@ -105,6 +106,13 @@ class TestMany(ManyIn):
     on: str = ""
 
 
+class SinceMany(ManyIn):
+    """Since when they stand where they stand: since they came, only from then, or a year or day."""
+
+    what: Literal["since"] = "since"
+    since: str = Field(min_length=1, max_length=60)
+
+
 class HouseMany(ManyIn):
     """Each goes where it is said, lot id -> node id: a division that was accepted."""
 
@@ -121,7 +129,8 @@ Many = Annotated[
     | TagMany
     | MeantMany
     | TestMany
-    | HouseMany,
+    | HouseMany
+    | SinceMany,
     Field(discriminator="what"),
 ]
 
@@ -173,6 +182,9 @@ def _steps(
         return f"Divided {named} among tins", [
             step(lot_acts.move_lot, i, body.into[i]) for i in ids if i in body.into
         ]
+    if isinstance(body, SinceMany):
+        words = f"Said since when {named} stand where they stand: {body.since.strip()}"
+        return words, [step(say_since, body.since, [i]) for i in ids]
     if isinstance(body, StateMany):
         words = f"{named}: {STATES[body.state]}"
         return words, [step(lot_acts.edit_lot, i, LotEdit(state=body.state)) for i in ids]

@@ -19,13 +19,15 @@ class LinesIn(BaseModel):
 
 
 class TableIn(BaseModel):
-    """A pasted or opened table; ``mapping``: our fields to its columns (from 0)."""
+    """A pasted or opened table; ``mapping``: our fields to its columns (from 0); ``mended``: by line, fields
+    were put right in the preview."""
 
     text: str = Field(max_length=sheet.MOST_BYTES)
     name: str = "the paste"
     mapping: dict[str, int] = {}
     node_id: int | None = None
     skip: list[int] = []
+    mended: dict[int, dict[str, str]] = {}
 
 
 @router.post("/sheet/lines")
@@ -43,13 +45,13 @@ def look(larder: LarderDep, body: TableIn) -> sheet.SheetLook:
 @router.post("/sheet/check")
 def check(larder: LarderDep, body: TableIn) -> list[sheet.Understood]:
     """The dry run of a table, row by row; nothing is saved."""
-    return sheet.check_sheet(larder, body.text, body.name, body.mapping, body.node_id)
+    return sheet.check_sheet(larder, body.text, body.name, body.mapping, body.node_id, body.mended)
 
 
 @router.post("/sheet")
 def post_sheet(larder: LarderDep, ref: ActDep, body: TableIn) -> Answer:
     """Bring a table in: all rows but those to skip, or nothing."""
     done = sheet.take_sheet(
-        larder, ref, body.text, body.name, body.mapping, body.node_id, body.skip
+        larder, ref, body.text, body.name, body.mapping, body.node_id, body.skip, body.mended
     )
     return answer(ref, done)

@@ -7,9 +7,10 @@ from io import BytesIO
 import segno
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from ...services.acts import heed
+from ...services.acts.since import say_since
 from ...services.household.kinds import reference
 from ...services.household.wording import prose
 from ...services.storage import alarms, charts, container_page, containers, rounds, sachets, shelves
@@ -27,7 +28,14 @@ class NodeIn(BaseModel):
     parent_id: int | None = None
     capacity_lots: int | None = None
     former_use: str | None = None
+    since: str = ""
     anyway: bool = False
+
+
+class SinceIn(BaseModel):
+    """Since when a container stands where it stands."""
+
+    since: str = Field(min_length=1, max_length=60)
 
 
 class NodeMoveIn(BaseModel):
@@ -176,6 +184,12 @@ def post_node(larder: LarderDep, ref: ActDep, body: NodeIn) -> Answer:
     heed.heed(heed.former_use(body.former_use), body.anyway)
     new = containers.NewNode(**body.model_dump(exclude={"anyway"}))
     return answer(ref, containers.add_node(larder, ref, new))
+
+
+@router.post("/nodes/{node_id}/since")
+def post_since(larder: LarderDep, ref: ActDep, node_id: int, body: SinceIn) -> Answer:
+    """Say since when a container, with what is in it, stands where it stands."""
+    return answer(ref, say_since(larder, ref, body.since, [], [node_id]))
 
 
 @router.get("/nodes/{node_id}")

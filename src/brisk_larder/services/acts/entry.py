@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from datetime import date
 
-from sqlmodel import Session
+from sqlmodel import Session, col, select
 
-from ...core.amounts import Measures, read_amount
+from ...core.amounts import Measures, read_amount, says_no_count
 from ...core.codes import check_code
 from ...core.errors import InvalidValue
-from ...core.origins import Origin, Span, read_origin, record_start
+from ...core.origins import Origin, Span, likely_age, read_origin, record_start
+from ...core.since import began
 from ...core.units import local_day
 from ...core.writing import Way, way_of
 from ...data.limits import NAME, NOTE
@@ -25,10 +27,12 @@ from ..household.larder import planning_year, today
 from ..household.measures import measures_of
 from ..household.naming import guess_kind
 from ..household.told import EARLIEST_YEAR, get_live
+from ..household.types import read_types, types_typed
 from ..household.wording import prose
 from .acting import Doing, act
 from .codes import codes_in_use, free_code
 
+STATED_AS = ("", "tested", "at_least")
 SOURCES = ("bought", "own", "gift", "unknown")
 
 
@@ -38,7 +42,9 @@ class NewSeeds:
 
     kind: a key or the word on the packet; year, or date as written ("Sep 2024", "2021, 2022");
     quantity: as said ("120", "3.5 g", "2 packets", "a pinch"), sure: counted, about or guess;
-    node_id: where it stands, section and slot in it; stated_germination: fraction; code: one of the
+    node_id: where it stands, section and slot in it, since: since when;
+    stated_germination: fraction, stated_as: tested or at_least (empty: as
+    is usual); types: within its kind, keys with commas (empty: by its words); code: one of the
     household's own, else the next of its scheme; price in the household's currency.
     """
 
@@ -53,7 +59,10 @@ class NewSeeds:
     section: str = ""
     slot: str = ""
     wrapper_kind: str = "paper_envelope"
+    since: str = ""
     stated_germination: float | None = None
+    stated_as: str = ""
+    types: str = ""
     hybrid: bool = False
     kept_line: bool = False
     treated: bool = False
@@ -85,8 +94,29 @@ def origins_of(item: NewSeeds, today: date, home: Household) -> list[Origin]:
     return [Origin(date(item.year, 1, 1), date(item.year, 12, 31))]
 
 
-def record_of(origin: Origin | None, source: str, home: Household, now_s: int) -> Span:
-    """Where seed of an origin comes from in time, and where its record begins."""
+def likely_of(
+    session: Session, crop: str | None, now_s: int, beside: Sequence[int] = ()
+) -> tuple[int, int]:
+    """How old seed of a kind without a year may be here (``core.origins.likely_age``), by what else the
+    household keeps, and by what comes with it (``beside``: where its records begin, epoch s)."""
+    rows = session.exec(
+        select(Variety.crop, Cohort.record_from_s)
+        .join(Cohort, col(Cohort.variety_id) == Variety.id)
+        .where(Cohort.year_guessed == 0, col(Cohort.deleted_s).is_(None))
+    ).all()
+    mine = [*beside, *(at for kind, at in rows if kind is not None and kind == crop)]
+    known = mine or [at for _, at in rows]
+    return likely_age(known, now_s, figures().belief.unknown_years)
+
+
+def record_of(
+    origin: Origin | None,
+    source: str,
+    home: Household,
+    now_s: int,
+    likely: tuple[int, int] | None = None,
+) -> Span:
+    """Where seed of an origin comes from in time, and where its record begins; ``likely``: without a year."""
     f = figures()
     return record_start(
         origin,
@@ -95,7 +125,7 @@ def record_of(origin: Origin | None, source: str, home: Household, now_s: int) -
         tz=home.tz,
         now_s=now_s,
         earliest_s=EPOCH_S,
-        unknown_years=f.belief.unknown_years,
+        likely=likely or likely_age((), now_s, f.belief.unknown_years),
         f=f.calendar,
     )
 
@@ -118,18 +148,14 @@ def check_new(
     today = local_day(now_s, home.tz)
     if item.source not in SOURCES:
         raise bad("source", item.source, ", ".join(SOURCES))
+    read_types(item.types, resolve_kind(item.kind, kinds))
     if item.intended_use not in USES:
         raise bad("meant for", item.intended_use, ", ".join(USES))
     if item.wrapper_kind not in reference().storage:
         raise bad("wrapper", item.wrapper_kind, ", ".join(reference().storage))
-    for word, number, least, most, allowed in (
-        ("stated germination", item.stated_germination, 0.0, 1.0, "0 to 100 %"),
-        ("price", item.price, 0.0, 99_999.99, "zero or more"),
-        ("seeds in the packet", item.packet_count, 1, 9_999_999, "1 or more"),
-        ("depth", item.packet_depth_cm, 0.0, 50.0, prose("0 to 50 cm")),
-    ):
-        if number is not None and not least <= number <= most:
-            raise bad(word, number, allowed)
+    if item.stated_as not in STATED_AS:
+        raise bad("stated as", item.stated_as, "tested, at_least or left empty")
+    _numbers_fit(item, bad)
     for word, given, longest in (("variety", item.variety, NAME), ("note", item.note, NOTE)):
         if len(given) > longest:
             raise bad(word, f"{len(given)} signs", f"at most {longest}")
@@ -143,16 +169,28 @@ def check_new(
         )
     try:
         origins_of(item, today, home)
+        began(item.since, now_s, now_s, home.tz, way_of(home.locale))
         if item.code:
             code = check_code(item.code)
             if taken is not None and code in taken:
                 raise InvalidValue("code", code, "a code that no packet has or had")
-        if item.quantity.strip():
+        if item.quantity.strip() and not says_no_count(item.quantity):
             kind = kinds.get(resolve_kind(item.kind, kinds))
             read_amount(item.quantity, measures_of(kind), item.sure, way_of(home.locale))
     except InvalidValue as error:
         field = "quantity" if error.field == "unit" else error.field
         raise InvalidValue(f"{line}{field}", error.given, error.allowed) from error
+
+
+def _numbers_fit(item: NewSeeds, bad: Callable[[str, object, str], InvalidValue]) -> None:
+    for word, number, least, most, allowed in (
+        ("stated germination", item.stated_germination, 0.0, 1.0, "0 to 100 %"),
+        ("price", item.price, 0.0, 99_999.99, "zero or more"),
+        ("seeds in the packet", item.packet_count, 1, 9_999_999, "1 or more"),
+        ("depth", item.packet_depth_cm, 0.0, 50.0, prose("0 to 50 cm")),
+    ):
+        if number is not None and not least <= number <= most:
+            raise bad(word, number, allowed)
 
 
 def resolve_kind(word: str, kinds: Kinds) -> str | None:
@@ -183,7 +221,7 @@ def add_seeds(a: Doing, items: list[NewSeeds]) -> SeedsAdded:
     for number, item in enumerate(items, start=1):
         where = f"packet {number}, " if len(items) > 1 else ""
         check_new(item, kinds, home, a.now_s, where, taken)
-        lot = add_one(a.session, item, kinds, home, a.now_s, taken)
+        lot = add_one(a.session, item, kinds, home, a.now_s, taken, items)
         ids.append(key(lot))
         a.about(f"lot:{lot.id}")
         first = first_name(item, kinds)
@@ -202,27 +240,42 @@ def first_name(item: NewSeeds, kinds: Kinds) -> str:
 
 
 def known_variety(
-    session: Session, crop: str | None, name: str, breeding: str, treated: bool | int
+    session: Session,
+    crop: str | None,
+    name: str,
+    breeding: str,
+    treated: bool | int,
+    types: str = "",
 ) -> Variety | None:
-    """The variety of that name, breeding and dressing; seed of unknown kind is never one and the same."""
+    """The variety of that name, breeding, dressing and types (as far as both say them); seed of unknown kind
+    is never one and the same."""
     if crop is None:
         return None
-    return session.exec(
+    found = session.exec(
         live(Variety).where(
             Variety.crop == crop,
             Variety.name == name,
             Variety.treated == int(treated),
             Variety.breeding == breeding,
         )
-    ).first()
+    )
+    return next((x for x in found if not types or x.types in ("", types)), None)
+
+
+def types_of(item: NewSeeds, crop: str | None) -> str:
+    """The types of a packet: those that were chosen, else those that its words name."""
+    if item.types.strip():
+        return read_types(item.types, crop)
+    return types_typed(crop, item.kind, item.variety, item.note)
 
 
 def _variety(session: Session, item: NewSeeds, crop: str | None) -> Variety:
     name = item.variety.strip() or item.note.strip()[:60] or (item.kind.strip() if not crop else "")
-    breeding = "hybrid" if item.hybrid else "open"
+    breeding, types = "hybrid" if item.hybrid else "open", types_of(item, crop)
     if name:
-        known = known_variety(session, crop, name, breeding, item.treated)
+        known = known_variety(session, crop, name, breeding, item.treated, types)
         if known is not None:
+            known.types = known.types or types
             if item.kept_line and not known.kept_line:
                 known.kept_line = 1
             for field in PACKET:  # what the packet says of a known variety fills gaps only
@@ -235,6 +288,7 @@ def _variety(session: Session, item: NewSeeds, crop: str | None) -> Variety:
         breeding=breeding,
         kept_line=int(item.kept_line),
         treated=int(item.treated),
+        types=types,
         **{field: getattr(item, field) for field in PACKET},
     )
     session.add(made)
@@ -243,11 +297,18 @@ def _variety(session: Session, item: NewSeeds, crop: str | None) -> Variety:
 
 
 def add_one(
-    session: Session, item: NewSeeds, kinds: Kinds, home: Household, now_s: int, taken: set[str]
+    session: Session,
+    item: NewSeeds,
+    kinds: Kinds,
+    home: Household,
+    now_s: int,
+    taken: set[str],
+    pile: Sequence[NewSeeds] = (),
 ) -> Lot:
     """Write one packet (checked before) as variety, cohort, lot, part, stay and quantity.
 
-    A bag of several years becomes one lot of several cohorts, each with its share.
+    A bag of several years becomes one lot of several cohorts, each with its share. ``pile``: what comes with
+    it, which tells how old one without a year may be.
     """
     crop = resolve_kind(item.kind, kinds)
     kind = kinds.get(crop)
@@ -259,15 +320,20 @@ def add_one(
         note=item.note,
         intended_use=item.intended_use,
         tags=tidy_tags(item.tags),
+        as_typed=typed_words(item),
     )
     session.add(lot)
     session.flush()
     if item.mother_cohort_id is not None:
         get_live(session, Cohort, item.mother_cohort_id, "mother seed")
-    starts = _add_parts(session, item, lot, variety, home, now_s)
-    begin_s = min(starts)
+    beside = [
+        s for x in pile if resolve_kind(x.kind, kinds) == crop for s in _starts(x, home, now_s)
+    ]
+    likely = likely_of(session, crop, now_s, beside)
+    starts = _add_parts(session, item, lot, variety, home, now_s, likely)
     if item.node_id is not None:
         get_live(session, Node, item.node_id, "place or container")
+        here = began(item.since, min(starts), now_s, home.tz, way_of(home.locale))
         session.add(
             Stay(
                 lot_id=lot.id,
@@ -275,23 +341,42 @@ def add_one(
                 wrapper_kind=item.wrapper_kind,
                 section=item.section.strip(),
                 slot=item.slot.strip(),
-                from_s=begin_s,
+                from_s=here.from_s,
+                since=here.since,
             )
         )
     measures, way = measures_of(kind, variety), way_of(home.locale)
-    _add_quantity(session, item, lot, measures, max(starts), way)
+    _add_quantity(session, item, lot, measures, max(starts), way, crop is not None)
     session.flush()
     return lot
 
 
+def typed_words(item: NewSeeds) -> str:
+    """What was written of a packet, in the words it was written in."""
+    said = (item.kind, item.variety, item.date or str(item.year or ""), item.quantity)
+    return " | ".join(x.strip() for x in said if x.strip())[:NOTE]
+
+
+def _starts(item: NewSeeds, home: Household, now_s: int) -> list[int]:
+    """Where the records of a packet with a year begin."""
+    day = local_day(now_s, home.tz)
+    return [record_of(o, item.source, home, now_s).record_s for o in origins_of(item, day, home)]
+
+
 def _add_parts(
-    session: Session, item: NewSeeds, lot: Lot, variety: Variety, home: Household, now_s: int
+    session: Session,
+    item: NewSeeds,
+    lot: Lot,
+    variety: Variety,
+    home: Household,
+    now_s: int,
+    likely: tuple[int, int],
 ) -> list[int]:
     """One cohort and part for each origin of a packet; where the records begin."""
     origins: list[Origin | None] = list(origins_of(item, local_day(now_s, home.tz), home))
     starts = []
     for origin in origins or [None]:
-        low_s, high_s, start_s = record_of(origin, item.source, home, now_s)
+        low_s, high_s, start_s = record_of(origin, item.source, home, now_s, likely)
         known = origin is not None or item.source == "own"
         cohort = Cohort(
             variety_id=key(variety),
@@ -303,6 +388,7 @@ def _add_parts(
             record_from_s=start_s,
             year_guessed=int(origin is None),
             stated_germination=item.stated_germination,
+            stated_as=item.stated_as,
             person_from=item.person_from,
             crossed_risk=int(item.crossed_risk),
             from_kitchen=int(item.from_kitchen),
@@ -325,9 +411,19 @@ def _add_parts(
 
 
 def _add_quantity(
-    session: Session, item: NewSeeds, lot: Lot, measures: Measures, at_s: int, way: Way
+    session: Session,
+    item: NewSeeds,
+    lot: Lot,
+    measures: Measures,
+    at_s: int,
+    way: Way,
+    named: bool,
 ) -> None:
+    if says_no_count(item.quantity):
+        return  # the words stay with the packet until somebody counts
     said = read_amount(item.quantity, measures, item.sure, way)
+    if said is not None and (said.mass_g is not None or said.share is not None) and not named:
+        return  # nobody knows how many seeds weigh that: the words stay with the packet
     if said is not None and said.seeds is None:
         # "half a packet" of a lot never seen before: half of what such a packet holds
         said = read_amount(f"{(said.share or 0) * measures.packet_seeds:.0f}", measures, "guess")

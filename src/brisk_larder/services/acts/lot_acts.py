@@ -12,7 +12,7 @@ from ...core.codes import check_code
 from ...core.edible import TABLE, refusal
 from ...core.errors import Conflict, InvalidValue
 from ...data.acts import Recorder, row_json
-from ...data.queries import key
+from ...data.queries import key, live
 from ...data.tables import Cohort, Lot, LotEvent, MoistureObs, Node, Part, Stay, Variety
 from ...data.tables_stock import USES
 from ..air.stays import end_stay, open_stay
@@ -25,6 +25,7 @@ from .acting import Doing, Done, act
 from .codes import codes_in_use
 from .entry import tidy_tags
 from .mend_seed import SeedEdit, mend_seed
+from .since import first_stay_began
 
 
 @act("move_lot")
@@ -38,10 +39,17 @@ def move_lot(
     slot: str = "",
     on: str = "",
 ) -> Done:
-    """Put a lot somewhere else, from a time or day on (now when none is given). A move is no opening.
+    """Put a lot somewhere else, from a time or day on (now when none is given). A move is no opening. One
+    that stood nowhere yet may have been there "since it came", or "since about 2023".
 
     Raises InvalidValue when the time lies before its present stay began.
     """
+    first = a.session.exec(live(Stay).where(Stay.lot_id == lot_id)).first() is None
+    if first and at_s is None and on.strip():
+        get_live(a.session, Lot, lot_id, "lot")
+        here = first_stay_began(a, lot_id, on)
+        put_lot(a, lot_id, node_id, wrapper_kind, here.from_s, section, slot, here.since)
+        return Done()
     when = moment_on(on, at_s, a.home, a.now_s)
     put_lot(a, lot_id, node_id, wrapper_kind, when, section, slot)
     return Done()
@@ -55,6 +63,7 @@ def put_lot(
     at_s: int | None = None,
     section: str = "",
     slot: str = "",
+    since: str = "told",
 ) -> None:
     """Within an act: a lot stands in another node from a time on. Raises as move_lot."""
     home = household(a.session)
@@ -63,7 +72,7 @@ def put_lot(
     when = at_s if at_s is not None else a.now_s
     within_records("moved on", when, a.now_s, home)
     stay = open_stay(a.session, lot_id)
-    wrapper = wrapper_kind or (stay.wrapper_kind if stay else "paper_envelope")
+    wrapper = wrapper_kind or (stay.wrapper_kind if stay else home.unplaced_wrapper)
     if wrapper not in reference().storage:
         raise InvalidValue("wrapper", wrapper, ", ".join(reference().storage))
     if stay is not None:
@@ -74,6 +83,7 @@ def put_lot(
             parent_node_id=node_id,
             wrapper_kind=wrapper,
             from_s=when,
+            since=since,
             section=section.strip(),
             slot=slot.strip(),
         )

@@ -24,7 +24,8 @@ from ..household.kinds import UNKNOWN, figures, load_kinds
 from ..household.larder import household
 from ..household.measures import main_part
 from ..household.told import get_live
-from .entry import SOURCES, known_variety, record_of
+from ..household.types import read_types, type_names, types_typed
+from .entry import SOURCES, STATED_AS, known_variety, likely_of, record_of
 
 
 @dataclass(frozen=True)
@@ -49,6 +50,8 @@ class SeedEdit:
     date: str | None = None
     mother_lot_id: int | None = None
     stated_germination: float | None = None
+    stated_as: str | None = None
+    types: str | None = None
     packet: dict[str, str | float | int | None] | None = None
 
 
@@ -80,8 +83,12 @@ def _what_it_is(session: Session, cohort: Cohort, variety: Variety, edit: SeedEd
         treated = int(edit.treated)
         said.append("dressed seed" if edit.treated else "not dressed")
     own = variety
+    types = variety.types if crop == variety.crop else types_typed(crop, name)
+    if edit.types is not None and read_types(edit.types, crop) != types:
+        types = read_types(edit.types, crop)
+        said.append(", ".join(type_names(types, crop)) or "of a type that nobody said")
     if said:
-        own = _own_variety(session, cohort, variety, crop, name, breeding, treated)
+        own = _own_variety(session, cohort, variety, crop, name, breeding, treated, types)
     if edit.kept_line is not None and int(edit.kept_line) != own.kept_line:
         own.kept_line = int(edit.kept_line)
         said.append("a line to keep" if edit.kept_line else "no longer a kept line")
@@ -107,10 +114,11 @@ def _own_variety(
     name: str,
     breeding: str,
     treated: int,
+    types: str,
 ) -> Variety:
     """The variety of that kind, name, breeding and dressing for one cohort: one that is there already,
     the same row when nothing else hangs on it, else a copy."""
-    known = known_variety(session, crop, name, breeding, treated)
+    known = known_variety(session, crop, name, breeding, treated, types)
     if known is None or known.id == variety.id:
         others = session.exec(
             live(Cohort).where(Cohort.variety_id == variety.id, Cohort.id != cohort.id)
@@ -120,6 +128,7 @@ def _own_variety(
         else:
             known = Variety(kept_line=variety.kept_line, **{f: getattr(variety, f) for f in PACKET})
         known.crop, known.name, known.breeding, known.treated = crop, name, breeding, treated
+        known.types = types
         session.add(known)
         session.flush()
     elif variety.kept_line and not known.kept_line:
@@ -164,6 +173,11 @@ def _where_from(a: Recorder, lot: Lot, cohort: Cohort, edit: SeedEdit) -> list[s
         if stated != cohort.stated_germination:
             cohort.stated_germination = stated
             said.append("stated germination")
+    if edit.stated_as is not None and edit.stated_as != cohort.stated_as:
+        if edit.stated_as not in STATED_AS:
+            raise InvalidValue("stated as", edit.stated_as, "tested, at_least or left empty")
+        cohort.stated_as = edit.stated_as
+        said.append("how its germination was stated")
     if edit.mother_lot_id is not None:
         found = get_live(a.session, Lot, edit.mother_lot_id, "lot")
         mother = main_part(a.session, edit.mother_lot_id)[1]
@@ -212,7 +226,9 @@ def _when(a: Recorder, lot: Lot, cohort: Cohort, edit: SeedEdit) -> list[str]:
     if len(origins) > 1:
         return [*said, _several_years(a, lot, cohort, origins, home)]
     (origin,) = origins
-    low_s, high_s, start_s = record_of(origin, cohort.source, home, a.now_s)
+    variety = a.session.get(Variety, cohort.variety_id)
+    likely = likely_of(a.session, variety.crop if variety else None, a.now_s)
+    low_s, high_s, start_s = record_of(origin, cohort.source, home, a.now_s, likely)
     if origin is None and cohort.year_guessed:
         return said  # nobody knew and nobody knows
     if (low_s, high_s, start_s) != (cohort.origin_lo_s, cohort.origin_hi_s, cohort.record_from_s):
@@ -248,8 +264,8 @@ def _several_years(
     (old,) = parts
     old.deleted_s = cohort.deleted_s = a.now_s
     a.session.add_all([old, cohort])
-    same = ("variety_id", "description", "source", "mother_cohort_id", "stated_germination", "person_from",
-            "crossed_risk", "from_kitchen", "seller", "price")  # fmt: skip
+    same = ("variety_id", "description", "source", "mother_cohort_id", "stated_germination", "stated_as",
+            "person_from", "crossed_risk", "from_kitchen", "seller", "price")  # fmt: skip
     for origin in origins:
         assert origin is not None, "several years are known ones"
         low_s, high_s, start_s = record_of(origin, cohort.source, home, a.now_s)

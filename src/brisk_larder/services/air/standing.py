@@ -52,6 +52,12 @@ class StayRow(NamedTuple):
     is_out: int
     section: str = ""
     slot: str = ""
+    since: str = "told"
+
+    @property
+    def reaches_back(self) -> bool:
+        """Whether it is taken to have begun with the seed, or with the container."""
+        return self.since != "told"
 
 
 class DeploymentRow(NamedTuple):
@@ -193,12 +199,16 @@ class Standing:
     def parents(self, node: int) -> list[tuple[float, float, int]]:
         """Where a node stood: (from, to, parent), without gaps, the last one open-ended.
 
-        The first stay reaches back to the start, and a gap belongs to the stay before it.
+        Before its first stay it was in the household's usual cupboard, unless that stay reaches back to the
+        start; a gap belongs to the stay before it.
         """
         stays = self.node_stays.get(node, [])
         out = []
+        if stays and not stays[0].reaches_back and stays[0].from_s > EPOCH_S:
+            out.append((float(EPOCH_S), float(stays[0].from_s), UNPLACED))
         for i, stay in enumerate(stays):
-            start = float(EPOCH_S) if i == 0 else float(stay.from_s)
+            first = i == 0 and stay.reaches_back
+            start = float(EPOCH_S) if first else float(stay.from_s)
             end = float(stays[i + 1].from_s) if i + 1 < len(stays) else INF
             out.append((start, end, stay.parent_node_id))
         return out
@@ -321,23 +331,27 @@ class Standing:
     def legs(self, lot_id: int, from_s: float, to_s: float | None = None) -> list[Leg]:
         """The route of a lot from a time on; the last leg is open-ended (inf).
 
-        Before its first stay a lot is taken to have stood where it first stands; between stays
-        it lies in the household's usual cupboard.
+        Before its first stay and between stays a lot lies in the household's usual cupboard, unless the
+        first reaches back to the start.
         """
+        usual = self.home.unplaced_wrapper
         end_all = INF if to_s is None else float(to_s)
         spans: list[tuple[float, float, int, str]] = []
         at = float(from_s)
-        for stay in self.lot_stays.get(lot_id, []):
-            start = float(stay.from_s) if spans else float(from_s)
+        for i, stay in enumerate(self.lot_stays.get(lot_id, [])):
+            back = i == 0 and stay.reaches_back
+            start = float(from_s) if back else max(float(stay.from_s), float(from_s))
             end = float(stay.to_s) if stay.to_s is not None else INF
             if end <= from_s:
                 continue
-            if spans and start > at:
-                spans.append((at, start, UNPLACED, "paper_envelope"))
+            if start >= end_all:
+                break
+            if start > at:
+                spans.append((at, start, UNPLACED, usual))
             spans.append((max(start, float(from_s)), end, stay.parent_node_id, stay.wrapper_kind))
             at = end
         if not spans or at < end_all:
-            spans.append((at, end_all, UNPLACED, "paper_envelope"))
+            spans.append((at, end_all, UNPLACED, usual))
         seen = {float(o.at_s): (o.erh25, o.sd) for o in self.observations.get(lot_id, [])}
         out: list[Leg] = []
         for start, end, node, wrapper in spans:
@@ -359,7 +373,7 @@ class Standing:
     def wrapper_of(self, lot_id: int) -> str:
         """The wrapper a lot lies in now."""
         stays = self.lot_stays.get(lot_id, [])
-        return stays[-1].wrapper_kind if stays else "paper_envelope"
+        return stays[-1].wrapper_kind if stays else self.home.unplaced_wrapper
 
     def node_of(self, lot_id: int) -> int:
         """The node in which a lot lies now; UNPLACED when it lies nowhere."""

@@ -105,7 +105,6 @@ def _sites(v: Look, rows: list[PartRecord]) -> Sites:
     tested = {
         int(r[0])
         for r in run(
-            "SELECT id FROM cohort WHERE stated_germination IS NOT NULL UNION "
             "SELECT part.cohort_id FROM part JOIN trial ON trial.lot_id = part.lot_id "
             "WHERE trial.deleted_s IS NULL UNION "
             "SELECT part.cohort_id FROM part JOIN sowing ON sowing.lot_id = part.lot_id JOIN "

@@ -151,7 +151,7 @@ def fates(
         return []
     track = track_in(air, look, setting)
     a_level = wo.ageing_until(look.belief, level, 0.5)
-    book = priors(look.rows, np.zeros(len(look.rows)))
+    book = priors(look.rows, np.zeros(len(look.rows)), look.state.a_probit, air.now_s)
     new_seed = be.fit(replace(book, d_mean=look.of_kind), be.Counts.none())
     a_new = wo.ageing_until(new_seed, level, 0.5)
     out = []

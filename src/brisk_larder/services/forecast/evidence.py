@@ -14,7 +14,7 @@ from ...core.belief import Shock, shock_of
 from ...core.emerging import read_as
 from ...core.mixture import BagTest
 from ...core.moisture import Floats
-from ...core.trials import WHOLE, weight_of
+from ...core.trials import weight_of
 from ..household.kinds import Kind, figures
 from .counts import TestSoFar, trial_counts
 from .emergence import SowingSoFar, counted_sowings
@@ -154,7 +154,7 @@ def _by_sowing(sowing: SowingSoFar) -> _Said:
 def evidence(
     session: Session, look: Tracks, shocks: dict[int, list[Shock]], now_s: int
 ) -> Evidence:
-    """Tests, counted sowings and stated germination as evidence.
+    """Tests and counted sowings as evidence.
 
     A test teaches every row of the same cohort, at the ageing of the seed that was tested: rows
     that lay in that lot then by their own record, their relatives by that of the tested one,
@@ -169,12 +169,6 @@ def evidence(
     entries: list[tuple[int, float, float, float, Nodes, float, float, float]] = []
     when: list[float] = []
     mixed: list[MixedTest] = []
-    for i, row in enumerate(rows):
-        if row.cohort.stated_germination is not None:
-            n = f.stated_germination_seeds
-            k = n * min(row.cohort.stated_germination, row.kind.living)
-            entries.append((i, 0.0, n, k, WHOLE.nodes, f.test_rho_good, 1.0, 0.0))
-            when.append(-np.inf)
     for lot, told in _said(session, lots, now_s):
         there = lying(lot, told.at_s)
         cohorts = {rows[i].part.cohort_id for i in there}

@@ -20,6 +20,7 @@ from ..household.kinds import Kind, Kinds, figures
 from ..household.larder import Larder, planning_year, remembered
 from ..household.lineage import spoilt_lots
 from ..household.quantity import earmarks, seeds_left
+from ..household.types import type_names
 from ..household.wording import day_words
 from .glance import glances
 from .glance_data import Glance, TestAdvice
@@ -40,6 +41,7 @@ class LotLine:
     known_kind: bool
     grade: str
     variety: str
+    type_name: str
     hybrid: bool
     kept_line: bool
     note: str
@@ -100,6 +102,7 @@ def origin_words(cohort: Origin, now_s: float) -> str:
 
 
 NEXT_ACTS = {
+    "unnamed": "say what kind it is",
     "running": "wait for {waits}", "sibling": "the test of {waits} settles it", "empty": "used up",
     "few": "too few left to go on with", "table": "for the table", "spoilt": "spoilt: let it go",
     "spoilt_regrow": "spoilt: regrow at once", "dead": "dead: let it go",
@@ -200,6 +203,7 @@ class LineRow(NamedTuple):
     breeding: str
     kept_line: int
     treated: int
+    types: str
 
 
 LINE_ROWS = (
@@ -207,7 +211,7 @@ LINE_ROWS = (
     "lot.seeds_per_g, lot.tags, "
     "part.share_mean, cohort.source, cohort.origin_lo_s, cohort.origin_hi_s, cohort.record_from_s, "
     "cohort.year_guessed, cohort.crossed_risk, variety.crop, variety.name, variety.breeding, "
-    "variety.kept_line, variety.treated FROM lot JOIN part ON part.lot_id = lot.id "
+    "variety.kept_line, variety.treated, variety.types FROM lot JOIN part ON part.lot_id = lot.id "
     "JOIN cohort ON cohort.id = part.cohort_id JOIN variety ON variety.id = cohort.variety_id "
     "WHERE lot.deleted_s IS NULL AND lot.state <> 'gone' AND part.deleted_s IS NULL "
     "AND part.to_s IS NULL ORDER BY part.share_mean DESC, part.id"
@@ -309,6 +313,7 @@ def _line(
         known_kind=kind.known,
         grade=kind.grade,
         variety=row.variety if len(names) == 1 else f"{row.variety} and others",
+        type_name=", ".join(type_names(row.types, row.crop)),
         hybrid=row.breeding == "hybrid",
         kept_line=bool(row.kept_line),
         note=row.note,

@@ -11,7 +11,6 @@ from sqlmodel import Session, col, select
 from ...core import basket as ba
 from ...core import belief as be
 from ...core.plants import Seed
-from ...core.trials import WHOLE
 from ...core.units import DAY_S
 from ...core.worlds import germination, ranks
 from ...data.queries import key, live
@@ -45,21 +44,18 @@ class OrderLine:
 
 
 def seed_of_offer(v: Look, row: SeedOffer, record: float) -> Seed:
-    """What one seed of an offered packet is worth: as bought seed, what is stated read as a small test, by
+    """What one seed of an offered packet is worth: as bought seed, by what is stated of it and by
     what the household found of the seller's seed."""
     kind, f = v.kinds.get(row.crop), figures().belief
-    mean, sd = be.quality("bought", None, None, f)
-    columns = (mean, sd, 0.0, f.new_packet_d_sd, kind.living, f.living_logit_sd)
-    prior = be.Prior(*(np.array([x]) for x in columns))
-    told = be.Counts.none()
+    (mean, sd), lives = be.quality("bought", None, None, f), kind.living
     if row.stated_germination is not None:
-        n = float(f.stated_germination_seeds)
-        share = min(max(row.stated_germination + record, 0.0), kind.living)
-        told = be.Counts(
-            np.zeros(1, dtype=np.intp), np.zeros(1), np.array([n]), np.array([n * share]),
-            np.array([WHOLE.nodes]), np.array([f.test_rho_good]), np.ones(1), np.zeros(1),
-        )  # fmt: skip
-    new = be.fit(prior, told, ranks([f"offer:{row.id}"]))
+        how = be.stated_as(row.stated_germination, kind.crop.min_commercial_germination_pct)
+        said = min(max(row.stated_germination + record, 0.01), 1.0)
+        lives = be.living_of(lives, said, how, f)
+        mean, sd = be.stated_quality((mean, sd), said, how, lives, f)
+    columns = (mean, sd, 0.0, f.new_packet_d_sd, lives, f.living_logit_sd)
+    prior = be.Prior(*(np.array([x]) for x in columns))
+    new = be.fit(prior, be.Counts.none(), ranks([f"offer:{row.id}"]))
     sowing = sowing_of(kind, v.today, v.home)
     return Seed(
         germination(new, np.zeros(1))[0], emergence_of(kind, sowing.setting if sowing else None)

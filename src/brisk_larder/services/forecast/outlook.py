@@ -157,23 +157,37 @@ def ahead(air: Air, kinds: Kinds, rows: list[PartRecord], state: ag.AgeState) ->
     return out
 
 
-def priors(rows: list[PartRecord], sd_log10_a: Floats) -> be.Prior:
-    """What is believed before any test: quality by source, doubt of the book and of the record."""
+def priors(rows: list[PartRecord], sd_log10_a: Floats, a_probit: Floats, now_s: float) -> be.Prior:
+    """What is believed before any test: quality by source and by what the packet states, doubt of the book,
+    of the record and of an age that nobody knows (by how it ages, ``a_probit`` until now)."""
     f = figures().belief
     ki_mean, ki_sd, d_sd, living = [], [], [], []
-    for row, climate_sd in zip(rows, sd_log10_a, strict=True):
-        cohort, doubt = row.cohort, None
+    for row, climate_sd, aged in zip(rows, sd_log10_a, a_probit, strict=True):
+        cohort, doubt, of_age, lives = row.cohort, None, 0.0, row.kind.living
         if cohort.year_guessed:
             lo = cohort.origin_lo_s if cohort.origin_lo_s is not None else cohort.record_from_s
             hi = cohort.origin_hi_s if cohort.origin_hi_s is not None else cohort.record_from_s
-            doubt = (hi - lo) / (YEAR_DAYS * DAY_S)
+            # its record begins at its likely age: what it may be older or younger is doubt of its ageing
+            lived = max(hi - cohort.record_from_s, 0)
+            doubt = max(0.0, hi - lo - 2 * lived) / (YEAR_DAYS * DAY_S)
+            if lived:
+                of_age = aged * (hi - lo) / (12**0.5 * max(now_s - cohort.record_from_s, 1))
         shock = row.part.shock_mean
         came = None if shock is None else (shock, row.part.shock_sd or 0.0)
-        mean, sd = be.quality(cohort.source, doubt, came, f)
+        mean, sd = be.quality(cohort.source, doubt, None, f)
+        if cohort.stated_germination is not None:
+            least = row.kind.crop.min_commercial_germination_pct
+            how = cohort.stated_as or be.stated_as(cohort.stated_germination, least)
+            usual = (mean, sd)
+            lives = be.living_of(lives, cohort.stated_germination, how, f)
+            mean, sd = be.stated_quality(usual, cohort.stated_germination, how, lives, f)
+        if came is not None:
+            mean, sd = mean - came[0], float(np.hypot(sd, came[1]))
+        sd = float(np.hypot(sd, of_age))
         ki_mean.append(mean)
         ki_sd.append(sd)
         d_sd.append(float(np.hypot(row.kind.sd_log10_sigma, climate_sd)))
-        living.append(row.kind.living)
+        living.append(lives)
     as_array = [np.array(x, dtype=float) for x in (ki_mean, ki_sd, d_sd, living)]
     doubt_of_living = np.full(len(rows), f.living_logit_sd)
     return be.Prior(
@@ -216,7 +230,9 @@ def ground(session: Session, air: Air, kinds: Kinds, rows: list[PartRecord]) -> 
         track_s[i] = np.concatenate([track_s[i], path.end_s])
         track_a[i] = np.concatenate([track_a[i], path.a_probit])
     none = Evidence(be.Counts.none(), np.empty(0), [], {})
-    stand = Ground(rows, state, track_s, track_a, priors(rows, sd), sd, none)
+    stand = Ground(
+        rows, state, track_s, track_a, priors(rows, sd, state.a_probit, air.now_s), sd, none
+    )
     return replace(stand, told=evidence(session, stand, shocks_of(session, rows), air.now_s))
 
 

@@ -47,6 +47,7 @@ class CohortFacts(NamedTuple):
     record_from_s: int
     year_guessed: int
     stated_germination: float | None
+    stated_as: str
     crossed_risk: int
     from_kitchen: int
 

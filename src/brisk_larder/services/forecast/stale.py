@@ -101,7 +101,7 @@ EVIDENCE: dict[str, tuple[str, ...]] = {
     "trial": (), "trial_count": (), "sowing_count": (), "part": (),
     "sowing": ("lot_id", "at_s", "n", "setting", "settled_s"),
     "lot_event": (), "crop_change": (), "own_kind": (),
-    "stay": ("parent_node_id", "from_s", "to_s"), "variety": ("crop",),
+    "stay": ("parent_node_id", "from_s", "to_s", "since"), "variety": ("crop",),
     "cohort": ("source", "origin_lo_s", "origin_hi_s", "record_from_s", "year_guessed",
                "stated_germination", "mother_cohort_id", "variety_id"),
 }  # fmt: skip
@@ -198,10 +198,10 @@ class Stale:
 
 # the air of all places hangs on these (hours of a day are by its clock), what lists show on all the others
 # but what is only for people
-ABOUT_AIR = ("hemisphere", "outdoor_mean_c", "unplaced_kind", "tz")
+ABOUT_AIR = ("hemisphere", "outdoor_mean_c", "unplaced_kind", "unplaced_wrapper", "tz")
 FOR_PEOPLE = {
     "name", "code_scheme", "currency", "page_size", "address", "settled", "version", "locale",
-    "food_bed_m2", "cells", "evenings", "winter_roots", "people", "guest_weeks",
+    "unplaced_told", "food_bed_m2", "cells", "evenings", "winter_roots", "people", "guest_weeks",
 }  # fmt: skip
 
 
@@ -231,12 +231,12 @@ def _node(s: Stale, c: Changed) -> None:
 
 
 def _stay(s: Stale, c: Changed) -> None:
-    if not c.any_of("parent_node_id", "wrapper_kind", "from_s", "to_s"):
+    if not c.any_of("parent_node_id", "wrapper_kind", "from_s", "to_s", "since"):
         return
     whose = "node_id" if c.after["node_id"] is not None else "lot_id"
     subject = int(c.after[whose])
     since = c.earliest("from_s", "to_s", "parent_node_id", "wrapper_kind")
-    if c.any_of("parent_node_id", "wrapper_kind"):
+    if c.any_of("parent_node_id", "wrapper_kind", "since"):
         since = min(since, int(c.after["from_s"]))
     # the first stay reaches back to the start, whichever that is now
     earlier = s.ids(

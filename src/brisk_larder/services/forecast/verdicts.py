@@ -24,7 +24,7 @@ from ...core.verdict import (
     verdict,
 )
 from ...data.tables import Household
-from ..household.kinds import Kind, Kinds, figures
+from ..household.kinds import UNKNOWN, Kind, Kinds, figures
 from .emergence import emergence
 from .glance_data import Glance
 from .wishes import Wishes
@@ -192,6 +192,7 @@ def judge(
                 beyond=g.good_beyond, spare=spare / have.mean if have.mean > 0 else 0.0,
                 shoots=fit_for_shoots(kind.key, kind.known, dressed, spoilt),
                 food=fit_for_food(kind.key, kind.known, dressed, spoilt),
+                named=kind.key != UNKNOWN or any(t.share is not None for t in g.tests),
             ),
             now_s, year, f,
         )  # fmt: skip

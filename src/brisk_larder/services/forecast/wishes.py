@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import dataclass, field, replace
 
 from sqlmodel import Session, col, select
@@ -11,6 +12,7 @@ from ...core.harvests import Season, yield_of_a_plant
 from ...core.needs import Amount, Chain, FoodTarget, Origin, between, chain, on_the_shelf
 from ...core.pantry import Entry
 from ...core.shares import PART, shared, whole_key
+from ...core.types import wanted
 from ...core.units import YEAR_S
 from ...data.queries import key, live
 from ...data.tables import (
@@ -28,6 +30,7 @@ from ...data.tables import (
 from ...data.tables import FoodTarget as FoodRow
 from ...reference import Product
 from ..household.kinds import Kinds, figures, reference
+from ..household.types import asked_types, fit, listed, types_of_kind, types_typed
 
 
 def product_of(name: str) -> Product | None:
@@ -85,18 +88,39 @@ def guests_share(home: Household | None) -> float:
 YEAR_WEEKS = 52.0
 
 
-def book_yield(crop: str, kinds: Kinds) -> Amount | None:
-    """Kilos a plant gives by the book, or what a piece of it that is set gives (None: nobody knows)."""
+def seed_yield(crop: str, kinds: Kinds, types: Collection[str] = ()) -> Amount | None:
+    """Kilos of clean seed a plant gives by the book, of what is eaten as seed (None: nobody knows)."""
+    kind = kinds.get(crop)
+    grams = _of_types(crop, types, "seed_yield_g_per_plant") or kind.crop.seed_yield_g_per_plant
+    if grams is None:
+        return None
+    origin: Origin = "book" if kind.known else "guess"
+    low, high = grams[0] / 1000, grams[1] / 1000
+    return between(low, high, "kg", origin, "clean seed a plant gives, the book's range")
+
+
+def _of_types(crop: str, types: Collection[str], column: str) -> tuple[float, float] | None:
+    """A range of the table of types, where it has one of its own for each of some types."""
+    rows = [reference().type_rows[crop, t] for t in types]
+    spans = [getattr(row, column) for row in rows]
+    if not spans or None in spans:
+        return None
+    return min(s[0] for s in spans), max(s[1] for s in spans)
+
+
+def book_yield(crop: str, kinds: Kinds, types: Collection[str] = ()) -> Amount | None:
+    """Kilos a plant gives by the book, or what a piece of it that is set gives (None: nobody knows); of some
+    types where the book has figures of their own."""
     piece = reference().pieces.get(crop)
     if piece is not None:
         low, high = piece.food_yield_kg_per_piece
         return between(low, high, "kg", "book", f"yield of a {piece.piece}, the book's range")
     kind = kinds.get(crop)
-    yields = kind.crop.food_yield_kg_per_plant
+    yields = _of_types(crop, types, "food_yield_kg_per_plant") or kind.crop.food_yield_kg_per_plant
     if yields is None:
         return None
     origin: Origin = "book" if kind.known else "guess"
-    return between(yields.low, yields.high, "kg", origin, "yield per plant, the book's range")
+    return between(yields[0], yields[1], "kg", origin, "yield per plant, the book's range")
 
 
 def food_chain(row: FoodRow, own: Own, kinds: Kinds, pantry: float) -> Chain:
@@ -111,6 +135,8 @@ def food_chain(row: FoodRow, own: Own, kinds: Kinds, pantry: float) -> Chain:
 
     if "fresh_kg_per_unit" in links:
         per_unit = told("fresh_kg_per_unit")
+    elif product is not None and product.eaten == "seed" and product.pack_unit == "kg":
+        per_unit = Amount.exact(1.0, "kg", "book", "a kilo of clean seed")
     elif product is not None:
         span, jar = product.fresh_kg_per_unit_as_harvested, row.jar_litres
         per_unit = between(span.low * jar, span.high * jar, "kg", "book", product.source)
@@ -121,8 +147,12 @@ def food_chain(row: FoodRow, own: Own, kinds: Kinds, pantry: float) -> Chain:
     if "yield_kg_per_plant" in links:
         per_plant: Amount | None = told("yield_kg_per_plant")
     else:
-        book = book_yield(row.crop, kinds)
-        per_plant = yield_of_a_plant(book, own.harvests.get(row.crop, []), figures().harvest)
+        types = listed(row.types) or wanted(row.product, types_of_kind(row.crop))
+        if product is not None and product.eaten == "seed":
+            per_plant = seed_yield(row.crop, kinds, types)  # harvests were weighed as vegetable
+        else:
+            book = book_yield(row.crop, kinds, types)
+            per_plant = yield_of_a_plant(book, own.harvests.get(row.crop, []), figures().harvest)
     target = target_of(row, own.guests_share)
     set_here = {
         k: v for k, v in links.items() if k in ("wanted", "to_put_up", "fresh_kg", "plants")
@@ -156,7 +186,8 @@ def target_of(row: FoodRow, guests: float) -> FoodTarget:
 class Wishes:
     """What is wanted in a year, by name: picks first, then foods in the household's order; ``shares``: of a
     food that is split over varieties the plants of each, ``split`` the parts it is split into; ``notes``: on
-    links the keeper set; and the kinds that were sown lately (None: nothing
+    links the keeper set; ``types``: names of the types that a food asks for, ``pinch``: lots of its kind that
+    would serve at a pinch; and the kinds that were sown lately (None: nothing
     was ever sown, so that every kind may be wanted)."""
 
     demands: list[Demand] = field(default_factory=list)
@@ -166,7 +197,16 @@ class Wishes:
     shares: dict[str, dict[int, int]] = field(default_factory=dict)
     split: dict[str, dict[int, float]] = field(default_factory=dict)
     notes: dict[str, dict[str, str]] = field(default_factory=dict)
+    types: dict[str, list[str]] = field(default_factory=dict)
+    pinch: dict[str, list[int]] = field(default_factory=dict)
     sown: frozenset[str] | None = None
+
+    def of_its_type(self, key: str, crop: str, words: str) -> bool:
+        """Whether seed that is offered by some words is of a type that a need asks for."""
+        food = self.foods.get(whole_key(key))
+        if food is None:
+            return True
+        return fit(types_typed(crop, words), crop, food.product, listed(food.types)) == "well"
 
     @property
     def crops(self) -> set[str]:
@@ -208,7 +248,8 @@ def wishes(session: Session, kinds: Kinds, year: int, now_s: float) -> Wishes:
         name, crop = f"pick:{pick.id}", crop_of.get(pick.lot_id, "")
         out.demands.append(Demand(name, frozenset([crop]), pick.plants, frozenset([pick.lot_id])))
         out.picks[name] = pick
-    foods = session.exec(live(FoodRow).where(FoodRow.year == year))
+    foods = list(session.exec(live(FoodRow).where(FoodRow.year == year)))
+    typed = _types_of_lots(session, {x.crop for x in foods if types_of_kind(x.crop)})
     for food in sorted(foods, key=lambda x: (x.priority, key(x))):
         name = f"food:{food.id}"
         made = food_chain(food, own, kinds, pantry.get(food.product, 0.0))
@@ -217,14 +258,38 @@ def wishes(session: Session, kinds: Kinds, year: int, now_s: float) -> Wishes:
         if made.planned is None or food.crop not in kinds.by_key or food.eaten_by == "shoots":
             continue  # set as pieces, or eaten as seed: nothing is sown
         crops, some = frozenset([food.crop]), split.get(key(food), {})
+        out.types[name] = asked_types(food.crop, food.product, food.types)
         if not some:
-            out.demands.append(Demand(name, crops, made.planned))
+            fits = {
+                lot: fit(types, food.crop, food.product, listed(food.types))
+                for lot, types in typed.get(food.crop, {}).items()
+            }
+            out.pinch[name] = [lot for lot, one in fits.items() if one == "pinch"]
+            well = frozenset(lot for lot, one in fits.items() if one == "well")
+            among = well if out.types[name] or len(well) < len(fits) else None
+            out.demands.append(Demand(name, crops, made.planned, among=among))
             continue
         out.split[name], out.shares[name] = some, shared(made.planned, some)
         out.demands.extend(
             Demand(f"{name}{PART}{v}", crops, plants, among=frozenset(lots_of.get(v, ())))
             for v, plants in out.shares[name].items()
         )
+    return out
+
+
+def _types_of_lots(session: Session, crops: set[str]) -> dict[str, dict[int, str]]:
+    """Types, as kept, of the lots of some kinds, by kind; of a mixture of its largest part."""
+    rows = session.exec(
+        select(Variety.crop, Part.lot_id, Variety.types)
+        .join(Cohort, col(Cohort.variety_id) == Variety.id)
+        .join(Part, col(Part.cohort_id) == Cohort.id)
+        .where(col(Variety.crop).in_(crops), col(Part.to_s).is_(None))
+        .where(col(Part.deleted_s).is_(None))
+        .order_by(col(Part.share_mean), col(Part.id).desc())
+    )
+    out: dict[str, dict[int, str]] = {}
+    for crop, lot, types in rows:
+        out.setdefault(crop or "", {})[lot] = types
     return out
 
 

@@ -56,6 +56,9 @@ def _table() -> dict[str, tuple[str, str]]:
     for alias in ref.aliases:
         for name in alias.names.split(";"):
             out.setdefault(plain(name), (alias.crop, alias.match))
+    for types in ref.types.values():
+        for one in types:
+            out.setdefault(plain(one.name), (one.crop, "same"))
     return out
 
 

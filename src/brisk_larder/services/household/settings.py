@@ -129,5 +129,11 @@ def read_setting(name: str, given: object) -> object:
         if given not in reference().places:
             raise InvalidValue("place", given, ", ".join(reference().places))
         return given
-    known = sorted([*NUMBERS, *WORDS, *TEXTS, "sow_months", "tz", "unplaced_kind"])
+    if name == "unplaced_wrapper":
+        if given not in reference().storage:
+            raise InvalidValue("wrapper", given, ", ".join(reference().storage))
+        return given
+    known = sorted(
+        [*NUMBERS, *WORDS, *TEXTS, "sow_months", "tz", "unplaced_kind", "unplaced_wrapper"]
+    )
     raise InvalidValue("setting", name, "one of " + ", ".join(known))

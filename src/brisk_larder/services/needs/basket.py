@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from sqlmodel import col
@@ -20,6 +20,7 @@ from ..forecast.on_order import OrderLine, orders_of, records, seed_of_offer
 from ..forecast.sowing import sowing_of
 from ..household.kinds import Kind, figures
 from ..household.larder import Larder, remembered
+from ..household.types import fit, types_typed
 from ..household.wording import day_words, many, percent
 from .chains import needs_room
 from .lines import ORDERABLE, ChainLine
@@ -131,7 +132,7 @@ def basket_room(larder: Larder) -> BasketRoom:
             o.key: seed_of_offer(v, r, found.get(o.seller, 0.0))
             for o, r in zip(offers, rows, strict=True)
         }
-        gaps = _gaps(v, needs.lines, stock)
+        gaps = [_of_type(g, offers) for g in _gaps(v, needs.lines, stock)]
         confidence = v.home.confidence
 
         def needed(gap: ba.Gap, o: ba.Offer, beside: Sequence[tuple[ba.Offer, int]]) -> int | None:
@@ -220,6 +221,21 @@ def _gaps(v: Look, lines: list[ChainLine], stock: list[LotLine]) -> list[_Gap]:
         )
         out.append(_Gap(gap, None, wish, at_s, _owned(wish, stock)))
     return sorted(out, key=lambda g: (-g.gap.weight, g.gap.key))
+
+
+def _of_type(g: _Gap, offers: Sequence[ba.Offer]) -> _Gap:
+    """A gap without the offers that are not of the type its food asks for."""
+    if g.line is None or not g.line.types:
+        return g
+    line = g.line
+    chosen = line.chosen_types
+    but = {
+        o.key
+        for o in offers
+        if o.crop == line.crop
+        and fit(types_typed(o.crop, o.variety), o.crop, line.product, chosen) != "well"
+    }
+    return replace(g, gap=replace(g.gap, but=frozenset(but)))
 
 
 def _sown_at(v: Look, kind: Kind) -> float:

@@ -238,6 +238,10 @@ def _with_orders(v: Look, asked: Wishes, orders: Sequence[Coming]) -> list[Deman
     )
     out = []
     for d in asked.demands:
+        if d.among is not None and PART not in d.key:
+            fits = [c for c in orders if asked.of_its_type(d.key, c.line.crop, c.line.variety)]
+            out.append(replace(d, among=d.among | {c.lot for c in fits}))
+            continue
         if d.among is not None:
             wanted = {names.get(int(d.key.split(PART)[1]), "")}
         else:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ...core.needs import Chain
+from ..household.types import TypeChoice
 
 PURPOSES = ("table", "joy", "bees", "soil", "gift", "trial")
 EATEN_BY = ("table", "animals", "shoots")
@@ -62,7 +63,8 @@ class ChainLine:
     may be dead, to be used up beside what is counted on; ``bed_m2``, ``row_m``: bed and row that its plants
     take; ``cells``: seeds begun indoors, one to a cell; ``jars`` to fill. ``matters``: how much, in
     the room check; ``enough``: plants that do in so many years; ``shares``: of a food split over varieties;
-    ``sow``: holes, cells and sowings one after the other; ``notes``: on links the keeper set;
+    ``sow``: holes, cells and sowings one after the other; ``notes``: on links the keeper set; ``types``:
+    names of those it asks for (none: any), ``pinch``: packets of its kind that would serve at a pinch;
     ``sown_plants``: of this season's sowings, not asked for again; ``rounds``: sowings one after the other,
     ``round_days`` apart; ``sow_from_s``, ``sow_until_s``: first and last day of its next sowing in the
     year; ``sow_last_s``: the last of the whole year; ``missed_s``: the last day on which it could have been
@@ -111,6 +113,10 @@ class ChainLine:
     shares: list[Share]
     sow: list[str]
     notes: dict[str, str]
+    types: list[str]
+    chosen_types: list[str]
+    type_choices: list[TypeChoice]
+    pinch: list[str]
     sown_plants: int
     rounds: int
     round_days: int

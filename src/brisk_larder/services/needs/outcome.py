@@ -24,6 +24,7 @@ from ..forecast.sowing import last_day_in, late_until, sowing_in, sowing_of
 from ..forecast.wishes import Wishes, product_of
 from ..household.kinds import Kind, Kinds, figures, reference
 from ..household.larder import Larder, today, writing_here
+from ..household.types import listed, type_choices
 from ..household.wording import date_words, day_words, many, often, percent, prose, sentence
 from .lines import METHOD_WORDS, ChainLine, Covered, Enough, Share
 from .takes import piece_name, pieces_room, pieces_why, pieces_words, room_of
@@ -189,6 +190,10 @@ def line_of(
         shares=shares,
         sow=planned.sow.get(key, []),
         notes=planned.wishes.notes.get(key, {}),
+        types=planned.wishes.types.get(key, []),
+        chosen_types=list(listed(food.types)) if food else [],
+        type_choices=type_choices(crop) if food else [],
+        pinch=_at_a_pinch(planned.wishes.pinch.get(key, []), stock),
         sown_plants=sown_plants,
         rounds=split.wanted if split else 1,
         round_days=split.every_days if split else 0,
@@ -201,6 +206,12 @@ def line_of(
         asks=_asks(short, asked_for_test, waits),
         **room,
     )
+
+
+def _at_a_pinch(lots: list[int], stock: dict[int, LotLine]) -> list[str]:
+    """Packets that would do where the right type is short, with what they are."""
+    there = [stock[i] for i in lots if i in stock]
+    return [f"{x.code} {x.variety} ({x.type_name or 'its type is not said'})" for x in there]
 
 
 def _why(

@@ -16,8 +16,8 @@ from ..household.larder import Larder, household_year, remembered
 from ..household.wording import day_words, many
 from .chains import needs_room, target_year
 from .lines import METHOD_WORDS
+from .products import unit_of
 from .room import jar_counts
-from .targets import unit_of
 
 MONTH_DAYS = YEAR_DAYS / 12
 

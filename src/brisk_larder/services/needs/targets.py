@@ -15,19 +15,19 @@ from ...data.acts import expect_version
 from ...data.queries import key, live
 from ...data.tables import ChainOverride, FoodShare, Pick, Variety
 from ...data.tables import FoodTarget as FoodRow
-from ...reference import Product
 from ..acts.acting import Doing, Done, act
 from ..air.look import looking_at
 from ..forecast.current import whole_outlook
 from ..forecast.lines import lot_lines
 from ..forecast.wishes import entries_by_product, product_of
 from ..household.kinds import figures, reference
-from ..household.larder import Larder, today, year_to_name
+from ..household.larder import Larder, planning_year, today, writing_here, year_to_name
 from ..household.told import get_live
+from ..household.types import read_types
 from ..household.wording import all_of
 from .chains import target_year
-from .lines import EATEN_BY, METHOD_WORDS
-from .takes import piece_name
+from .lines import EATEN_BY
+from .products import unit_of
 
 RANGES = {
     "per week": (0.0, 1000.0), "weeks": (0.01, 53.0), "gifts": (0.0, 10_000.0), "reserve": (0.0, 2.0),
@@ -51,6 +51,30 @@ class SharedOver:
     share: float = 1.0
 
 
+def wanted_already(larder: Larder, product: str, crop: str | None, eaten_by: str) -> list[str]:
+    """What is said before the same food is put on the year's list a second time."""
+    book = product_of(product)
+    same = {product, book.same_as if book else "", *_same_as(product)} - {""}
+    with looking_at(larder) as v:
+        year = planning_year(v.session, v.today, v.home)
+        rows = v.session.exec(
+            live(FoodRow).where(FoodRow.year == year, FoodRow.eaten_by == eaten_by)
+        )
+        return [
+            f"{row.name} is on this year's list already, {writing_here().said(f'{row.per_week:g}')} "
+            f"{row.unit} a week"
+            for row in rows
+            if row.product in same and (book is not None or row.crop == crop)
+        ]
+
+
+def _same_as(product: str) -> list[str]:
+    """Products of the book that are the same food in another measure."""
+    book = product_of(product)
+    main = (book.same_as or product) if book else product
+    return [p.product for p in reference().products.values() if main in (p.same_as, p.product)]
+
+
 @act("food_target")
 def set_target(
     a: Doing,
@@ -67,13 +91,15 @@ def set_target(
     sure: float = 0.5,
     jar_litres: float = 1.0,
     eaten_by: str = "table",
+    types: str | None = None,
     shares: Sequence[SharedOver] | None = None,
     target_id: int | None = None,
     version: int | None = None,
     year: int | None = None,
 ) -> FoodMade:
     """Add a food, or change one. ``product``: a name of the book, or the household's own word; ``shares``:
-    the varieties it is split over (None: as they are).
+    the varieties it is split over (None: as they are); ``types``: those that it may be met from, keys with
+    commas (empty: those that serve it well; None: as they are).
 
     Raises InvalidValue for negatives, more than 53 weeks, or an own product without a crop.
     """
@@ -123,6 +149,8 @@ def set_target(
     )
     if name:
         row.name = name
+    if types is not None:
+        row.types = read_types(types, made_of)
     a.session.add(row)
     a.session.flush()
     if shares is not None:
@@ -304,13 +332,6 @@ def _with_all(a: Doing, old: int, new: int) -> None:
         a.session.add(FoodShare(food_target_id=new, variety_id=s.variety_id, share=s.share))
 
 
-def unit_of(product: Product) -> str:
-    """What a product is counted in: kilos, jars, or litres where it is frozen or in a crock."""
-    if product.pack_unit == "kg":
-        return "kg"
-    return "jars" if product.method in ("water_bath_can", "pressure_can") else "litres"
-
-
 @dataclass(frozen=True)
 class VarietyChoice:
     """A variety in hand, and how many packets of it."""
@@ -331,26 +352,3 @@ def varieties_of(larder: Larder, crop: str) -> list[VarietyChoice]:
     return [
         VarietyChoice(i, name, n) for (i, name), n in sorted(found.items(), key=lambda x: x[0][1])
     ]
-
-
-@dataclass(frozen=True)
-class ProductChoice:
-    """A product of the book as a choice in a list."""
-
-    name: str
-    crop: str
-    how: str
-    unit: str
-
-
-def products() -> list[ProductChoice]:
-    """All products of the book, by name; with them what is set as tubers, cloves, slips or plants."""
-    made = [
-        ProductChoice(p.product, p.crop, METHOD_WORDS[p.method], unit_of(p))
-        for p in reference().products.values()
-    ]
-    made += [
-        ProductChoice(piece_name(crop), crop, f"set as {p.piece}s", "kg")
-        for crop, p in reference().pieces.items()
-    ]
-    return sorted(made, key=lambda p: p.name.lower())

@@ -135,7 +135,7 @@ def _lot_in(
             tests += 1
             _test_in(a, home, lot, tests, t)
     if node_id is not None:
-        session.add(Stay(lot_id=lot.id, parent_node_id=node_id, from_s=start_s))
+        session.add(Stay(lot_id=lot.id, parent_node_id=node_id, from_s=a.now_s))
     _amount_in(a, lot, new, parcel_id)
     return key(lot)
 

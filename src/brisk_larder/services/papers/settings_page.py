@@ -32,6 +32,8 @@ def change_household(a: Doing, values: dict[str, object], version: int | None = 
     expect_version(a.home, version, "The household")
     for name, new in kept.items():
         setattr(a.home, name, new)
+    if {"unplaced_kind", "unplaced_wrapper"} & kept.keys():
+        a.home.unplaced_told = 1
     a.session.add(a.home)
     a.session.flush()
     a.about("household")

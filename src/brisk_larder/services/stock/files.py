@@ -172,6 +172,7 @@ def _lot(session: Session, row: dict[str, Any], record_from: int) -> int:
                 slot=row["slot"],
                 wrapper_kind=row["wrapper_kind"] or "paper_envelope",
                 from_s=record_from if row["here_since"] is None else row["here_since"],
+                since=row["since"] or "supposed",
             )
         )
     if row["seeds"] is not None:
@@ -214,7 +215,9 @@ def _node(session: Session, names: list[str], kinds: list[str]) -> int:
             session.add(made)
             session.flush()
             if parent is not None:
-                session.add(Stay(node_id=made.id, parent_node_id=parent, from_s=0))
+                session.add(
+                    Stay(node_id=made.id, parent_node_id=parent, from_s=0, since="supposed")
+                )
                 session.flush()
             found = made.id
         parent = found

@@ -74,7 +74,7 @@ def _month_year(cohort: Cohort) -> str:
 
 FORECAST = {
     "good": "good seed", "doubtful": "test before use", "poor": "weak seed", "dead": "dead seed",
-    "none": "age unknown",
+    "none": "age unknown", "unnamed": "kind unknown",
 }  # fmt: skip
 
 

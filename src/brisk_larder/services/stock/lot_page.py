@@ -169,7 +169,7 @@ def lot_page(larder: Larder, lot_id: int) -> LotPage:
             label=label_of(v.session, air, kinds, line, home.address or ""),
             parts=_parts(look, air.now_s),
             uses=uses_of(line.kind, line.known_kind, line.treated),
-            written=written_of(v.session, look, variety, cohort, home),
+            written=written_of(v.session, look, lot, variety, cohort, home),
         )
 
 

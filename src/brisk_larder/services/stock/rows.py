@@ -25,7 +25,8 @@ PENDING = Likely(-1.0, -1.0, -1.0)
 
 @dataclass(frozen=True)
 class StockRow:
-    """One lot in the list. ``now`` is null while its forecast is being made."""
+    """One lot in the list. ``now`` is null while its forecast is being made; nothing is
+    said of seed that nobody knows (not ``named``)."""
 
     lot_id: int
     code: str
@@ -44,6 +45,7 @@ class StockRow:
     tags: str
     marks: list[str]
     now: Likely | None
+    named: bool
     guess: bool
     good_until_s: float | None
     next_act: str
@@ -97,6 +99,7 @@ def _row(x: LotLine) -> StockRow:
         tags=x.tags,
         marks=marks,
         now=x.glance.now,
+        named=x.verdict.standing != "unnamed",
         guess=x.glance.guess,
         good_until_s=x.glance.good_until_s,
         next_act=x.next_act,

@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from rapidfuzz import fuzz
 from sqlmodel import Session, col, select
 
-from ...core.amounts import read_amount
+from ...core.amounts import read_amount, says_no_count
 from ...core.errors import BadFile, InvalidValue
-from ...core.units import local_day
+from ...core.since import began
+from ...core.units import YEAR_S, local_day
 from ...core.writing import way_of
 from ...data.acts import ActRef
 from ...data.queries import key
@@ -21,15 +23,27 @@ from ...formats.packets_csv import YES_WORDS as YES
 from ...formats.text import number, rows_of
 from ..acts.acting import Doing, act
 from ..acts.codes import codes_in_use
-from ..acts.entry import NewSeeds, add_one, check_new, origins_of, resolve_kind
+from ..acts.entry import (
+    NewSeeds,
+    add_one,
+    check_new,
+    likely_of,
+    origins_of,
+    record_of,
+    resolve_kind,
+    types_of,
+)
 from ..air.air import Air
 from ..air.look import looking_at
 from ..air.paths import node_path
-from ..household.kinds import Kinds
+from ..air.standing import EPOCH_S
+from ..household.kinds import Kinds, called
 from ..household.larder import Larder, household
 from ..household.measures import measures_of
 from ..household.naming import Candidate, candidates
 from ..household.quantity import seeds_left
+from ..household.types import TypeChoice, type_choices, type_names
+from ..household.wording import day_words, many
 
 ALIKE = 88.0  # likeness of names that are taken for the same (0-100)
 MOST_ROWS, MOST_BYTES = 5000, 5_000_000
@@ -59,7 +73,28 @@ class Understood:
     assumed: list[str]
     problems: dict[str, str]
     candidates: list[Candidate]
+    types: list[str]
+    type_choices: list[TypeChoice]
+    since_words: str
     item: NewSeeds
+
+
+def _since_words(item: NewSeeds, home: Household, now_s: int) -> str:
+    """What is taken as the past of a packet that is put somewhere: where it lay, and since when."""
+    if item.node_id is None:
+        return ""
+    try:
+        day = local_day(now_s, home.tz)
+        starts = [
+            record_of(o, item.source, home, now_s).record_s for o in origins_of(item, day, home)
+        ]
+        here = began(item.since, min(starts, default=EPOCH_S), now_s, home.tz, way_of(home.locale))
+    except InvalidValue:
+        return ""
+    if here.since != "told":
+        return "there since it came"
+    when = "only from now" if here.from_s == now_s else f"since {day_words(here.from_s)}"
+    return f"there {when}; before in the usual place, {called(home.unplaced_kind)}"
 
 
 def _twins(session: Session, item: NewSeeds, crop: str | None, kinds: Kinds) -> list[Twin]:
@@ -110,7 +145,7 @@ def understand(
         problems[error.field] = error.message.removeprefix(f"{error.field}: ").rstrip(".")
     crop = resolve_kind(item.kind, kinds)
     kind = kinds.get(crop)
-    dates, amount = "", ""
+    dates, amount, said_mass, plants = "", "", False, False
     try:
         origins = origins_of(item, local_day(now_s, home.tz), home)
         dates = ", ".join(
@@ -119,20 +154,39 @@ def understand(
     except InvalidValue as error:
         problems["date"] = error.allowed
     try:
-        said = read_amount(item.quantity, measures_of(kind), item.sure, way_of(home.locale))
+        plants = says_no_count(item.quantity)
+        said = (
+            None
+            if plants
+            else read_amount(item.quantity, measures_of(kind), item.sure, way_of(home.locale))
+        )
         amount = said.words if said else ""
+        said_mass = said is not None and (said.mass_g is not None or said.share is not None)
         if said is not None and said.share is not None:
             full = measures_of(kind).packet_seeds or 0.0
             amount = f"{100 * said.share:.0f} % of a packet, about {said.share * full:.0f} seeds"
     except InvalidValue as error:
         problems["quantity"] = error.allowed
     twins = _twins(session, item, crop, kinds)
+    typed = "" if problems.get("type") else types_of(item, crop)
     assumed = []
     if crop is None and (item.kind or item.variety or item.note):
         assumed.append("no known kind: kept as unknown, not edible, a wide guess")
     if not dates and "date" not in problems:
-        assumed.append("no year: taken as up to four years old")
-    if not amount and "quantity" not in problems:
+        low_s, about_s = likely_of(session, crop, now_s)
+        about = max(0, round((now_s - about_s) / YEAR_S))
+        most = max(1, round((now_s - low_s) / YEAR_S))
+        assumed.append(f"no year: taken as about {many(about, 'year')} old, {most} at most")
+    if crop is None and said_mass:
+        amount = ""
+        assumed.append(
+            "how many seeds that is nobody can say until its kind is known; the words are kept"
+        )
+    elif plants:
+        assumed.append(
+            f"{item.quantity.strip()}: how many seeds that is nobody can say; count it when you like"
+        )
+    elif not amount and "quantity" not in problems:
         assumed.append("no quantity: it covers nothing until counted")
     words = ""
     if twins:
@@ -149,6 +203,9 @@ def understand(
         assumed=assumed,
         problems=problems,
         candidates=candidates(item.kind, kinds) if crop is None else [],
+        types=type_names(typed, crop),
+        type_choices=type_choices(crop),
+        since_words=_since_words(item, home, now_s),
         item=item,
     )
 
@@ -211,14 +268,18 @@ def look_at_sheet(text: str, name: str) -> SheetLook:
 class _Row:
     """One row of a table under a mapping of our fields to its columns, with what is wrong in it."""
 
-    def __init__(self, cells: list[str], mapping: dict[str, int], width: int) -> None:
-        self.cells, self.mapping = cells, mapping
+    def __init__(
+        self, cells: list[str], mapping: dict[str, int], width: int, mended: Mapping[str, str]
+    ) -> None:
+        self.cells, self.mapping, self.mended = cells, mapping, mended
         self.problems: dict[str, str] = {}
         if len(cells) > width:
             self.problems["row"] = f"{len(cells)} cells, the header has {width}"
 
     def cell(self, field: str) -> str:
-        """What stands in a field; empty where it has no column."""
+        """What stands in a field, as it was mended; empty where it has no column."""
+        if field in self.mended:
+            return self.mended[field].strip()
         i = self.mapping.get(field)
         return self.cells[i].strip() if i is not None and i < len(self.cells) else ""
 
@@ -249,11 +310,22 @@ class _Row:
         return places.get(where.lower()) if where else node_id
 
 
+# what is written beside a name, and what it means
+CROSSED = re.compile(
+    r"\bF[2-9]\b|\bcrossed\b|father unknown|unknown father|\bvolunteer\b|\s[x\u00d7]\s",
+    re.I,
+)
+OPEN = re.compile(r"\bopen[- ]pollinated\b|\bOP\b")
+
+
 def _packet(row: _Row, node_id: int | None, places: dict[str, int]) -> NewSeeds:
     node, stated = row.place(node_id, places), row.numeric("germination")
     count, depth = row.numeric("packet_count"), row.numeric("packet_depth_cm")
     variety, quantity = row.cell("variety"), row.cell("quantity")
+    said = f"{variety} . {row.cell('note')}"
     return NewSeeds(
+        types=row.cell("types"),
+        since=row.cell("since"),
         kind=row.cell("kind"),
         variety=re.sub(r"\s*\bF1\b", "", variety).strip(),
         date=row.cell("year"),
@@ -264,7 +336,8 @@ def _packet(row: _Row, node_id: int | None, places: dict[str, int]) -> NewSeeds:
         section=row.cell("section"),
         slot=row.cell("slot"),
         stated_germination=None if stated is None else stated / 100,
-        hybrid=row.yes("hybrid") or " F1" in f" {variety}",
+        hybrid=row.yes("hybrid") or (bool(re.search(r"\bF1\b", said)) and not OPEN.search(said)),
+        crossed_risk=bool(CROSSED.search(said)),
         kept_line=row.yes("kept_line"),
         treated=row.yes("treated"),
         intended_use=row.cell("intended_use").lower() or "seed",
@@ -282,10 +355,19 @@ def _packet(row: _Row, node_id: int | None, places: dict[str, int]) -> NewSeeds:
     )
 
 
+Mended = Mapping[int, Mapping[str, str]]
+
+
 def sheet_items(
-    text: str, name: str, mapping: dict[str, int], node_id: int | None, places: dict[str, int]
+    text: str,
+    name: str,
+    mapping: dict[str, int],
+    node_id: int | None,
+    places: dict[str, int],
+    mended: Mended,
 ) -> list[tuple[int, NewSeeds, dict[str, str]]]:
-    """(line, packet, problems by field) of each row under a mapping. Raises BadFile, InvalidValue."""
+    """(line, packet, problems by field) of each row under a mapping, with the fields that were ``mended`` in
+    it. Raises BadFile, InvalidValue."""
     look = look_at_sheet(text, name)
     for field, i in mapping.items():
         if field not in FIELDS:
@@ -299,7 +381,7 @@ def sheet_items(
     for line, cells in rows[1:] if look.has_header else rows:
         if cells == look.header and look.has_header:
             continue
-        row = _Row(cells, mapping, len(look.header))
+        row = _Row(cells, mapping, len(look.header), mended.get(line, {}))
         item = _packet(row, node_id, places)
         out.append((line, item, row.problems))
     if not out:
@@ -319,12 +401,19 @@ def place_names(session: Session, larder: Larder) -> dict[str, int]:
 
 
 def check_sheet(
-    larder: Larder, text: str, name: str, mapping: dict[str, int], node_id: int | None
+    larder: Larder,
+    text: str,
+    name: str,
+    mapping: dict[str, int],
+    node_id: int | None,
+    mended: Mended | None = None,
 ) -> list[Understood]:
     """The dry run of a table: each row as it would be kept, with its errors; nothing is saved."""
     with looking_at(larder) as v:
         home, kinds = v.home, v.kinds
-        items = sheet_items(text, name, mapping, node_id, place_names(v.session, larder))
+        items = sheet_items(
+            text, name, mapping, node_id, place_names(v.session, larder), mended or {}
+        )
         taken = codes_in_use(v.session)
         out = []
         for line, item, problems in items:
@@ -351,12 +440,14 @@ def take_sheet(
     mapping: dict[str, int],
     node_id: int | None,
     skip: list[int],
+    mended: Mended | None = None,
 ) -> SheetTaken:
     """Bring a table in: all rows but those to skip, in one act, or nothing.
 
     Raises BadFile naming each row and field that cannot be.
     """
-    rows = [u for u in check_sheet(larder, text, name, mapping, node_id) if u.line not in skip]
+    found = check_sheet(larder, text, name, mapping, node_id, mended)
+    rows = [u for u in found if u.line not in skip]
     problems = [
         {"line": u.line, "field": field, "reason": reason}
         for u in rows
@@ -379,7 +470,8 @@ def _take(a: Doing, rows: list[Understood], name: str) -> SheetTaken:
     taken = codes_in_use(a.session)
     for u in rows:  # asked again inside the write: a code may have been taken meanwhile
         check_new(u.item, kinds, home, a.now_s, f"line {u.line}, ", taken)
-    ids = [add_one(a.session, u.item, kinds, home, a.now_s, taken).id or 0 for u in rows]
+    pile = [u.item for u in rows]
+    ids = [add_one(a.session, u.item, kinds, home, a.now_s, taken, pile).id or 0 for u in rows]
     a.about(*(f"lot:{i}" for i in ids))
     notes = [
         f"line {u.line}, {u.item.variety or u.item.kind or u.item.note}: {note}"

@@ -74,7 +74,7 @@ def split_lot(
                 lot_id=new.id,
                 parent_node_id=where,
                 from_s=a.now_s,
-                wrapper_kind=stay.wrapper_kind if stay else "paper_envelope",
+                wrapper_kind=stay.wrapper_kind if stay else a.home.unplaced_wrapper,
             )
         )
     a.summary = f"Split {amount.strip()} of {lot.code} off as {new.code}"

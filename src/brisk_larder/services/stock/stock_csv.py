@@ -109,6 +109,7 @@ def stock_rows(session: Session, air: Air) -> list[dict[str, Any]]:
                 "slot": stay.slot if stay else "",
                 "wrapper_kind": stay.wrapper_kind if stay else "",
                 "here_since": stay.from_s if stay else None,
+                "since": ("told" if stay is not stays[0] else stay.since) if stay else "",
                 "packet_note": variety.packet_note,
             }
             out.append(row | {f: getattr(variety, f) for f in PACKET})

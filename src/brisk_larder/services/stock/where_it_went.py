@@ -9,21 +9,24 @@ import numpy as np
 from ...core.ageing import points_by_episode
 from ...core.units import DAY_S, month_start_s, next_month_s
 from ..air.air import Air
+from ..air.standing import UNPLACED
 from ..forecast.lines import LotLine
 from ..forecast.outlook import Outlook
-from ..household.kinds import figures
+from ..household.kinds import called, figures
 from ..household.wording import day_words
 
 
 @dataclass(frozen=True)
 class Spell:
-    """Where a lot was for a while, and the points (fraction) it lost there."""
+    """Where a lot was for a while, and the points (fraction) it lost there; ``known``: told, or supposed as
+    nobody said so."""
 
     from_s: float
     to_s: float
     place: str
     days: float
     points: float
+    known: bool = True
 
 
 def spells(air: Air, look: Outlook, line: LotLine) -> list[Spell]:
@@ -31,14 +34,21 @@ def spells(air: Air, look: Outlook, line: LotLine) -> list[Spell]:
     row, now = look.rows[0], float(air.now_s)
     start = row.start_s
     cuts: list[tuple[float, int]] = []
+    supposed = set[float]()
     for step in row.steps:  # also in the lots it was split from
         until = now if step.to_s is None else float(step.to_s)
-        for stay in air.lot_stays.get(step.lot_id, []):
-            begin = start if not cuts else max(start, float(stay.from_s), step.from_s)
+        for i, stay in enumerate(air.lot_stays.get(step.lot_id, [])):
+            back = i == 0 and stay.reaches_back
+            begin = max(start, step.from_s if back else float(stay.from_s), step.from_s)
             end = min(float(stay.to_s or now), until)
             if begin >= end:
                 continue
+            if not cuts and begin > start:
+                cuts.append((start, UNPLACED))
+                supposed.add(start)
             cuts.append((begin, stay.parent_node_id))
+            if back and stay.since == "supposed":
+                supposed.add(begin)
             for since, _, _ in air.parents(stay.parent_node_id)[1:]:
                 if begin < since < end:
                     cuts.append((since, stay.parent_node_id))
@@ -51,8 +61,15 @@ def spells(air: Air, look: Outlook, line: LotLine) -> list[Spell]:
     out = []
     for (at, node), end, points in zip(cuts, ends, lost, strict=True):
         parent = next((p for s, e, p in air.parents(node) if s <= at < e), None)
-        names = [air.nodes[n].name for n in (parent, node) if n is not None]
-        out.append(Spell(at, end, " · ".join(names), (end - at) / DAY_S, float(points)))
+        names = [
+            air.nodes[n].name
+            if n != UNPLACED
+            else f"the usual place, {called(air.home.unplaced_kind)}"
+            for n in (parent, node)
+            if n is not None
+        ]
+        where = " · ".join(names)
+        out.append(Spell(at, end, where, (end - at) / DAY_S, float(points), at not in supposed))
     return out
 
 

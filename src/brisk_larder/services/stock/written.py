@@ -11,6 +11,7 @@ from ...data.tables_stock import PACKET
 from ..acts.mend_seed import origin_now
 from ..forecast.lines import packet_year_of
 from ..forecast.outlook import Outlook
+from ..household.types import TypeChoice, listed, type_choices, type_names
 
 
 @dataclass(frozen=True)
@@ -23,11 +24,16 @@ class Written:
     seller: str
     mother: str
     stated_germination: str
+    stated_as: str
+    as_typed: str
+    types: list[str]
+    type_names: list[str]
+    type_choices: list[TypeChoice]
     packet: dict[str, str]
 
 
 def written_of(
-    session: Session, look: Outlook, variety: Variety, cohort: Cohort, home: Household
+    session: Session, look: Outlook, lot: Lot, variety: Variety, cohort: Cohort, home: Household
 ) -> Written:
     """All of it, of a lot's largest part; the years of a bag of several."""
     mother = None
@@ -51,5 +57,10 @@ def written_of(
         seller=cohort.seller,
         mother=mother or "",
         stated_germination="" if stated is None else f"{100 * stated:g}",
+        stated_as=cohort.stated_as,
+        as_typed=lot.as_typed,
+        types=list(listed(variety.types)),
+        type_names=type_names(variety.types, variety.crop),
+        type_choices=type_choices(variety.crop),
         packet={f: str(getattr(variety, f) or "") for f in PACKET},
     )

@@ -9,6 +9,7 @@ import numpy as np
 from ...core.ageing import points_by_episode
 from ...core.errors import NotFound
 from ..air.look import looking_at
+from ..air.supposed import supposed_lots
 from ..forecast.current import whole_outlook
 from ..household.kinds import figures
 from ..household.larder import Larder
@@ -45,7 +46,8 @@ class EventLine:
 
 @dataclass(frozen=True)
 class NodePage:
-    """A place or container with all that is known of it."""
+    """A place or container with all that is known of it; ``supposed``: lots that are taken to have lain in it
+    since they came, though nobody said so."""
 
     box: Box
     holds: list[Box]
@@ -57,16 +59,19 @@ class NodePage:
     history: list[HistoryLine]
     out_since_s: int | None
     note: str
+    supposed: list[int]
 
 
 def node_page(larder: Larder, node_id: int) -> NodePage:
     """One place or container. Raises NotFound."""
+    # long: what is read, then one field after the other of the page
     boxes = [b for shelf in shelves(larder) for b in [shelf.place, *shelf.boxes]]
     box = next((b for b in boxes if b.node_id == node_id), None)
     if box is None:
         raise NotFound(f"There is no place or container number {node_id} (or it was taken away)")
     look = whole_outlook(larder)
     with looking_at(larder) as v:
+        supposed = supposed_lots(v.session).get(node_id, [])
         air = v.air
         stays = {
             lot: rows[-1]
@@ -117,6 +122,7 @@ def node_page(larder: Larder, node_id: int) -> NodePage:
         history=history,
         out_since_s=out_since,
         note=note or "",
+        supposed=supposed,
     )
 
 

@@ -8,6 +8,8 @@ from dataclasses import dataclass
 from sqlmodel import Session, col, select
 
 from ...core.errors import Conflict, InvalidValue
+from ...core.since import began
+from ...core.writing import way_of
 from ...data.acts import expect_version
 from ...data.limits import NAME
 from ...data.queries import key, live
@@ -15,6 +17,7 @@ from ...data.tables import Node, NodeEvent, Stay
 from ..acts.acting import Doing, Done, act
 from ..acts.codes import new_node_code
 from ..air.air import Air
+from ..air.standing import EPOCH_S
 from ..air.stays import end_stay, open_node_stay
 from ..household.kinds import figures, reference
 from ..household.larder import household, is_live
@@ -39,7 +42,7 @@ OUT_NAME = "Out on the table"
 
 @dataclass(frozen=True)
 class NewNode:
-    """A place (place_kind) or a container (container_kind, standing in parent_id)."""
+    """A place (place_kind) or a container (container_kind, standing in parent_id, ``since`` when)."""
 
     name: str
     place_kind: str | None = None
@@ -47,6 +50,7 @@ class NewNode:
     parent_id: int | None = None
     capacity_lots: int | None = None
     former_use: str | None = None
+    since: str = ""
 
 
 def _named(name: str) -> None:
@@ -101,7 +105,23 @@ def add_node(a: Doing, new: NewNode) -> NodeMade:
         get_live(a.session, Node, new.parent_id or 0, "place or container")
     node = _node_row(a.session, new)
     if new.container_kind is not None:
-        a.session.add(Stay(node_id=node.id, parent_node_id=new.parent_id or 0, from_s=a.now_s))
+        # a container is taken to have stood there ever since, unless somebody says when it came there
+        said = new.since.strip() or "since it came"
+        here = began(
+            said,
+            a.now_s if said == "since it came" else EPOCH_S,
+            a.now_s,
+            a.home.tz,
+            way_of(a.home.locale),
+        )
+        a.session.add(
+            Stay(
+                node_id=node.id,
+                parent_node_id=new.parent_id or 0,
+                from_s=here.from_s,
+                since=here.since,
+            )
+        )
     elif not a.home.settled:
         a.home.settled = 1
     a.about(f"node:{node.id}")

@@ -33,7 +33,7 @@ from ..trials.bench import Bench, Running, bench
 from .evenings import Row, rows_of
 from .line_jobs import line_jobs
 from .own_jobs import OWN, come_again
-from .reminders import foods_to_name, late_orders
+from .reminders import foods_to_name, late_orders, stays_to_ask
 from .sowing_jobs import SOW, sow_jobs
 from .this_years_list import Proposal, shortfalls_of, year_of
 
@@ -211,6 +211,7 @@ def today_room(larder: Larder) -> TodayRoom:
         *sow_jobs(larder, season),
         *late_orders(larder),
         *foods_to_name(larder),
+        *stays_to_ask(larder),
         *_alarms(larder, now_s),
         *_moves(larder, now_s),
     ]
@@ -255,7 +256,7 @@ def today_room(larder: Larder) -> TodayRoom:
 def _is_soon(p: Proposal, day: date, now_s: int) -> bool:
     """Whether a job is one of the coming fortnight: due by then, planned for an evening of it, or asked about
     from its first day on (the foods of the next year)."""
-    if p.kind == "name" or (p.due_s is not None and p.due_s <= now_s + FORTNIGHT_S):
+    if p.kind in ("name", "since") or (p.due_s is not None and p.due_s <= now_s + FORTNIGHT_S):
         return True
     until = day + timedelta(days=FORTNIGHT_S // DAY_S)
     return bool(p.evening) and date.fromisoformat(p.evening) <= until

@@ -9,8 +9,9 @@ from sqlmodel import col, select
 from ...core.units import day_start_s
 from ...data.tables import FoodTarget
 from ..air.look import looking_at
+from ..air.supposed import supposed_lots
 from ..forecast.on_order import orders_of
-from ..household.kinds import figures
+from ..household.kinds import called, figures
 from ..household.larder import Larder, household_year, planning_year, season, year_to_name
 from ..household.wording import date_words, day_words, many
 from .this_years_list import Proposal
@@ -46,6 +47,27 @@ def late_orders(larder: Larder) -> list[Proposal]:
                 )
             )
     return out
+
+
+def stays_to_ask(larder: Larder) -> list[Proposal]:
+    """Packets that are taken to have lain where they lie since they came: nobody said so, and much hangs on
+    it."""
+    with looking_at(larder) as v:
+        return [
+            Proposal(
+                origin_key=f"since:{node}",
+                kind="since",
+                title=f"Say since when {many(len(lots), 'packet')} lie in {v.air.nodes[node].name}",
+                why="What is there is taken to have lain there since it came, and nobody said so: right, or "
+                "only since a day or year that you know? Before that seed is taken to have lain in the "
+                f"usual place, {called(v.home.unplaced_kind)}.",
+                where="house",
+                due_s=None,
+                subject=f"node:{node}",
+                urgent=False,
+            )
+            for node, lots in supposed_lots(v.session).items()
+        ]
 
 
 def foods_to_name(larder: Larder) -> list[Proposal]:

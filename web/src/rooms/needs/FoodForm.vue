@@ -15,10 +15,18 @@ const { productUnit, productShown, productTyped } = useWriting()
 const was = props.changing
 const product = ref('')
 const ownCrop = ref<string | null>(null)
-const known = computed(() => products.data.value?.find((p) => p.name === product.value.trim()))
+const known = computed(() =>
+  products.data.value?.find((p) => p.name === product.value.trim() || p.name === was?.product),
+)
+const measure = ref('')
+const measures = computed(() => (was ? [] : (known.value?.measures ?? [])))
+const inMeasure = computed(() => measures.value.find((m) => m.product === measure.value) ?? measures.value[0])
+watch(known, () => (measure.value = ''))
 const eaten = ref(was?.eaten_by ?? 'table')
 const unit = computed(() =>
-  eaten.value === 'shoots' ? 'g' : (was?.chain?.wanted.unit ?? known.value?.unit ?? ''),
+  eaten.value === 'shoots'
+    ? 'g'
+    : (was?.chain?.wanted.unit ?? inMeasure.value?.unit ?? known.value?.unit ?? ''),
 )
 const round = (x: number) => Math.round(100 * x) / 100
 const perWeek = ref<number | null>(round(productShown(was?.per_week ?? 1, unit.value)))
@@ -27,7 +35,8 @@ const gifts = ref<number | null>(round(productShown(was?.gifts ?? 0, unit.value)
 const reserve = ref<number | null>(Math.round(100 * (was?.reserve_share ?? 0)))
 const every = ref(was?.every_years ?? 1)
 const sure = ref(was?.sure ?? 0.5)
-const jarWas = round(productShown(was?.jar_litres ?? 1, 'litres'))
+// a household's own whole size: a litre, or a quart
+const jarWas = was ? round(productShown(was.jar_litres, 'litres')) : 1
 const jar = ref<number | null>(jarWas)
 const name = computed(() => was?.name ?? product.value.trim())
 const crop = computed(() => was?.crop ?? known.value?.crop ?? ownCrop.value ?? '')
@@ -58,11 +67,17 @@ const SURE = [
   { value: 0.9, label: '9 years of ten' },
 ]
 const typed = ref('')
+const typeChoices = computed(() => was?.type_choices ?? known.value?.types ?? [])
+const types = ref<string[]>([...(was?.chosen_types ?? [])])
+const asks = computed(() => (was ? was.types : (known.value?.asks ?? [])))
 const offered = computed(() => {
-  const wanted = typed.value.toLowerCase()
+  const wanted = typed.value
+    .toLowerCase()
+    .split(/[^\p{L}\p{N}]+/u)
+    .filter(Boolean)
   return (products.data.value ?? [])
-    .filter((p) => `${p.name} ${p.how}`.toLowerCase().includes(wanted))
-    .slice(0, 14)
+    .filter((p) => wanted.every((w) => ` ${p.words} ${p.name.toLowerCase()}`.includes(` ${w}`)))
+    .slice(0, 20)
     .map((p) => ({ value: p.name, label: p.how ? `${p.name} · ${p.how}` : p.name }))
 })
 const crops = computed(() => (kinds.data.value ?? []).map((k) => ({ value: k.key, label: k.name })))
@@ -71,12 +86,13 @@ const share = (variety_id: number) => ({
   variety_id,
   share: was?.shares.find((s) => s.variety_id === variety_id)?.share ?? 1,
 })
-const call = () =>
+const call = (anyway: boolean) =>
   setFood({
-    product: was ? was.product : name.value, name: was ? name.value : '', crop: crop.value || null,
+    anyway, types: typeChoices.value.length ? types.value.join(',') : null,
+    product: was ? was.product : (inMeasure.value?.product ?? name.value), name: was ? name.value : '', crop: crop.value || null,
     per_week: productTyped(perWeek.value ?? 0, unit.value), weeks: weeks.value ?? 0, unit: '',
     gifts: productTyped(gifts.value ?? 0, unit.value), reserve_share: (reserve.value ?? 0) / 100,
-    every_years: every.value, sure: sure.value, jar_litres: jar.value === jarWas ? (was?.jar_litres ?? 1) : productTyped(jar.value ?? 1, 'litres'), eaten_by: eaten.value,
+    every_years: every.value, sure: sure.value, jar_litres: was && jar.value === jarWas ? was.jar_litres : productTyped(jar.value ?? 1, 'litres'), eaten_by: eaten.value,
     shares: chosen.value.map(share),
     target_id: was?.target_id ?? null, version: was?.version ?? null,
   }) // prettier-ignore
@@ -99,6 +115,29 @@ const call = () =>
         :default-active-first-option="false"
         placeholder="tomato sauce, sauerkraut, carrots, potato"
         @search="(text: string) => (typed = text)"
+      />
+      <span v-if="product.trim() && !offered.length && !known" class="soft small"
+        >Not in the book: a food of your own.</span
+      >
+    </Field>
+    <ChoiceField
+      v-if="measures.length > 1"
+      v-model="measure"
+      label="measured in"
+      name="measure"
+      :none="measures[0]!.unit === 'kg' ? 'kilos' : measures[0]!.unit"
+      :options="
+        measures.slice(1).map((m) => ({ value: m.product, label: m.unit === 'kg' ? 'kilos' : m.unit }))
+      "
+    />
+    <Field v-if="typeChoices.length > 1" v-slot="{ id }" label="of type" name="types">
+      <ASelect
+        :id
+        v-model:value="types"
+        mode="multiple"
+        class="wide"
+        :options="typeChoices.map((t) => ({ value: t.key, label: t.name }))"
+        :placeholder="asks.length ? asks.join(', ') : 'any'"
       />
     </Field>
     <ChoiceField

@@ -55,7 +55,7 @@ const PICKS = [
 ]
 const { productShown, written } = useWriting()
 const perWeek = (l: ChainLine) =>
-  written(Math.round(10 * productShown(l.per_week, l.chain?.wanted.unit ?? '')) / 10)
+  written(Number(productShown(l.per_week, l.chain?.wanted.unit ?? '').toPrecision(2)))
 const part = (seeds: number, line: ChainLine) =>
   `${(100 * seeds) / Math.max(1, line.covered.reduce((s, c) => s + c.seeds, 0) + (line.short_seeds ?? 0))}%`
 const seedsNeeded = (l: ChainLine) =>
@@ -165,6 +165,12 @@ const seedsNeeded = (l: ChainLine) =>
             <strong :class="{ act: l.short_plants }">{{ l.says }}</strong>&nbsp;<Why
               :lines="[...l.why, ...l.sow].map((text) => ({ text }))"
             />
+            <div v-if="l.types.length" class="small soft">
+              asks for {{ l.types.join(', ')
+              }}<template v-if="l.pinch.length && l.short_plants"
+                >; at a pinch {{ l.pinch.slice(0, 3).join(', ') }}: choose the types to count them</template
+              >
+            </div>
             <div class="small soft">
               {{ l.next_act
               }}<template v-if="l.order_by_s && l.order === 'in_time'"> by {{ day(l.order_by_s) }}</template>

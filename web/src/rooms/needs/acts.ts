@@ -1,7 +1,8 @@
 import { api, sendFile, take, type Schemas } from '../../api/client'
 
 /** What one does in Needs. */
-export const setFood = (body: Schemas['TargetIn']) => take(api.POST('/api/needs/foods', { body }))
+export const setFood = (body: Omit<Schemas['TargetIn'], 'anyway'> & { anyway?: boolean }) =>
+  take(api.POST('/api/needs/foods', { body: { anyway: false, ...body } }))
 export const takeOff = (line: { target_id?: number | null; pick_id?: number | null }) =>
   line.target_id
     ? take(api.DELETE('/api/needs/foods/{target_id}', { params: { path: { target_id: line.target_id } } }))

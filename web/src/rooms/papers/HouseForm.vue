@@ -2,6 +2,7 @@
 import { computed, reactive, watch } from 'vue'
 import { useHome } from '../../api/queries'
 import ActForm from '../../parts/ActForm.vue'
+import UsualPlace from '../../parts/fields/UsualPlace.vue'
 import { monthNames } from '../../parts/words'
 import { changeHousehold } from './acts'
 
@@ -12,7 +13,7 @@ const form = reactive({
   name: '', temperature_unit: 'C', mass_unit: 'g', volume_unit: 'l', length_unit: 'm', locale: 'en-GB',
   first_weekday: 1, crop_names: 'gb', currency: '', page_size: 'A4', hemisphere: 'north', frost_free: false,
   sow_months: [] as number[], last: '', first: '', tz: '', code_scheme: 'letter', address: '',
-  sow: 70 as number | null, confidence: 90 as number | null, lead: 21 as number | null,
+  unplaced_kind: 'inner_cupboard', unplaced_wrapper: 'paper_envelope', sow: 70 as number | null, confidence: 90 as number | null, lead: 21 as number | null,
 }) // prettier-ignore
 const TEMPERATURE = { C: 'degrees Celsius, °C', F: 'degrees Fahrenheit, °F' }
 const MASS = { g: 'grams and kilos', oz: 'ounces and pounds' }
@@ -124,6 +125,7 @@ const call = () => {
     </div>
     <h2>What we reckon with</h2>
     <div class="fields">
+      <UsualPlace v-model:place="form.unplaced_kind" v-model:wrapper="form.unplaced_wrapper" />
       <NumberField
         v-model="form.sow"
         label="you sow as usual from"

@@ -3,10 +3,11 @@ import { useDebounceFn } from '@vueuse/core'
 import { computed, nextTick, onMounted, reactive, ref, watch } from 'vue'
 import { api, take, type Schemas } from '../../api/client'
 import { useAct, useUndo } from '../../api/queries'
-import { usePageKeys } from '../../parts/keys'
+import { usePageKeys, useSleepingKeys } from '../../parts/keys'
 import { useWriting } from '../../parts/writing'
 import KindQuestion from './KindQuestion.vue'
 import PacketMore from './PacketMore.vue'
+import SinceField from '../../parts/fields/SinceField.vue'
 import SheetImport from './SheetImport.vue'
 import { addPackets } from './acts'
 import { blank, packet, REMEMBERED, type Line } from './entry'
@@ -14,6 +15,7 @@ import { SOURCES, SURE } from './forms/lots'
 import RoomHead from '../../parts/RoomHead.vue'
 
 /** A pile of packets, one line each, by keyboard: Enter keeps the line and opens the next. */
+useSleepingKeys()
 usePageKeys([
   ['Enter', 'keep the line'],
   ['Ctrl+D', 'copy the field from the line above'],
@@ -175,6 +177,23 @@ async function opened(file: File) {
       <AmountField v-model="line.quantity" name="quantity" />
       <ChoiceField v-model="line.sure" label="how sure" name="sure" :options="SURE" />
       <PlaceField v-model="line.node_id" class="place" label="stands in" none="not said" />
+      <div v-if="line.node_id !== null || (seen?.type_choices.length ?? 0) > 1" class="wide row asks">
+        <SinceField
+          v-if="line.node_id !== null"
+          v-model="line.since"
+          class="since"
+          :placeholder="seen?.since_words || 'as it is taken'"
+        />
+        <ChoiceField
+          v-if="(seen?.type_choices.length ?? 0) > 1"
+          v-model="line.types"
+          class="type"
+          label="type"
+          name="type"
+          :none="seen?.types.join(', ') || 'not said'"
+          :options="seen!.type_choices.map((t) => ({ value: t.key, label: t.name }))"
+        />
+      </div>
       <PacketMore v-if="more" v-model="line" class="wide" />
       <div class="wide row under">
         <span class="understood" aria-live="polite">
@@ -182,6 +201,8 @@ async function opened(file: File) {
             <strong v-if="seen?.kind_name">{{ seen.kind_name }}</strong>{{
               seen?.kind_name && understood ? ', ' : ''
             }}{{ understood }}
+            <span v-if="seen?.types.length"> · {{ seen.types.join(', ') }}</span>
+            <span v-if="seen?.since_words" class="soft"> · {{ seen.since_words }}</span>
             <span v-if="seen?.twin_words" class="act"> {{ seen.twin_words }}.</span>
             <span v-for="a in seen?.assumed ?? []" :key="a" class="soft small"> · {{ a }}</span>
             <span v-for="[field, why] in problems" :key="field" class="warm" role="alert">
@@ -250,6 +271,9 @@ async function opened(file: File) {
 }
 .wide {
   grid-column: 1 / -1;
+}
+.asks > * {
+  flex: 0 1 320px;
 }
 .under {
   min-height: 34px;

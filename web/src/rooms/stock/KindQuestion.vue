@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useEventListener } from '@vueuse/core'
 import { nextTick, ref } from 'vue'
 import type { Schemas } from '../../api/client'
 import { useAct } from '../../api/queries'
@@ -11,9 +12,17 @@ const emit = defineEmits<{ is: [name: string]; unknown: [] }>()
 const act = useAct(true)
 const box = ref<HTMLElement | null>(null)
 const own = ref(false)
+/** It waits until the hand rests, and never takes the focus from one who types on. */
+const REST_MS = 900
+let last = 0
+useEventListener('keydown', () => (last = Date.now()))
 async function ask() {
   await nextTick()
-  box.value?.querySelector<HTMLElement>('button')?.focus()
+  const asked = Date.now()
+  last = asked
+  setTimeout(() => {
+    if (last === asked) box.value?.querySelector<HTMLElement>('button')?.focus()
+  }, REST_MS)
 }
 async function choose(c: Schemas['Candidate']) {
   if (c.how !== 'stand_in') return emit('is', c.name)

@@ -31,6 +31,7 @@ const { axis, level, nowS, thisYear, years } = useAxis()
 const asking = useSheet<Asking>()
 const exact = ref(false)
 useNew('start a test', () => (asking.value = 'test'))
+const unnamed = computed(() => line.value?.verdict.standing === 'unnamed')
 const alive = computed(() => !['dead', 'empty', 'spoilt'].includes(line.value?.verdict.standing ?? ''))
 const name = computed(() => `${line.value?.code} ${line.value?.variety}`)
 
@@ -94,8 +95,9 @@ const TESTS = [{ key: 'code' }, { key: 'sown' }, { key: 'up' }, { key: 'says' }]
           <span class="code">{{ line.code }}</span> {{ line.variety }}
         </template>
         <span class="soft"
-          >{{ line.kind_name }} <i v-if="page.species">{{ page.species }}</i> · {{ seedsWords(line) }} ·
-          {{ line.origin }} · {{ line.place || 'no place named'
+          >{{ line.kind_name }}<template v-if="line.type_name">, {{ line.type_name }}</template>
+          <i v-if="page.species">{{ page.species }}</i> · {{ seedsWords(line) }} · {{ line.origin }} ·
+          {{ line.place || 'no place named'
           }}<template v-if="line.position">, {{ line.position }}</template></span
         >
         <span v-if="page.files_at" class="soft small"
@@ -124,7 +126,11 @@ const TESTS = [{ key: 'code' }, { key: 'sown' }, { key: 'up' }, { key: 'says' }]
         }}
       </p>
       <div class="big card">
-        <div class="headline">
+        <p v-if="unnamed" class="soft">
+          Nobody knows what kind this is, so nothing is said of how long it keeps or whether it is good. Say
+          what it is under “Put it right”, or test a few.
+        </p>
+        <div v-if="!unnamed" class="headline">
           <div>
             <span class="figure">{{ percent(g.now.mid) }}</span> {{ likely(g.now) }}
             <div class="soft">
@@ -155,7 +161,7 @@ const TESTS = [{ key: 'code' }, { key: 'sown' }, { key: 'up' }, { key: 'says' }]
             <div class="soft">last safe year to regrow the line</div>
           </div>
         </div>
-        <div class="plot">
+        <div v-if="!unnamed" class="plot">
           <div class="scale small soft" aria-hidden="true">
             <span>100 %</span><span>50</span><span>0</span>
           </div>
@@ -203,7 +209,10 @@ const TESTS = [{ key: 'code' }, { key: 'sown' }, { key: 'up' }, { key: 'says' }]
               <template #from="{ row }"
                 ><span :title="iso(row.from_s)">{{ day(row.from_s, true) }}</span></template
               >
-              <template #place="{ row }">{{ row.place }}</template>
+              <template #place="{ row }"
+                >{{ row.place
+                }}<span v-if="!row.known" class="soft"> (supposed: nobody said so)</span></template
+              >
               <template #days="{ row }">{{ Math.round(row.days) }} days</template>
               <template #points="{ row }">{{ written((100 * row.points).toFixed(1)) }} points</template>
             </DataTable>

@@ -10,6 +10,7 @@ import { called, ids, type Named } from './forms/lots'
 import MeantForm from './forms/MeantForm.vue'
 import MoveForm from './forms/MoveForm.vue'
 import PickForm from './forms/PickForm.vue'
+import SinceForm from './forms/SinceForm.vue'
 import SowForm from './forms/SowForm.vue'
 import TagForm from './forms/TagForm.vue'
 import TestManyForm from './forms/TestManyForm.vue'
@@ -21,6 +22,7 @@ const act = useAct()
 const sheet = useSheet('many')
 const FORMS = {
   move: MoveForm, sow: SowForm, pick: PickForm, event: EventForm, tag: TagForm, meant: MeantForm, test: TestManyForm,
+  since: SinceForm,
 } as const // prettier-ignore
 const form = computed(() => FORMS[sheet.value as keyof typeof FORMS])
 const query = computed(() => ({ lots: ids(props.lots).join(',') }))
@@ -47,6 +49,7 @@ async function moveTo(node_id: number | null) {
 }
 const rare = computed<Rare[]>(() => [
   { words: 'Move, with its day or slot', act: () => (sheet.value = 'move') },
+  { words: 'Since when there', act: () => (sheet.value = 'since') },
   { words: 'Sow', act: () => (sheet.value = 'sow') },
   { words: 'Start tests', act: () => (sheet.value = 'test') },
   { words: 'Fetched', act: () => state('fetched', 'fetched') },

@@ -15,6 +15,16 @@ const { depthUnit } = useWriting()
     <TextField v-model="line.packet_days_to_sprout" label="days to sprout" placeholder="6 to 9" />
     <TextField v-model="line.packet_days_to_harvest" label="days to harvest" placeholder="60" />
     <TextField v-model="line.stated" label="stated germination" unit="%" decimal />
+    <ChoiceField
+      v-if="line.stated.trim()"
+      v-model="line.stated_as"
+      label="that is"
+      :options="[
+        { value: '', label: 'as is usual' },
+        { value: 'tested', label: 'what was found' },
+        { value: 'at_least', label: 'at least' },
+      ]"
+    />
     <TextField v-model="line.packet_count" label="seeds in a packet" />
     <TextField v-model="line.seller" label="seller" />
     <TextField v-model="line.price" label="price" decimal />

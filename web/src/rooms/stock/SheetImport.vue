@@ -2,6 +2,7 @@
 import { computed, reactive, ref, watch } from 'vue'
 import { api, asProblem, sendFile, take, type Schemas } from '../../api/client'
 import { lastProblem, useAct } from '../../api/queries'
+import { usePlaces } from '../../parts/fields/places'
 import { bringSheet } from './acts'
 
 /** A pasted or opened table: which column is what, a dry run row by row, then all of it or nothing. */
@@ -29,6 +30,7 @@ const wrong = computed(() =>
 const coming = computed(() => (rows.value ?? []).filter((r) => !skip.value.has(r.line)).length)
 const body = () => ({
   text: props.text, name: props.name, mapping: mapping.value, node_id: node.value, skip: [...skip.value],
+  mended: mended.value,
 }) // prettier-ignore
 
 async function tried<T>(call: Promise<T>): Promise<T | null> {
@@ -50,6 +52,36 @@ watch(
   },
   { immediate: true },
 )
+/** A row is put right where it stands: the table itself stays as it is. */
+const mended = ref<Record<number, Record<string, string>>>({})
+const mending = ref<number | null>(null)
+const now = reactive({ kind: '', variety: '', year: '', quantity: '', place: '', types: '' })
+type Fields = keyof typeof now
+const { path } = usePlaces()
+function mend(row: Schemas['Understood']) {
+  const was = mended.value[row.line] ?? {}
+  const item = row.item
+  Object.assign(now, {
+    kind: row.kind_name || item.kind, variety: item.variety, year: item.date ?? '', quantity: item.quantity,
+    place: item.node_id ? path(item.node_id) : '', types: item.types ?? '', ...was,
+  }) // prettier-ignore
+  mending.value = row.line
+}
+async function mendIt(row: Schemas['Understood']) {
+  const item = row.item
+  const stood: Record<Fields, string> = {
+    kind: row.kind_name || item.kind, variety: item.variety ?? '', year: item.date ?? '', quantity: item.quantity ?? '',
+    place: item.node_id ? path(item.node_id) : '', types: item.types ?? '',
+  } // prettier-ignore
+  const changed = Object.fromEntries(
+    (Object.keys(now) as Fields[]).filter((f) => now[f] !== stood[f]).map((f) => [f, now[f]]),
+  )
+  mended.value = { ...mended.value, [row.line]: { ...mended.value[row.line], ...changed } }
+  mending.value = null
+  const left = new Set(skip.value)
+  await check()
+  skip.value = left
+}
 async function check() {
   const found = await tried(take(api.POST('/api/stock/sheet/check', { body: body() })))
   if (!found) return
@@ -129,7 +161,7 @@ const label = (field: string) => field.replace(/^packet_/, '').replaceAll('_', '
       </div>
       <template v-if="rows">
         <p v-if="wrong.length" class="warm" role="alert">
-          {{ wrong.length }} {{ wrong.length === 1 ? 'row' : 'rows' }} cannot be as they are: mend the table,
+          {{ wrong.length }} {{ wrong.length === 1 ? 'row' : 'rows' }} cannot be as they are: mend them here,
           or leave them out.
         </p>
         <DataTable
@@ -149,9 +181,34 @@ const label = (field: string) => field.replace(/^packet_/, '').replaceAll('_', '
               >{{ field }}: {{ why }}.
             </span>
             <span v-if="row.twin_words" class="act">{{ row.twin_words }}. </span>
+            <span v-if="row.types.length" class="small">{{ row.types.join(', ') }}. </span>
             <span class="soft">{{ row.assumed.join('; ') }}</span>
+            <form
+              v-if="mending === row.line"
+              class="row mend"
+              :aria-label="`Put line ${row.line} right`"
+              @submit.prevent="mendIt(row)"
+            >
+              <KindField v-model="now.kind" />
+              <ChoiceField
+                v-if="row.type_choices.length > 1"
+                v-model="now.types"
+                label="type"
+                name="types"
+                :none="row.types.join(', ') || 'not said'"
+                :options="row.type_choices.map((t) => ({ value: t.key, label: t.name }))"
+              />
+              <TextField v-model="now.variety" label="name" name="variety" />
+              <TextField v-model="now.year" label="from" name="date" placeholder="2024" />
+              <TextField v-model="now.quantity" label="how much" name="quantity" />
+              <TextField v-model="now.place" label="place" name="place" />
+              <AButton type="primary" html-type="submit">Put it right</AButton>
+            </form>
           </template>
           <template #skip="{ row }">
+            <AButton type="link" size="small" @click="mending === row.line ? (mending = null) : mend(row)">
+              {{ mending === row.line ? 'leave it' : 'mend' }}
+            </AButton>
             <AButton type="link" size="small" @click="toggle(row.line)">
               {{ skip.has(row.line) ? 'take it' : 'leave out' }}
             </AButton>
@@ -175,6 +232,10 @@ const label = (field: string) => field.replace(/^packet_/, '').replaceAll('_', '
 .scroll {
   overflow: auto;
   margin: 8px 0;
+}
+.mend > * {
+  flex: 1 1 120px;
+  min-width: 0;
 }
 .tall {
   max-height: 46vh;

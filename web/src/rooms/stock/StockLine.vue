@@ -60,10 +60,11 @@ const shift = ref(false)
         }}<template v-if="row.position">, {{ row.position }}</template></template
       ></span
     >
-    <FadeStrip v-if="strip" class="strip" :glance="strip" :axis />
-    <span v-else class="strip waiting" />
+    <FadeStrip v-if="strip && row.named" class="strip" :glance="strip" :axis />
+    <span v-else class="strip" :class="{ waiting: row.named }" />
     <span class="now">
-      <template v-if="row.now">
+      <span v-if="!row.named" class="soft">nobody knows its kind</span>
+      <template v-else-if="row.now">
         <strong>{{ percent(row.now.mid) }}</strong>, {{ likely(row.now)
         }}<span v-if="row.guess" class="soft small"> a guess</span>
       </template>

@@ -13,6 +13,7 @@ export type Many =
   | Schemas['MeantMany']
   | Schemas['TestMany']
   | Schemas['HouseMany']
+  | Schemas['SinceMany']
 
 /** One thing done with one packet or with many: all or nothing, one take-back. */
 export const together = (body: Many) => take(api.POST('/api/stock/many', { body }))

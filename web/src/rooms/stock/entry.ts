@@ -10,6 +10,9 @@ export type Line = {
   node_id: number | null
   section: string
   slot: string
+  since: string
+  stated_as: string
+  types: string
   stated: string
   packet_sow_window: string
   packet_depth_cm: string
@@ -30,13 +33,23 @@ export type Line = {
   from_kitchen: boolean
 }
 export const blank = (): Line => ({
-  kind: '', variety: '', date: '', quantity: '', sure: '', source: 'bought', node_id: null, section: '', slot: '',
+  kind: '', variety: '', date: '', quantity: '', sure: '', source: 'bought', node_id: null, section: '', slot: '', since: '',
+  stated_as: '', types: '',
   stated: '', packet_sow_window: '', packet_depth_cm: '', packet_days_to_sprout: '', packet_days_to_harvest: '',
   packet_count: '', seller: '', person_from: '', price: '', tags: '', code: '', note: '', intended_use: 'seed',
   hybrid: false, treated: false, kept_line: false, crossed_risk: false, from_kitchen: false,
 }) // prettier-ignore
 /** What the next line takes over from the last one. */
-export const REMEMBERED = ['source', 'node_id', 'section', 'date', 'seller', 'person_from', 'sure'] as const
+export const REMEMBERED = [
+  'source',
+  'node_id',
+  'since',
+  'section',
+  'date',
+  'seller',
+  'person_from',
+  'sure',
+] as const
 
 const number = (text: string) => (text.trim() === '' ? null : Number(text.replace(',', '.').replace('%', '')))
 

@@ -2,6 +2,7 @@
 import { computed, ref } from 'vue'
 import type { Box } from '../../api/client'
 import { useStorageKinds } from '../../api/queries'
+import SinceField from '../../parts/fields/SinceField.vue'
 import ActForm from '../../parts/ActForm.vue'
 import { addNode } from './acts'
 
@@ -23,6 +24,7 @@ const called = (of: Record<string, string> | undefined) =>
 const parent = ref<number | null>(props.all[0]?.node_id ?? null)
 const room = ref<number | null>(null)
 const former = ref('')
+const since = ref('')
 const about = computed(() =>
   what.value === 'place'
     ? kinds.data.value?.places[place.value]
@@ -38,6 +40,7 @@ function call(anyway: boolean) {
     parent_id: inside ? parent.value : null,
     capacity_lots: room.value,
     former_use: former.value || null,
+    since: inside ? since.value : '',
     anyway,
   })
 }
@@ -63,6 +66,7 @@ function call(anyway: boolean) {
         :options="called(kinds.data.value?.containers)"
       />
       <PlaceField v-model="parent" label="stands in" all />
+      <SinceField v-model="since" placeholder="as long as you know it" />
       <NumberField v-model="room" label="room for how many packets, if you like" name="room" whole :min="1" />
       <TextField v-model="former" label="what did it hold before?" name="former use" placeholder="biscuits" />
     </template>

@@ -7,6 +7,8 @@ import type { Rare } from '../../parts/More.vue'
 import { useSheet } from '../../parts/sheets'
 import { day, many, percent, word } from '../../parts/words'
 import { useWriting } from '../../parts/writing'
+import SinceField from '../../parts/fields/SinceField.vue'
+import { together } from '../stock/acts'
 import ManyBar from '../stock/ManyBar.vue'
 import { usePicks } from '../stock/picks'
 import { noteEvent, putBack, takeOut } from './acts'
@@ -66,6 +68,11 @@ const out = (back: boolean) =>
     back ? putBack(id.value) : takeOut(id.value),
   )
 const on = ref('')
+const sinceWhen = ref('')
+const since = (said: string) =>
+  act.run(`${many(page.value?.supposed.length ?? 0, 'packet')}: there ${said}`, () =>
+    together({ what: 'since', lot_ids: page.value?.supposed ?? [], since: said, anyway: false }),
+  )
 const sheet = useSheet()
 const told = (words: string, kind: string, said = words, off = false): Rare => ({
   words,
@@ -120,6 +127,17 @@ const lotIds = computed(() => (page.value?.lots ?? []).map((l) => l.lot_id))
         </span>
       </RoomHead>
       <AlarmList :alarms="page.alarms" here />
+      <div v-if="page.supposed.length" class="card row since" role="group" aria-label="Since when?">
+        <span>
+          {{ many(page.supposed.length, 'packet') }} {{ page.supposed.length === 1 ? 'is' : 'are' }} taken to
+          have lain here since {{ page.supposed.length === 1 ? 'it' : 'they' }} came, and nobody said so.
+          Right?
+        </span>
+        <AButton type="primary" @click="since('since it came')">Since they came</AButton>
+        <AButton @click="since('only from then')">Only from then</AButton>
+        <SinceField v-model="sinceWhen" label="or" placeholder="since about 2023" />
+        <AButton :disabled="!sinceWhen.trim()" @click="since(sinceWhen)">Say so</AButton>
+      </div>
       <p v-if="page.out_since_s" class="outnow" role="status">
         Out of store since {{ day(page.out_since_s) }}.
         <AButton type="primary" @click="out(true)">Put it back</AButton>

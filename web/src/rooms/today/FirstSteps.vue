@@ -4,7 +4,8 @@ import { ref } from 'vue'
 import { api, take } from '../../api/client'
 import { useAct, useHome } from '../../api/queries'
 import { many } from '../../parts/words'
-import { settle as saySettled } from './acts'
+import UsualPlace from '../../parts/fields/UsualPlace.vue'
+import { changeHousehold, settle as saySettled } from './acts'
 
 defineProps<{ lots: number; foods: number }>()
 const home = useHome()
@@ -15,6 +16,12 @@ const places = useQuery({
   queryFn: () => take(api.GET('/api/household/places')),
   staleTime: Infinity,
 })
+const place = ref('inner_cupboard')
+const wrapper = ref('paper_envelope')
+const usual = () =>
+  act.run('Said where seed usually lies', () =>
+    changeHousehold({ unplaced_kind: place.value, unplaced_wrapper: wrapper.value }),
+  )
 const settle = (key: string, words: string) =>
   act.run(`We live here: ${words.toLowerCase()}`, () => saySettled(key, southern.value))
 </script>
@@ -52,6 +59,17 @@ const settle = (key: string, words: string) =>
         </template>
       </p>
     </div>
+    <div v-if="!home.data.value?.household.unplaced_told" class="card step">
+      <h2>Where did it lie until now?</h2>
+      <p>
+        What you write down today lay somewhere before. Where seed usually lies with you; said once, and of
+        any packet you can say more.
+      </p>
+      <div class="row">
+        <UsualPlace v-model:place="place" v-model:wrapper="wrapper" />
+      </div>
+      <AButton type="primary" ghost @click="usual">It lies there</AButton>
+    </div>
     <div class="card step">
       <h2>What lies in the first tin?</h2>
       <p v-if="!lots">
@@ -86,7 +104,7 @@ const settle = (key: string, words: string) =>
 }
 .steps {
   display: grid;
-  grid-template-columns: repeat(3, 1fr);
+  grid-template-columns: repeat(auto-fit, minmax(240px, 1fr));
   gap: 16px;
   margin-bottom: 18px;
 }

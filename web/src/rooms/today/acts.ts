@@ -19,5 +19,7 @@ export const countUp = (sowing_id: number, up: number, settled: boolean) =>
       body: { up, settled, on: '' },
     }),
   )
+export const changeHousehold = (values: Record<string, string>) =>
+  take(api.PATCH('/api/household', { body: { values, version: null } }))
 export const settle = (living: string, southern: boolean) =>
   take(api.POST('/api/household/settle', { body: { living, southern } }))

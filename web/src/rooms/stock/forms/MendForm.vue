@@ -23,6 +23,8 @@ const first = () => ({
   seller: written.value.seller,
   mother: written.value.mother,
   stated: written.value.stated_germination,
+  stated_as: written.value.stated_as,
+  types: [...written.value.types],
   sow: written.value.packet.packet_sow_window ?? '',
   sprout: written.value.packet.packet_days_to_sprout ?? '',
   harvest: written.value.packet.packet_days_to_harvest ?? '',
@@ -32,6 +34,7 @@ const first = () => ({
   note: line.value.note,
 })
 const was = first()
+const typeOptions = computed(() => written.value.type_choices.map((t) => ({ value: t.key, label: t.name })))
 const now = reactive(first())
 const PLAIN = [
   'variety', 'description', 'hybrid', 'treated', 'kept_line', 'crossed_risk', 'source', 'date', 'person_from',
@@ -71,6 +74,8 @@ async function changed(): Promise<Schemas['LotEdit']> {
   if (now.kind !== was.kind) body.kind = await kindKey(now.kind.trim())
   if (now.mother.trim() !== was.mother) body.mother_lot_id = await motherId(now.mother.trim())
   if (now.stated !== was.stated) body.stated_germination = stated(now.stated)
+  if (now.stated_as !== was.stated_as) body.stated_as = now.stated_as
+  if (now.types.join(',') !== was.types.join(',')) body.types = now.types.join(',')
   const packet: Record<string, string> = {}
   if (now.sow !== was.sow) packet.packet_sow_window = now.sow
   if (now.sprout !== was.sprout) packet.packet_days_to_sprout = now.sprout
@@ -98,6 +103,19 @@ const call = () => changeLot(line.value.lot_id, body)
       <TextField v-model="now.seller" label="bought from" name="seller" />
       <TextField v-model="now.mother" label="grown from (code)" name="mother" placeholder="K1" />
       <TextField v-model="now.stated" label="germination on the packet" name="stated" unit="%" decimal />
+      <ChoiceField
+        v-model="now.stated_as"
+        label="that is"
+        name="stated_as"
+        :options="[
+          { value: '', label: 'as is usual' },
+          { value: 'tested', label: 'what was found' },
+          { value: 'at_least', label: 'at least' },
+        ]"
+      />
+      <Field v-if="typeOptions.length" v-slot="{ id }" label="type" name="type">
+        <ASelect :id v-model:value="now.types" mode="multiple" class="whole" :options="typeOptions" />
+      </Field>
       <TextField v-model="now.sow" label="packet: sow" name="sow" placeholder="Mar to May" />
       <TextField v-model="now.sprout" label="packet: days to come up" name="sprout" />
       <TextField v-model="now.harvest" label="packet: days to harvest" name="harvest" />
@@ -111,6 +129,9 @@ const call = () => changeLot(line.value.lot_id, body)
         <ACheckbox v-model:checked="now.kept_line">a line to keep</ACheckbox>
         <ACheckbox v-model:checked="now.crossed_risk">may have crossed</ACheckbox>
       </div>
+      <p v-if="written.as_typed" class="wide small">
+        Written down as: <strong>{{ written.as_typed }}</strong>
+      </p>
       <p class="wide small soft">
         Kind, name, hybrid and dressing are those of this packet and of those split from it; a bag of several
         years: 22, 23, 24. Forecasts and labels follow; it can be undone.
@@ -128,6 +149,9 @@ const call = () => changeLot(line.value.lot_id, body)
 }
 .mend > * {
   min-width: 0;
+}
+.whole {
+  width: 100%;
 }
 .wide {
   grid-column: 1 / -1;

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { ref } from 'vue'
+import SinceField from '../../../parts/fields/SinceField.vue'
 import { usePlaces } from '../../../parts/fields/places'
 import { together } from '../acts'
 import { called, ids, type Named } from './lots'
@@ -31,6 +32,7 @@ const call = (anyway: boolean) =>
     <PlaceField v-model="node" label="to" says />
     <TextField v-model="section" label="section, if it has one" />
     <TextField v-if="lots.length === 1" v-model="slot" label="slot" />
-    <DayField v-model="on" label="since when" />
+    <SinceField v-if="lots.every((l) => l.node_id === null)" v-model="on" placeholder="only from now" />
+    <DayField v-else v-model="on" label="since when" />
   </ActForm>
 </template>

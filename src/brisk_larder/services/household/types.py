@@ -1,0 +1,69 @@
+"""Types within a kind, of packets and of foods: read from the words of a label, kept with the variety."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from dataclasses import dataclass
+
+from ...core.errors import InvalidValue
+from ...core.types import Fit, PlantType, serves, types_in, wanted
+from .kinds import reference
+
+
+@dataclass(frozen=True)
+class TypeChoice:
+    """A type within a kind, to choose from."""
+
+    key: str
+    name: str
+
+
+def type_choices(crop: str | None) -> list[TypeChoice]:
+    """The types of a kind to choose from."""
+    return [TypeChoice(t.key, t.name) for t in types_of_kind(crop)]
+
+
+def types_of_kind(crop: str | None) -> tuple[PlantType, ...]:
+    """The types of a kind; none where the table keeps none apart."""
+    return reference().types.get(crop or "", ())
+
+
+def listed(kept: str) -> tuple[str, ...]:
+    """Types as they are kept of a variety or a food: keys with commas."""
+    return tuple(t for t in kept.split(",") if t)
+
+
+def read_types(said: str, crop: str | None) -> str:
+    """Types chosen for a packet or a food, as kept. Raises InvalidValue for what the kind has not."""
+    known = {t.key: t for t in types_of_kind(crop)}
+    given = [t.strip() for t in said.split(",") if t.strip()]
+    for one in given:
+        if one not in known:
+            allowed = ", ".join(t.key for t in known.values()) or "none: this kind has no types"
+            raise InvalidValue("type", one, allowed)
+    return ",".join(k for k in known if k in given)
+
+
+def types_typed(crop: str | None, *words: str) -> str:
+    """Types that the words of a packet name, as they are kept."""
+    types = types_of_kind(crop)
+    found = types_in(" . ".join(words), types)
+    return ",".join(t.key for t in types if t.key in found)
+
+
+def type_names(kept: str, crop: str | None) -> list[str]:
+    """What people call some types."""
+    mine = set(listed(kept))
+    return [t.name for t in types_of_kind(crop) if t.key in mine]
+
+
+def fit(kept: str, crop: str | None, product: str, chosen: Collection[str] = ()) -> Fit:
+    """How a packet of some types (as kept) serves a product of the book (``core.types.serves``)."""
+    return serves(listed(kept), product, types_of_kind(crop), chosen)
+
+
+def asked_types(crop: str | None, product: str, chosen: str) -> list[str]:
+    """Names of the types that a food asks for; none: of any type."""
+    types = types_of_kind(crop)
+    mine = set(listed(chosen)) or set(wanted(product, types))
+    return [] if len(mine) == len(types) else [t.name for t in types if t.key in mine]

@@ -1,0 +1,239 @@
+"""The door: what is told today does not change yesterday, and words keep their meaning."""
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from brisk_larder.core.errors import Conflict, InvalidValue
+from brisk_larder.core.units import YEAR_S
+from brisk_larder.data.acts import ActRef
+from brisk_larder.services.acts import lot_acts
+from brisk_larder.services.acts.entry import NewSeeds, add_seeds
+from brisk_larder.services.acts.lot_acts import LotEdit
+from brisk_larder.services.acts.since import say_since
+from brisk_larder.services.forecast.lines import lot_lines
+from brisk_larder.services.needs import basket, buying, chains, pull, targets
+from brisk_larder.services.papers import history
+from brisk_larder.services.stock import lot_page
+from brisk_larder.services.storage import container_page, containers
+from brisk_larder.services.today import jobs
+from tests.conftest import DAY, opened
+from tests.household_state import compare
+
+PLACES = ("freezer_deep", "fridge", "attic", "heated_room", "larder", "greenhouse")
+
+
+def add(larder, kind, name="", year=2017, quantity="300", **more):
+    item = NewSeeds(kind=kind, variety=name, year=year, quantity=quantity, **more)
+    return add_seeds(larder, ActRef(), [item]).lot_ids[0]
+
+
+def at(larder, lot):
+    return next(x for x in lot_lines(larder) if x.lot_id == lot)
+
+
+def now(larder, lot):
+    g = at(larder, lot).glance.now
+    return (g.low, g.mid, g.high)
+
+
+def place(larder, kind, name="somewhere"):
+    return containers.add_node(larder, ActRef(), containers.NewNode(name, place_kind=kind)).node_id
+
+
+def box(larder, parent, kind="glass_jar_gasket", **more):
+    new = containers.NewNode("box", container_kind=kind, parent_id=parent, **more)
+    return containers.add_node(larder, ActRef(), new).node_id
+
+
+@pytest.mark.parametrize("kind", PLACES)
+@pytest.mark.parametrize("how", ["move", "move into a box", "box moves", "typed in there"])
+def test_where_seed_is_put_today_says_nothing_of_yesterday(small, kind, how):
+    larder = small.larder
+    pea = add(larder, "pea", "Old Weir")
+    was = now(larder, pea)
+    here = place(larder, kind)
+    assert now(larder, pea) == was  # a place was named
+    if how == "move":
+        lot_acts.move_lot(larder, ActRef(), pea, here)
+    elif how == "move into a box":
+        lot_acts.move_lot(larder, ActRef(), pea, box(larder, here))
+    elif how == "box moves":
+        stands = box(larder, small.nodes["larder"])
+        lot_acts.move_lot(larder, ActRef(), pea, stands)
+        containers.move_node(larder, ActRef(), stands, here)
+    else:
+        pea = add(larder, "pea", "Old Weir", node_id=here)
+    assert now(larder, pea) == pytest.approx(was, abs=0.01)
+
+
+def test_the_keeper_says_since_when_for_many_and_it_can_be_put_right(small):
+    larder = small.larder
+    cold = place(larder, "freezer_deep", "freezer")
+    lots = [add(larder, "pea", f"Row {i}", node_id=cold) for i in range(3)]
+    only_now = now(larder, lots[0])
+    say_since(larder, ActRef(), "since about 2022", lots[:2])
+    since_2022 = now(larder, lots[0])
+    say_since(larder, ActRef(), "since it came", lots[:1])
+    always = now(larder, lots[0])
+    assert only_now[1] < since_2022[1] < always[1]
+    assert now(larder, lots[1]) == since_2022
+    assert now(larder, lots[2]) == only_now
+    went = [(s.place, s.known) for s in lot_page.lot_page(larder, lots[1]).where_it_went]
+    assert went == [("the usual place, cupboard", False), ("freezer", True)]
+    compare(larder)
+    history.undo(larder, ActRef(), history.recent(larder)[0].act_id)
+    assert now(larder, lots[0]) == since_2022
+    with pytest.raises(InvalidValue, match="since when"):
+        say_since(larder, ActRef(), "long ago", lots)
+    with pytest.raises(Conflict, match="stands nowhere"):
+        say_since(larder, ActRef(), "since it came", [add(larder, "pea", "Loose")])
+
+
+def test_a_box_that_came_to_its_place_today_was_somewhere_else_before(small):
+    larder = small.larder
+    cold = place(larder, "freezer_deep", "freezer")
+    always = add(larder, "pea", "A", node_id=box(larder, cold), since="since it came")
+    new = box(larder, cold, since="only from now")
+    today = add(larder, "pea", "B", node_id=new, since="since it came")
+    assert now(larder, today)[1] < now(larder, always)[1] - 0.05
+    say_since(larder, ActRef(), "since it came", [], [new])
+    assert now(larder, today) == now(larder, always)
+
+
+def test_of_an_older_file_it_is_asked_once_since_when(small):
+    larder = small.larder
+    cold = place(larder, "freezer_deep", "freezer")
+    lots = [add(larder, "pea", f"Row {i}", node_id=cold, since="since it came") for i in range(3)]
+    always = now(larder, lots[0])
+    with larder.store.write() as session:  # as files of before have them: nobody had said it
+        session.connection().exec_driver_sql(
+            f"UPDATE stay SET since = 'supposed' WHERE lot_id >= {lots[0]}"
+        )
+    (job,) = [j for j in jobs.today_room(larder).jobs if j.kind == "since"]
+    assert job.title == "Say since when 3 packets lie in freezer"
+    assert container_page.node_page(larder, cold).supposed == lots
+    say_since(larder, ActRef(), "since it came", lots[:1])
+    say_since(larder, ActRef(), "only from then", lots[1:])
+    assert now(larder, lots[0]) == always
+    assert now(larder, lots[1])[1] < always[1] - 0.05
+    assert container_page.node_page(larder, cold).supposed == []
+    assert not [j for j in jobs.today_room(larder).jobs if j.kind == "since"]
+
+
+@settings(max_examples=25)
+@given(
+    st.sampled_from(["pea", "maize", "onion", "lettuce", "carrot"]),
+    st.lists(st.integers(2016, 2026), min_size=1, max_size=4),
+    st.sampled_from(["bought", "own", "gift"]),
+    st.sampled_from([None, *PLACES]),
+)
+def test_seed_without_a_year_is_never_better_than_the_newest_with_one(
+    templates, tmp_path_factory, kind, years, source, where
+):
+    larder = next(opened(templates[0], tmp_path_factory.mktemp("door") / "larder.sqlite3"))
+    node = None if where is None else place(larder, where)
+    more = {"source": source, "node_id": node, "since": "since it came"}
+    dated = [add(larder, kind, f"Y{y}", y, **more) for y in dict.fromkeys(years)]
+    guessed = now(larder, add(larder, kind, "No year", None, **more))
+    best = max((now(larder, lot) for lot in dated), key=lambda g: g[1])
+    assert guessed[1] <= best[1] + 0.002
+    larder.store.close()
+
+
+def test_what_was_typed_stays_and_its_type_is_read_chosen_and_changed(small):
+    larder = small.larder
+    lot = add(larder, "popcorn", "Ruby Glass", 2024, "half a packet")
+    page = lot_page.lot_page(larder, lot)
+    assert page.written.as_typed == "popcorn | Ruby Glass | 2024 | half a packet"
+    assert page.written.type_names == ["popcorn"]
+    assert page.line.type_name == "popcorn"
+    lot_acts.edit_lot(larder, ActRef(), lot, LotEdit(types="sweet,pop", variety="Ruby"))
+    page = lot_page.lot_page(larder, lot)
+    assert page.written.types == ["sweet", "pop"]
+    assert page.written.as_typed == "popcorn | Ruby Glass | 2024 | half a packet"
+    with pytest.raises(InvalidValue, match="sweet, pop, flint"):
+        lot_acts.edit_lot(larder, ActRef(), lot, LotEdit(types="snap"))
+    # two types of one name are two varieties
+    other = add(larder, "flint maize", "Ruby", 2024)
+    assert lot_page.lot_page(larder, other).written.types == ["flint"]
+    assert lot_page.lot_page(larder, lot).written.types == ["sweet", "pop"]
+
+
+def line(larder, target):
+    return next(x for x in chains.needs_room(larder).lines if x.target_id == target)
+
+
+def want(larder, product, per_week=0.3, weeks=20, **more):
+    made = targets.set_target(
+        larder, ActRef(), product=product, per_week=per_week, weeks=weeks, **more
+    )
+    return made.target_id
+
+
+def test_popcorn_is_not_fetched_for_frozen_sweet_corn(small):
+    larder = small.larder
+    pop = add(larder, "popcorn", "Ruby Glass", 2026, "500")
+    unsaid = add(larder, "maize", "Grandmother", 2026, "500")
+    food = want(larder, "sweetcorn, cut, frozen")
+    found = line(larder, food)
+    assert found.types == ["sweet corn"]
+    assert found.short_plants == found.plants
+    assert found.covered == []
+    assert [p.split()[0] for p in found.pinch] == [at(larder, unsaid).code]
+    assert pull.pull_list(larder).stops == []
+    # the basket buys the type
+    for name in ("Gold popcorn", "Early sweet corn"):
+        said = buying.OfferSaid("Fellside seed barn", "maize", 100, 2.0, variety=name, lead_days=5)
+        buying.say_offer(larder, ActRef(), said)
+    chosen = [o.variety for o in basket.basket_room(larder).offers if o.chosen]
+    assert chosen == ["Early sweet corn"]
+    # the keeper says that another will do, or what the packet is
+    targets.set_target(
+        larder, ActRef(), product="sweetcorn, cut, frozen", per_week=0.3, weeks=20, target_id=food,
+        version=found.version, types="sweet,pop",
+    )  # fmt: skip
+    assert [c.lot_id for c in line(larder, food).covered] == [pop]
+    lot_acts.edit_lot(larder, ActRef(), unsaid, LotEdit(types="sweet"))
+    lot_acts.edit_lot(larder, ActRef(), pop, LotEdit(state="gone"))
+    assert [c.lot_id for c in line(larder, food).covered] == [unsaid]
+
+
+@pytest.mark.parametrize(
+    ("product", "per_week", "plants"),
+    [
+        ("dry beans, stored", 0.2, (165, 195)), ("coriander seed, dried spice", 0.02, (105, 125)),
+        ("amaranth grain, dry stored", 0.2, (280, 310)), ("soybeans, dry stored", 0.2, (400, 440)),
+        ("popcorn, dry stored", 0.2, (90, 105)),
+    ],
+)  # fmt: skip
+def test_what_is_eaten_as_seed_has_the_yield_of_seed(small, product, per_week, plants):
+    found = line(small.larder, want(small.larder, product, per_week, 50))
+    assert plants[0] <= found.plants <= plants[1]
+
+
+def test_a_worse_packet_reads_worse(small):
+    larder = small.larder
+    more = {"quantity": "300", "year": 2026}
+    at_60 = add(larder, "leek", "Sixty", stated_germination=0.60, stated_as="tested", **more)
+    none = add(larder, "leek", "None", **more)
+    at_90 = add(larder, "leek", "Ninety", stated_germination=0.90, **more)
+    least = add(larder, "leek", "Least", stated_germination=0.60, stated_as="at_least", **more)
+    shares = [at(larder, x).glance.start for x in (at_60, none, at_90, least)]
+    assert shares[0] == pytest.approx(0.60, abs=0.02)
+    assert shares[0] < shares[1]
+    assert shares[2] == pytest.approx(0.90, abs=0.03)
+    assert shares[3] >= shares[1]
+
+
+def test_naming_what_has_passed_moves_it_by_its_day(small):
+    larder = small.larder
+    pea = add(larder, "pea", "Old Weir")
+    warm = place(larder, "greenhouse")
+    was = now(larder, pea)
+    lot_acts.move_lot(larder, ActRef(), pea, warm, on="since about 2020")
+    assert now(larder, pea)[1] < was[1]
+    (first, second) = lot_page.lot_page(larder, pea).where_it_went
+    assert (first.known, second.known) == (False, True)
+    assert second.days == pytest.approx((larder.now_s() - first.to_s) / DAY, abs=1)
+    assert (larder.now_s() - second.from_s) / YEAR_S == pytest.approx(6.4, abs=0.1)
