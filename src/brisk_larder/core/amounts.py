@@ -173,7 +173,7 @@ def read_amount(text: str, measures: Measures, sure: str = "", way: Way = PLAIN)
         plain, loose = ABOUT.sub("", plain, count=1), max(loose, 0.10)
     if BARE.match(plain):
         plain = f"1 {plain}"
-    if re.fullmatch(rf"{_PLAIN}\s*\+", plain):  # forty and some more
+    if re.fullmatch(rf"(?:{_PLAIN})\s*\+", plain):  # forty and some more
         plain, loose = plain.rstrip("+ "), max(loose, 0.2)
     share = _share(plain)
     if share is not None:

@@ -157,6 +157,7 @@ def load_reference() -> Reference:
     Raises ReferenceError naming file, line and field at the first row that is not valid,
     and when the tables disagree about which crops exist.
     """
+    # long: one table after the other
     digest = hashlib.sha256()
 
     def text(name: str) -> str:

@@ -7686,6 +7686,8 @@ export interface components {
             variety: string;
             /** Kind Name */
             kind_name: string;
+            /** Type Name */
+            type_name: string;
             /** Hybrid */
             hybrid: boolean;
             /** Origin */
@@ -7821,7 +7823,7 @@ export interface components {
         };
         /**
          * TableIn
-         * @description A pasted or opened table; ``mapping``: our fields to its columns (from 0); ``mended``: by line, fields that
+         * @description A pasted or opened table; ``mapping``: our fields to its columns (from 0); ``mended``: by line, fields
          *     were put right in the preview.
          */
         TableIn: {

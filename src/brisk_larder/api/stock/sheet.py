@@ -6,7 +6,7 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from ...services.acts.entry import NewSeeds
-from ...services.stock import sheet
+from ...services.stock import sheet, understood
 from ..deps import ActDep, Answer, LarderDep, answer
 
 router = APIRouter(prefix="/api/stock", tags=["stock"])
@@ -31,9 +31,9 @@ class TableIn(BaseModel):
 
 
 @router.post("/sheet/lines")
-def check_lines(larder: LarderDep, body: LinesIn) -> list[sheet.Understood]:
+def check_lines(larder: LarderDep, body: LinesIn) -> list[understood.Understood]:
     """What typed lines mean; nothing is saved."""
-    return sheet.check_lines(larder, body.packets)
+    return understood.check_lines(larder, body.packets)
 
 
 @router.post("/sheet/look")
@@ -43,7 +43,7 @@ def look(larder: LarderDep, body: TableIn) -> sheet.SheetLook:
 
 
 @router.post("/sheet/check")
-def check(larder: LarderDep, body: TableIn) -> list[sheet.Understood]:
+def check(larder: LarderDep, body: TableIn) -> list[understood.Understood]:
     """The dry run of a table, row by row; nothing is saved."""
     return sheet.check_sheet(larder, body.text, body.name, body.mapping, body.node_id, body.mended)
 

@@ -16,6 +16,7 @@ from ..air.look import looking_at
 from ..forecast.glance import glances
 from ..forecast.glance_data import Glance, Likely, Strip, TestAdvice, thaw
 from ..forecast.lines import LINE_ROWS, LineRow, LotLine, lines_with, lot_lines
+from ..household.kinds import UNKNOWN
 from ..household.larder import Larder, today
 from .filing import all_filed, filed
 
@@ -32,6 +33,7 @@ class StockRow:
     code: str
     variety: str
     kind_name: str
+    type_name: str
     hybrid: bool
     origin: str
     seeds: float | None
@@ -86,6 +88,7 @@ def _row(x: LotLine) -> StockRow:
         code=x.code,
         variety=x.variety,
         kind_name=x.kind_name,
+        type_name=x.type_name,
         hybrid=x.hybrid,
         origin=x.origin,
         seeds=x.seeds,
@@ -99,7 +102,7 @@ def _row(x: LotLine) -> StockRow:
         tags=x.tags,
         marks=marks,
         now=x.glance.now,
-        named=x.verdict.standing != "unnamed",
+        named=x.kind != UNKNOWN or x.verdict.standing not in ("unnamed", "none"),
         guess=x.glance.guess,
         good_until_s=x.glance.good_until_s,
         next_act=x.next_act,

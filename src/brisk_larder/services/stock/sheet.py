@@ -1,4 +1,4 @@
-"""The entry sheet: what each typed line means before it is saved; spreadsheets with a mapping."""
+"""Spreadsheets of packets as people keep them: a mapping of columns, a dry run, all of it or nothing."""
 
 from __future__ import annotations
 
@@ -6,17 +6,10 @@ import re
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
-from rapidfuzz import fuzz
-from sqlmodel import Session, col, select
+from sqlmodel import Session
 
-from ...core.amounts import read_amount, says_no_count
 from ...core.errors import BadFile, InvalidValue
-from ...core.since import began
-from ...core.units import YEAR_S, local_day
-from ...core.writing import way_of
 from ...data.acts import ActRef
-from ...data.queries import key
-from ...data.tables import Cohort, Household, Lot, Part, Variety
 from ...formats.packets_csv import COLUMNS as FIELDS
 from ...formats.packets_csv import GIFT_WORDS, OWN_WORDS
 from ...formats.packets_csv import YES_WORDS as YES
@@ -27,198 +20,14 @@ from ..acts.entry import (
     NewSeeds,
     add_one,
     check_new,
-    likely_of,
-    origins_of,
-    record_of,
-    resolve_kind,
-    types_of,
 )
 from ..air.air import Air
 from ..air.look import looking_at
 from ..air.paths import node_path
-from ..air.standing import EPOCH_S
-from ..household.kinds import Kinds, called
 from ..household.larder import Larder, household
-from ..household.measures import measures_of
-from ..household.naming import Candidate, candidates
-from ..household.quantity import seeds_left
-from ..household.types import TypeChoice, type_choices, type_names
-from ..household.wording import day_words, many
+from .understood import Understood, understand
 
-ALIKE = 88.0  # likeness of names that are taken for the same (0-100)
 MOST_ROWS, MOST_BYTES = 5000, 5_000_000
-
-
-@dataclass(frozen=True)
-class Twin:
-    """A lot in hand that a typed line seems to be again."""
-
-    lot_id: int
-    code: str
-    words: str
-
-
-@dataclass(frozen=True)
-class Understood:
-    """One line as it will be kept: kind, date and amount in words; what is wrong, by field; where the kind is
-    not known for sure, the likeliest ones."""
-
-    line: int
-    kind: str
-    kind_name: str
-    date_words: str
-    quantity_words: str
-    twins: list[Twin]
-    twin_words: str
-    assumed: list[str]
-    problems: dict[str, str]
-    candidates: list[Candidate]
-    types: list[str]
-    type_choices: list[TypeChoice]
-    since_words: str
-    item: NewSeeds
-
-
-def _since_words(item: NewSeeds, home: Household, now_s: int) -> str:
-    """What is taken as the past of a packet that is put somewhere: where it lay, and since when."""
-    if item.node_id is None:
-        return ""
-    try:
-        day = local_day(now_s, home.tz)
-        starts = [
-            record_of(o, item.source, home, now_s).record_s for o in origins_of(item, day, home)
-        ]
-        here = began(item.since, min(starts, default=EPOCH_S), now_s, home.tz, way_of(home.locale))
-    except InvalidValue:
-        return ""
-    if here.since != "told":
-        return "there since it came"
-    when = "only from now" if here.from_s == now_s else f"since {day_words(here.from_s)}"
-    return f"there {when}; before in the usual place, {called(home.unplaced_kind)}"
-
-
-def _twins(session: Session, item: NewSeeds, crop: str | None, kinds: Kinds) -> list[Twin]:
-    if not item.variety.strip() or crop is None:
-        return []
-    rows = session.exec(
-        select(Lot, Variety, Cohort)
-        .join(Part, col(Part.lot_id) == Lot.id)
-        .join(Cohort, col(Part.cohort_id) == Cohort.id)
-        .join(Variety, col(Cohort.variety_id) == Variety.id)
-        .where(
-            Variety.crop == crop,
-            col(Lot.deleted_s).is_(None),
-            Lot.state != "gone",
-            col(Part.deleted_s).is_(None),
-            col(Part.to_s).is_(None),
-        )
-    ).all()
-    wanted = item.variety.strip().lower()
-    found = [
-        (lot, variety)
-        for lot, variety, _ in rows
-        if fuzz.ratio(wanted, variety.name.lower()) >= ALIKE
-    ]
-    seeds = seeds_left(session, [key(lot) for lot, _ in found])
-    out = []
-    for lot, variety in found:
-        have = seeds[key(lot)]
-        much = f"{have.mean:.0f} seeds" if have.known else "not counted"
-        out.append(Twin(key(lot), lot.code, f"{lot.code} {variety.name}, {much}"))
-    return out
-
-
-def understand(
-    session: Session,
-    item: NewSeeds,
-    kinds: Kinds,
-    home: Household,
-    now_s: int,
-    line: int,
-    taken: set[str],
-) -> Understood:
-    """What a line means; nothing is saved."""
-    problems: dict[str, str] = {}
-    try:
-        check_new(item, kinds, home, now_s, taken=taken)
-    except InvalidValue as error:
-        problems[error.field] = error.message.removeprefix(f"{error.field}: ").rstrip(".")
-    crop = resolve_kind(item.kind, kinds)
-    kind = kinds.get(crop)
-    dates, amount, said_mass, plants = "", "", False, False
-    try:
-        origins = origins_of(item, local_day(now_s, home.tz), home)
-        dates = ", ".join(
-            f"{o.words} ({100 * o.share:.0f} %)" if len(origins) > 1 else o.words for o in origins
-        )
-    except InvalidValue as error:
-        problems["date"] = error.allowed
-    try:
-        plants = says_no_count(item.quantity)
-        said = (
-            None
-            if plants
-            else read_amount(item.quantity, measures_of(kind), item.sure, way_of(home.locale))
-        )
-        amount = said.words if said else ""
-        said_mass = said is not None and (said.mass_g is not None or said.share is not None)
-        if said is not None and said.share is not None:
-            full = measures_of(kind).packet_seeds or 0.0
-            amount = f"{100 * said.share:.0f} % of a packet, about {said.share * full:.0f} seeds"
-    except InvalidValue as error:
-        problems["quantity"] = error.allowed
-    twins = _twins(session, item, crop, kinds)
-    typed = "" if problems.get("type") else types_of(item, crop)
-    assumed = []
-    if crop is None and (item.kind or item.variety or item.note):
-        assumed.append("no known kind: kept as unknown, not edible, a wide guess")
-    if not dates and "date" not in problems:
-        low_s, about_s = likely_of(session, crop, now_s)
-        about = max(0, round((now_s - about_s) / YEAR_S))
-        most = max(1, round((now_s - low_s) / YEAR_S))
-        assumed.append(f"no year: taken as about {many(about, 'year')} old, {most} at most")
-    if crop is None and said_mass:
-        amount = ""
-        assumed.append(
-            "how many seeds that is nobody can say until its kind is known; the words are kept"
-        )
-    elif plants:
-        assumed.append(
-            f"{item.quantity.strip()}: how many seeds that is nobody can say; count it when you like"
-        )
-    elif not amount and "quantity" not in problems:
-        assumed.append("no quantity: it covers nothing until counted")
-    words = ""
-    if twins:
-        count = "one" if len(twins) == 1 else str(len(twins))
-        words = f"You already have {count} of these: " + "; ".join(t.words for t in twins[:3])
-    return Understood(
-        line=line,
-        kind=crop or "",
-        kind_name=kind.name if crop else "",
-        date_words=dates,
-        quantity_words=amount,
-        twins=twins,
-        twin_words=words,
-        assumed=assumed,
-        problems=problems,
-        candidates=candidates(item.kind, kinds) if crop is None else [],
-        types=type_names(typed, crop),
-        type_choices=type_choices(crop),
-        since_words=_since_words(item, home, now_s),
-        item=item,
-    )
-
-
-def check_lines(larder: Larder, items: list[NewSeeds]) -> list[Understood]:
-    """What typed lines mean; nothing is saved."""
-    with looking_at(larder) as v:
-        home, kinds = v.home, v.kinds
-        taken = codes_in_use(v.session)
-        return [
-            understand(v.session, x, kinds, home, larder.now_s(), i, taken)
-            for i, x in enumerate(items, start=1)
-        ]
 
 
 @dataclass(frozen=True)
@@ -291,6 +100,14 @@ class _Row:
             self.problems[field] = f"{self.cell(field)!r} is not a number"
             return None
 
+    def germination(self) -> float | None:
+        """A germination as a fraction, of "72 %" or "9/10"; None, and a problem, where it is none."""
+        if found := re.fullmatch(r"(\d+)\s*(?:/|of|out of)\s*(\d+)", self.cell("germination")):
+            up, n = int(found[1]), int(found[2])
+            return up / n if 0 <= up <= n and n else None
+        stated = self.numeric("germination")
+        return None if stated is None else stated / 100
+
     def yes(self, field: str) -> bool:
         """Whether a field says yes."""
         return self.cell(field).lower() in YES
@@ -319,7 +136,7 @@ OPEN = re.compile(r"\bopen[- ]pollinated\b|\bOP\b")
 
 
 def _packet(row: _Row, node_id: int | None, places: dict[str, int]) -> NewSeeds:
-    node, stated = row.place(node_id, places), row.numeric("germination")
+    node, stated = row.place(node_id, places), row.germination()
     count, depth = row.numeric("packet_count"), row.numeric("packet_depth_cm")
     variety, quantity = row.cell("variety"), row.cell("quantity")
     said = f"{variety} . {row.cell('note')}"
@@ -335,7 +152,8 @@ def _packet(row: _Row, node_id: int | None, places: dict[str, int]) -> NewSeeds:
         node_id=node,
         section=row.cell("section"),
         slot=row.cell("slot"),
-        stated_germination=None if stated is None else stated / 100,
+        stated_germination=stated,
+        stated_as="tested" if "/" in row.cell("germination") else "",
         hybrid=row.yes("hybrid") or (bool(re.search(r"\bF1\b", said)) and not OPEN.search(said)),
         crossed_risk=bool(CROSSED.search(said)),
         kept_line=row.yes("kept_line"),

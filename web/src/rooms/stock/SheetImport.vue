@@ -14,6 +14,7 @@ const columns = reactive<Record<number, string>>({})
 const node = ref<number | null>(null)
 const rows = ref<Schemas['Understood'][] | null>(null)
 const skip = ref(new Set<number>())
+const mended = ref<Record<number, Record<string, string>>>({})
 const ours = computed(
   () => look.value?.header.includes('record_from') && look.value.header.includes('share_sd'),
 )
@@ -53,7 +54,6 @@ watch(
   { immediate: true },
 )
 /** A row is put right where it stands: the table itself stays as it is. */
-const mended = ref<Record<number, Record<string, string>>>({})
 const mending = ref<number | null>(null)
 const now = reactive({ kind: '', variety: '', year: '', quantity: '', place: '', types: '' })
 type Fields = keyof typeof now
@@ -67,6 +67,10 @@ function mend(row: Schemas['Understood']) {
   }) // prettier-ignore
   mending.value = row.line
 }
+const mendingRow = computed(() => rows.value?.find((r) => r.line === mending.value) ?? null)
+const yearless = computed(
+  () => (rows.value ?? []).filter((r) => !skip.value.has(r.line) && !r.date_words && !r.problems.date).length,
+)
 async function mendIt(row: Schemas['Understood']) {
   const item = row.item
   const stood: Record<Fields, string> = {
@@ -108,13 +112,13 @@ const sampleColumns = computed(() =>
   (look.value?.header ?? []).map((h, i) => ({ key: String(i), title: h || ' ' })),
 )
 const ROWS = [
-  { key: 'line', title: 'line' },
-  { key: 'kind', title: 'kind' },
-  { key: 'name', title: 'name' },
-  { key: 'from', title: 'from' },
-  { key: 'much', title: 'how much' },
+  { key: 'line', title: 'line', width: 48 },
+  { key: 'kind', title: 'kind', width: 130 },
+  { key: 'name', title: 'name', width: 150 },
+  { key: 'from', title: 'from', width: 100 },
+  { key: 'much', title: 'how much', width: 190 },
   { key: 'know', title: 'what to know' },
-  { key: 'skip' },
+  { key: 'skip', width: 140 },
 ]
 const label = (field: string) => field.replace(/^packet_/, '').replaceAll('_', ' ')
 </script>
@@ -164,6 +168,32 @@ const label = (field: string) => field.replace(/^packet_/, '').replaceAll('_', '
           {{ wrong.length }} {{ wrong.length === 1 ? 'row' : 'rows' }} cannot be as they are: mend them here,
           or leave them out.
         </p>
+        <p v-if="yearless" class="soft" role="status">
+          {{ yearless }} of {{ coming }} {{ yearless === 1 ? 'has' : 'have' }} no year: taken as old as what
+          else you keep of it.
+        </p>
+        <form
+          v-if="mendingRow"
+          class="row mend card"
+          :aria-label="`Put line ${mendingRow.line} right`"
+          @submit.prevent="mendIt(mendingRow)"
+        >
+          <strong>line {{ mendingRow.line }}</strong>
+          <KindField v-model="now.kind" />
+          <ChoiceField
+            v-if="mendingRow.type_choices.length > 1"
+            v-model="now.types"
+            label="type"
+            name="types"
+            :none="mendingRow.types.join(', ') || 'not said'"
+            :options="mendingRow.type_choices.map((t) => ({ value: t.key, label: t.name }))"
+          />
+          <TextField v-model="now.variety" label="name" name="variety" />
+          <TextField v-model="now.year" label="from" name="date" placeholder="2024" />
+          <TextField v-model="now.quantity" label="how much" name="quantity" />
+          <TextField v-model="now.place" label="place" name="place" />
+          <AButton type="primary" html-type="submit">Put it right</AButton>
+        </form>
         <DataTable
           :rows
           :columns="ROWS"
@@ -183,27 +213,6 @@ const label = (field: string) => field.replace(/^packet_/, '').replaceAll('_', '
             <span v-if="row.twin_words" class="act">{{ row.twin_words }}. </span>
             <span v-if="row.types.length" class="small">{{ row.types.join(', ') }}. </span>
             <span class="soft">{{ row.assumed.join('; ') }}</span>
-            <form
-              v-if="mending === row.line"
-              class="row mend"
-              :aria-label="`Put line ${row.line} right`"
-              @submit.prevent="mendIt(row)"
-            >
-              <KindField v-model="now.kind" />
-              <ChoiceField
-                v-if="row.type_choices.length > 1"
-                v-model="now.types"
-                label="type"
-                name="types"
-                :none="row.types.join(', ') || 'not said'"
-                :options="row.type_choices.map((t) => ({ value: t.key, label: t.name }))"
-              />
-              <TextField v-model="now.variety" label="name" name="variety" />
-              <TextField v-model="now.year" label="from" name="date" placeholder="2024" />
-              <TextField v-model="now.quantity" label="how much" name="quantity" />
-              <TextField v-model="now.place" label="place" name="place" />
-              <AButton type="primary" html-type="submit">Put it right</AButton>
-            </form>
           </template>
           <template #skip="{ row }">
             <AButton type="link" size="small" @click="mending === row.line ? (mending = null) : mend(row)">
