@@ -20,6 +20,7 @@ from brisk_larder.core.errors import LarderError
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.store import Store
 from brisk_larder.services.acts import entry, ledger, lot_acts
+from brisk_larder.services.acts.since import say_since
 from brisk_larder.services.forecast import current, rebuild
 from brisk_larder.services.forecast import lines as forecast_lines
 from brisk_larder.services.forecast.rebuild import ensure_model_rev
@@ -97,7 +98,8 @@ class Household:
             year=self.maybe(d.randrange(2019, 2026), 0.8),
             quantity=d.choice(("300", "2 g", "a pinch", "1 packet", "")),
             source=d.choice(("own", "bought", "gift")), kept_line=d.random() < 0.3,
-            node_id=self.maybe(self.node(), 0.8), hybrid=d.random() < 0.1,
+            node_id=self.maybe(self.node(), 0.8), since=d.choice(("", "since it came", "2024")),
+            hybrid=d.random() < 0.1,
             date=d.choice(("", "", "", "2021, 2023")),
         )  # fmt: skip
 
@@ -157,6 +159,8 @@ class Household:
                 ("treated", d.random() < 0.3), ("state", d.choice(("here", "missing", "gone"))),
                 ("hybrid", d.random() < 0.3), ("intended_use", d.choice(USES)),
                 ("mother_lot_id", self.lot()), ("slot", str(d.randrange(9))),
+                ("types", d.choice(("", "dry", "shelling"))), ("stated_germination", 0.6),
+                ("date", d.choice(("2022", "?", "2021, 2023"))),
             ]
         )  # fmt: skip
         return self.do(lot_acts.edit_lot, self.lot(), lot_acts.LotEdit(**{field: value}))
@@ -334,6 +338,9 @@ class Household:
             (2, lambda: do(sowings.sow, self.lot(), d.randrange(1, 40))), (1, self.count_sown),
             (2, lambda: do(targets.set_target, product=d.choice(("kale, frozen", "sauerkraut")),
                            per_week=1.0, weeks=20.0)),
+            (2, lambda: do(say_since, d.choice(("since it came", "only from then", "since about 2024")),
+                           [self.lot()])),
+            (1, lambda: do(say_since, d.choice(("since it came", "2025")), [], [self.box()])),
             (2, self.buy), (1, self.settle), (1, self.last_years),
             (1, lambda: do(needs_acts.set_pick, self.lot(), d.randrange(1, 30))),
             (1, lambda: do(needs_acts.remove_target, self.one(self.ids("food_target")))),

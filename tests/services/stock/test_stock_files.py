@@ -215,7 +215,8 @@ def test_a_table_is_looked_at_tried_and_taken(small):
 
 def test_bad_rows_are_named_by_line_and_field_and_nothing_is_taken(small):
     text = (
-        HEADER + "pea;A;1870;90;;;\npea;B;2024;5 furlongs;;;\npea;C;2024;9;attic;;\npea;D;2024;9;;high;\n"
+        HEADER
+        + "pea;A;1870;90;;;\npea;B;2024;5 furlongs;;;\npea;C;2024;9;attic;;\npea;D;2024;9;;high;\n"
     )
     text += "pea;E;2024;9;;;;extra\n"
     seen = sheet.check_sheet(small.larder, text, "t.csv", MAPPING, None)

@@ -5738,7 +5738,8 @@ export interface components {
          *     quantity: as said ("120", "3.5 g", "2 packets", "a pinch"), sure: counted, about or guess;
          *     node_id: where it stands, section and slot in it, since: since when;
          *     stated_germination: fraction, stated_as: tested or at_least (empty: as
-         *     is usual); types: within its kind, keys with commas (empty: by its words); code: one of the
+         *     is usual); types: within its kind, keys with commas (empty: by its words);
+         *     as_typed: the words it was written in, where these are not all that stand here; code: one of the
          *     household's own, else the next of its scheme; price in the household's currency.
          */
         NewSeeds: {
@@ -5803,6 +5804,11 @@ export interface components {
              * @default
              */
             stated_as: string;
+            /**
+             * As Typed
+             * @default
+             */
+            as_typed: string;
             /**
              * Types
              * @default

@@ -44,7 +44,8 @@ class NewSeeds:
     quantity: as said ("120", "3.5 g", "2 packets", "a pinch"), sure: counted, about or guess;
     node_id: where it stands, section and slot in it, since: since when;
     stated_germination: fraction, stated_as: tested or at_least (empty: as
-    is usual); types: within its kind, keys with commas (empty: by its words); code: one of the
+    is usual); types: within its kind, keys with commas (empty: by its words);
+    as_typed: the words it was written in, where these are not all that stand here; code: one of the
     household's own, else the next of its scheme; price in the household's currency.
     """
 
@@ -62,6 +63,7 @@ class NewSeeds:
     since: str = ""
     stated_germination: float | None = None
     stated_as: str = ""
+    as_typed: str = ""
     types: str = ""
     hybrid: bool = False
     kept_line: bool = False
@@ -353,6 +355,8 @@ def add_one(
 
 def typed_words(item: NewSeeds) -> str:
     """What was written of a packet, in the words it was written in."""
+    if item.as_typed.strip():
+        return item.as_typed.strip()[:NOTE]
     said = (item.kind, item.variety, item.date or str(item.year or ""), item.quantity)
     return " | ".join(x.strip() for x in said if x.strip())[:NOTE]
 

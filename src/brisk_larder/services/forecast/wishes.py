@@ -136,7 +136,7 @@ def food_chain(row: FoodRow, own: Own, kinds: Kinds, pantry: float) -> Chain:
     if "fresh_kg_per_unit" in links:
         per_unit = told("fresh_kg_per_unit")
     elif product is not None and product.eaten == "seed" and product.pack_unit == "kg":
-        per_unit = Amount.exact(1.0, "kg", "book", "a kilo of clean seed")
+        per_unit = Amount.exact(1.0, "kg", "book", "by weight of clean seed")
     elif product is not None:
         span, jar = product.fresh_kg_per_unit_as_harvested, row.jar_litres
         per_unit = between(span.low * jar, span.high * jar, "kg", "book", product.source)

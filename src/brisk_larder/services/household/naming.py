@@ -8,6 +8,7 @@ from functools import lru_cache
 
 from rapidfuzz import fuzz, process
 
+from ...core.types import types_in
 from .kinds import UNKNOWN, Kinds, reference
 
 LEAST_TYPED = 3  # letters that are taken for the beginning of a name
@@ -108,6 +109,17 @@ def _begun(wanted: str, kinds: Kinds) -> str | None:
     return best[1] if best else None
 
 
+def _typed(wanted: str, same: dict[str, str]) -> str | None:
+    """The kind of a name with one of its types before it: butterhead lettuce."""
+    words = wanted.split()
+    for i in range(1, len(words)):
+        for form in _singulars(" ".join(words[i:])):
+            crop = same.get(form)
+            if crop is not None and types_in(" ".join(words[:i]), reference().types.get(crop, ())):
+                return crop
+    return None
+
+
 def guess_kind(text: str, kinds: Kinds) -> str | None:
     """The kind that a word on a packet means without a question; None when it has to be asked."""
     wanted, words = plain(text), _words(kinds)
@@ -119,7 +131,7 @@ def guess_kind(text: str, kinds: Kinds) -> str | None:
             return same[form]
         if form in words:
             return None  # another plant, of which one is asked whether it may stand in
-    begun = _begun(wanted, kinds)
+    begun = _begun(wanted, kinds) or _typed(wanted, same)
     if begun is not None:
         return begun
     found = process.extractOne(

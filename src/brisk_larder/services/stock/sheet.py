@@ -142,6 +142,7 @@ def _packet(row: _Row, node_id: int | None, places: dict[str, int]) -> NewSeeds:
     said = f"{variety} . {row.cell('note')}"
     return NewSeeds(
         types=row.cell("types"),
+        as_typed=" | ".join(c.strip() for c in row.cells if c.strip()),
         since=row.cell("since"),
         kind=row.cell("kind"),
         variety=re.sub(r"\s*\bF1\b", "", variety).strip(),

@@ -61,6 +61,7 @@ export function packet(line: Line, depthCm: (typed: number) => number): Schemas[
   return {
     ...rest,
     wrapper_kind: 'paper_envelope',
+    as_typed: '',
     kind: line.kind.trim(),
     stated_germination: germination === null ? null : germination / 100,
     packet_depth_cm: depth === null ? null : depthCm(depth),
