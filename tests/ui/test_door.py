@@ -8,6 +8,7 @@ from brisk_larder.data.acts import ActRef
 from brisk_larder.services.forecast.lines import lot_lines
 from brisk_larder.services.needs import basket, buying, chains, pull
 from brisk_larder.services.stock import lot_page
+from brisk_larder.services.storage import containers
 from tests.ui.hands import act, choose
 
 # kind, name, year, amount, note -> what the larder makes of it: kind, type, year, seeds (None: not counted)
@@ -124,14 +125,9 @@ def test_an_odd_sheet_is_understood_kept_and_never_bent(empty, page):
 def _three_places(larder, page, url):
     pea = next(x for x in lot_lines(larder) if x.variety == "Old Weir")
     before = pea.glance.now
-    for name, kind in (("Freezer", "freezer"), ("Stairs", "cupboard"), ("Attic", "attic")):
-        page.goto(f"{url}/storage?do=place")
-        page.get_by_role("button", name=re.compile("^Add a place")).first.click()
-        form = page.get_by_role("dialog")
-        form.get_by_label("name", exact=True).fill(name)
-        choose(form, "kind of place", kind)
-        form.get_by_role("button", name="Add", exact=True).click()
-        expect(form).to_have_count(0)
+    places = (("Freezer", "freezer_deep"), ("Stairs", "inner_cupboard"), ("Attic", "attic"))
+    for name, kind in places:
+        containers.add_node(larder, ActRef(), containers.NewNode(name, place_kind=kind))
     page.goto(f"{url}/stock/{pea.lot_id}")
     act(page, "Move")
     form = page.get_by_role("dialog")

@@ -162,7 +162,7 @@ def test_a_food_is_added_overruled_and_counted(mill, page):
     page.get_by_label("your own number for plants").fill("4000")
     page.get_by_role("button", name="Use my number").click()
     expect(row).to_contain_text("short")
-    expect(row.get_by_label("plants of pickled beets: 4,000")).to_be_visible()
+    expect(row.get_by_label("plants of celeriac, root cellar: 4,000")).to_be_visible()
 
 
 def test_a_job_is_done_moved_and_handed_over(mill, page):
