@@ -134,7 +134,10 @@ def test_the_stock_and_everything_go_out_and_into_another_larder(filled, tmp_pat
         (("import", "packets", "nowhere.csv"), "There is no file nowhere.csv"),
         (("import", "readings", "nowhere.csv", "--place", "x"), "There is no file"),
         (("want", "pickled moon", "--per-week", 1, "--weeks", 4), "the kind of plant"),
-        (("want", "onions", "--per-week", 1, "--weeks", 4), "Known: cured onions; onions, chopped"),
+        (
+            ("want", "onions", "--per-week", 1, "--weeks", 4),
+            "Known: fresh spring onions; onions, chopped",
+        ),
         (("want", "sauerkraut", "--per-week", -1, "--weeks", 4), "per week"),
         (("export", "dreams"), "lots, readings or everything"),
         (("serve", "--host", "0.0.0.0"), "no access control yet"),

@@ -64,6 +64,7 @@ def writes(small):
         ("post", f"/api/stock/lots/{lot}/events"): {"kind": "insects"},
         ("post", "/api/storage/nodes"): {"name": "loft", "place_kind": "attic"},
         ("post", f"/api/storage/nodes/{node}/move"): {"parent_id": small.nodes["porch"]},
+        ("post", f"/api/storage/nodes/{node}/since"): {"since": "since about 2025"},
         ("patch", f"/api/storage/nodes/{node}"): {"name": "Tin 9"},
         ("post", f"/api/storage/nodes/{node}/events"): {"kind": "opened"},
         ("post", f"/api/storage/nodes/{node}/readings"): {"temperature": 9, "humidity_pct": 40},

@@ -220,8 +220,11 @@ def add_seeds(a: Doing, items: list[NewSeeds]) -> SeedsAdded:
     home, kinds = a.home, a.kinds
     taken = codes_in_use(a.session)
     ids, codes = [], []
+    several = len(items) > 1
+    for number, item in enumerate(items, start=1):  # one without a year looks at all the others
+        check_new(item, kinds, home, a.now_s, f"packet {number}, " if several else "")
     for number, item in enumerate(items, start=1):
-        where = f"packet {number}, " if len(items) > 1 else ""
+        where = f"packet {number}, " if several else ""
         check_new(item, kinds, home, a.now_s, where, taken)
         lot = add_one(a.session, item, kinds, home, a.now_s, taken, items)
         ids.append(key(lot))

@@ -8,7 +8,6 @@ from functools import lru_cache
 
 from rapidfuzz import fuzz, process
 
-from ...core.types import types_in
 from .kinds import UNKNOWN, Kinds, reference
 
 LEAST_TYPED = 3  # letters that are taken for the beginning of a name
@@ -115,7 +114,8 @@ def _typed(wanted: str, same: dict[str, str]) -> str | None:
     for i in range(1, len(words)):
         for form in _singulars(" ".join(words[i:])):
             crop = same.get(form)
-            if crop is not None and types_in(" ".join(words[:i]), reference().types.get(crop, ())):
+            types = reference().types.get(crop or "", ())
+            if " ".join(words[:i]) in {plain(w) for t in types for w in t.words}:
                 return crop
     return None
 
