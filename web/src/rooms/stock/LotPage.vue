@@ -95,7 +95,10 @@ const TESTS = [{ key: 'code' }, { key: 'sown' }, { key: 'up' }, { key: 'says' }]
           <span class="code">{{ line.code }}</span> {{ line.variety }}
         </template>
         <span class="soft"
-          >{{ line.kind_name }}<template v-if="line.type_name">, {{ line.type_name }}</template>
+          >{{ line.kind_name
+          }}<template v-if="line.type_name && line.type_name !== line.kind_name"
+            >, {{ line.type_name }}</template
+          >
           <i v-if="page.species">{{ page.species }}</i> · {{ seedsWords(line) }} · {{ line.origin }} ·
           {{ line.place || 'no place named'
           }}<template v-if="line.position">, {{ line.position }}</template></span

@@ -43,7 +43,8 @@ const shift = ref(false)
     <span class="what"
       ><span class="name">{{ row.variety }}</span>
       <span class="soft"
-        >{{ row.kind_name }}{{ row.type_name ? `, ${row.type_name}` : '' }}{{ row.hybrid ? ', hybrid' : ''
+        >{{ row.kind_name }}{{ row.type_name && row.type_name !== row.kind_name ? `, ${row.type_name}` : ''
+        }}{{ row.hybrid ? ', hybrid' : ''
         }}<template v-for="m in row.marks" :key="m">, {{ m }}</template></span
       ></span
     >
