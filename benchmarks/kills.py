@@ -28,6 +28,8 @@ from brisk_larder.data import files
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.store import Store
 from brisk_larder.services.acts import entry, ledger, lot_acts
+from brisk_larder.services.acts.new_seeds import NewSeeds
+from brisk_larder.services.acts.since import say_since
 from brisk_larder.services.forecast.rebuild import ensure_model_rev
 from brisk_larder.services.household import home
 from brisk_larder.services.household.larder import Larder
@@ -85,7 +87,7 @@ def make(path: Path) -> tuple[int, int]:
     home.ensure_household(larder, "Pellwick Mill", "UTC")
     place = containers.NewNode("larder", place_kind="larder")
     node = int(str(containers.add_node(larder, ActRef(), place).node_id))
-    seeds = entry.NewSeeds(kind="kale", variety="Slate Curl", year=2024, quantity="300")
+    seeds = NewSeeds(kind="kale", variety="Slate Curl", year=2024, quantity="300", node_id=node)
     (lot,) = entry.add_seeds(larder, ActRef(), [seeds]).lot_ids  # type: ignore[misc]
     store.close()
     return node, lot
@@ -100,13 +102,16 @@ def busy(path: Path, folder: Path, node: int, lot: int, seed: int) -> Callable[[
         made: list[str] = []
         while True:
             ref = ActRef()
-            kind = dice.choice(("count", "note", "read", "file", "undo"))
+            kind = dice.choice(("count", "note", "read", "since", "file", "undo"))
             try:
                 if kind == "count":
                     ledger.book_quantity(larder, ref, lot, "counted", str(dice.randrange(9, 900)))
                 elif kind == "note":
                     edit = lot_acts.LotEdit(note=f"n{dice.random()}")
                     lot_acts.edit_lot(larder, ref, lot, edit)
+                elif kind == "since":
+                    said = dice.choice(("since it came", "only from then", "2025"))
+                    say_since(larder, ref, said, [lot], [node])
                 elif kind == "read":
                     at = NOW - 50 * DAY - dice.randrange(200 * DAY)
                     readings.log_reading(

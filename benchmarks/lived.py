@@ -17,6 +17,7 @@ from brisk_larder.data.acts import ActRef
 from brisk_larder.data.store import Store
 from brisk_larder.data.tables import DMonth, Part, Sowing, Trial
 from brisk_larder.services.acts import entry, ledger
+from brisk_larder.services.acts.new_seeds import NewSeeds
 from brisk_larder.services.forecast.current import bring_up_to_date
 from brisk_larder.services.forecast.lines import lot_lines
 from brisk_larder.services.growing import sowings
@@ -273,7 +274,7 @@ class Lived:
         lot = int(p.subject.removeprefix("lot:"))
         line = next(x for x in lot_lines(self.larder) if x.lot_id == lot)
         mothers = reference().crops[line.kind].min_plants_viable
-        new = entry.NewSeeds(
+        new = NewSeeds(
             kind=line.kind, variety=line.variety, year=self.today.year, quantity=str(6 * mothers),
             source="own", kept_line=True, node_id=line.node_id,
         )  # fmt: skip
@@ -359,7 +360,7 @@ def made_up(path: Path, seed: int, begin: date) -> Lived:
     pile = []
     for i, kind in enumerate([*kinds, *kinds[:8]]):
         pile.append(
-            entry.NewSeeds(
+            NewSeeds(
                 kind=kind,
                 variety=f"Ford {i + 1}",
                 year=begin.year - int(d.integers(0, 6)),

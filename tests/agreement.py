@@ -17,6 +17,7 @@ from brisk_larder.core.verdict import ACTS, STANDINGS
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.store import Store
 from brisk_larder.services.acts import entry, lot_acts
+from brisk_larder.services.acts.new_seeds import NewSeeds
 from brisk_larder.services.forecast.lines import LotLine, lot_lines
 from brisk_larder.services.forecast.rebuild import ensure_model_rev
 from brisk_larder.services.growing import sowings
@@ -195,7 +196,7 @@ def made_up(path: Path, seed: int) -> Larder:
     do(containers.add_node, containers.NewNode("tin", container_kind="glass_jar_gasket", parent_id=1,
                                                capacity_lots=20))  # fmt: skip
     for _ in range(d.randrange(8, 16)):
-        do(entry.add_seeds, [entry.NewSeeds(
+        do(entry.add_seeds, [NewSeeds(
             kind=d.choice((*KINDS, "")), variety=d.choice(("Slate Curl", "Ember Root", "Millrace")),
             year=d.choice((None, *range(2004, 2027))), source=d.choice(("own", "bought", "gift")),
             quantity=d.choice(("300", "40", "a pinch", "1 packet", "", "", "2 g", "5000")),

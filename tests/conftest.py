@@ -13,6 +13,7 @@ from brisk_larder.data.acts import ActRef
 from brisk_larder.data.store import Store, copy_database
 from brisk_larder.demo import build
 from brisk_larder.services.acts import entry
+from brisk_larder.services.acts.new_seeds import NewSeeds
 from brisk_larder.services.forecast import lines
 from brisk_larder.services.forecast.rebuild import ensure_model_rev
 from brisk_larder.services.household import home
@@ -107,7 +108,7 @@ class Small:
 
 def packet(kind, variety, year=2024, quantity="300", **more):
     more.setdefault("since", "since it came")
-    return entry.NewSeeds(kind=kind, variety=variety, year=year, quantity=quantity, **more)
+    return NewSeeds(kind=kind, variety=variety, year=year, quantity=quantity, **more)
 
 
 def settle(larder: Larder) -> tuple[dict[str, int], dict[str, int]]:

@@ -19,6 +19,7 @@ from brisk_larder.clock import MovedClock
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.store import Store
 from brisk_larder.services.acts import entry
+from brisk_larder.services.acts.new_seeds import NewSeeds
 from brisk_larder.services.forecast.rebuild import ensure_model_rev
 from brisk_larder.services.household import home
 from brisk_larder.services.household.larder import Larder
@@ -72,7 +73,7 @@ class Fuzz:
         containers.add_node(self.larder, ActRef(), place)
         tin = containers.NewNode("tin", container_kind="metal_tin_plain", parent_id=1)
         containers.add_node(self.larder, ActRef(), tin)
-        pile = [entry.NewSeeds(kind=k, quantity="300", year=2024) for k in ("kale", "onion")]
+        pile = [NewSeeds(kind=k, quantity="300", year=2024) for k in ("kale", "onion")]
         entry.add_seeds(self.larder, ActRef(), pile)
         self.app = make_app(self.larder)
         self.client = TestClient(

@@ -20,6 +20,7 @@ from brisk_larder.core.errors import LarderError
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.store import Store
 from brisk_larder.services.acts import entry, ledger, lot_acts
+from brisk_larder.services.acts.new_seeds import NewSeeds
 from brisk_larder.services.acts.since import say_since
 from brisk_larder.services.forecast import current, rebuild
 from brisk_larder.services.forecast import lines as forecast_lines
@@ -91,9 +92,9 @@ class Household:
     def maybe(self, value, chance: float = 0.5):
         return value if self.dice.random() < chance else None
 
-    def packet(self, kind: str) -> entry.NewSeeds:
+    def packet(self, kind: str) -> NewSeeds:
         d = self.dice
-        return entry.NewSeeds(
+        return NewSeeds(
             kind=kind, variety=d.choice(("Slate Curl", "Brackenbulb", "Ember Root", "Millrace")),
             year=self.maybe(d.randrange(2019, 2026), 0.8),
             quantity=d.choice(("300", "2 g", "a pinch", "1 packet", "")),

@@ -7,7 +7,8 @@ from sqlmodel import col, select
 from brisk_larder.api.app import make_app
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import Act, Lot, Pick, Sowing, Trial
-from brisk_larder.services.acts.entry import NewSeeds, add_seeds
+from brisk_larder.services.acts.entry import add_seeds
+from brisk_larder.services.acts.new_seeds import NewSeeds
 from brisk_larder.services.forecast.lines import lot_lines
 from brisk_larder.services.storage import containers
 

@@ -30,6 +30,9 @@ TYPES = load_reference().types
         ("Since  it came", CAME, "came"), ("since about 2023", day_start_s(date(2023, 7, 2), TZ), "told"),
         ("Mar 2020", day_start_s(date(2020, 3, 16), TZ), "told"), ("2011", CAME, "came"),
         ("2026", day_start_s(date(2026, 6, 13), TZ), "told"),
+        ("yesterday", day_start_s(date(2026, 11, 23), TZ), "told"),
+        ("last Monday", day_start_s(date(2026, 11, 23), TZ), "told"),
+        ("since 3 Nov", day_start_s(date(2026, 11, 3), TZ), "told"),
     ],
 )  # fmt: skip
 def test_since_when_is_read_as_it_is_said(said, from_s, since):
@@ -72,6 +75,7 @@ def test_popcorn_is_not_sweet_corn():
     assert wanted("popcorn, dry stored", corn) == ("pop",)
     assert serves(["pop"], frozen, corn, chosen=["pop"]) == "well"  # the keeper says so
     assert serves(["sweet"], frozen, corn, chosen=["pop"]) == "never"
+    assert serves([], frozen, corn, chosen=["pop"]) == "pinch"  # it may be that
 
 
 def test_what_nothing_is_said_of_is_the_usual_type_and_no_type_is_asked_of_most():
@@ -121,3 +125,16 @@ def test_seed_without_a_year_is_as_old_as_what_the_household_keeps_of_it():
     assert about <= max(years)  # never younger than the newest
     none = likely_age([], NOW, 4.0)
     assert [(NOW - x) / YEAR_S for x in none] == pytest.approx([4.0, 2.0], abs=0.01)
+
+
+def test_the_doubt_of_an_age_is_that_of_seed_drawn_at_any_age_within():
+    low, about = likely_age([], NOW, 6.0)
+    years, sd = be.doubt_of_age(
+        low, NOW, about, NOW, 0.9
+    )  # probits lost in the three years reckoned
+    ages = np.random.default_rng(2).uniform(0, NOW - low, 100_000)
+    assert years == pytest.approx(0, abs=1e-6)
+    assert sd == pytest.approx(float(np.std(0.9 * ages / (NOW - about))), rel=0.01)
+    # a file of before began its record on the day it was written: all its years are doubt
+    assert be.doubt_of_age(low, NOW, NOW, NOW, 0.0) == (pytest.approx(6.0), 0.0)
+    assert be.doubt_of_age(low, NOW, about, NOW, 2.0)[1] > sd

@@ -9,7 +9,8 @@ from sqlmodel import select
 from brisk_larder.core.units import local_day
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import Lot, Sowing, StockEntry
-from brisk_larder.services.acts.entry import NewSeeds, add_seeds
+from brisk_larder.services.acts.entry import add_seeds
+from brisk_larder.services.acts.new_seeds import NewSeeds
 from brisk_larder.services.forecast import lines
 from brisk_larder.services.needs import acts as needs_acts
 from brisk_larder.services.storage import containers

@@ -19,6 +19,7 @@ from .figures import BeliefFigures
 from .kernels import draw_loop, in_shares, likelihood_loop
 from .moisture import Floats
 from .pooling import Sites
+from .units import YEAR_S
 from .worlds import COUNT, SECOND, THIRD, Belief, Ranks, Z
 
 REACH_SD = 4.0
@@ -101,6 +102,20 @@ def quality(
         mean -= shock[0]
         sd = float(np.hypot(sd, shock[1]))
     return mean, sd
+
+
+def doubt_of_age(
+    low_s: float, high_s: float, record_s: float, now_s: float, aged: float
+) -> tuple[float, float]:
+    """What is not known of seed without a year: years that its record does not reckon, and doubt of Ki
+    (probits) for those it does. ``low_s``, ``high_s``: it came between them; ``record_s``: its likely age,
+    from which it has ``aged`` so many probits until now. Any age between is as likely (sd of a uniform), and
+    it ages evenly."""
+    lived = max(high_s - record_s, 0.0)
+    unreckoned = max(0.0, high_s - low_s - 2 * lived) / YEAR_S
+    if not lived:
+        return unreckoned, 0.0
+    return unreckoned, aged * (high_s - low_s) / (12**0.5 * max(now_s - record_s, 1.0))
 
 
 def stated_as(stated: float, least_pct: float | None) -> str:

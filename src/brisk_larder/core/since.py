@@ -9,11 +9,10 @@ from typing import Literal, NamedTuple
 from .errors import InvalidValue
 from .origins import read_origin
 from .units import day_start_s, local_day
-from .writing import PLAIN, Way
+from .writing import PLAIN, Way, read_day
 
-Since = Literal[
-    "told", "came", "supposed"
-]  # from its time on; since the seed came, told or supposed
+# from its time on; since the seed came, as somebody said or as is supposed
+Since = Literal["told", "came", "supposed"]
 
 CAME = {"came", "since it came", "it came", "always", "since always", "from the start"}
 NOW = {"now", "from now", "only from now", "from today", "today"}
@@ -51,13 +50,22 @@ def _from_day(
     said: str, plain: str, came_s: int, now_s: int, tz: str, way: Way, today: date
 ) -> Began:
     when = re.sub(r"^since\s+|\babout\s+|\baround\s+|\bca\.?\s+", "", plain).strip()
-    try:
-        found = read_origin(when, today, way)
-    except InvalidValue as error:
-        raise InvalidValue("since when", said, ALLOWED) from error
-    if len(found) != 1:
-        raise InvalidValue("since when", said, ALLOWED)
-    low, high = found[0].low, min(found[0].high, today)
+    low, high = _span(said, when, today, way)
     middle = low + (high - low) // 2
     at_s = now_s if middle >= today else day_start_s(middle, tz)
     return Began(came_s, "came") if at_s <= came_s else Began(min(at_s, now_s), "told")
+
+
+def _span(said: str, when: str, today: date, way: Way) -> tuple[date, date]:
+    """First and last day of what is named: a year, a month, or a day as people say it (last Monday)."""
+    try:
+        found = read_origin(when, today, way)
+    except InvalidValue:
+        found = []
+    if len(found) == 1:
+        return found[0].low, min(found[0].high, today)
+    try:
+        day = read_day(when, today, way)
+    except InvalidValue as error:
+        raise InvalidValue("since when", said, ALLOWED) from error
+    return day, day

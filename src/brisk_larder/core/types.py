@@ -69,8 +69,10 @@ def serves(
     if not types:
         return "well"
     mine = believed(said, types)
-    if chosen:
+    if chosen and mine:
         return "well" if mine & set(chosen) else "never"
+    if chosen:
+        return "pinch"
     if not mine:
         return "pinch" if any(product in t.well for t in types) else "well"
     fits = [fit_of(t, product, types) for t in types if t.key in mine]

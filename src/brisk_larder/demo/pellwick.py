@@ -22,6 +22,7 @@ from ..data.store import Store
 from ..data.tables import Household, Meta
 from ..services.acts import entry as acts_entry
 from ..services.acts import lot_acts
+from ..services.acts.new_seeds import NewSeeds
 from ..services.air.air import place_curve
 from ..services.forecast import lines
 from ..services.forecast.rebuild import ensure_model_rev
@@ -41,7 +42,7 @@ from .growing_there import (
     sow_the_season,
 )
 from .mill import TZ, YEARS, Pellwick, ignore, last_summer
-from .scene import SELLERS
+from .scene import SELLERS, TYPES
 
 MILL = "Pellwick Mill"
 SEED = 20_240
@@ -138,7 +139,7 @@ def _plan_stock(mill: Pellwick, start_s: int) -> None:
             came_s = day_start_s(date(year, month, day), TZ) + 10 * 3600
 
         def add(kept: scene.Kept = kept, year: int = year) -> None:
-            new = acts_entry.NewSeeds(
+            new = NewSeeds(
                 kind=kept.kind,
                 variety=kept.variety,
                 year=year,
@@ -146,6 +147,7 @@ def _plan_stock(mill: Pellwick, start_s: int) -> None:
                 source=kept.source,
                 node_id=mill.nodes[kept.container],
                 since="since it came",
+                types=TYPES.get(kept.variety, ""),
                 hybrid=kept.hybrid,
                 kept_line=kept.kept,
                 **SELLERS.get(kept.variety, {}),
@@ -163,7 +165,7 @@ def _plan_stock(mill: Pellwick, start_s: int) -> None:
             float(mill.rng.normal(*quality(source, None, None, figures().belief))),
             float(mill.rng.normal(0, sd)),
         )
-    mystery = acts_entry.NewSeeds(
+    mystery = NewSeeds(
         note="yellow, tall, by the sluice",
         quantity="a pinch",
         source="unknown",
@@ -179,7 +181,7 @@ def _plan_stock(mill: Pellwick, start_s: int) -> None:
 
 def _own_kind(mill: Pellwick) -> None:
     made = settings_page.add_own_kind(mill.larder, mill.ref(), "mill marshmallow", None, "herb")
-    new = acts_entry.NewSeeds(
+    new = NewSeeds(
         kind=str(made.key),
         variety="Bank Mallow",
         year=local_day(mill.clock.at_s, TZ).year - 1,

@@ -59,6 +59,10 @@ class Kept(NamedTuple):
     hybrid: bool = False
 
 
+# what the mill says of a type that the name does not tell
+TYPES = {
+    "Ferrywoman": "dry", "Tarn Speckle": "dry", "Blue Ladder": "pods,dry", "Gossamer": "sweet",
+}  # fmt: skip
 LOTS = (
     Kept("pea", "Millrace", 1, 210, "own", "Tin 2", True),
     Kept("pea", "Sluicegate Sugar", 2, 90, "bought", "Tin 1"),

@@ -10,6 +10,7 @@ from ..core.units import DAY_S, local_day
 from ..data.acts import ActRef
 from ..data.tables import Part
 from ..services.acts import entry, ledger, lot_acts
+from ..services.acts.new_seeds import NewSeeds
 from ..services.forecast import lines
 from ..services.papers import parcels, settings_page
 from ..services.stock import filing, splitting, stocktakes
@@ -35,7 +36,7 @@ def do(mill: Pellwick) -> None:
 
     def add(**more: object) -> int:
         more.setdefault("since", "since it came")
-        done = entry.add_seeds(larder, who(), [entry.NewSeeds(**more)])  # type: ignore[arg-type]
+        done = entry.add_seeds(larder, who(), [NewSeeds(**more)])  # type: ignore[arg-type]
         return done.lot_ids[0]
 
     settings_page.change_household(

@@ -26,9 +26,12 @@ COLUMNS: dict[str, str] = {
     "as_said": "text", "seeds_per_g": "number", "intended_use": "text", "set_aside": "text",
     "state": "text", "tags": "text", "note": "text", "place": "text", "place_kinds": "text",
     "section": "text", "slot": "text", "wrapper_kind": "text", "here_since": "time", "since": "text",
+    "types": "text", "stated_as": "text", "as_typed": "text",
     "packet_sow_window": "text", "packet_depth_cm": "number", "packet_days_to_sprout": "text",
     "packet_days_to_harvest": "text", "packet_count": "number", "packet_note": "text",
 }  # fmt: skip
+# columns that files of before do not have: their cells read as empty
+ADDED = {"since", "types", "stated_as", "as_typed"}
 # also as full-width signs, which some spreadsheets take for the plain ones
 RISKY = ("=", "+", "-", "@", "\t", "\r", "'", "\uff1d", "\uff0b", "\uff0d", "\uff20")
 BLANKS = " \t\r\n\u00a0\u2007\u202f\u3000"
@@ -73,7 +76,13 @@ def write_stock(rows: list[dict[str, Any]]) -> str:
 def is_ours(text: str) -> bool:
     """Whether a table is one that ``write_stock`` wrote."""
     first = text.lstrip("\ufeff").splitlines()[:1]
-    return bool(first) and first[0].split(",") == list(COLUMNS)
+    return bool(first) and bool(_columns_of(first[0].split(",")))
+
+
+def _columns_of(header: list[str]) -> list[str]:
+    """The columns of a file that ``write_stock`` wrote, now or before; empty: it is none."""
+    ours = [c for c in COLUMNS if c in header or c not in ADDED]
+    return ours if header == ours else []
 
 
 def read_stock(data: bytes, name: str) -> list[tuple[int, dict[str, Any]]]:
@@ -82,7 +91,7 @@ def read_stock(data: bytes, name: str) -> list[tuple[int, dict[str, Any]]]:
     if not is_ours(text):
         raise BadFile(f"{name} is not the stock as this program writes it")
     reader = csv.reader(StringIO(text), strict=True)
-    next(reader)
+    columns = _columns_of(next(reader))
     problems: list[dict[str, Any]] = []
     out = []
     try:
@@ -90,12 +99,13 @@ def read_stock(data: bytes, name: str) -> list[tuple[int, dict[str, Any]]]:
             if not cells:
                 continue
             line = reader.line_num
-            if len(cells) != len(COLUMNS):
-                reason = f"{len(cells)} cells, the header has {len(COLUMNS)}"
+            if len(cells) != len(columns):
+                reason = f"{len(cells)} cells, the header has {len(columns)}"
                 problems.append({"line": line, "field": "row", "reason": reason})
                 continue
-            row: dict[str, Any] = {}
-            for (field, kind), cell in zip(COLUMNS.items(), cells, strict=True):
+            row: dict[str, Any] = dict.fromkeys(ADDED, "")
+            for field, cell in zip(columns, cells, strict=True):
+                kind = COLUMNS[field]
                 try:
                     row[field] = _in(kind, cell)
                 except ValueError:

@@ -7,7 +7,8 @@ from brisk_larder.core.heed import crossing_lines, dusted, held_before
 from brisk_larder.core.units import DAY_S
 from brisk_larder.data.acts import ActRef
 from brisk_larder.services.acts import heed, lot_acts
-from brisk_larder.services.acts.entry import NewSeeds, add_seeds
+from brisk_larder.services.acts.entry import add_seeds
+from brisk_larder.services.acts.new_seeds import NewSeeds
 from brisk_larder.services.forecast.lines import lot_lines
 from brisk_larder.services.needs import acts as needs_acts
 from brisk_larder.services.papers import parcels

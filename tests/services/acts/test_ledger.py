@@ -5,8 +5,9 @@ import pytest
 from brisk_larder.core.errors import InvalidValue, NotFound
 from brisk_larder.data.acts import ActRef
 from brisk_larder.services.acts import ledger, lot_acts
-from brisk_larder.services.acts.entry import NewSeeds, add_seeds
+from brisk_larder.services.acts.entry import add_seeds
 from brisk_larder.services.acts.lot_acts import LotEdit
+from brisk_larder.services.acts.new_seeds import NewSeeds
 from brisk_larder.services.forecast import lines
 from brisk_larder.services.growing import sowings
 from brisk_larder.services.needs import chains, targets

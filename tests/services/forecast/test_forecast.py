@@ -13,7 +13,8 @@ from brisk_larder.core.units import month_start_s, next_month_s
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import Act, Dirty, DLeg, DMonth, Household, Part, Reading, ReadingPast
 from brisk_larder.services.acts import lot_acts
-from brisk_larder.services.acts.entry import NewSeeds, add_seeds
+from brisk_larder.services.acts.entry import add_seeds
+from brisk_larder.services.acts.new_seeds import NewSeeds
 from brisk_larder.services.air.look import looking_at
 from brisk_larder.services.forecast import lines as forecast_lines
 from brisk_larder.services.forecast.current import bring_up_to_date, whole_outlook

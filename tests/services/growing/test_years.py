@@ -10,7 +10,8 @@ from brisk_larder.core.units import day_start_s
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import PlanCell
 from brisk_larder.services.acts import ledger
-from brisk_larder.services.acts.entry import NewSeeds, add_seeds
+from brisk_larder.services.acts.entry import add_seeds
+from brisk_larder.services.acts.new_seeds import NewSeeds
 from brisk_larder.services.growing import settling
 from brisk_larder.services.growing.sowings import growing_room, sow
 from brisk_larder.services.needs import basket, buying

@@ -5,8 +5,9 @@ import io
 from pypdf import PdfReader
 
 from brisk_larder.data.acts import ActRef
-from brisk_larder.services.acts.entry import NewSeeds, add_seeds
+from brisk_larder.services.acts.entry import add_seeds
 from brisk_larder.services.acts.lot_acts import LotEdit, edit_lot
+from brisk_larder.services.acts.new_seeds import NewSeeds
 from brisk_larder.services.needs import acts, chains, pull
 from brisk_larder.services.storage import containers
 

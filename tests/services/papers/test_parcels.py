@@ -13,7 +13,8 @@ from brisk_larder.data.acts import ActRef
 from brisk_larder.data.store import Store
 from brisk_larder.formats.parcel_json import read_parcel
 from brisk_larder.services.acts import ledger, lot_acts
-from brisk_larder.services.acts.entry import NewSeeds, add_seeds
+from brisk_larder.services.acts.entry import add_seeds
+from brisk_larder.services.acts.new_seeds import NewSeeds
 from brisk_larder.services.forecast import lines as forecast_lines
 from brisk_larder.services.forecast.rebuild import ensure_model_rev
 from brisk_larder.services.household import home

@@ -1,5 +1,8 @@
 """The door: what is told today does not change yesterday, and words keep their meaning."""
 
+import csv
+import io
+
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -7,16 +10,20 @@ from hypothesis import strategies as st
 from brisk_larder.core.errors import Conflict, InvalidValue
 from brisk_larder.core.units import YEAR_S
 from brisk_larder.data.acts import ActRef
+from brisk_larder.formats.stock_csv import ADDED, read_stock
 from brisk_larder.services.acts import lot_acts
-from brisk_larder.services.acts.entry import NewSeeds, add_seeds
+from brisk_larder.services.acts.entry import add_seeds
 from brisk_larder.services.acts.lot_acts import LotEdit
+from brisk_larder.services.acts.new_seeds import NewSeeds
 from brisk_larder.services.acts.since import say_since
 from brisk_larder.services.forecast.lines import lot_lines
+from brisk_larder.services.growing import sowings
 from brisk_larder.services.needs import basket, buying, chains, pull, targets
 from brisk_larder.services.papers import history
-from brisk_larder.services.stock import lot_page
+from brisk_larder.services.stock import files, lot_page, rows, sheet, splitting, stock_csv
 from brisk_larder.services.storage import container_page, containers
 from brisk_larder.services.today import jobs
+from brisk_larder.services.trials import past
 from tests.conftest import DAY, opened
 from tests.household_state import compare
 
@@ -237,3 +244,77 @@ def test_naming_what_has_passed_moves_it_by_its_day(small):
     assert (first.known, second.known) == (False, True)
     assert second.days == pytest.approx((larder.now_s() - first.to_s) / DAY, abs=1)
     assert (larder.now_s() - second.from_s) / YEAR_S == pytest.approx(6.4, abs=0.1)
+
+
+def test_the_stock_file_carries_types_words_and_since_and_older_ones_are_read(
+    small, templates, tmp_path
+):
+    larder = next(opened(templates[0], tmp_path / "other.sqlite3"))
+    lot = add(small.larder, "popcorn", "Ruby", 2017, "half a packet", node_id=small.nodes["tin"],
+              stated_germination=0.7, stated_as="at_least")  # fmt: skip
+    part = splitting.split_lot(small.larder, ActRef(), lot, "5").lot_id
+    assert lot_page.lot_page(small.larder, part).written.as_typed.startswith("popcorn | Ruby")
+    text = stock_csv.stock_csv(small.larder)
+    files.import_stock(larder, ActRef(), "stock.csv", text.encode())
+
+    def told(of, code):
+        x = next(x for x in lot_lines(of) if x.code == code)
+        written = lot_page.lot_page(of, x.lot_id).written
+        return written.as_typed, written.types, written.stated_as, x.glance.now
+
+    code = at(small.larder, lot).code
+    assert told(larder, code)[:3] == told(small.larder, code)[:3]
+    assert told(larder, code)[3].mid == pytest.approx(told(small.larder, code)[3].mid, abs=0.01)
+    # a file of before has none of these columns
+    table = list(csv.reader(io.StringIO(text)))
+    kept = [i for i, name in enumerate(table[0]) if name not in ADDED]
+    older = io.StringIO()
+    csv.writer(older).writerows([[row[i] for i in kept] for row in table])
+    assert len(read_stock(older.getvalue().encode(), "old.csv")) == len(table) - 1
+    larder.store.close()
+
+
+def test_a_packet_that_no_food_can_use_is_not_wanted_for_it(small):
+    larder = small.larder
+    sown = add(larder, "kale", "Sown", 2025)
+    sowings.sow(larder, ActRef(), sown, 5)  # from now on what is not asked for is not wanted
+    pop, sweet = (add(larder, kind, kind, 2019, "300") for kind in ("popcorn", "sweet corn"))
+    want(larder, "sweetcorn, cut, frozen")
+    assert at(larder, pop).glance.advice.code == "unused"
+    assert at(larder, sweet).glance.advice.code != "unused"
+
+
+def test_what_the_preview_says_of_an_age_is_what_is_kept(small):
+    larder = small.larder
+    text = "kind,name,year\nleek,A,2012\nleek,B,2014\nleek,C,\n"
+    look = sheet.look_at_sheet(text, "t.csv")
+    seen = sheet.check_sheet(larder, text, "t.csv", look.mapping, None)
+    assert "no year: taken as about 14 years old, 15 at most" in seen[2].assumed
+    done = sheet.take_sheet(larder, ActRef(), text, "t.csv", look.mapping, None, [])
+    assert round(at(larder, done.lot_ids[2]).age_years) == 14
+
+
+def test_seed_that_nobody_knows_is_not_judged_until_it_was_tested(small):
+    larder = small.larder
+    lot = add(larder, "whatsit", "by the sluice", 2001, "3 g")
+    assert at(larder, lot).seeds is None
+    assert at(larder, lot).next_act == "say what kind it is"
+    listed = {r.lot_id: r.named for r in rows.stock_list(larder, "kind").rows}
+    assert [i for i, named in listed.items() if not named] == [lot]
+    past.past_test(larder, ActRef(), lot, 9, 10, took_seeds=False)
+    assert at(larder, lot).next_act != "say what kind it is"
+    kale = add(larder, "?", "tall", 2024, "200")
+    lot_acts.edit_lot(larder, ActRef(), kale, LotEdit(kind="kale"))
+    assert at(larder, kale).verdict.standing not in ("unnamed", "none")
+
+
+@pytest.mark.parametrize(("kind", "since", "wider"), [("pea", 2018, 0.2), ("onion", 2023, 0.0)])
+def test_an_age_that_nobody_knows_is_wider_than_that_age(small, kind, since, wider):
+    larder = small.larder
+    for year in (since, 2026):
+        add(larder, kind, f"Y{year}", year)
+    lot = add(larder, kind, "No year", None)
+    low, mid, high = now(larder, lot)
+    dated = now(larder, add(larder, kind, "Dated", 2026 - round(at(larder, lot).age_years or 0)))
+    assert high - low > dated[2] - dated[0] + wider
+    assert mid <= dated[1]

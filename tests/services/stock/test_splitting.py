@@ -10,8 +10,9 @@ from brisk_larder.core.errors import Conflict, InvalidValue
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import DMonth, Lot, Part
 from brisk_larder.services.acts import ledger, lot_acts
-from brisk_larder.services.acts.entry import NewSeeds, add_seeds
+from brisk_larder.services.acts.entry import add_seeds
 from brisk_larder.services.acts.lot_acts import LotEdit
+from brisk_larder.services.acts.new_seeds import NewSeeds
 from brisk_larder.services.air.air import Air
 from brisk_larder.services.forecast import elsewhere, lines
 from brisk_larder.services.forecast.current import bring_up_to_date, whole_outlook

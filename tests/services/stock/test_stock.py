@@ -11,8 +11,10 @@ from brisk_larder.core.units import day_start_s
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import Household
 from brisk_larder.services.acts import ledger, lot_acts
-from brisk_larder.services.acts.entry import NewSeeds, add_seeds, record_of
+from brisk_larder.services.acts.ages import record_of
+from brisk_larder.services.acts.entry import add_seeds
 from brisk_larder.services.acts.lot_acts import LotEdit
+from brisk_larder.services.acts.new_seeds import NewSeeds
 from brisk_larder.services.forecast import lines as forecast_lines
 from brisk_larder.services.household import home
 from brisk_larder.services.household.kinds import load_kinds

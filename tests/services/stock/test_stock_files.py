@@ -16,7 +16,8 @@ from brisk_larder.data.acts import ActRef
 from brisk_larder.data.store import Store
 from brisk_larder.data.tables import Lot
 from brisk_larder.formats.stock_csv import COLUMNS, is_ours, read_stock, safe, unsafe, write_stock
-from brisk_larder.services.acts.entry import NewSeeds, add_seeds
+from brisk_larder.services.acts.entry import add_seeds
+from brisk_larder.services.acts.new_seeds import NewSeeds
 from brisk_larder.services.forecast import lines
 from brisk_larder.services.forecast.rebuild import ensure_model_rev
 from brisk_larder.services.household import home

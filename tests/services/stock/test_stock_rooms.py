@@ -12,8 +12,9 @@ from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import Job, LotEvent, MoistureObs, NodeEvent
 from brisk_larder.formats.sheets import SHEETS
 from brisk_larder.services.acts import ledger, lot_acts
-from brisk_larder.services.acts.entry import NewSeeds, add_seeds
+from brisk_larder.services.acts.entry import add_seeds
 from brisk_larder.services.acts.lot_acts import LotEdit
+from brisk_larder.services.acts.new_seeds import NewSeeds
 from brisk_larder.services.forecast import lines
 from brisk_larder.services.papers import history, settings_page
 from brisk_larder.services.stock import filing, finding, labels, rows, stocktakes, triage

@@ -10,7 +10,8 @@ from sqlmodel import select
 from brisk_larder.core.errors import InvalidValue, NotFound
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import Trial
-from brisk_larder.services.acts.entry import NewSeeds, add_seeds
+from brisk_larder.services.acts.entry import add_seeds
+from brisk_larder.services.acts.new_seeds import NewSeeds
 from brisk_larder.services.forecast.lines import lot_lines
 from brisk_larder.services.needs import acts as needs
 from brisk_larder.services.needs.chains import needs_room

@@ -4,7 +4,8 @@ import pytest
 
 from brisk_larder.core.errors import InvalidValue
 from brisk_larder.data.acts import ActRef
-from brisk_larder.services.acts.entry import NewSeeds, add_seeds
+from brisk_larder.services.acts.entry import add_seeds
+from brisk_larder.services.acts.new_seeds import NewSeeds
 from brisk_larder.services.forecast.relatives import near
 from brisk_larder.services.papers import history, settings_page
 from brisk_larder.services.stock import lot_page

@@ -10,8 +10,8 @@ from fastapi.responses import Response
 from pydantic import BaseModel, Field
 
 from ...services.acts import entry, heed, ledger, lot_acts
-from ...services.acts.entry import NewSeeds
 from ...services.acts.lot_acts import LotEdit
+from ...services.acts.new_seeds import NewSeeds
 from ...services.forecast import lines
 from ...services.forecast.glance_data import Glance
 from ...services.forecast.lines import LotLine

@@ -5,7 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
-from ...services.acts.entry import NewSeeds
+from ...services.acts.new_seeds import NewSeeds
 from ...services.stock import sheet, understood
 from ..deps import ActDep, Answer, LarderDep, answer
 

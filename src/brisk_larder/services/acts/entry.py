@@ -2,204 +2,38 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
-from datetime import date
 
-from sqlmodel import Session, col, select
+from sqlmodel import Session
 
 from ...core.amounts import Measures, read_amount, says_no_count
 from ...core.codes import check_code
 from ...core.errors import InvalidValue
-from ...core.origins import Origin, Span, likely_age, read_origin, record_start
+from ...core.origins import Origin
 from ...core.since import began
 from ...core.units import local_day
 from ...core.writing import Way, way_of
-from ...data.limits import NAME, NOTE
 from ...data.queries import key, live
 from ...data.tables import Cohort, Household, Lot, Node, Part, Stay, StockEntry, Variety
-from ...data.tables_stock import PACKET, USES
-from ..air.standing import EPOCH_S
+from ...data.tables_stock import PACKET
 from ..forecast.plenty import plenty
 from ..forecast.wishes import wishes
-from ..household.kinds import UNKNOWN, Kinds, figures, reference
+from ..household.kinds import Kinds, figures
 from ..household.larder import planning_year, today
 from ..household.measures import measures_of
-from ..household.naming import guess_kind
-from ..household.told import EARLIEST_YEAR, get_live
-from ..household.types import read_types, types_typed
-from ..household.wording import prose
+from ..household.told import get_live
 from .acting import Doing, act
+from .ages import Ages, record_of
 from .codes import codes_in_use, free_code
-
-STATED_AS = ("", "tested", "at_least")
-SOURCES = ("bought", "own", "gift", "unknown")
-
-
-@dataclass(frozen=True)
-class NewSeeds:
-    """One packet as somebody types it. All but a kind or a name may be missing.
-
-    kind: a key or the word on the packet; year, or date as written ("Sep 2024", "2021, 2022");
-    quantity: as said ("120", "3.5 g", "2 packets", "a pinch"), sure: counted, about or guess;
-    node_id: where it stands, section and slot in it, since: since when;
-    stated_germination: fraction, stated_as: tested or at_least (empty: as
-    is usual); types: within its kind, keys with commas (empty: by its words);
-    as_typed: the words it was written in, where these are not all that stand here; code: one of the
-    household's own, else the next of its scheme; price in the household's currency.
-    """
-
-    kind: str = ""
-    variety: str = ""
-    year: int | None = None
-    date: str = ""
-    quantity: str = ""
-    sure: str = ""
-    source: str = "bought"
-    node_id: int | None = None
-    section: str = ""
-    slot: str = ""
-    wrapper_kind: str = "paper_envelope"
-    since: str = ""
-    stated_germination: float | None = None
-    stated_as: str = ""
-    as_typed: str = ""
-    types: str = ""
-    hybrid: bool = False
-    kept_line: bool = False
-    treated: bool = False
-    crossed_risk: bool = False
-    from_kitchen: bool = False
-    intended_use: str = "seed"
-    note: str = ""
-    tags: str = ""
-    code: str = ""
-    person_from: str = ""
-    seller: str = ""
-    price: float | None = None
-    mother_cohort_id: int | None = None
-    packet_sow_window: str = ""
-    packet_depth_cm: float | None = None
-    packet_days_to_sprout: str = ""
-    packet_days_to_harvest: str = ""
-    packet_count: int | None = None
-
-
-def origins_of(item: NewSeeds, today: date, home: Household) -> list[Origin]:
-    """Where its seed comes from in time; empty when nobody knows. Raises InvalidValue."""
-    if item.date.strip():
-        return read_origin(item.date, today, way_of(home.locale))
-    if item.year is None:
-        return []
-    if not EARLIEST_YEAR <= item.year <= today.year:
-        raise InvalidValue("year", item.year, f"{EARLIEST_YEAR} to {today.year}, or left empty")
-    return [Origin(date(item.year, 1, 1), date(item.year, 12, 31))]
-
-
-def likely_of(
-    session: Session, crop: str | None, now_s: int, beside: Sequence[int] = ()
-) -> tuple[int, int]:
-    """How old seed of a kind without a year may be here (``core.origins.likely_age``), by what else the
-    household keeps, and by what comes with it (``beside``: where its records begin, epoch s)."""
-    rows = session.exec(
-        select(Variety.crop, Cohort.record_from_s)
-        .join(Cohort, col(Cohort.variety_id) == Variety.id)
-        .where(Cohort.year_guessed == 0, col(Cohort.deleted_s).is_(None))
-    ).all()
-    mine = [*beside, *(at for kind, at in rows if kind is not None and kind == crop)]
-    known = mine or [at for _, at in rows]
-    return likely_age(known, now_s, figures().belief.unknown_years)
-
-
-def record_of(
-    origin: Origin | None,
-    source: str,
-    home: Household,
-    now_s: int,
-    likely: tuple[int, int] | None = None,
-) -> Span:
-    """Where seed of an origin comes from in time, and where its record begins; ``likely``: without a year."""
-    f = figures()
-    return record_start(
-        origin,
-        own=source == "own",
-        north=home.hemisphere == "north",
-        tz=home.tz,
-        now_s=now_s,
-        earliest_s=EPOCH_S,
-        likely=likely or likely_age((), now_s, f.belief.unknown_years),
-        f=f.calendar,
-    )
-
-
-def check_new(
-    item: NewSeeds,
-    kinds: Kinds,
-    home: Household,
-    now_s: int,
-    line: str = "",
-    taken: set[str] | None = None,
-) -> None:
-    """Raises InvalidValue for what cannot be, naming the field (and the line of a pile)."""
-
-    def bad(field: str, given: object, allowed: str) -> InvalidValue:
-        return InvalidValue(f"{line}{field}", given, allowed)
-
-    if not item.kind.strip() and not item.variety.strip() and not item.note.strip():
-        raise bad("kind", item.kind, "a kind, a name or a description: something to find it by")
-    today = local_day(now_s, home.tz)
-    if item.source not in SOURCES:
-        raise bad("source", item.source, ", ".join(SOURCES))
-    read_types(item.types, resolve_kind(item.kind, kinds))
-    if item.intended_use not in USES:
-        raise bad("meant for", item.intended_use, ", ".join(USES))
-    if item.wrapper_kind not in reference().storage:
-        raise bad("wrapper", item.wrapper_kind, ", ".join(reference().storage))
-    if item.stated_as not in STATED_AS:
-        raise bad("stated as", item.stated_as, "tested, at_least or left empty")
-    _numbers_fit(item, bad)
-    for word, given, longest in (("variety", item.variety, NAME), ("note", item.note, NOTE)):
-        if len(given) > longest:
-            raise bad(word, f"{len(given)} signs", f"at most {longest}")
-    unsafe = item.treated or resolve_kind(item.kind, kinds) is None
-    if item.intended_use in ("food", "shoots") and unsafe:
-        raise bad(
-            "meant for",
-            item.intended_use,
-            "seed, sale or swap: dressed seed and seed of "
-            "unknown kind are never for food or shoots",
-        )
-    try:
-        origins_of(item, today, home)
-        began(item.since, now_s, now_s, home.tz, way_of(home.locale))
-        if item.code:
-            code = check_code(item.code)
-            if taken is not None and code in taken:
-                raise InvalidValue("code", code, "a code that no packet has or had")
-        if item.quantity.strip() and not says_no_count(item.quantity):
-            kind = kinds.get(resolve_kind(item.kind, kinds))
-            read_amount(item.quantity, measures_of(kind), item.sure, way_of(home.locale))
-    except InvalidValue as error:
-        field = "quantity" if error.field == "unit" else error.field
-        raise InvalidValue(f"{line}{field}", error.given, error.allowed) from error
-
-
-def _numbers_fit(item: NewSeeds, bad: Callable[[str, object, str], InvalidValue]) -> None:
-    for word, number, least, most, allowed in (
-        ("stated germination", item.stated_germination, 0.0, 1.0, "0 to 100 %"),
-        ("price", item.price, 0.0, 99_999.99, "zero or more"),
-        ("seeds in the packet", item.packet_count, 1, 9_999_999, "1 or more"),
-        ("depth", item.packet_depth_cm, 0.0, 50.0, prose("0 to 50 cm")),
-    ):
-        if number is not None and not least <= number <= most:
-            raise bad(word, number, allowed)
-
-
-def resolve_kind(word: str, kinds: Kinds) -> str | None:
-    """The key for a key or a word on a packet; None: unknown."""
-    if word in kinds.by_key and word != UNKNOWN:
-        return word
-    return guess_kind(word, kinds)
+from .new_seeds import (
+    NewSeeds,
+    ages_with,
+    check_new,
+    origins_of,
+    resolve_kind,
+    typed_words,
+    types_of,
+)
 
 
 @dataclass(frozen=True)
@@ -223,10 +57,11 @@ def add_seeds(a: Doing, items: list[NewSeeds]) -> SeedsAdded:
     several = len(items) > 1
     for number, item in enumerate(items, start=1):  # one without a year looks at all the others
         check_new(item, kinds, home, a.now_s, f"packet {number}, " if several else "")
+    ages = ages_with(a.session, items, kinds, home, a.now_s)
     for number, item in enumerate(items, start=1):
         where = f"packet {number}, " if several else ""
         check_new(item, kinds, home, a.now_s, where, taken)
-        lot = add_one(a.session, item, kinds, home, a.now_s, taken, items)
+        lot = add_one(a.session, item, kinds, home, a.now_s, taken, ages)
         ids.append(key(lot))
         a.about(f"lot:{lot.id}")
         first = first_name(item, kinds)
@@ -267,13 +102,6 @@ def known_variety(
     return next((x for x in found if not types or x.types in ("", types)), None)
 
 
-def types_of(item: NewSeeds, crop: str | None) -> str:
-    """The types of a packet: those that were chosen, else those that its words name."""
-    if item.types.strip():
-        return read_types(item.types, crop)
-    return types_typed(crop, item.kind, item.variety, item.note)
-
-
 def _variety(session: Session, item: NewSeeds, crop: str | None) -> Variety:
     name = item.variety.strip() or item.note.strip()[:60] or (item.kind.strip() if not crop else "")
     breeding, types = "hybrid" if item.hybrid else "open", types_of(item, crop)
@@ -308,12 +136,12 @@ def add_one(
     home: Household,
     now_s: int,
     taken: set[str],
-    pile: Sequence[NewSeeds] = (),
+    ages: Ages,
 ) -> Lot:
     """Write one packet (checked before) as variety, cohort, lot, part, stay and quantity.
 
-    A bag of several years becomes one lot of several cohorts, each with its share. ``pile``: what comes with
-    it, which tells how old one without a year may be.
+    A bag of several years becomes one lot of several cohorts, each with its share. ``ages``: how old one
+    without a year may be.
     """
     crop = resolve_kind(item.kind, kinds)
     kind = kinds.get(crop)
@@ -331,11 +159,7 @@ def add_one(
     session.flush()
     if item.mother_cohort_id is not None:
         get_live(session, Cohort, item.mother_cohort_id, "mother seed")
-    beside = [
-        s for x in pile if resolve_kind(x.kind, kinds) == crop for s in _starts(x, home, now_s)
-    ]
-    likely = likely_of(session, crop, now_s, beside)
-    starts = _add_parts(session, item, lot, variety, home, now_s, likely)
+    starts = _add_parts(session, item, lot, variety, home, now_s, ages)
     if item.node_id is not None:
         get_live(session, Node, item.node_id, "place or container")
         here = began(item.since, min(starts), now_s, home.tz, way_of(home.locale))
@@ -356,20 +180,6 @@ def add_one(
     return lot
 
 
-def typed_words(item: NewSeeds) -> str:
-    """What was written of a packet, in the words it was written in."""
-    if item.as_typed.strip():
-        return item.as_typed.strip()[:NOTE]
-    said = (item.kind, item.variety, item.date or str(item.year or ""), item.quantity)
-    return " | ".join(x.strip() for x in said if x.strip())[:NOTE]
-
-
-def _starts(item: NewSeeds, home: Household, now_s: int) -> list[int]:
-    """Where the records of a packet with a year begin."""
-    day = local_day(now_s, home.tz)
-    return [record_of(o, item.source, home, now_s).record_s for o in origins_of(item, day, home)]
-
-
 def _add_parts(
     session: Session,
     item: NewSeeds,
@@ -377,12 +187,13 @@ def _add_parts(
     variety: Variety,
     home: Household,
     now_s: int,
-    likely: tuple[int, int],
+    ages: Ages,
 ) -> list[int]:
     """One cohort and part for each origin of a packet; where the records begin."""
     origins: list[Origin | None] = list(origins_of(item, local_day(now_s, home.tz), home))
     starts = []
     for origin in origins or [None]:
+        likely = ages.of(variety.crop) if origin is None else None
         low_s, high_s, start_s = record_of(origin, item.source, home, now_s, likely)
         known = origin is not None or item.source == "own"
         cohort = Cohort(

@@ -33,7 +33,7 @@ from ..household.larder import Larder, planning_year, writing_here
 from ..household.measures import kind_of_lot
 from ..household.told import moment_on
 from ..household.wording import all_of, day_words, percent, temperature_here
-from .entry import NewSeeds, resolve_kind
+from .new_seeds import NewSeeds, resolve_kind
 
 HARMS = ("dry_before_freezing", "would_mould", "drier_better")  # other precautions are only told
 FORMER = {

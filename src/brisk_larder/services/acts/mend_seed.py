@@ -25,7 +25,9 @@ from ..household.larder import household
 from ..household.measures import main_part
 from ..household.told import get_live
 from ..household.types import read_types, type_names, types_typed
-from .entry import SOURCES, STATED_AS, known_variety, likely_of, record_of
+from .ages import Ages, record_of
+from .entry import known_variety
+from .new_seeds import SOURCES, STATED_AS
 
 
 @dataclass(frozen=True)
@@ -227,7 +229,7 @@ def _when(a: Recorder, lot: Lot, cohort: Cohort, edit: SeedEdit) -> list[str]:
         return [*said, _several_years(a, lot, cohort, origins, home)]
     (origin,) = origins
     variety = a.session.get(Variety, cohort.variety_id)
-    likely = likely_of(a.session, variety.crop if variety else None, a.now_s)
+    likely = Ages(a.session, a.now_s).of(variety.crop if variety else None)
     low_s, high_s, start_s = record_of(origin, cohort.source, home, a.now_s, likely)
     if origin is None and cohort.year_guessed:
         return said  # nobody knew and nobody knows

@@ -15,7 +15,7 @@ from ...core import belief as be
 from ...core import worlds as wo
 from ...core.mixture import mix, shares, taught
 from ...core.moisture import Floats
-from ...core.units import DAY_S, YEAR_DAYS, YEAR_S, month_start_s
+from ...core.units import DAY_S, YEAR_S, month_start_s
 from ..air.air import Air
 from ..household.kinds import Kinds, figures
 from ..household.lineage import kin
@@ -167,11 +167,7 @@ def priors(rows: list[PartRecord], sd_log10_a: Floats, a_probit: Floats, now_s: 
         if cohort.year_guessed:
             lo = cohort.origin_lo_s if cohort.origin_lo_s is not None else cohort.record_from_s
             hi = cohort.origin_hi_s if cohort.origin_hi_s is not None else cohort.record_from_s
-            # its record begins at its likely age: what it may be older or younger is doubt of its ageing
-            lived = max(hi - cohort.record_from_s, 0)
-            doubt = max(0.0, hi - lo - 2 * lived) / (YEAR_DAYS * DAY_S)
-            if lived:
-                of_age = aged * (hi - lo) / (12**0.5 * max(now_s - cohort.record_from_s, 1))
+            doubt, of_age = be.doubt_of_age(lo, hi, cohort.record_from_s, now_s, aged)
         shock = row.part.shock_mean
         came = None if shock is None else (shock, row.part.shock_sd or 0.0)
         mean, sd = be.quality(cohort.source, doubt, None, f)

@@ -171,7 +171,7 @@ def judge(
             spare = seeds_to_spare(
                 free,
                 at.mid * emergence(kind, g.sowing_setting),
-                asked.plants_of(kind.key),
+                asked.plants_of(kind.key, lot),
                 wanted,
                 life,
                 kind.crop.min_plants_good if row.kept_line else 0,

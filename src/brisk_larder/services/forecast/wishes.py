@@ -187,7 +187,7 @@ class Wishes:
     """What is wanted in a year, by name: picks first, then foods in the household's order; ``shares``: of a
     food that is split over varieties the plants of each, ``split`` the parts it is split into; ``notes``: on
     links the keeper set; ``types``: names of the types that a food asks for, ``pinch``: lots of its kind that
-    would serve at a pinch; and the kinds that were sown lately (None: nothing
+    would serve at a pinch, ``useless``: that never would; and the kinds that were sown lately (None: nothing
     was ever sown, so that every kind may be wanted)."""
 
     demands: list[Demand] = field(default_factory=list)
@@ -199,6 +199,7 @@ class Wishes:
     notes: dict[str, dict[str, str]] = field(default_factory=dict)
     types: dict[str, list[str]] = field(default_factory=dict)
     pinch: dict[str, list[int]] = field(default_factory=dict)
+    useless: dict[str, frozenset[int]] = field(default_factory=dict)
     sown: frozenset[str] | None = None
 
     def of_its_type(self, key: str, crop: str, words: str) -> bool:
@@ -219,7 +220,10 @@ class Wishes:
             kept_line
             or self.sown is None
             or crop in self.sown
-            or any(food.crop == crop for food in self.foods.values())
+            or any(
+                food.crop == crop and lot_id not in self.useless.get(name, ())
+                for name, food in self.foods.items()
+            )
             or any(pick.lot_id == lot_id for pick in self.picks.values())
         )
 
@@ -227,9 +231,13 @@ class Wishes:
         """Plants that one food or pick asks for."""
         return sum(d.plants for d in self.demands if whole_key(d.key) == name)
 
-    def plants_of(self, crop: str) -> int:
-        """Plants of a kind that foods and picks ask for."""
-        return sum(d.plants for d in self.demands if crop in d.crops)
+    def plants_of(self, crop: str, lot_id: int | None = None) -> int:
+        """Plants of a kind that foods and picks ask for; of those that a lot could serve."""
+        return sum(
+            d.plants
+            for d in self.demands
+            if crop in d.crops and lot_id not in self.useless.get(whole_key(d.key), ())
+        )
 
 
 def wishes(session: Session, kinds: Kinds, year: int, now_s: float) -> Wishes:
@@ -264,6 +272,7 @@ def wishes(session: Session, kinds: Kinds, year: int, now_s: float) -> Wishes:
                 lot: fit(types, food.crop, food.product, listed(food.types))
                 for lot, types in typed.get(food.crop, {}).items()
             }
+            out.useless[name] = frozenset(lot for lot, one in fits.items() if one == "never")
             out.pinch[name] = [lot for lot, one in fits.items() if one == "pinch"]
             well = frozenset(lot for lot, one in fits.items() if one == "well")
             among = well if out.types[name] or len(well) < len(fits) else None

@@ -12,7 +12,8 @@ from ...data.queries import key, live
 from ...data.tables import SeedOffer, SeedOrder, Seller, WantedSeed
 from ...formats.offers_json import OfferList, Told, read_offers
 from ..acts.acting import Doing, Done, act, step
-from ..acts.entry import NewSeeds, add_seeds, resolve_kind
+from ..acts.entry import add_seeds
+from ..acts.new_seeds import NewSeeds, resolve_kind
 from ..household.larder import Larder, today
 from ..household.settings import read_setting
 from ..household.told import get_live, whole

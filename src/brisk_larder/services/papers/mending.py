@@ -23,6 +23,7 @@ from ..forecast.stale import remark_everything
 from ..household.kinds import check_overrule, load_kinds, reference
 from ..household.larder import Larder, is_live
 from ..household.settings import read_months
+from ..household.types import listed, types_of_kind
 
 MOST_NAMED = 20
 
@@ -51,13 +52,15 @@ def _strangers(session: Session) -> list[tuple[str, int, str, object]]:
     ref, kinds = reference(), load_kinds(session)
     out: list[tuple[str, int, str, object]] = []
     run = session.connection().exec_driver_sql
-    for row in run("SELECT id, tz, unplaced_kind, sow_months FROM household"):
+    for row in run("SELECT id, tz, unplaced_kind, sow_months, unplaced_wrapper FROM household"):
         try:
             zone(row[1])
         except InvalidValue:
             out.append(("household", row[0], "tz", "UTC"))
         if row[2] not in ref.places:
             out.append(("household", row[0], "unplaced_kind", "inner_cupboard"))
+        if row[4] not in ref.storage:
+            out.append(("household", row[0], "unplaced_wrapper", "paper_envelope"))
         try:
             read_months(row[3])
         except InvalidValue:
@@ -70,10 +73,24 @@ def _strangers(session: Session) -> list[tuple[str, int, str, object]]:
     for row in run("SELECT id, wrapper_kind FROM stay WHERE deleted_s IS NULL"):
         if row[1] not in ref.storage:
             out.append(("stay", row[0], "wrapper_kind", "paper_envelope"))
+    out += _strange_types(session)
     for row in run("SELECT id, crop FROM variety WHERE crop IS NOT NULL AND deleted_s IS NULL"):
         if row[1] not in kinds.by_key:
             out.append(("variety", row[0], "crop", None))
     return out
+
+
+def _strange_types(session: Session) -> list[tuple[str, int, str, object]]:
+    """Live rows with a type that their kind has not."""
+    run = session.connection().exec_driver_sql
+    return [
+        (table, row[0], "types", "")
+        for table in ("variety", "food_target")
+        for row in run(
+            f"SELECT id, crop, types FROM {table} WHERE types <> '' AND deleted_s IS NULL"
+        )
+        if set(listed(row[2])) - {t.key for t in types_of_kind(row[1])}
+    ]
 
 
 def _circles(session: Session) -> list[tuple[str, int]]:

@@ -31,6 +31,7 @@ from ..acts.codes import codes_in_use, free_code
 from ..acts.entry import known_variety
 from ..household.kinds import UNKNOWN, Kinds
 from ..household.naming import guess_kind
+from ..household.types import types_typed
 from ..household.wording import many
 
 
@@ -143,9 +144,12 @@ def _lot_in(
 def _variety_in(session: Session, crop: str | None, new: ParcelLot) -> Variety:
     name = new.variety or new.kind_name or "unnamed"
     breeding = "hybrid" if new.hybrid else "open"
-    variety = known_variety(session, crop, name, breeding, new.treated)
+    types = types_typed(crop, new.kind_name, name)
+    variety = known_variety(session, crop, name, breeding, new.treated, types)
     if variety is None:
-        variety = Variety(crop=crop, name=name, breeding=breeding, treated=int(new.treated))
+        variety = Variety(
+            crop=crop, name=name, breeding=breeding, treated=int(new.treated), types=types
+        )
         for field in PACKET_WORDS:
             setattr(variety, field, new.packet.get(field, ""))
         session.add(variety)

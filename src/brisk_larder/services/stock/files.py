@@ -97,14 +97,18 @@ def _take(
     cohorts: dict[str, int],
     now_s: int,
 ) -> int:
+    # long: one column after the other of the file
     crop = row["kind"] or None
-    variety = known_variety(session, crop, row["variety"], row["breeding"], row["treated"])
+    variety = known_variety(
+        session, crop, row["variety"], row["breeding"], row["treated"], row["types"]
+    )
     if variety is None:
         variety = Variety(
             crop=crop,
             name=row["variety"],
             breeding=row["breeding"],
             treated=row["treated"],
+            types=row["types"],
             kept_line=row["kept_line"],
             packet_note=row["packet_note"],
             packet_count=None if row["packet_count"] is None else int(row["packet_count"]),
@@ -125,6 +129,7 @@ def _take(
         record_from_s=record_from,
         year_guessed=row["year_guessed"],
         stated_germination=row["stated_germination"],
+        stated_as=row["stated_as"],
         person_from=row["person_from"],
         crossed_risk=row["crossed_risk"],
         from_kitchen=row["from_kitchen"],
@@ -157,6 +162,7 @@ def _lot(session: Session, row: dict[str, Any], record_from: int) -> int:
         note=row["note"],
         state=row["state"] or "here",
         tags=row["tags"],
+        as_typed=row["as_typed"],
         intended_use=row["intended_use"] or "seed",
         seeds_per_g=row["seeds_per_g"],
     )

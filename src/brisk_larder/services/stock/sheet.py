@@ -16,11 +16,8 @@ from ...formats.packets_csv import YES_WORDS as YES
 from ...formats.text import number, rows_of
 from ..acts.acting import Doing, act
 from ..acts.codes import codes_in_use
-from ..acts.entry import (
-    NewSeeds,
-    add_one,
-    check_new,
-)
+from ..acts.entry import add_one
+from ..acts.new_seeds import NewSeeds, ages_with, check_new
 from ..air.air import Air
 from ..air.look import looking_at
 from ..air.paths import node_path
@@ -234,9 +231,10 @@ def check_sheet(
             text, name, mapping, node_id, place_names(v.session, larder), mended or {}
         )
         taken = codes_in_use(v.session)
+        ages = ages_with(v.session, [x for _, x, _ in items], kinds, home, larder.now_s())
         out = []
         for line, item, problems in items:
-            seen = understand(v.session, item, kinds, home, larder.now_s(), line, taken)
+            seen = understand(v.session, item, kinds, home, larder.now_s(), line, taken, ages)
             out.append(replace(seen, problems={**seen.problems, **problems}))
             if item.code and not seen.problems:
                 taken.add(item.code)
@@ -289,8 +287,8 @@ def _take(a: Doing, rows: list[Understood], name: str) -> SheetTaken:
     taken = codes_in_use(a.session)
     for u in rows:  # asked again inside the write: a code may have been taken meanwhile
         check_new(u.item, kinds, home, a.now_s, f"line {u.line}, ", taken)
-    pile = [u.item for u in rows]
-    ids = [add_one(a.session, u.item, kinds, home, a.now_s, taken, pile).id or 0 for u in rows]
+    ages = ages_with(a.session, [u.item for u in rows], kinds, home, a.now_s)
+    ids = [add_one(a.session, u.item, kinds, home, a.now_s, taken, ages).id or 0 for u in rows]
     a.about(*(f"lot:{i}" for i in ids))
     notes = [
         f"line {u.line}, {u.item.variety or u.item.kind or u.item.note}: {note}"

@@ -109,6 +109,7 @@ def carve(
         intended_use=use,
         seeds_per_g=lot.seeds_per_g,
         tags=lot.tags,
+        as_typed=lot.as_typed,
     )
     session.add(new)
     session.flush()

@@ -109,6 +109,9 @@ def stock_rows(session: Session, air: Air) -> list[dict[str, Any]]:
                 "slot": stay.slot if stay else "",
                 "wrapper_kind": stay.wrapper_kind if stay else "",
                 "here_since": stay.from_s if stay else None,
+                "types": variety.types,
+                "stated_as": cohort.stated_as,
+                "as_typed": lot.as_typed,
                 "since": ("told" if stay is not stays[0] else stay.since) if stay else "",
                 "packet_note": variety.packet_note,
             }

@@ -9,23 +9,16 @@ from sqlmodel import Session, col, select
 
 from ...core.amounts import read_amount, says_no_count
 from ...core.errors import InvalidValue
+from ...core.origins import Origin
 from ...core.since import began
 from ...core.units import YEAR_S, local_day
 from ...core.writing import way_of
 from ...data.queries import key
 from ...data.tables import Cohort, Household, Lot, Part, Variety
+from ..acts.ages import Ages, record_of
 from ..acts.codes import codes_in_use
-from ..acts.entry import (
-    NewSeeds,
-    check_new,
-    likely_of,
-    origins_of,
-    record_of,
-    resolve_kind,
-    types_of,
-)
+from ..acts.new_seeds import NewSeeds, ages_with, check_new, origins_of, resolve_kind, types_of
 from ..air.look import looking_at
-from ..air.standing import EPOCH_S
 from ..household.kinds import Kinds, called
 from ..household.larder import Larder
 from ..household.measures import measures_of
@@ -67,16 +60,16 @@ class Understood:
     item: NewSeeds
 
 
-def _since_words(item: NewSeeds, home: Household, now_s: int) -> str:
+def _since_words(item: NewSeeds, home: Household, now_s: int, likely: tuple[int, int]) -> str:
     """What is taken as the past of a packet that is put somewhere: where it lay, and since when."""
     if item.node_id is None:
         return ""
     try:
-        day = local_day(now_s, home.tz)
+        origins: list[Origin | None] = list(origins_of(item, local_day(now_s, home.tz), home))
         starts = [
-            record_of(o, item.source, home, now_s).record_s for o in origins_of(item, day, home)
+            record_of(o, item.source, home, now_s, likely).record_s for o in origins or [None]
         ]
-        here = began(item.since, min(starts, default=EPOCH_S), now_s, home.tz, way_of(home.locale))
+        here = began(item.since, min(starts), now_s, home.tz, way_of(home.locale))
     except InvalidValue:
         return ""
     if here.since != "told":
@@ -124,6 +117,7 @@ def understand(
     now_s: int,
     line: int,
     taken: set[str],
+    ages: Ages,
 ) -> Understood:
     """What a line means; nothing is saved."""
     # long: one thing after the other that a line says
@@ -162,7 +156,7 @@ def understand(
     if crop is None and (item.kind or item.variety or item.note):
         assumed.append("no known kind: kept as unknown, not edible, a wide guess")
     if not dates and "date" not in problems:
-        low_s, about_s = likely_of(session, crop, now_s)
+        low_s, about_s = ages.of(crop)
         about = max(0, round((now_s - about_s) / YEAR_S))
         most = max(1, round((now_s - low_s) / YEAR_S))
         assumed.append(f"no year: taken as about {many(about, 'year')} old, {most} at most")
@@ -194,7 +188,7 @@ def understand(
         candidates=candidates(item.kind, kinds) if crop is None else [],
         types=type_names(typed, crop),
         type_choices=type_choices(crop),
-        since_words=_since_words(item, home, now_s),
+        since_words=_since_words(item, home, now_s, ages.of(crop)),
         item=item,
     )
 
@@ -204,7 +198,8 @@ def check_lines(larder: Larder, items: list[NewSeeds]) -> list[Understood]:
     with looking_at(larder) as v:
         home, kinds = v.home, v.kinds
         taken = codes_in_use(v.session)
+        ages = ages_with(v.session, items, kinds, home, larder.now_s())
         return [
-            understand(v.session, x, kinds, home, larder.now_s(), i, taken)
+            understand(v.session, x, kinds, home, larder.now_s(), i, taken, ages)
             for i, x in enumerate(items, start=1)
         ]
