@@ -104,6 +104,16 @@ class Household:
             date=d.choice(("", "", "", "2021, 2023")),
         )  # fmt: skip
 
+    def pieces(self) -> NewSeeds:
+        d = self.dice
+        kind, much = d.choice((("potato", "40"), ("garlic", "3 heads"), ("onion sets", "2 kg"),
+                               ("kale", "12 plants"), ("potato", "")))  # fmt: skip
+        return NewSeeds(
+            kind=kind, variety=d.choice(("Slate Curl", "Gate")), quantity=much,
+            year=self.maybe(d.randrange(2024, 2026), 0.7), node_id=self.maybe(self.node(), 0.8),
+            since=d.choice(("", "2025")), kept_line=d.random() < 0.2,
+        )  # fmt: skip
+
     # --- acts --------------------------------------------------------------------------------
     def dial(self) -> readings.DialReading:
         d = self.dice
@@ -339,6 +349,8 @@ class Household:
             (2, lambda: do(sowings.sow, self.lot(), d.randrange(1, 40))), (1, self.count_sown),
             (2, lambda: do(targets.set_target, product=d.choice(("kale, frozen", "sauerkraut")),
                            per_week=1.0, weeks=20.0)),
+            (2, lambda: do(entry.add_seeds, [self.pieces()])),
+            (1, lambda: do(lot_acts.edit_lot, self.lot(), lot_acts.LotEdit(form=d.choice(("seed", "set"))))),
             (2, lambda: do(say_since, d.choice(("since it came", "only from then", "since about 2024")),
                            [self.lot()])),
             (1, lambda: do(say_since, d.choice(("since it came", "2025")), [], [self.box()])),

@@ -66,11 +66,11 @@ spinach;Thick Leaf;2023;200; -> spinach;;2023;200
 chard;Rainbow Step;2022;80; -> chard;;2022;80
 dill;Umbel;2024;pinch;dill weed -> dill;dill for leaf;2024;
 basil;Sweet Sill;2025;100; -> basil;;2025;100
-turnip;Purple;2021;100; -> turnip;;2021;100
-swede;Winter Stone;2020;100; -> swede;;2020;100
-parsley;Curl;2024;150; -> parsley;;2024;150
+seed potatoes;Ferry Kidney;2026;40 tubers; -> potato;;2026;40
+garlic;Millstone;2026;3 heads; -> garlic;;2026;30
+strawberry plants;Wren;2026;12; -> strawberry;;2026;12
 aubergine;Night Egg;2022;30; -> aubergine;;2022;30
-melon;Cold Frame;2021;12; -> melon;;2021;12
+onion sets;Bronze Gate;2026;100; -> onion;;2026;100
 whatsit;by the sluice;;3 g; -> ?;;;
 mystery;yellow, tall;;lots; -> ?;;;
 """.strip().splitlines()
@@ -139,13 +139,14 @@ def _three_places(larder, page, url):
 
 
 def _foods(larder, page, url):
-    """Eight foods, found by the household's words; popcorn is not fetched for sweet corn."""
+    """Nine foods, found by the household's words; popcorn is not fetched for sweet corn."""
     page.goto(f"{url}/needs")
     found = {
         "sweet corn frozen": "sweetcorn, cut, frozen", "popcorn": "popcorn, dry stored",
         "garden pea freezer": "peas, shelled, frozen", "courgette": "zucchini, grated or sliced, frozen",
         "gherkin": "fermented cucumber pickles", "carrots in sand": "carrots, root cellar",
         "plum ketchup": "tomato ketchup", "black bean": "dry beans, pressure canned",
+        "spuds": "potato",
     }  # fmt: skip
     for typed, food in found.items():
         page.get_by_role("button", name=re.compile("^Add (a|the first) food")).first.click()
@@ -162,6 +163,7 @@ def _foods(larder, page, url):
         for c in x.covered:
             types = set(stock[c.lot_id].type_name.split(", ")) - {""}
             assert not x.types or not types or types & set(x.types), (x.product, types)
+    assert lines["potato"].unit == "seed tuber"
     corn = lines["sweetcorn, cut, frozen"]
     assert not {"Ruby Glass", "Grandmother", "Stone Step"} & {c.variety for c in corn.covered}
     assert "Ruby Glass" not in {p.variety for s in pull.pull_list(larder).stops for p in s.lines}

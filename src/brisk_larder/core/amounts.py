@@ -7,8 +7,8 @@ Every reading has a doubt (sd in seeds). Sizes of packets, pinches and spoons ar
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 
 import numpy as np
 
@@ -36,6 +36,8 @@ COUNTS = {
     "pea",
     "peas",
     "kernels",
+    "piece",
+    "pieces",
 }
 PACKS = {"packet", "packets", "pack", "packs", "pkt", "pkts", "envelope", "envelopes"}
 PINCHES = {"pinch", "pinches"}
@@ -76,7 +78,8 @@ MOST_SEEDS = 1e9  # more than any household has of anything
 @dataclass(frozen=True)
 class Measures:
     """What a kind's seed weighs and how it is sold: seeds per gram with its relative doubt, seeds in
-    a packet, seeds in a pinch, grams per millilitre."""
+    a packet, seeds in a pinch, grams per millilitre. Of what is set in pieces: what one is called
+    (``piece``), by which words they are counted, and how many a head or bulb holds (mean, sd)."""
 
     seeds_per_g: float
     per_g_sd: float
@@ -84,6 +87,19 @@ class Measures:
     packet_sd: float
     pinch_seeds: float
     g_per_ml: float
+    piece: str = "seed"
+    counted: frozenset[str] = frozenset()
+    bundles: Mapping[str, tuple[float, float]] = field(default_factory=dict)
+
+    def plainly(self, text: str) -> str:
+        """An amount with its pieces called pieces, whatever word it has for them."""
+        for word in sorted(self.counted, key=len, reverse=True):
+            text = re.sub(rf"\b{re.escape(word)}$", "pieces", text)
+        return text
+
+    def bundle(self, unit: str) -> tuple[float, float] | None:
+        """Pieces in one head or bulb (mean, sd); None: that is no word for several of them."""
+        return self.bundles.get(unit) or self.bundles.get(unit.removesuffix("s"))
 
 
 @dataclass(frozen=True)
@@ -150,10 +166,17 @@ def _one_word(text: str) -> str:
     return text
 
 
-def says_no_count(text: str) -> bool:
+def says_no_count(text: str, measures: Measures | None = None) -> bool:
     """Whether an amount is one of plants or says no number ("3 heads", "1 ear", "lots"): nobody can tell how
-    many seeds that is."""
-    return bool(UNCOUNTED.match(" ".join(text.strip().lower().split())))
+    many seeds that is. ``measures``: of what is set in pieces its own words are a number."""
+    plain = " ".join(text.strip().lower().split())
+    if measures is not None and measures.piece != "seed":
+        plain = measures.plainly(plain)
+        if plain != "pieces" and (
+            plain.endswith("pieces") or measures.bundle(plain.split(" ")[-1])
+        ):
+            return False
+    return bool(UNCOUNTED.match(plain))
 
 
 def read_amount(text: str, measures: Measures, sure: str = "", way: Way = PLAIN) -> Said | None:
@@ -163,7 +186,7 @@ def read_amount(text: str, measures: Measures, sure: str = "", way: Way = PLAIN)
     what was there ("about half left"); numbers by the household's ``way`` of writing. Raises
     InvalidValue for what cannot be understood: it is asked, never guessed.
     """
-    plain = " ".join(text.strip().lower().split())
+    plain = measures.plainly(" ".join(text.strip().lower().split()))
     if plain in SAYS_NOTHING:
         return None
     if sure not in ("", *SURE_SD):
@@ -188,13 +211,14 @@ def read_amount(text: str, measures: Measures, sure: str = "", way: Way = PLAIN)
             raise InvalidValue("quantity", text, "a range from low to high, such as 100-150")
         one = _measured((low + high) / 2, found[3], measures, text)
         spread = (high - low) / max(low + high, 1e-9) / Z80
-        return _said(one, max(spread, loose))
+        return _said(one, max(spread, loose), measures.piece)
     found = SINGLE.match(_one_word(plain))
     if not found:
         raise InvalidValue(
             "quantity", text, "write a count (120), a mass (3.5 g), packets, a pinch, or half left"
         )
-    return _said(_measured(_value(found[1], found[2], way), found[2], measures, text), loose)
+    one = _measured(_value(found[1], found[2], way), found[2], measures, text)
+    return _said(one, loose, measures.piece)
 
 
 def _share(plain: str) -> float | None:
@@ -218,16 +242,16 @@ def rough(n: float) -> str:
     return f"{round(n / step) * step:,}"
 
 
-def _said(one: tuple[float, float, float | None], loose: float) -> Said:
+def _said(one: tuple[float, float, float | None], loose: float, piece: str = "seed") -> Said:
     seeds, relative, mass = one
     if not seeds <= MOST_SEEDS:
         raise InvalidValue("quantity", f"{seeds:.3g} seeds", f"up to {MOST_SEEDS:.0e} seeds")
     sd = max(relative, loose) * seeds
     low, high = max(0.0, seeds - Z80 * sd), seeds + Z80 * sd
     words = (
-        f"{seeds:,.0f} seeds"
+        f"{seeds:,.0f} {piece}{'s' * (round(seeds) != 1)}"
         if relative < 0.03 and loose < 0.03
-        else f"about {rough(seeds)} seeds, likely {rough(low)}\u2013{rough(high)}"
+        else f"about {rough(seeds)} {piece}s, likely {rough(low)}\u2013{rough(high)}"
     )
     return Said(seeds, sd, mass, words=words)
 
@@ -238,6 +262,8 @@ def _measured(
     """Seeds, their relative sd, and grams where it was weighed."""
     if unit in COUNTS:
         return value, 0.02, None
+    if (held := measures.bundle(unit)) is not None:
+        return value * held[0], held[1] / held[0], None
     if unit in PACKS:
         return value * measures.packet_seeds, max(measures.packet_sd, 0.05), None
     if unit in PINCHES:

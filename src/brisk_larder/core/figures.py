@@ -354,6 +354,20 @@ class AmountsFigures:
 
 
 @dataclass(frozen=True)
+class PiecesFigures:
+    """Tubers, cloves, sets and plants: how many of them stand, how warmth shortens their days, and how long
+    before their last good day it is told."""
+
+    stand_share: float
+    stand_weight: float
+    warm_halves_c: float
+    told_before_days: float
+    unsaid_per_kg: float
+    up_first_days: float
+    up_last_days: float
+
+
+@dataclass(frozen=True)
 class QuantityFigures:
     """How a ledger is read: when a record says something, and what may leave a lot."""
 
@@ -425,6 +439,7 @@ class Figures:
     regrow: RegrowFigures
     calendar: CalendarFigures
     amounts: AmountsFigures
+    pieces: PiecesFigures
     quantity: QuantityFigures
     telling: TellingFigures
     verdict: VerdictFigures

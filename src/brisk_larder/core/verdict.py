@@ -18,7 +18,7 @@ from .units import DAY_S
 
 ACTS = (
     "name", "count", "wait", "dry", "regrow", "find_again", "test", "sow_thick", "keep", "give", "shoots",
-    "food", "let_go",
+    "food", "let_go", "set", "look_over",
 )  # fmt: skip
 STANDINGS = (
     "empty",
@@ -29,10 +29,12 @@ STANDINGS = (
     "wet",
     "uncounted",
     "unnamed",
+    "pieces",
     "good",
     "doubtful",
     "poor",
 )
+NOT_SET = ("pieces_over", "pieces_short")  # past their days, or before they are set
 GONE = frozenset({"empty", "dead"})  # nothing to sow, test, move or give
 
 
@@ -46,7 +48,7 @@ class Packet:
     same seed settles it; test_due_s: a test would change what is done, by then; regrow_asked: it belongs
     to a line that is kept; line_lives: another packet of that line is alive; line_uncounted: one of the
     line was never counted; spare: share of it that nothing asks for; shoots, food: fit for the table; named:
-    somebody knows what kind it is.
+    somebody knows what kind it is; pieces: of tubers, sets and plants, how they keep.
     """
 
     seeds: Seeds
@@ -75,6 +77,7 @@ class Packet:
     shoots: bool
     food: bool
     named: bool = True
+    pieces: str = ""
 
 
 @dataclass(frozen=True)
@@ -96,12 +99,17 @@ class Verdict:
     @property
     def may_sow(self) -> bool:
         """Whether a need may count on it."""
-        return self.alive and self.standing not in ("table", "spoilt")
+        return self.alive and self.standing not in ("table", "spoilt") and self.code not in NOT_SET
 
     @property
     def may_move(self) -> bool:
         """Whether a better place is worth anything to it."""
-        return self.alive and self.standing != "spoilt"
+        return self.alive and self.standing not in ("spoilt", "pieces")
+
+    @property
+    def told(self) -> bool:
+        """Whether a forecast is told of it: of seed, and of a kind that somebody knows."""
+        return self.standing not in ("unnamed", "pieces")
 
     @property
     def test(self) -> bool:
@@ -111,7 +119,7 @@ class Verdict:
     @property
     def settled(self) -> bool:
         """Whether nothing has to be found out before it is given away, regrown or let go."""
-        waits = ("running", "wet", "uncounted", "unnamed", "spoilt")
+        waits = ("running", "wet", "uncounted", "unnamed", "spoilt", "pieces")
         return self.alive and self.standing not in waits and not {"test", "wait"} & set(self.acts)
 
 
@@ -134,6 +142,8 @@ def verdict(p: Packet, now_s: float, year: int, f: Figures) -> Verdict:
     again = ("find_again",) if keeps and not p.line_lives else ()
     if p.seeds.known and p.seeds.likely[1] < 1:
         return Verdict("empty", "empty", (*again, "let_go"), "empty", 3 if again else 0)
+    if p.pieces:
+        return _of_pieces(p)
     if p.running:
         return Verdict("running", "running", ("wait",), "running", 2)
     if p.use in TABLE:
@@ -157,6 +167,20 @@ def verdict(p: Packet, now_s: float, year: int, f: Figures) -> Verdict:
         acts = ("count", *(a for a in rest if a not in ("regrow", "test")))
         return Verdict("uncounted", "count", acts, "count", 2)
     return _said(p, rest, now_s, year, f)
+
+
+def _of_pieces(p: Packet) -> Verdict:
+    """Of tubers, cloves, sets and plants nothing is forecast: they keep, are set, or are looked over."""
+    if p.spoilt:
+        return Verdict("spoilt", "spoilt", ("let_go",), "dead", 2)
+    if p.pieces == "over":
+        return Verdict("pieces", "pieces_over", ("look_over", "let_go"), "pieces", 2)
+    if p.pieces == "too_short":
+        return Verdict("pieces", "pieces_short", ("set", "let_go"), "pieces", 1)
+    if not p.seeds.known and p.wanted:
+        return Verdict("pieces", "count", ("count", "set"), "count", 1)
+    code, urgency = ("pieces_soon", 2) if p.pieces == "last_days" else ("pieces", 0)
+    return Verdict("pieces", code, ("set",), "pieces", urgency)
 
 
 def _unsafe(p: Packet) -> bool:

@@ -25,7 +25,8 @@ class Seller(Edited, table=True):
 
 class SeedOffer(Edited, table=True):
     """A packet that is offered: seeds in it, price, what is stated; ``packs_left`` null: plenty;
-    ``sale_ends_s``: not to be had after; ``feed_ref``: its number in the seller's own list."""
+    ``sale_ends_s``: not to be had after; ``feed_ref``: its number in the seller's own list; ``form``: of
+    tubers, sets or plants, which (empty: seed); ``types``: within its kind, by its words."""
 
     __tablename__ = "seed_offer"
     __table_args__ = strict(
@@ -46,6 +47,8 @@ class SeedOffer(Edited, table=True):
     packs_left: int | None = None
     sale_ends_s: int | None = None
     feed_ref: str = ""
+    form: str = ""
+    types: str = ""
 
 
 class WantedSeed(Edited, table=True):

@@ -67,7 +67,7 @@ class Cohort(Edited, table=True):
 
 class Lot(Edited, table=True):
     """A physical amount of seed under one code in one place. ``as_typed``: the words it was written down in,
-    kept for ever."""
+    kept for ever; ``form``: of what is set as tubers, cloves or plants, which (empty: seed)."""
 
     __tablename__ = "lot"
     __table_args__ = strict(
@@ -83,6 +83,7 @@ class Lot(Edited, table=True):
     seeds_per_g: float | None = None
     tags: str = ""
     as_typed: str = ""
+    form: str = ""
 
 
 class Part(Erasable, table=True):

@@ -65,6 +65,8 @@ def plan_ahead(mill: Pellwick) -> None:
         ),
         buying.OfferSaid("Fellside seed barn", "onion", 500, 2.9, "Copper Kettle", 0.88),
         buying.OfferSaid("Fellside seed barn", "pea", 250, 3.1, "Millrace", 0.9),
+        buying.OfferSaid("Fellside seed barn", "seed potatoes", 40, 7.5, "Undershot Kidney"),
+        buying.OfferSaid("Fellside seed barn", "garlic", 60, 6.0, "Gritstone"),
     ):
         buying.say_offer(larder, who(), said)
     buying.wish(larder, who(), "lavender", plants=6, priority=4, place="under the south wall")

@@ -61,7 +61,7 @@ class Kept(NamedTuple):
 
 # what the mill says of a type that the name does not tell
 TYPES = {
-    "Ferrywoman": "dry", "Tarn Speckle": "dry", "Blue Ladder": "pods,dry", "Gossamer": "sweet",
+    "Ferrywoman": "pods,dry", "Tarn Speckle": "dry", "Blue Ladder": "pods,dry", "Gossamer": "sweet",
 }  # fmt: skip
 LOTS = (
     Kept("pea", "Millrace", 1, 210, "own", "Tin 2", True),

@@ -112,6 +112,15 @@ def do(mill: Pellwick) -> None:
         crossed_risk=True,
         node_id=mill.nodes["Stair tin 2"],
     )
+    larder_shelf = mill.nodes["Stone larder"]
+    for kind, variety, amount, source in (
+        ("potato", "Undershot Kidney", "45 tubers", "own"), ("garlic", "Gritstone", "14 heads", "own"),
+        ("onion sets", "Copper Kettle", "250", "bought"),
+    ):  # fmt: skip
+        add(
+            kind=kind, variety=variety, date=str(last_august), quantity=amount, source=source,
+            node_id=larder_shelf,
+        )  # fmt: skip
     for variety, tags in TAGS.items():
         if variety in mill.lots:
             lot_acts.edit_lot(larder, who(), mill.lots[variety], lot_acts.LotEdit(tags=tags))

@@ -60,6 +60,7 @@ class ParcelLot(_Part):
     kind: Annotated[str, Field(max_length=80)] = ""
     kind_name: Annotated[str, Field(max_length=120)] = ""
     variety: Annotated[str, Field(max_length=120)] = ""
+    form: Annotated[str, Field(max_length=20)] = ""
     hybrid: bool = False
     treated: bool = False
     spoilt: bool = False

@@ -26,12 +26,12 @@ COLUMNS: dict[str, str] = {
     "as_said": "text", "seeds_per_g": "number", "intended_use": "text", "set_aside": "text",
     "state": "text", "tags": "text", "note": "text", "place": "text", "place_kinds": "text",
     "section": "text", "slot": "text", "wrapper_kind": "text", "here_since": "time", "since": "text",
-    "types": "text", "stated_as": "text", "as_typed": "text",
+    "types": "text", "stated_as": "text", "as_typed": "text", "form": "text",
     "packet_sow_window": "text", "packet_depth_cm": "number", "packet_days_to_sprout": "text",
     "packet_days_to_harvest": "text", "packet_count": "number", "packet_note": "text",
 }  # fmt: skip
 # columns that files of before do not have: their cells read as empty
-ADDED = {"since", "types", "stated_as", "as_typed"}
+ADDED = {"since", "types", "stated_as", "as_typed", "form"}
 # also as full-width signs, which some spreadsheets take for the plain ones
 RISKY = ("=", "+", "-", "@", "\t", "\r", "'", "\uff1d", "\uff0b", "\uff0d", "\uff20")
 BLANKS = " \t\r\n\u00a0\u2007\u202f\u3000"

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import csv
 import hashlib
-from collections.abc import Iterable, Mapping
+from collections.abc import Container, Iterable, Mapping
 from dataclasses import dataclass
 from functools import lru_cache
 from importlib import resources
@@ -22,6 +22,7 @@ from .tables import (
     ModelFigure,
     Name,
     Piece,
+    PieceForm,
     Place,
     Product,
     ReferenceError,
@@ -52,6 +53,8 @@ class Reference:
     places: Mapping[str, Place]
     products: Mapping[str, Product]
     pieces: Mapping[str, Piece]
+    piece_rows: Mapping[tuple[str, str], Piece]
+    forms: Mapping[str, PieceForm]
     store_names: Mapping[str, tuple[str, ...]]
     types: Mapping[str, tuple[PlantType, ...]]
     type_rows: Mapping[tuple[str, str], TypeRow]
@@ -123,11 +126,13 @@ def _same_crops(name: str, keys: Iterable[str], crops: Mapping[str, Crop]) -> No
         )
 
 
-def _one_crop_each(aliases: Iterable[Alias], crops: Mapping[str, Crop]) -> None:
+def _one_crop_each(aliases: Iterable[Alias], crops: Container[str]) -> None:
     whose: dict[str, str] = {}
     for alias in aliases:
         if alias.crop not in crops:
-            raise ReferenceError(f"aliases.csv: {alias.crop!r} is not in species.csv")
+            raise ReferenceError(
+                f"aliases.csv: {alias.crop!r} is neither in species.csv nor in pieces.csv"
+            )
         for name in alias.names.split(";"):
             if whose.setdefault(name, alias.crop) != alias.crop:
                 raise ReferenceError(f"aliases.csv: {name!r} names {whose[name]} and {alias.crop}")
@@ -171,12 +176,19 @@ def load_reference() -> Reference:
     crops = table("species.csv", Crop, "crop")
     names = table("names.csv", Name, "crop")
     viability = table("viability.csv", Viability, "crop")
-    pieces = table("pieces.csv", Piece, "crop")
+    piece_rows = parse_rows("pieces.csv", text("pieces.csv"), Piece)
+    forms = table("piece_forms.csv", PieceForm, "form")
+    pieces = {row.crop: row for row in piece_rows if row.crop not in crops}  # else: kinds of seed
+    for piece in piece_rows:
+        if piece.form not in forms or (piece.seed_like and piece.seed_like not in crops):
+            raise ReferenceError(
+                f"pieces.csv: {piece.crop!r} names {piece.form!r}, {piece.seed_like!r}"
+            )
     products = table("preserve.csv", Product, "product")
     _same_crops("names.csv", names, crops)
     _same_crops("viability.csv", viability, crops)
     aliases = tuple(parse_rows("aliases.csv", text("aliases.csv"), Alias))
-    _one_crop_each(aliases, crops)
+    _one_crop_each(aliases, {*crops, *pieces})
     isotherms = {row.crop: row for row in parse_isotherms("isotherms.csv", text("isotherms.csv"))}
     isotherms |= {
         row.crop: row for row in parse_isotherms("isotherms_grain.csv", text("isotherms_grain.csv"))
@@ -211,6 +223,8 @@ def load_reference() -> Reference:
         places=places,
         products=products,
         pieces=pieces,
+        piece_rows={(row.crop, row.form): row for row in piece_rows},
+        forms=forms,
         store_names={kind: tuple(row.names.split(";")) for kind, row in called.items()},
         types=_types(type_rows, crops, products),
         type_rows={(row.crop, row.type): row for row in type_rows},

@@ -265,23 +265,66 @@ class TypeRow(Row):
         )  # fmt: skip
 
 
+AUTUMN_WEEKS = -20.0  # what is set longer than that before the last frost is set in the autumn
+
+
 class Piece(Row):
-    """A crop grown from tubers, cloves or slips: counted as pieces, no viability forecast."""
+    """A crop set as tubers, cloves, sets or slips: counted as pieces that keep until they are set.
+    ``bundles``: words for several pieces at once; ``keep_temp_c``, ``keeps_weeks``: where and how long after
+    the harvest;
+    ``seed_like``: the crop whose figures its true seed borrows."""
 
     crop: str
+    form: str
+    name: str
+    season: Season
     species: str
     family: str
     piece: str
     pieces_per_kg: MaybeSpan
+    bundles: str
     spacing_in_row_cm: float
     row_spacing_cm: float
     plant_weeks_rel_last_frost: Span
     days_to_maturity: Span
     food_yield_kg_per_piece: Span
+    keep_temp_c: Span
+    keeps_weeks: Span
+    seed_like: str
     rotation_group: str
     hazard: str
     confidence: Confidence
     note: str
+    source: str
+
+    @property
+    def set_weeks(self) -> Range:
+        """Weeks from the last frost of the year in which it is set: what is set in autumn, after it."""
+        low, high = self.plant_weeks_rel_last_frost
+        return Range(low + 52, high + 52) if high < AUTUMN_WEEKS else Range(low, high)
+
+    @property
+    def in_bundle(self) -> dict[str, Range]:
+        """Pieces in a head or bulb, by the word for it."""
+        said = (x.split(":") for x in self.bundles.split(";") if x.strip())
+        return {word.strip(): Range(*map(float, span.split("-"))) for word, span in said}
+
+
+class PieceForm(Row):
+    """What planting stock is called, and how it keeps where nothing is known of its kind."""
+
+    form: str
+    one: str
+    many: str
+    words: str
+    keep_temp_c: Span
+    keeps_weeks: Span
+    source: str
+
+    @property
+    def called(self) -> tuple[str, ...]:
+        """All its words."""
+        return tuple(self.words.split(";"))
 
 
 class ModelFigure(Row):

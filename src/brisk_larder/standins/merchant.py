@@ -32,6 +32,8 @@ SECOND = (
     "Comet",
     "Keeper",
 )
+# kinds that a merchant sells by the name of what is in the packet
+CALLED = {"maize": ("sweet corn", "popcorn"), "pea": ("shelling pea", "snap pea")}
 
 
 def merchant_json(
@@ -51,7 +53,7 @@ def merchant_json(
             stated = float(np.clip(typical + rng.normal(0, 0.04), 0.3, 0.99))
             offers.append({
                 "ref": f"{key}-{n + 1}",
-                "kind": key,
+                "kind": CALLED.get(key, (key,))[n % len(CALLED.get(key, (key,)))],
                 "variety": f"{rng.choice(FIRST)} {rng.choice(SECOND)}",
                 "pack_seeds": seeds,
                 "price": round(float(1.6 + 0.9 * rng.random() + 0.002 * seeds), 2),

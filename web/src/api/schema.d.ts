@@ -3709,7 +3709,8 @@ export interface components {
          *     year; ``sow_last_s``: the last of the whole year; ``missed_s``: the last day on which it could have been
          *     sown, when that is over; ``order``: of what is short, whether an order comes in time, late (but still to
          *     be sown), too_late, or "" (nothing to order); ``less``: units that are missing for want of seed, about;
-         *     ``asks``: of what is short, what comes first: count, test, wait (for a test under way) or order.
+         *     ``asks``: of what is short, what comes first: count, test, wait (for a test under way) or order;
+         *     ``unit``: what its kind is sown or set as.
          */
         ChainLine: {
             /** Key */
@@ -3823,6 +3824,8 @@ export interface components {
             less: number;
             /** Asks */
             asks: string;
+            /** Unit */
+            unit: string;
         };
         /**
          * ClosedTest
@@ -3979,8 +3982,8 @@ export interface components {
         };
         /**
          * Covered
-         * @description Seeds of one lot for one food or pick; ``coming_s``: of an order, when it is expected (its number is
-         *     below zero: it is no packet yet).
+         * @description Seeds (or pieces, ``unit``) of one lot for one food or pick; ``coming_s``: of an order, when it is
+         *     expected (its number is below zero: it is no packet yet).
          */
         Covered: {
             /** Lot Id */
@@ -3993,6 +3996,11 @@ export interface components {
             seeds: number;
             /** Coming S */
             coming_s?: number | null;
+            /**
+             * Unit
+             * @default seed
+             */
+            unit: string;
         };
         /**
          * DecisionIn
@@ -4195,6 +4203,8 @@ export interface components {
             state: string;
             /** Says */
             says: string;
+            /** Unit */
+            unit: string;
         };
         /**
          * Elsewhere
@@ -4950,7 +4960,8 @@ export interface components {
         };
         /**
          * Inside
-         * @description A lot inside: germination now, and the points (fraction) it lost since it came here.
+         * @description A lot inside: germination now, and the points (fraction) it lost since it came here (``told``: of seed
+         *     of a kind that somebody knows), or until when about it keeps.
          */
         Inside: {
             /** Lot Id */
@@ -4971,6 +4982,10 @@ export interface components {
             lost_all: number;
             /** Erh25 */
             erh25: number;
+            /** Told */
+            told: boolean;
+            /** Kept Until S */
+            kept_until_s: number | null;
         };
         /**
          * JarLine
@@ -5374,6 +5389,8 @@ export interface components {
             stated_as?: string | null;
             /** Types */
             types?: string | null;
+            /** Form */
+            form?: string | null;
             /** Packet */
             packet?: {
                 [key: string]: string | number | null;
@@ -5415,7 +5432,8 @@ export interface components {
         };
         /**
          * LotLine
-         * @description One lot in the list: what it is, how much, where, how alive, what next.
+         * @description One lot in the list: what it is, how much, where, how alive, what next. Of what is set as pieces
+         *     (``form``; ``unit``: what one is called) until when about it keeps, and from when it is set.
          */
         LotLine: {
             /** Lot Id */
@@ -5490,6 +5508,16 @@ export interface components {
             next_code: string;
             /** Urgency */
             urgency: number;
+            /** Form */
+            form: string;
+            /** Record From S */
+            record_from_s: number;
+            /** Unit */
+            unit: string;
+            /** Kept Until S */
+            kept_until_s: number | null;
+            /** Set From S */
+            set_from_s: number | null;
             verdict: components["schemas"]["Verdict"];
             opinions: components["schemas"]["Opinions"];
             /** Spare */
@@ -5738,7 +5766,8 @@ export interface components {
          *     quantity: as said ("120", "3.5 g", "2 packets", "a pinch"), sure: counted, about or guess;
          *     node_id: where it stands, section and slot in it, since: since when;
          *     stated_germination: fraction, stated_as: tested or at_least (empty: as
-         *     is usual); types: within its kind, keys with commas (empty: by its words);
+         *     is usual); types: within its kind, keys with commas (empty: by its words); form: seed, or what is set
+         *     (tuber, set, plant; empty: by its words);
          *     as_typed: the words it was written in, where these are not all that stand here; code: one of the
          *     household's own, else the next of its scheme; price in the household's currency.
          */
@@ -5814,6 +5843,11 @@ export interface components {
              * @default
              */
             types: string;
+            /**
+             * Form
+             * @default
+             */
+            form: string;
             /**
              * Hybrid
              * @default false
@@ -6108,6 +6142,8 @@ export interface components {
             sale_ends_s: number | null;
             /** Lead Days */
             lead_days: number;
+            /** Unit */
+            unit: string;
             /** Chosen */
             chosen: number;
             /** Says */
@@ -6115,7 +6151,7 @@ export interface components {
         };
         /**
          * OfferSaid
-         * @description A packet that somebody saw offered.
+         * @description A packet that somebody saw offered; ``form``: seed, or what is set (empty: by its words).
          */
         OfferSaid: {
             /** Seller */
@@ -6144,6 +6180,11 @@ export interface components {
             postage?: number | null;
             /** Lead Days */
             lead_days?: number | null;
+            /**
+             * Form
+             * @default
+             */
+            form: string;
         };
         /**
          * Opinions
@@ -6256,6 +6297,12 @@ export interface components {
             late_days: number;
             /** Counts */
             counts: boolean;
+            /** Form */
+            form: string;
+            /** Unit */
+            unit: string;
+            /** Types */
+            types: string;
         };
         /**
          * OutIn
@@ -6772,8 +6819,8 @@ export interface components {
          * @description One thing to do. ``origin_key``: rule + subject + season, so a dropped one stays dropped.
          *
          *     kind: test, count, regrow, order, less (too late to order), missed (its sowing is over), ask (for an order
-         *     that is late), name (next year's foods), sow, read, alarm, move, own (typed by somebody), sown (due
-         *     emergence);
+         *     that is late), name (next year's foods), sow, look (over what
+         *     keeps no longer), read, alarm, move, own (typed by somebody), sown (due emergence);
          *     where: house, cold store, greenhouse, garden; due_s: by when (None: any time). ``short``: what it is
          *     called among others of its kind; ``seeds``, ``spot_c`` and the ``evening`` it is planned for: of a test;
          *     ``waits_for``: subjects whose test comes first; ``every_weeks``: of one that comes again; ``setting`` of a
@@ -6873,6 +6920,8 @@ export interface components {
             position: string;
             /** Seeds */
             seeds: number;
+            /** Unit */
+            unit: string;
             /** Wanted For */
             wanted_for: string;
             /** Sow S */
@@ -7681,7 +7730,7 @@ export interface components {
         /**
          * StockRow
          * @description One lot in the list. ``now`` is null while its forecast is being made; nothing is
-         *     said of seed that nobody knows (not ``named``).
+         *     said of seed that nobody knows, nor of what is set (not ``named``); ``unit``: what one is called.
          */
         StockRow: {
             /** Lot Id */
@@ -7721,6 +7770,10 @@ export interface components {
             now: components["schemas"]["Likely"] | null;
             /** Named */
             named: boolean;
+            /** Unit */
+            unit: string;
+            /** Kept Until S */
+            kept_until_s: number | null;
             /** Guess */
             guess: boolean;
             /** Good Until S */
@@ -8418,6 +8471,8 @@ export interface components {
             type_choices: components["schemas"]["TypeChoice"][];
             /** Since Words */
             since_words: string;
+            /** Form */
+            form: string;
             item: components["schemas"]["NewSeeds"];
         };
         /**
@@ -8722,6 +8777,8 @@ export interface components {
             stated_as: string;
             /** As Typed */
             as_typed: string;
+            /** Form */
+            form: string;
             /** Types */
             types: string[];
             /** Type Names */

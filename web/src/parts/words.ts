@@ -98,12 +98,14 @@ export function until(g: {
     : `${middle}, likely ${low}–${high.startsWith(low.slice(0, 2)) ? high.slice(2) : high}`
 }
 
-export function seedsWords(line: { seeds?: number | null; mass_g?: number | null }): string {
+/** How much there is: seeds, or tubers, cloves and plants by what one of them is called. */
+export function seedsWords(line: { seeds?: number | null; mass_g?: number | null; unit?: string }): string {
+  const unit = line.unit ?? 'seed'
   if (line.seeds === null || line.seeds === undefined) return 'not counted'
   if (line.seeds < 0.5) return 'none left'
-  if (line.seeds > 300 && line.mass_g) {
+  if (unit === 'seed' && line.seeds > 300 && line.mass_g) {
     return mass(line.mass_g, ways.value)
   }
   const n = Math.round(line.seeds)
-  return n === 1 ? '1 seed' : `${amount(n)} seeds`
+  return n === 1 ? `1 ${unit}` : `${amount(n)} ${unit}s`
 }

@@ -10,6 +10,7 @@ from ...core.amounts import Measures, read_amount, says_no_count
 from ...core.codes import check_code
 from ...core.errors import InvalidValue
 from ...core.origins import Origin
+from ...core.pieces import SEED
 from ...core.since import began
 from ...core.units import local_day
 from ...core.writing import Way, way_of
@@ -18,17 +19,18 @@ from ...data.tables import Cohort, Household, Lot, Node, Part, Stay, StockEntry,
 from ...data.tables_stock import PACKET
 from ..forecast.plenty import plenty
 from ..forecast.wishes import wishes
-from ..household.kinds import Kinds, figures
+from ..household.kinds import Kind, Kinds, figures
 from ..household.larder import planning_year, today
 from ..household.measures import measures_of
 from ..household.told import get_live
 from .acting import Doing, act
-from .ages import Ages, record_of
+from .ages import Ages, lifted, record_of
 from .codes import codes_in_use, free_code
 from .new_seeds import (
     NewSeeds,
     ages_with,
     check_new,
+    form_said,
     origins_of,
     resolve_kind,
     typed_words,
@@ -154,12 +156,13 @@ def add_one(
         intended_use=item.intended_use,
         tags=tidy_tags(item.tags),
         as_typed=typed_words(item),
+        form=form_said(item, kinds),
     )
     session.add(lot)
     session.flush()
     if item.mother_cohort_id is not None:
         get_live(session, Cohort, item.mother_cohort_id, "mother seed")
-    starts = _add_parts(session, item, lot, variety, home, now_s, ages)
+    starts = _add_parts(session, item, lot, variety, kind, home, now_s, ages)
     if item.node_id is not None:
         get_live(session, Node, item.node_id, "place or container")
         here = began(item.since, min(starts), now_s, home.tz, way_of(home.locale))
@@ -174,7 +177,7 @@ def add_one(
                 since=here.since,
             )
         )
-    measures, way = measures_of(kind, variety), way_of(home.locale)
+    measures, way = measures_of(kind, variety, lot), way_of(home.locale)
     _add_quantity(session, item, lot, measures, max(starts), way, crop is not None)
     session.flush()
     return lot
@@ -185,6 +188,7 @@ def _add_parts(
     item: NewSeeds,
     lot: Lot,
     variety: Variety,
+    kind: Kind,
     home: Household,
     now_s: int,
     ages: Ages,
@@ -193,8 +197,11 @@ def _add_parts(
     origins: list[Origin | None] = list(origins_of(item, local_day(now_s, home.tz), home))
     starts = []
     for origin in origins or [None]:
-        likely = ages.of(variety.crop) if origin is None else None
-        low_s, high_s, start_s = record_of(origin, item.source, home, now_s, likely)
+        if lot.form != SEED:
+            low_s, high_s, start_s = lifted(origin, kind, lot.form, home, now_s)
+        else:
+            likely = ages.of(variety.crop) if origin is None else None
+            low_s, high_s, start_s = record_of(origin, item.source, home, now_s, likely)
         known = origin is not None or item.source == "own"
         cohort = Cohort(
             variety_id=key(variety),
@@ -237,7 +244,7 @@ def _add_quantity(
     way: Way,
     named: bool,
 ) -> None:
-    if says_no_count(item.quantity):
+    if says_no_count(item.quantity, measures):
         return  # the words stay with the packet until somebody counts
     said = read_amount(item.quantity, measures, item.sure, way)
     if said is not None and (said.mass_g is not None or said.share is not None) and not named:

@@ -26,6 +26,7 @@ from ..air.standing import wall
 from ..forecast.counts import days_in_warmth
 from ..forecast.current import bring_up_to_date
 from ..forecast.elsewhere import Option, precautions_said, setting_of
+from ..forecast.kept_pieces import lots_of_pieces
 from ..forecast.lines import LotLine, lot_lines
 from ..forecast.outlook import outlook
 from ..household.kinds import figures
@@ -58,6 +59,8 @@ def heed(said: list[str], anyway: bool) -> None:
 def _damp(v: Look, lots: list[int], option: Option, close: str = "") -> list[str]:
     """The moisture precautions that would harm some lots in an option; ``close``: a container kind that is
     being shut over them."""
+    pieces = lots_of_pieces(v.session)
+    lots = [i for i in lots if i not in pieces]
     if not lots:
         return []
     look = outlook(v.session, v.air, v.kinds, lots)

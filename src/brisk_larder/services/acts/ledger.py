@@ -252,7 +252,7 @@ def weigh_seeds(a: Doing, lot_id: int, count: float, mass_g: float) -> Weighed:
     """
     lot = get_live(a.session, Lot, lot_id, "lot")
     own = seeds_per_gram(count, mass_g)
-    book = kind_of_lot(a.session, lot_id).crop.seeds_per_g
+    book = measures_of(kind_of_lot(a.session, lot_id), form=lot.form).seeds_per_g
     if scale_slipped(own, book, figures().amounts):
         raise InvalidValue(
             "mass",

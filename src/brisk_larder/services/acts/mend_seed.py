@@ -13,6 +13,7 @@ from sqlmodel import Session, col, select
 
 from ...core.errors import Conflict, InvalidValue
 from ...core.origins import Origin, read_origin
+from ...core.pieces import SEED
 from ...core.units import local_day
 from ...core.writing import way_of
 from ...data.acts import Recorder
@@ -23,9 +24,10 @@ from ...data.tables_stock import PACKET
 from ..household.kinds import UNKNOWN, figures, load_kinds
 from ..household.larder import household
 from ..household.measures import main_part
+from ..household.pieces import form_of, unit_of
 from ..household.told import get_live
 from ..household.types import read_types, type_names, types_typed
-from .ages import Ages, record_of
+from .ages import Ages, lifted, record_of
 from .entry import known_variety
 from .new_seeds import SOURCES, STATED_AS
 
@@ -35,7 +37,8 @@ class SeedEdit:
     """What may be put right of seed; None leaves a field as it is.
 
     kind: a key, empty: nobody knows; date: as written, "?" when nobody knows, several years for a bag of
-    them; stated_germination: fraction, below 0: none was stated; packet: what the packet says.
+    them; form: seed, or what is set; stated_germination: fraction, below 0: none was stated; packet: what
+    the packet says.
     """
 
     kind: str | None = None
@@ -54,17 +57,37 @@ class SeedEdit:
     stated_germination: float | None = None
     stated_as: str | None = None
     types: str | None = None
+    form: str | None = None
     packet: dict[str, str | float | int | None] | None = None
 
 
 def mend_seed(a: Recorder, lot: Lot, edit: SeedEdit) -> list[str]:
     """Within an act: write it, and say what changed. Raises InvalidValue and Conflict."""
-    _, cohort, variety = main_part(a.session, key(lot))
-    said = [*_what_it_is(a.session, cohort, variety, edit), *_where_from(a, lot, cohort, edit)]
-    if edit.date is not None or edit.source is not None:
+    _, cohort, was = main_part(a.session, key(lot))
+    said = [*_what_it_is(a.session, cohort, was, edit), *_where_from(a, lot, cohort, edit)]
+    said_form = _form(a.session, lot, cohort, edit)
+    said += said_form
+    if edit.date is not None or edit.source is not None or said_form:
         said += _when(a, lot, cohort, edit)
     a.session.flush()
     return said
+
+
+def _form(session: Session, lot: Lot, cohort: Cohort, edit: SeedEdit) -> list[str]:
+    """Seed or what is set of it: as is said, or as its new kind is grown."""
+    variety = session.get(Variety, cohort.variety_id)
+    kind = load_kinds(session).get(variety.crop if variety else None)
+    if edit.form is not None:
+        form = form_of(kind, edit.form or "seed", "")
+    elif edit.kind is not None:
+        form = form_of(kind, "", lot.as_typed, "")
+    else:
+        return []
+    if form == lot.form:
+        return []
+    lot.form = form
+    session.add(lot)
+    return [f"as {unit_of(kind, form)}"]
 
 
 def _what_it_is(session: Session, cohort: Cohort, variety: Variety, edit: SeedEdit) -> list[str]:
@@ -229,9 +252,14 @@ def _when(a: Recorder, lot: Lot, cohort: Cohort, edit: SeedEdit) -> list[str]:
         return [*said, _several_years(a, lot, cohort, origins, home)]
     (origin,) = origins
     variety = a.session.get(Variety, cohort.variety_id)
-    likely = Ages(a.session, a.now_s).of(variety.crop if variety else None)
-    low_s, high_s, start_s = record_of(origin, cohort.source, home, a.now_s, likely)
-    if origin is None and cohort.year_guessed:
+    crop = variety.crop if variety else None
+    if lot.form != SEED:
+        span = lifted(origin, load_kinds(a.session).get(crop), lot.form, home, a.now_s)
+    else:
+        likely = Ages(a.session, a.now_s).of(crop)
+        span = record_of(origin, cohort.source, home, a.now_s, likely)
+    low_s, high_s, start_s = span
+    if origin is None and cohort.year_guessed and edit.form is None and edit.kind is None:
         return said  # nobody knew and nobody knows
     if (low_s, high_s, start_s) != (cohort.origin_lo_s, cohort.origin_hi_s, cohort.record_from_s):
         cohort.origin_lo_s, cohort.origin_hi_s, cohort.record_from_s = low_s, high_s, start_s

@@ -8,7 +8,7 @@ from datetime import date
 
 from sqlmodel import Session
 
-from ...core.amounts import read_amount, says_no_count
+from ...core.amounts import Measures, read_amount, says_no_count
 from ...core.codes import check_code
 from ...core.errors import InvalidValue
 from ...core.origins import Origin, read_origin
@@ -21,6 +21,7 @@ from ...data.tables_stock import USES
 from ..household.kinds import UNKNOWN, Kinds, reference
 from ..household.measures import measures_of
 from ..household.naming import guess_kind
+from ..household.pieces import form_of
 from ..household.told import EARLIEST_YEAR
 from ..household.types import read_types, types_typed
 from ..household.wording import prose
@@ -38,7 +39,8 @@ class NewSeeds:
     quantity: as said ("120", "3.5 g", "2 packets", "a pinch"), sure: counted, about or guess;
     node_id: where it stands, section and slot in it, since: since when;
     stated_germination: fraction, stated_as: tested or at_least (empty: as
-    is usual); types: within its kind, keys with commas (empty: by its words);
+    is usual); types: within its kind, keys with commas (empty: by its words); form: seed, or what is set
+    (tuber, set, plant; empty: by its words);
     as_typed: the words it was written in, where these are not all that stand here; code: one of the
     household's own, else the next of its scheme; price in the household's currency.
     """
@@ -59,6 +61,7 @@ class NewSeeds:
     stated_as: str = ""
     as_typed: str = ""
     types: str = ""
+    form: str = ""
     hybrid: bool = False
     kept_line: bool = False
     treated: bool = False
@@ -109,6 +112,7 @@ def check_new(
     if item.source not in SOURCES:
         raise bad("source", item.source, ", ".join(SOURCES))
     read_types(item.types, resolve_kind(item.kind, kinds))
+    measures = measures_as_said(item, kinds)
     if item.intended_use not in USES:
         raise bad("meant for", item.intended_use, ", ".join(USES))
     if item.wrapper_kind not in reference().storage:
@@ -134,9 +138,8 @@ def check_new(
             code = check_code(item.code)
             if taken is not None and code in taken:
                 raise InvalidValue("code", code, "a code that no packet has or had")
-        if item.quantity.strip() and not says_no_count(item.quantity):
-            kind = kinds.get(resolve_kind(item.kind, kinds))
-            read_amount(item.quantity, measures_of(kind), item.sure, way_of(home.locale))
+        if item.quantity.strip() and not says_no_count(item.quantity, measures):
+            read_amount(item.quantity, measures, item.sure, way_of(home.locale))
     except InvalidValue as error:
         field = "quantity" if error.field == "unit" else error.field
         raise InvalidValue(f"{line}{field}", error.given, error.allowed) from error
@@ -158,6 +161,18 @@ def resolve_kind(word: str, kinds: Kinds) -> str | None:
     if word in kinds.by_key and word != UNKNOWN:
         return word
     return guess_kind(word, kinds)
+
+
+def form_said(item: NewSeeds, kinds: Kinds) -> str:
+    """Seed (empty) or something that is set: as was chosen, else as its words say. Raises InvalidValue."""
+    kind = kinds.get(resolve_kind(item.kind, kinds))
+    return form_of(kind, item.form, item.kind, item.quantity, item.variety)
+
+
+def measures_as_said(item: NewSeeds, kinds: Kinds) -> Measures:
+    """What its amount is measured by. Raises InvalidValue."""
+    kind = kinds.get(resolve_kind(item.kind, kinds))
+    return measures_of(kind, form=form_said(item, kinds))
 
 
 def types_of(item: NewSeeds, crop: str | None) -> str:

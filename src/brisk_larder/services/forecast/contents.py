@@ -17,6 +17,7 @@ from ..household.kinds import figures, load_kinds
 from ..household.larder import Larder, remembered
 from ..household.quantity import seeds_left
 from .current import whole_outlook
+from .kept_pieces import lots_of_pieces
 from .outlook import states_now
 from .parts import PartRecord, load_rows
 
@@ -49,7 +50,8 @@ def contents(
         below = [n for n in air.below(node_id) if node_id in air.chain(n)]
         lots = [lot for node in below for lot in air.lots_in(node)]
     rows = load_rows(session, air, kinds, lots) if lots else []
-    rows = [r for r in rows if r.part.to_s is None]
+    pieces = lots_of_pieces(session)
+    rows = [r for r in rows if r.part.to_s is None and r.part.lot_id not in pieces]
     if not rows:
         raise Conflict("There is no seed in it")
     seeds = seeds_left(session, lots)
@@ -78,7 +80,12 @@ def inside_erh25(larder: Larder) -> dict[int, float]:
     look = whole_outlook(larder)
     with looking_at(larder) as v:
         seeds = seeds_left(v.session, [r.part.lot_id for r in look.rows])
-        standing = [(i, r) for i, r in enumerate(look.rows) if r.part.to_s is None]
+        pieces = lots_of_pieces(v.session)
+        standing = [
+            (i, r)
+            for i, r in enumerate(look.rows)
+            if r.part.to_s is None and r.part.lot_id not in pieces
+        ]
         grams = _grams([r for _, r in standing], seeds)
         held: dict[int, list[tuple[float, float]]] = {}
         for (i, row), mass in zip(standing, grams, strict=True):

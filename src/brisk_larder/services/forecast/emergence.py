@@ -80,15 +80,18 @@ class SowingSoFar:
 
 
 def counted_sowings(
-    session: Session, now_s: float, lot_ids: Iterable[int] | None = None
+    session: Session, now_s: float, lot_ids: Iterable[int] | None = None, pieces: bool = False
 ) -> list[SowingSoFar]:
-    """Sowings of some lots (None: all) that were counted, each with its last count up to now."""
+    """Sowings of seed of some lots (None: all) that were counted, each with its last count up to now;
+    ``pieces``: what was set of tubers, sets and plants too, which teaches nothing of seed."""
+    only_seed = "lot.form = '' AND "
     where = "" if lot_ids is None else f" AND s.lot_id IN ({listed(lot_ids)})"
     found = session.connection().exec_driver_sql(
         "SELECT s.id, s.lot_id, s.at_s, s.n, s.setting, s.settled_s IS NOT NULL, c.at_s, c.up, "
         "d.x_mean, d.x_sd, d.failed FROM sowing s JOIN sowing_count c ON c.sowing_id = s.id "
-        "LEFT JOIN d_sowing d ON d.sowing_id = s.id "
-        f"WHERE s.deleted_s IS NULL AND c.deleted_s IS NULL AND c.at_s <= ?{where} "
+        "LEFT JOIN d_sowing d ON d.sowing_id = s.id JOIN lot ON lot.id = s.lot_id "
+        f"WHERE {'' if pieces else only_seed}s.deleted_s IS NULL AND c.deleted_s IS NULL "
+        f"AND c.at_s <= ?{where} "
         "ORDER BY s.id, c.at_s, c.id",
         (now_s,),
     )

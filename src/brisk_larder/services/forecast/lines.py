@@ -10,7 +10,7 @@ from ...core.edible import cautions
 from ...core.origins import packet_year
 from ...core.quantity import Seeds
 from ...core.triage import Opinions
-from ...core.units import YEAR_S
+from ...core.units import YEAR_S, day_start_s
 from ...core.verdict import Verdict
 from ...data.tables import Cohort, Variety
 from ..air.air import Air
@@ -19,11 +19,13 @@ from ..air.paths import node_path, position_of
 from ..household.kinds import Kind, Kinds, figures
 from ..household.larder import Larder, planning_year, remembered
 from ..household.lineage import spoilt_lots
+from ..household.pieces import as_set
 from ..household.quantity import earmarks, seeds_left
 from ..household.types import type_names
 from ..household.wording import day_words
 from .glance import glances
 from .glance_data import Glance, TestAdvice
+from .kept_pieces import Kept, kept_pieces
 from .plenty import plenty
 from .verdicts import Judged, judge, seen
 from .wishes import wishes
@@ -31,7 +33,8 @@ from .wishes import wishes
 
 @dataclass(frozen=True)
 class LotLine:
-    """One lot in the list: what it is, how much, where, how alive, what next."""
+    """One lot in the list: what it is, how much, where, how alive, what next. Of what is set as pieces
+    (``form``; ``unit``: what one is called) until when about it keeps, and from when it is set."""
 
     lot_id: int
     code: str
@@ -69,6 +72,11 @@ class LotLine:
     next_act: str
     next_code: str
     urgency: int
+    form: str
+    record_from_s: int
+    unit: str
+    kept_until_s: float | None
+    set_from_s: float | None
     verdict: Verdict
     opinions: Opinions
     spare: int
@@ -114,11 +122,15 @@ NEXT_ACTS = {
     "thick": "sow thickly", "poor": "sow thickly or replace",
     "good_beyond": "good for longer than can be said", "below": "below the level you sow at",
     "good": "good to {until}", "none": "no forecast",
+    "pieces": "keeps till about {kept}; set {days}",
+    "pieces_soon": "set {days}: keeps only till about {kept}",
+    "pieces_short": "keeps till about {kept}, and is set {days}: set it at once, eat it or give it away",
+    "pieces_over": "past its days: look it over, count what is sound",
 }  # fmt: skip
 
 
-def next_words(said: Judged, glance: Glance) -> str:
-    """The next act in words."""
+def next_words(said: Judged, glance: Glance, kept: Kept | None = None) -> str:
+    """The next act in words; ``kept``: of what is set as pieces."""
     due = glance.advice.due_s
     code = said.verdict.code
     if code == "test" and due is None:
@@ -129,6 +141,8 @@ def next_words(said: Judged, glance: Glance) -> str:
         seeds=test_seeds(glance),
         due=day_words(due) if due is not None else "",
         until=until_words(glance),
+        kept=kept.until if kept else "",
+        days=(kept.days if kept else "") or "when you like",
     )
 
 
@@ -159,6 +173,10 @@ NO_TEST = {
     "dead_find": "Nothing comes up any more, for all that is known: a test would only confirm it.",
     "dry": "It got wet: dry it first.", "dry_test": "It got wet: dry it first, then test it.",
     "count": "Nobody counted it: count it first, then it is known whether a test is worth its seeds.",
+    "pieces": "Nothing is tested of what is set: look whether it is firm.",
+    "pieces_soon": "Nothing is tested of what is set: look whether it is firm.",
+    "pieces_short": "Nothing is tested of what is set: look whether it is firm.",
+    "pieces_over": "Nothing is tested of what is set: look whether it is firm.",
 }  # fmt: skip
 
 
@@ -204,6 +222,7 @@ class LineRow(NamedTuple):
     kept_line: int
     treated: int
     types: str
+    form: str
 
 
 LINE_ROWS = (
@@ -211,7 +230,7 @@ LINE_ROWS = (
     "lot.seeds_per_g, lot.tags, "
     "part.share_mean, cohort.source, cohort.origin_lo_s, cohort.origin_hi_s, cohort.record_from_s, "
     "cohort.year_guessed, cohort.crossed_risk, variety.crop, variety.name, variety.breeding, "
-    "variety.kept_line, variety.treated, variety.types FROM lot JOIN part ON part.lot_id = lot.id "
+    "variety.kept_line, variety.treated, variety.types, lot.form FROM lot JOIN part ON part.lot_id = lot.id "
     "JOIN cohort ON cohort.id = part.cohort_id JOIN variety ON variety.id = cohort.variety_id "
     "WHERE lot.deleted_s IS NULL AND lot.state <> 'gone' AND part.deleted_s IS NULL "
     "AND part.to_s IS NULL ORDER BY part.share_mean DESC, part.id"
@@ -234,6 +253,7 @@ def lines_with(larder: Larder, found: dict[int, Glance]) -> list[LotLine]:
         for columns in v.session.connection().exec_driver_sql(LINE_ROWS):
             if columns[0] in found:
                 whole.setdefault(columns[0], []).append(LineRow(*columns))
+        pieces = kept_pieces(v.session, air, kinds, whole)
         asked = wishes(v.session, kinds, planning_year(v.session, v.today, v.home), v.now_s)
         judged = judge(
             whole,
@@ -245,6 +265,7 @@ def lines_with(larder: Larder, found: dict[int, Glance]) -> list[LotLine]:
             kinds,
             v.home,
             v.now_s,
+            pieces,
         )
         codes = {lot: parts[0].code for lot, parts in whole.items()}
         many = {
@@ -263,6 +284,7 @@ def lines_with(larder: Larder, found: dict[int, Glance]) -> list[LotLine]:
                 paths,
                 _named(judged[lot], codes),
                 many,
+                pieces.get(lot),
             )
             for lot, parts in whole.items()
         ]
@@ -286,6 +308,7 @@ def _line(
     paths: dict[int | None, str],
     said: Judged,
     many: dict[str, str],
+    kept: Kept | None,
 ) -> LotLine:
     # long: one field after the other of what lists show
     row = parts[0]
@@ -296,7 +319,7 @@ def _line(
     if node not in paths:
         paths[node] = node_path(air, node)
     years = sorted({packet_year_of(p) for p in parts if not p.year_guessed})
-    per_g = row.seeds_per_g or kind.crop.seeds_per_g
+    per_g = row.seeds_per_g or as_set(kind, row.form).crop.seeds_per_g
     origin = origin_words(row, air.now_s)
     # packets of one origin poured together again are no mixture
     origins = len({(p.variety, p.source, p.record_from_s, p.origin_lo_s) for p in parts})
@@ -338,13 +361,20 @@ def _line(
         years=years,
         earmarked=earmarked,
         seeds_per_g=per_g,
-        next_act=next_words(said, glance),
+        form=row.form,
+        record_from_s=row.record_from_s,
+        unit=kept.unit if kept else "seed",
+        kept_until_s=(kept.last.low_s + kept.last.high_s) / 2 if kept else None,
+        set_from_s=float(day_start_s(kept.window[0], air.home.tz))
+        if kept and kept.window
+        else None,
+        next_act=next_words(said, glance, kept),
         next_code=said.verdict.group,
         urgency=said.verdict.urgency,
         verdict=said.verdict,
         opinions=said.opinions,
         spare=said.spare,
-        plenty=many.get(kind.key, "") if row.intended_use == "seed" else "",
+        plenty=many.get(kind.key, "") if row.intended_use == "seed" and not row.form else "",
         glance=replace(glance, advice=advice_of(said, glance)),
     )
 

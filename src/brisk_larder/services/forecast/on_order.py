@@ -16,7 +16,9 @@ from ...core.worlds import germination, ranks
 from ...data.queries import key, live
 from ...data.tables import Cohort, Part, SeedOffer, SeedOrder, Seller
 from ..air.look import Look
-from ..household.kinds import figures
+from ..household.kinds import Kind, figures
+from ..household.pieces import piece_worth, unit_of
+from ..household.types import types_typed
 from .emergence import emergence_of
 from .lines import LotLine
 from .sowing import sowing_of
@@ -41,12 +43,17 @@ class OrderLine:
     variety: str
     late_days: int
     counts: bool
+    form: str
+    unit: str
+    types: str
 
 
 def seed_of_offer(v: Look, row: SeedOffer, record: float) -> Seed:
     """What one seed of an offered packet is worth: as bought seed, by what is stated of it and by
     what the household found of the seller's seed."""
     kind, f = v.kinds.get(row.crop), figures().belief
+    if row.form:
+        return piece_worth()
     (mean, sd), lives = be.quality("bought", None, None, f), kind.living
     if row.stated_germination is not None:
         how = be.stated_as(row.stated_germination, kind.crop.min_commercial_germination_pct)
@@ -104,10 +111,16 @@ def _order(o: SeedOrder, offer: SeedOffer, sellers: dict[int, Seller], v: Look) 
     waits = o.state == "ordered"
     late = max(0, int((v.now_s - o.ordered_s) / DAY_S - days)) if waits else 0
     return OrderLine(
-        key(o), seller.name if seller else "", f"{offer.variety} {kind.name}".strip(), o.packs,
+        key(o), seller.name if seller else "", _called(offer, kind), o.packs,
         o.packs * offer.pack_seeds, round(o.price, 2), o.ordered_s, o.ordered_s + days * DAY_S, o.state,
-        o.lot_id, kind.key, offer.variety, late, late <= figures().basket.order_given_up_days,
+        o.lot_id, kind.key, offer.variety, late, late <= figures().basket.order_given_up_days, offer.form,
+        unit_of(kind, offer.form, 1), offer.types or types_typed(kind.key, offer.variety),
     )  # fmt: skip
+
+
+def _called(offer: SeedOffer, kind: Kind) -> str:
+    form = f" ({unit_of(kind, offer.form)})" if offer.form else ""
+    return f"{offer.variety} {kind.name}{form}".strip()
 
 
 @dataclass(frozen=True)

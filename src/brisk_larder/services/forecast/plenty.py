@@ -36,7 +36,7 @@ class Plenty:
 _PACKETS = (
     "SELECT DISTINCT variety.crop, lot.id FROM lot JOIN part ON part.lot_id = lot.id "
     "JOIN cohort ON cohort.id = part.cohort_id JOIN variety ON variety.id = cohort.variety_id "
-    "WHERE lot.deleted_s IS NULL AND lot.state <> 'gone' AND lot.intended_use = 'seed' "
+    "WHERE lot.deleted_s IS NULL AND lot.state <> 'gone' AND lot.intended_use = 'seed' AND lot.form = '' "
     "AND part.deleted_s IS NULL AND part.to_s IS NULL AND variety.crop IS NOT NULL"
 )
 

@@ -27,6 +27,7 @@ from ...data.tables import Household
 from ..household.kinds import UNKNOWN, Kind, Kinds, figures
 from .emergence import emergence
 from .glance_data import Glance
+from .kept_pieces import Kept
 from .wishes import Wishes
 
 PENDING = Verdict("none", "none", (), "none", 0)
@@ -53,6 +54,8 @@ class Row(Protocol):
     def record_from_s(self) -> int: ...  # noqa: D102
     @property
     def year_guessed(self) -> int: ...  # noqa: D102
+    @property
+    def form(self) -> str: ...  # noqa: D102
 
 
 @dataclass(frozen=True)
@@ -120,6 +123,7 @@ def judge(
     kinds: Kinds,
     home: Household,
     now_s: float,
+    pieces: Mapping[int, Kept],
 ) -> dict[int, Judged]:
     """The verdict on each of some lots: ``rows`` their parts, the largest first; ``found`` their glances.
 
@@ -132,8 +136,10 @@ def judge(
     uncounted: set[int] = set()
     for lot, parts in rows.items():
         g, have = found[lot], seeds[lot]
-        gone = lot in ready and (
-            dead(g.now.mid, g.now.high, f.verdict) or used_up(have, g.now.high, f.triage)
+        gone = (
+            lot in ready
+            and lot not in pieces
+            and (dead(g.now.mid, g.now.high, f.verdict) or used_up(have, g.now.high, f.triage))
         )
         if not gone:
             living.setdefault(parts[0].variety_id, set()).add(lot)
@@ -149,6 +155,7 @@ def judge(
         for lot, parts in ready.items()
         if (found[lot].advice.wanted or (habit and opinions[lot].test == "none"))
         and parts[0].intended_use not in TABLE
+        and lot not in pieces
     ]
     tested = one_test_each(asking)
     out: dict[int, Judged] = {}
@@ -193,6 +200,7 @@ def judge(
                 shoots=fit_for_shoots(kind.key, kind.known, dressed, spoilt),
                 food=fit_for_food(kind.key, kind.known, dressed, spoilt),
                 named=kind.key != UNKNOWN or any(t.share is not None for t in g.tests),
+                pieces=pieces[lot].state if lot in pieces else "",
             ),
             now_s, year, f,
         )  # fmt: skip

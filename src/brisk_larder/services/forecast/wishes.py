@@ -30,7 +30,7 @@ from ...data.tables import (
 from ...data.tables import FoodTarget as FoodRow
 from ...reference import Product
 from ..household.kinds import Kinds, figures, reference
-from ..household.types import asked_types, fit, listed, types_of_kind, types_typed
+from ..household.types import asked_types, fit, listed, types_of_kind
 
 
 def product_of(name: str) -> Product | None:
@@ -202,12 +202,12 @@ class Wishes:
     useless: dict[str, frozenset[int]] = field(default_factory=dict)
     sown: frozenset[str] | None = None
 
-    def of_its_type(self, key: str, crop: str, words: str) -> bool:
-        """Whether seed that is offered by some words is of a type that a need asks for."""
+    def of_its_type(self, key: str, crop: str, types: str) -> bool:
+        """Whether seed of some types is what a need asks for."""
         food = self.foods.get(whole_key(key))
         if food is None:
             return True
-        return fit(types_typed(crop, words), crop, food.product, listed(food.types)) == "well"
+        return fit(types, crop, food.product, listed(food.types)) == "well"
 
     @property
     def crops(self) -> set[str]:

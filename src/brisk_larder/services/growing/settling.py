@@ -30,7 +30,7 @@ from .regrow import Planned, planned
 
 
 def _planned(larder: Larder) -> Planned:
-    lines, look = lot_lines(larder), whole_outlook(larder)
+    lines, look = [x for x in lot_lines(larder) if not x.form], whole_outlook(larder)
     with looking_at(larder) as v:
         return planned(v, lines, look)
 

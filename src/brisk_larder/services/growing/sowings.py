@@ -22,6 +22,7 @@ from ..forecast.soil_words import bed_or_seed, came, living_at, usual
 from ..household.kinds import Kinds, figures, load_kinds
 from ..household.larder import Larder, is_live, remembered
 from ..household.measures import main_part
+from ..household.pieces import unit_of
 from ..household.quantity import check_in_hand
 from ..household.told import get_live, moment_on, whole
 from ..household.wording import day_words
@@ -53,6 +54,7 @@ class Due:
     last_s: float
     state: str
     says: str
+    unit: str
 
 
 @dataclass(frozen=True)
@@ -111,12 +113,12 @@ def due_list(session: Session, larder: Larder) -> list[Due]:
 def _due(session: Session, kinds: Kinds, sowing: Sowing, lot: Lot, up: int, now_s: int) -> Due:
     variety = main_part(session, key(lot))[2]
     kind = kinds.get(variety.crop)
-    crop = kind.crop
+    crop, f = kind.crop, figures().pieces
     found = awaited(
         sowing.at_s,
         now_s,
-        crop.first_count_days,
-        crop.final_count_days,
+        f.up_first_days if lot.form else crop.first_count_days,
+        f.up_last_days if lot.form else crop.final_count_days,
         sowing.setting,
         figures().growing,
     )
@@ -137,6 +139,7 @@ def _due(session: Session, kinds: Kinds, sowing: Sowing, lot: Lot, up: int, now_
         last_s=found.last_s,
         state=found.state,
         says=says,
+        unit=unit_of(kind, lot.form, 1),
     )
 
 
@@ -174,7 +177,7 @@ def came_up(session: Session, larder: Larder, look: Outlook, lines: list[LotLine
 @remembered
 def growing_room(larder: Larder) -> GrowingRoom:
     """Everything the room shows."""
-    lines, look = lot_lines(larder), whole_outlook(larder)
+    lines, look = [x for x in lot_lines(larder) if not x.form], whole_outlook(larder)
     with looking_at(larder) as v:
         plan = regrow_plan(v, lines, look)
         due, up = due_list(v.session, larder), came_up(v.session, larder, look, lines)
@@ -235,7 +238,7 @@ def sow_seed(
         StockEntry(lot_id=lot_id, at_s=when, kind="sown", seeds_mean=n, ref=f"sowing:{sowing.id}")
     )
     a.about(f"lot:{lot_id}", f"sowing:{sowing.id}")
-    a.summary = f"Sowed {n} of {lot.code} {setting}"
+    a.summary = f"{'Set' if lot.form else 'Sowed'} {n} of {lot.code} {setting}"
     return SowingMade(sowing_id=key(sowing))
 
 

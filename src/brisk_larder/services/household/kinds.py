@@ -16,7 +16,7 @@ from ...core.moisture import SeedKind, build_isotherms
 from ...core.windows import OwnDays
 from ...data.queries import live
 from ...data.tables import CropChange, Household, OwnKind
-from ...reference import Crop, Reference, Viability, load_reference
+from ...reference import Crop, Piece, Reference, Viability, load_reference
 
 UNKNOWN = "unknown"
 UNKNOWN_HAZARD = (
@@ -47,7 +47,8 @@ class Kind:
     """One kind of plant as the services use it.
 
     ``known`` is False for own and unknown kinds, whose figures are borrowed and whose hazards are
-    not known. ``class_ix`` is the row of SigmaClasses.
+    not known. ``class_ix`` is the row of SigmaClasses. ``piece``: it is set as tubers, cloves and the like;
+    its figures of growing are those of its pieces, those of its true seed are borrowed.
     """
 
     key: str
@@ -60,13 +61,14 @@ class Kind:
     known: bool
     stand_in: str | None
     hazard: str
+    piece: Piece | None = None
     emerged: tuple[Emerged, ...] = ()
     own_days: tuple[OwnDays, ...] = ()
 
     @property
     def grade(self) -> str:
         """Grade of evidence; own and unknown kinds have none better than a guess."""
-        return self.viability.grade if self.known else "guess"
+        return self.viability.grade if self.known and self.piece is None else "guess"
 
     @property
     def living(self) -> float:
@@ -185,6 +187,23 @@ def _overlaid(
         )
     doubt = ref.figures.belief
     middle = "calendula"  # a typical garden seed: only counts and windows are borrowed from it
+    for key, piece in ref.pieces.items():
+        like = piece.seed_like or middle
+        out[key] = Kind(
+            key=key,
+            name=piece.name,
+            season=piece.season,
+            crop=set_crop(ref.crops[like], piece),
+            viability=ref.viability[like],
+            sd_log10_sigma=(
+                doubt.own_kind_sd_with_relative if piece.seed_like else doubt.own_kind_sd_alone
+            ),
+            class_ix=keys.index(piece.seed_like) if piece.seed_like else len(keys),
+            known=True,
+            stand_in=None,
+            hazard=piece.hazard,
+            piece=piece,
+        )
     for key, name, season, stand_in, hazard in own_kinds:
         relative = stand_in if stand_in in ref.crops else None
         out[key] = Kind(
@@ -214,6 +233,20 @@ def _overlaid(
         hazard=UNKNOWN_HAZARD,
     )
     return Kinds(_with_days(_with_sowings(out, emerged), own_days))
+
+
+def set_crop(like: Crop, piece: Piece) -> Crop:
+    """The figures of growing of pieces, on those of a kind that lends the rest."""
+    per_kg = piece.pieces_per_kg.middle if piece.pieces_per_kg else figures().pieces.unsaid_per_kg
+    return like.model_copy(update={
+        "crop": piece.crop, "species": piece.species, "family": piece.family, "hazard": piece.hazard,
+        "seeds_per_g": per_kg / 1000, "sow_indoors_weeks_before_last_frost": None,
+        "sow_outdoors_weeks_rel_last_frost": piece.set_weeks,
+        "autumn_sow_weeks_before_first_frost": None, "days_to_maturity": piece.days_to_maturity,
+        "spacing_in_row_cm": piece.spacing_in_row_cm, "row_spacing_cm": piece.row_spacing_cm,
+        "food_yield_kg_per_plant": piece.food_yield_kg_per_piece,
+        "rotation_group": piece.rotation_group, "crossing_group": piece.crop, "note": piece.note,
+    })  # fmt: skip
 
 
 def _with_sowings(

@@ -2,19 +2,32 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from sqlmodel import Session, col, select
 
 from ...core import amounts
 from ...core.amounts import Measures
+from ...core.pieces import SEED
 from ...data.queries import live
 from ...data.tables import Cohort, Lot, Part, Variety
 from .kinds import Kind, figures, load_kinds
+from .pieces import measured_as
 
 PULSES = {"Fabaceae", "Poaceae"}
 
 
-def measures_of(kind: Kind, variety: Variety | None = None, lot: Lot | None = None) -> Measures:
-    """Measures of a kind, sharpened by what its packet says and by what was weighed of the lot."""
+def measures_of(
+    kind: Kind, variety: Variety | None = None, lot: Lot | None = None, form: str = SEED
+) -> Measures:
+    """Measures of a kind (in the ``form`` in which it is set, or the lot's own), sharpened by what its packet
+    says and by what was weighed of the lot."""
+    form = lot.form if lot is not None else form
+    if form != SEED:
+        plain = measures_of(kind, variety)
+        own = lot.seeds_per_g if lot is not None else None
+        told = measured_as(plain, kind, form)
+        return replace(told, seeds_per_g=own) if own else told
     return amounts.measures_of(
         kind.crop.seeds_per_g,
         lot.seeds_per_g if lot is not None else None,

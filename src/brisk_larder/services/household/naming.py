@@ -8,6 +8,7 @@ from functools import lru_cache
 
 from rapidfuzz import fuzz, process
 
+from ...core.pieces import without_form
 from .kinds import UNKNOWN, Kinds, reference
 
 LEAST_TYPED = 3  # letters that are taken for the beginning of a name
@@ -53,6 +54,8 @@ def _table() -> dict[str, tuple[str, str]]:
     for key, row in ref.names.items():
         for name in (row.name, key.replace("_", " "), *filter(None, row.other_names.split(";"))):
             out.setdefault(plain(name), (key, "same"))
+    for key, piece in ref.pieces.items():
+        out.setdefault(plain(piece.name), (key, "same"))
     for alias in ref.aliases:
         for name in alias.names.split(";"):
             out.setdefault(plain(name), (alias.crop, alias.match))
@@ -71,9 +74,14 @@ def _words(kinds: Kinds) -> dict[str, tuple[str, str]]:
     return {**_table(), **own}
 
 
+def is_name(word: str) -> bool:
+    """Whether a word is the whole name of a kind of the tables."""
+    return any(form in _table() for form in _singulars(plain(word)))
+
+
 def candidates(word: str, kinds: Kinds, most: int = 3) -> list[Candidate]:
     """The likeliest kinds for a word, the best first; a name of the tables stands alone."""
-    wanted, words = plain(word), _words(kinds)
+    wanted, words = plain(without_form(word, form_words())), _words(kinds)
     if not wanted:
         return []
 
@@ -121,7 +129,25 @@ def _typed(wanted: str, same: dict[str, str]) -> str | None:
 
 
 def guess_kind(text: str, kinds: Kinds) -> str | None:
-    """The kind that a word on a packet means without a question; None when it has to be asked."""
+    """The kind that a word on a packet means without a question, with or without the word for what is set of
+    it (onion sets); None when it has to be asked."""
+    bare = without_form(text, form_words())
+    return _guess(text, kinds) if bare == text else _named(text, kinds) or _guess(bare, kinds)
+
+
+@lru_cache(maxsize=1)
+def form_words() -> tuple[str, ...]:
+    """All words for what is set: tubers, sets, slips."""
+    return tuple(word for form in reference().forms.values() for word in form.called)
+
+
+def _named(text: str, kinds: Kinds) -> str | None:
+    words = _words(kinds)
+    found = (words[w] for w in _singulars(plain(text)) if w in words)
+    return next((key for key, match in found if match == "same"), None)
+
+
+def _guess(text: str, kinds: Kinds) -> str | None:
     wanted, words = plain(text), _words(kinds)
     if not wanted:
         return None

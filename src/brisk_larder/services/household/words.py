@@ -81,6 +81,7 @@ UNTESTED = {
     "routine": "another rule of yours goes first",
     "uncounted": "to be counted first",
     "unnamed": "nobody knows its kind",
+    "pieces": "set as it is, not sown",
     "wet": "to be dried first",
     "table": "meant for the table",
     "dead": "dead",
@@ -101,6 +102,8 @@ FOLLOWS = {
     "wait": "Wait",
     "dry": "Dry first",
     "find_again": "Find seed of it again",
+    "set": "Set it",
+    "look_over": "Look it over",
 }
 OPINION = {"good": "good", "doubtful": "doubtful", "poor": "over", "none": "none"}
 FOUND = {
@@ -122,6 +125,17 @@ GROUPING = {
     "use": "What it is for",
     "urgency": "Urgency",
 }
+FORM = {
+    "seed": "seed",
+    "tuber": "tubers",
+    "clove": "cloves",
+    "set": "sets",
+    "bulb": "bulbs",
+    "slip": "slips",
+    "crown": "crowns",
+    "root": "root cuttings",
+    "plant": "plants",
+}
 WORDS: dict[str, dict[str, str]] = {
     "air_source": AIR_SOURCE,
     "air_then": AIR_THEN,
@@ -140,4 +154,5 @@ WORDS: dict[str, dict[str, str]] = {
     "found": FOUND,
     "lot_state": LOT_STATE,
     "grouping": GROUPING,
+    "form": FORM,
 }

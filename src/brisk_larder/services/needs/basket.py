@@ -20,7 +20,8 @@ from ..forecast.on_order import OrderLine, orders_of, records, seed_of_offer
 from ..forecast.sowing import sowing_of
 from ..household.kinds import Kind, figures
 from ..household.larder import Larder, remembered
-from ..household.types import fit, types_typed
+from ..household.pieces import unit_of
+from ..household.types import fit, type_names, types_typed
 from ..household.wording import day_words, many, percent
 from .chains import needs_room
 from .lines import ORDERABLE, ChainLine
@@ -46,6 +47,7 @@ class OfferLine:
     packs_left: int | None
     sale_ends_s: int | None
     lead_days: float
+    unit: str
     chosen: int
     says: str
 
@@ -132,7 +134,8 @@ def basket_room(larder: Larder) -> BasketRoom:
             o.key: seed_of_offer(v, r, found.get(o.seller, 0.0))
             for o, r in zip(offers, rows, strict=True)
         }
-        gaps = [_of_type(g, offers) for g in _gaps(v, needs.lines, stock)]
+        types = {key(r): r.types or types_typed(r.crop, r.variety) for r in rows}
+        gaps = [_of_type(g, offers, types) for g in _gaps(v, needs.lines, stock)]
         confidence = v.home.confidence
 
         def needed(gap: ba.Gap, o: ba.Offer, beside: Sequence[tuple[ba.Offer, int]]) -> int | None:
@@ -146,7 +149,8 @@ def basket_room(larder: Larder) -> BasketRoom:
         budget = v.home.seed_budget
         left = None if budget is None else max(0.0, budget - spent)
         best = ba.cheapest([g.gap for g in gaps if not g.owned], offers, postage, left, needed, f)
-        told = [_gap(g, best, by_key, v) for g in gaps]
+        units = {key(r): unit_of(v.kinds.get(r.crop), r.form, 1) for r in rows}
+        told = [_gap(g, best, by_key, units, v) for g in gaps]
         lines = [
             _line(v, r, o, seeds[o.key], best.packs.get(o.key, 0), [g.gap for g in gaps])
             for r, o in zip(rows, offers, strict=True)
@@ -223,7 +227,7 @@ def _gaps(v: Look, lines: list[ChainLine], stock: list[LotLine]) -> list[_Gap]:
     return sorted(out, key=lambda g: (-g.gap.weight, g.gap.key))
 
 
-def _of_type(g: _Gap, offers: Sequence[ba.Offer]) -> _Gap:
+def _of_type(g: _Gap, offers: Sequence[ba.Offer], types: dict[int, str]) -> _Gap:
     """A gap without the offers that are not of the type its food asks for."""
     if g.line is None or not g.line.types:
         return g
@@ -232,8 +236,7 @@ def _of_type(g: _Gap, offers: Sequence[ba.Offer]) -> _Gap:
     but = {
         o.key
         for o in offers
-        if o.crop == line.crop
-        and fit(types_typed(o.crop, o.variety), o.crop, line.product, chosen) != "well"
+        if o.crop == line.crop and fit(types[o.key], o.crop, line.product, chosen) != "well"
     }
     return replace(g, gap=replace(g.gap, but=frozenset(but)))
 
@@ -250,19 +253,21 @@ def _owned(wish: WantedSeed, stock: list[LotLine]) -> list[LotLine]:
         for x in stock
         if x.kind == wish.crop
         and (not wish.variety or x.variety.casefold() == wish.variety.casefold())
-        and x.verdict.standing == "good"
+        and x.verdict.standing in ("good", "pieces")
         and x.verdict.may_sow
         and (x.seeds or 0) >= wish.plants
     ]
 
 
-def _gap(g: _Gap, best: ba.Bought, offers: dict[int, ba.Offer], v: Look) -> GapLine:
+def _gap(
+    g: _Gap, best: ba.Bought, offers: dict[int, ba.Offer], units: dict[int, str], v: Look
+) -> GapLine:
     crop = next(iter(g.gap.crops))
     kind = v.kinds.get(crop)
     given = best.given.get(g.gap.key, {})
     name = g.name(kind)
     by = [
-        f"{many(n, 'seed')} of {_called(offers[o], kind, g.line, name)} from {offers[o].seller}"
+        f"{many(n, units[o])} of {_called(offers[o], kind, g.line, name)} from {offers[o].seller}"
         for o, n in given.items()
     ]
     # the household's own days between ordering and sowing, as Needs has them; a seller may want more
@@ -277,7 +282,8 @@ def _gap(g: _Gap, best: ba.Bought, offers: dict[int, ba.Offer], v: Look) -> GapL
         says = _why_open(g.gap, list(offers.values()))
     wish = g.wish
     owned = "; ".join(
-        f"{x.code} {x.variety}: {x.seeds:.0f} seeds, {x.next_act}" for x in g.owned[:2]
+        f"{x.code} {x.variety}: {many(round(x.seeds or 0), x.unit)}, {x.next_act}"
+        for x in g.owned[:2]
     )
     asked = ""
     if wish is not None:
@@ -314,7 +320,8 @@ def _cheapest_for(g: _Gap, offers: list[ba.Offer]) -> float:
 def _line(
     v: Look, row: SeedOffer, o: ba.Offer, seed: Seed, chosen: int, gaps: list[ba.Gap]
 ) -> OfferLine:
-    kind = v.kinds.get(row.crop)
+    kind, types = v.kinds.get(row.crop), row.types or types_typed(row.crop, row.variety)
+    called = ", ".join([kind.name, *type_names(types, row.crop)])
     g = float(np.median(seed.g))
     says = ""
     wanted = [x for x in gaps if o.crop in x.crops]
@@ -327,10 +334,10 @@ def _line(
     elif row.hybrid:
         says = "hybrid: not for a line"
     return OfferLine(
-        o.key, row.version, o.seller, row.crop, kind.name, row.variety, bool(row.hybrid), row.pack_seeds,
+        o.key, row.version, o.seller, row.crop, called, row.variety, bool(row.hybrid), row.pack_seeds,
         row.price, row.stated_germination, round(g, 3),
         round(row.price / max(row.pack_seeds * g, 0.1), 4), row.packs_left, row.sale_ends_s, o.lead_days,
-        chosen, says,
+        unit_of(kind, row.form, 1), chosen, says,
     )  # fmt: skip
 
 
@@ -363,9 +370,8 @@ def order_words(room: BasketRoom) -> str:
         for o in room.offers:
             if o.seller == seller and o.chosen:
                 what = f"{o.variety} {o.kind_name}".strip()
-                out.append(
-                    f"  {o.chosen} x {what}, {o.pack_seeds} seeds, {o.price:.2f} {room.currency}"
-                )
+                held = many(o.pack_seeds, o.unit)
+                out.append(f"  {o.chosen} x {what}, {held}, {o.price:.2f} {room.currency}")
     by = min((g.order_by_s for g in room.gaps if g.order_by_s is not None), default=None)
     if by is not None:
         out.append(f"To be ordered by {day_words(int(by))}.")

@@ -15,14 +15,16 @@ from ..acts.acting import Doing, Done, act, step
 from ..acts.entry import add_seeds
 from ..acts.new_seeds import NewSeeds, resolve_kind
 from ..household.larder import Larder, today
+from ..household.pieces import form_of
 from ..household.settings import read_setting
 from ..household.told import get_live, whole
+from ..household.types import types_typed
 from ..household.wording import many
 
 
 @dataclass(frozen=True)
 class OfferSaid:
-    """A packet that somebody saw offered."""
+    """A packet that somebody saw offered; ``form``: seed, or what is set (empty: by its words)."""
 
     seller: str
     kind: str
@@ -34,6 +36,7 @@ class OfferSaid:
     packs_left: int | None = None
     postage: float | None = None
     lead_days: float | None = None
+    form: str = ""
 
 
 @dataclass(frozen=True)
@@ -88,6 +91,8 @@ def say_offer(
         row = get_live(a.session, SeedOffer, offer_id, "offer")
         expect_version(row, version, row.variety)
     row.seller_id, row.crop, row.variety = key(seller), _kind(a, said.kind), said.variety.strip()
+    row.form = form_of(a.kinds.get(row.crop), said.form, said.kind, name=said.variety)
+    row.types = types_typed(row.crop, said.kind, said.variety)
     row.pack_seeds, row.price, row.hybrid = said.pack_seeds, said.price, int(said.hybrid)
     row.stated_germination, row.packs_left = said.stated_germination, said.packs_left
     a.session.add(row)
@@ -129,6 +134,8 @@ def take_list(a: Doing, told: OfferList) -> ListTaken:
         elif _differs(row, x, a.home.tz):
             changed += 1
         _fill(row, crop, x, a.home.tz)
+        row.form = form_of(a.kinds.get(crop), "", x.kind, name=x.variety)
+        row.types = types_typed(crop, x.kind, x.variety)
         a.session.add(row)
     for gone in known.values():
         gone.deleted_s = a.now_s
@@ -268,6 +275,8 @@ def came(a: Doing, order_ids: list[int], node_id: int | None = None) -> Ordered:
             NewSeeds(
                 kind=offer.crop,
                 variety=offer.variety,
+                form=offer.form or "seed",
+                types=offer.types,
                 year=year,
                 quantity=str(row.packs * offer.pack_seeds),
                 sure="about",

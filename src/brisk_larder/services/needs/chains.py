@@ -14,6 +14,7 @@ from ...core.cover import CoverPlan, Demand, Short, Taken, cover
 from ...core.growing import remnant
 from ...core.needs import line_reserve, sound, usable
 from ...core.plants import Seed
+from ...core.quantity import Seeds
 from ...core.shares import PART, less_what_is_sown, whole_key
 from ...core.units import local_day
 from ...core.ways import Supply
@@ -33,6 +34,7 @@ from ..household.kinds import Kinds, figures
 from ..household.larder import Larder, household_year, planning_year, remembered, season
 from ..household.measures import measures_of
 from ..household.memory import Told, recall, remember
+from ..household.pieces import as_set, piece_worth
 from ..household.quantity import earmarks, seeds_left
 from ..household.wording import often
 from .in_ground import plants_in_ground
@@ -50,6 +52,8 @@ def target_year(larder: Larder) -> int:
 def _bought(kinds: Kinds, key: str, setting: str | None) -> Seed:
     """A seed of a fresh bought packet, before anything is known of it."""
     kind, f = kinds.get(key), figures()
+    if kind.piece is not None:
+        return piece_worth()
     mean, sd = be.quality("bought", None, None, f.belief)
     prior = be.Prior(
         np.array([mean]),
@@ -90,6 +94,11 @@ def _in_hand(
         if not seeds[lot].known:
             out.uncounted[lot] = row.kind.key
             continue
+        if line.form:
+            out.supplies.append(
+                _of_pieces(lot, row.kind.key, seeds[lot], aside.get(lot, 0.0), line)
+            )
+            continue
         sowing = sowing_in(row.kind, v.today, v.home, year)
         setting = sowing.setting if sowing else None
         at_s = reckoned_s(sowing, v.today, v.home) if sowing else float(v.now_s)
@@ -127,6 +136,17 @@ def _in_hand(
     return _Hand([replace(x, seeds=0) if x.lot in away else x for x in out.supplies], out.uncounted)
 
 
+def _of_pieces(lot: int, crop: str, have: Seeds, aside: float, line: LotLine) -> Supply:
+    """What tubers, sets and plants can give: each stands or not, whatever its kind's seed does."""
+    here = line.state in ("here", "fetched")
+    spare = max(0, have.whole - round(aside)) if here else 0
+    held = np.maximum(in_worlds(lot, have) - (have.whole - spare), 0.0)
+    return Supply(
+        lot=lot, crop=crop, seeds=spare, seed=piece_worth(), oldest_s=line.origin_s, usable=True, held=held,
+        sound=True, packet=float(max(1, have.whole)),
+    )  # fmt: skip
+
+
 def _grown_now(v: Look) -> set[int]:
     """Lines whose mothers are in the ground this season and did not fail: only a remnant is held back of
     them."""
@@ -139,7 +159,8 @@ def _on_their_way(v: Look, orders: Sequence[Coming], asked: set[str], year: int)
     out = []
     for c in orders:
         kind = v.kinds.get(c.line.crop)
-        last = last_day_in(kind, v.today, v.home, year) if kind.key in asked else None
+        set_as = as_set(kind, c.line.form)
+        last = last_day_in(set_as, v.today, v.home, year) if kind.key in asked else None
         if last is None:
             continue
         if local_day(max(c.line.expected_s, float(v.now_s)), v.home.tz) > last:
@@ -155,7 +176,7 @@ def _on_their_way(v: Look, orders: Sequence[Coming], asked: set[str], year: int)
                 oldest_s=c.line.expected_s,
                 usable=True,
                 held=np.full(len(c.seed.g), float(seeds)),
-                sound=sound(c.seed, usual, figures().cover),
+                sound=bool(c.line.form) or sound(c.seed, usual, figures().cover),
                 packet=float(max(1, seeds // c.line.packs)),
             )
         )
@@ -195,6 +216,12 @@ def _plan(v: Look, outlook: Outlook, lines: dict[int, LotLine], year: int, befor
         for d in demands
         if (window := missed_in(v.kinds.get(next(iter(d.crops))), v.today, v.home, year))
     }
+    ready = _still_set(v, lines, orders, year)
+    for i, d in enumerate(demands):  # its seed may be too late, and its plants not
+        still = ready.get(next(iter(d.crops))) if past.get(d.key) else None
+        if still:
+            demands[i] = replace(d, among=frozenset(still))
+            del past[d.key]
     # what little is missing of a need whose sowing is over is not worth a word
     least = figures().needs.missed_share
     over = [d for d in demands if d.key in past and d.plants > least * wanted[d.key]]
@@ -220,6 +247,19 @@ def _plan(v: Look, outlook: Outlook, lines: dict[int, LotLine], year: int, befor
     )  # fmt: skip
 
 
+def _still_set(
+    v: Look, lines: dict[int, LotLine], orders: Sequence[Coming], year: int
+) -> dict[str, set[int]]:
+    """By kind, lots and orders of pieces that can still be set in a year."""
+    out: dict[str, set[int]] = {}
+    mine = [(i, x.kind, x.form) for i, x in lines.items() if x.form and x.verdict.may_sow]
+    mine += [(c.lot, c.line.crop, c.line.form) for c in orders if c.line.form]
+    for lot, crop, form in mine:
+        if last_day_in(as_set(v.kinds.get(crop), form), v.today, v.home, year) is not None:
+            out.setdefault(crop, set()).add(lot)
+    return out
+
+
 def _fresh(asked: Wishes) -> frozenset[str]:
     """Foods that are eaten fresh: they are sown one time after the other."""
     books = {k: product_of(food.product) for k, food in asked.foods.items()}
@@ -239,7 +279,7 @@ def _with_orders(v: Look, asked: Wishes, orders: Sequence[Coming]) -> list[Deman
     out = []
     for d in asked.demands:
         if d.among is not None and PART not in d.key:
-            fits = [c for c in orders if asked.of_its_type(d.key, c.line.crop, c.line.variety)]
+            fits = [c for c in orders if asked.of_its_type(d.key, c.line.crop, c.line.types)]
             out.append(replace(d, among=d.among | {c.lot for c in fits}))
             continue
         if d.among is not None:
@@ -294,7 +334,9 @@ def _as_told(short: Short, told: list[int | None] | None) -> Short:
 
 def _ordered(order: OrderLine, seeds: int) -> Covered:
     """Seed of an order, as what covers a need."""
-    return Covered(-order.order_id, ORDERED, order.variety or order.name, seeds, order.expected_s)
+    return Covered(
+        -order.order_id, ORDERED, order.variety or order.name, seeds, order.expected_s, order.unit
+    )
 
 
 def _room(larder: Larder, year: int) -> NeedsRoom:
@@ -314,7 +356,17 @@ def _room(larder: Larder, year: int) -> NeedsRoom:
                 key=lambda t: (stock[t.lot].origin_s, stock[t.lot].code),
             )
             return [
-                *(Covered(t.lot, stock[t.lot].code, names.get(t.lot, ""), t.seeds) for t in here),
+                *(
+                    Covered(
+                        t.lot,
+                        stock[t.lot].code,
+                        names.get(t.lot, ""),
+                        t.seeds,
+                        None,
+                        stock[t.lot].unit,
+                    )
+                    for t in here
+                ),
                 *(_ordered(planned.coming[t.lot], t.seeds) for t in mine if t.lot not in stock),
             ]
 
@@ -333,7 +385,7 @@ def _room(larder: Larder, year: int) -> NeedsRoom:
         for t in planned.plan.taken:
             taken[t.lot] = taken.get(t.lot, 0) + t.seeds
         surplus = [
-            Covered(x.lot_id, x.code, x.variety, x.spare)
+            Covered(x.lot_id, x.code, x.variety, x.spare, None, x.unit)
             for x in stock.values()
             # the verdict leaves what its kind is asked for; a lot that gives more than its share says so
             if x.spare > 0

@@ -13,8 +13,10 @@ from ...data.queries import key, live
 from ...data.tables import Sowing
 from ..air.look import Look
 from ..forecast.emergence import counted_sowings, emergence
+from ..forecast.kept_pieces import lots_of_pieces
 from ..forecast.line_sowings import LINE
 from ..forecast.outlook import Outlook
+from ..household.pieces import piece_worth
 
 
 def plants_in_ground(v: Look, outlook: Outlook, year: int) -> list[InGround]:
@@ -25,15 +27,19 @@ def plants_in_ground(v: Look, outlook: Outlook, year: int) -> list[InGround]:
     until_s = day_start_s(date(year + 1, home.year_starts_month, 1), home.tz)
     rows = {row.part.lot_id: i for i, row in enumerate(outlook.rows)}
     out = []
-    counted = {s.sowing_id: s.up for s in counted_sowings(v.session, v.now_s)}
+    pieces = lots_of_pieces(v.session)
+    counted = {s.sowing_id: s.up for s in counted_sowings(v.session, v.now_s, pieces=True)}
     mine = live(Sowing).where(Sowing.at_s >= since_s, Sowing.at_s < until_s)
     for s in v.session.exec(mine.order_by(col(Sowing.id))):
         i, up = rows.get(s.lot_id), float(counted.get(key(s), 0))
         if i is None or s.meant_for.startswith(LINE):
             continue  # what grows for its seed is not for the table
         kind = outlook.rows[i].kind
-        living = float(outlook.g_at(i, np.array([float(s.at_s)]))[0].mean())
-        hoped = s.n * living * emergence(kind, s.setting)
+        if s.lot_id in pieces:
+            hoped = s.n * piece_worth().mean
+        else:
+            living = float(outlook.g_at(i, np.array([float(s.at_s)]))[0].mean())
+            hoped = s.n * living * emergence(kind, s.setting)
         plants = up if s.settled_s is not None else max(up, hoped)
         out.append(InGround(s.lot_id, kind.key, s.meant_for, plants))
     return out

@@ -14,10 +14,9 @@ from ...data.tables import Harvest, Jar
 from ..acts.acting import Doing, Done, act
 from ..air.look import looking_at
 from ..forecast.wishes import book_yield, own_of
-from ..household.kinds import figures, reference
+from ..household.kinds import figures
 from ..household.larder import Larder, today, writing_here
 from ..household.told import get_live, whole
-from .takes import piece_name
 
 OLDEST_HARVEST = 1950
 
@@ -58,7 +57,7 @@ def note_harvest(
     a: Doing, crop: str, year: int, plants: int, mass_kg: float, note: str = ""
 ) -> Done:
     """Note what so many plants of a kind gave in a year."""
-    if crop not in a.kinds.by_key and crop not in reference().pieces:
+    if crop not in a.kinds.by_key:
         raise InvalidValue("kind", crop, "a kind of the table or one of your own")
     whole("year", year, OLDEST_HARVEST, today(a.of, a.home).year)
     whole("plants", plants, 1, 100_000)
@@ -66,7 +65,7 @@ def note_harvest(
         raise InvalidValue("harvest", mass_kg, "more than 0, at most 100,000 kg")
     a.session.add(Harvest(crop=crop, year=year, plants=plants, mass_kg=mass_kg, note=note))
     a.about(f"harvest:{crop}")
-    name = a.kinds.get(crop).name if crop in a.kinds.by_key else piece_name(crop)
+    name = a.kinds.get(crop).name
     a.summary = f"{plants} plants of {name} gave {writing_here().kilos(mass_kg)} in {year}"
     return Done()
 

@@ -23,14 +23,15 @@ ORDERABLE = ("in_time", "late")
 
 @dataclass(frozen=True)
 class Covered:
-    """Seeds of one lot for one food or pick; ``coming_s``: of an order, when it is expected (its number is
-    below zero: it is no packet yet)."""
+    """Seeds (or pieces, ``unit``) of one lot for one food or pick; ``coming_s``: of an order, when it is
+    expected (its number is below zero: it is no packet yet)."""
 
     lot_id: int
     code: str
     variety: str
     seeds: int
     coming_s: float | None = None
+    unit: str = "seed"
 
     @property
     def in_hand(self) -> bool:
@@ -70,7 +71,8 @@ class ChainLine:
     year; ``sow_last_s``: the last of the whole year; ``missed_s``: the last day on which it could have been
     sown, when that is over; ``order``: of what is short, whether an order comes in time, late (but still to
     be sown), too_late, or "" (nothing to order); ``less``: units that are missing for want of seed, about;
-    ``asks``: of what is short, what comes first: count, test, wait (for a test under way) or order."""
+    ``asks``: of what is short, what comes first: count, test, wait (for a test under way) or order;
+    ``unit``: what its kind is sown or set as."""
 
     key: str
     kind: str
@@ -127,6 +129,7 @@ class ChainLine:
     order: str
     less: float
     asks: str
+    unit: str
 
 
 @dataclass(frozen=True)

@@ -9,6 +9,7 @@ from typing import TypedDict
 
 from ...core.cover import CoverPlan, Short, seeds_to_buy
 from ...core.needs import Chain, enough_plants
+from ...core.pieces import SEED
 from ...core.plants import Seed
 from ...core.shares import PART, whole_key
 from ...core.succession import Sowings
@@ -22,12 +23,13 @@ from ..forecast.outlook import Outlook
 from ..forecast.soil_words import emergence_words
 from ..forecast.sowing import last_day_in, late_until, sowing_in, sowing_of
 from ..forecast.wishes import Wishes, product_of
-from ..household.kinds import Kind, Kinds, figures, reference
+from ..household.kinds import Kind, Kinds, figures
 from ..household.larder import Larder, today, writing_here
+from ..household.pieces import unit_of
 from ..household.types import listed, type_choices
 from ..household.wording import date_words, day_words, many, often, percent, prose, sentence
 from .lines import METHOD_WORDS, ChainLine, Covered, Enough, Share
-from .takes import piece_name, pieces_room, pieces_why, pieces_words, room_of
+from .takes import pieces_why, room_of
 
 
 @dataclass(frozen=True)
@@ -103,7 +105,8 @@ def line_of(
     here = [c for c in covered if c.in_hand]
     waits = [c.code for c in here if stock[c.lot_id].verdict.code == "running"]
     asked_for_test = [c.code for c in here if stock[c.lot_id].verdict.test]
-    says, act_words = _outcome(short, plants, covered, to_count, waits, asked_for_test)
+    unit = unit_of(kind, kind.piece.form if kind.piece else SEED, 1)
+    says, act_words = _outcome(short, plants, covered, to_count, waits, asked_for_test, unit)
     sown_plants, split = planned.sown.get(key, 0), planned.rounds.get(key)
     if sown_plants and short is None and not covered and missed is None:
         says, act_words = "sown", f"{many(sown_plants, 'plant')} expected of it"
@@ -136,13 +139,10 @@ def line_of(
         why.append(
             f"{many(sown_plants, 'plant')} of it are in the ground or expected of what is sown."
         )
-    piece = reference().pieces.get(crop)
-    if piece is not None and made is not None and made.planned is not None:
-        plants = made.planned
-        how = f"set as {piece.piece}s"
-        says, act_words = pieces_words(piece, plants, home, planned.year)
-        room = pieces_room(made, piece, plants)
-        why = [*_produce(made), *pieces_why(piece)]
+    if kind.piece is not None:
+        how = how if product is not None else f"set as {unit}s"
+        at = len(why) - 1 if short is not None or missed is not None else len(why)
+        why[at:at] = pieces_why(kind, plants or 0)  # what is missing is said last
     if food is not None and food.eaten_by == "shoots" and made is not None:
         says, act_words = _of_seed(made.wanted.mid, kind, stock.values())
         caution = f"{SHOOTS} {kind.hazard}".strip()
@@ -164,7 +164,7 @@ def line_of(
         name=food.name if food else names.get(pick.lot_id if pick else 0, kind.name),
         product=food.product if food else "",
         crop=crop,
-        crop_name=piece_name(crop) if piece else kind.name,
+        crop_name=kind.name,
         how=how,
         per_week=food.per_week if food else 0.0,
         weeks=food.weeks if food else 0.0,
@@ -204,6 +204,7 @@ def line_of(
         order=order,
         less=less,
         asks=_asks(short, asked_for_test, waits),
+        unit=unit,
         **room,
     )
 
@@ -228,6 +229,9 @@ def _why(
         why.append(
             f"Seeds: enough that {plants} plants stand {often(home.confidence)}, over what is "
             f"believed of each packet and {emergence_words(kind, setting)}."
+            if kind.piece is None
+            else f"Enough are set that {plants} plants stand {often(home.confidence)}: "
+            f"{percent(figures().pieces.stand_share)} of what is sound do (guess)."
         )
         row_m = plants * kind.crop.spacing_in_row_cm / 100
         wide = writing_here().depth(kind.crop.row_spacing_cm)
@@ -395,6 +399,7 @@ def _outcome(
     to_count: list[str],
     waits: list[str],
     asked_for_test: list[str],
+    unit: str,
 ) -> tuple[str, str]:
     """What a food or pick comes to, and the next act; ``to_count``: codes nobody ever counted, ``waits``:
     codes with a test under way, ``asked_for_test``: those whose verdict asks for one."""
@@ -405,15 +410,15 @@ def _outcome(
     here = [c for c in covered if c.in_hand]
     codes = ", ".join(c.code for c in here)
     if short is None:
-        sow = ", ".join(f"{c.seeds} of {c.code}" for c in here)
+        sow = sown_words(here)
         due = ", ".join(
-            f"{many(c.seeds, 'seed')} on the way, {day_words(c.coming_s)}"
+            f"{many(c.seeds, c.unit)} on the way, {day_words(c.coming_s)}"
             for c in covered
             if c.coming_s is not None
         )
         if due:
-            return "ordered", f"sow {sow}; {due}" if sow else due
-        return "covered", f"sow {sow}"
+            return "ordered", f"{sow}; {due}" if sow else due
+        return "covered", sow
     if short.reason.code == "short_uncounted":
         return "not counted", "count first: " + ", ".join(to_count)
     if short.reason.code == "short_amount_unsure":
@@ -424,5 +429,13 @@ def _outcome(
         if asked_for_test:
             return "not sure enough", "test first: " + ", ".join(asked_for_test)
         return "not sure enough", f"sow all of {codes}, and order beside it"
-    missing = "seeds" if short.seeds is None else many(short.seeds, "seed")
-    return f"{missing} short", f"{many(short.plants, 'plant')} missing: order or regrow"
+    missing = f"{unit}s" if short.seeds is None else many(short.seeds, unit)
+    ways = "order or regrow" if unit == "seed" else "set aside or order them"
+    return f"{missing} short", f"{many(short.plants, 'plant')} missing: {ways}"
+
+
+def sown_words(here: list[Covered]) -> str:
+    """What is sown and what is set of some packets: sow 41 of T4, set 60 of P1."""
+    sow = ", ".join(f"{c.seeds} of {c.code}" for c in here if c.unit == "seed")
+    put = ", ".join(f"{many(c.seeds, c.unit)} of {c.code}" for c in here if c.unit != "seed")
+    return "; ".join(f"{verb} {words}" for verb, words in (("sow", sow), ("set", put)) if words)

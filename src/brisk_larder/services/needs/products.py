@@ -8,7 +8,6 @@ from ...reference import Product
 from ..household.kinds import reference
 from ..household.types import TypeChoice, asked_types, type_choices
 from .lines import METHOD_WORDS
-from .takes import piece_name
 
 # what a kitchen calls several kinds together
 GATHERED = {
@@ -78,8 +77,8 @@ def products() -> list[ProductChoice]:
         )  # fmt: skip
     made += [
         ProductChoice(
-            piece_name(crop), crop, f"set as {p.piece}s", "kg", f"{piece_name(crop)} {_gathered(crop)}",
-            [], [], [],
+            p.name, crop, f"set as {p.piece}s", "kg",
+            f"{p.name.lower()} {_other_names(crop)} {_gathered(crop)}", [], [], [],
         )
         for crop, p in ref.pieces.items()
     ]  # fmt: skip
@@ -88,6 +87,12 @@ def products() -> list[ProductChoice]:
 
 def _gathered(crop: str) -> str:
     return " ".join(word for word, kinds in GATHERED.items() if crop in kinds)
+
+
+def _other_names(crop: str) -> str:
+    """What else a kind is called, in small letters."""
+    said = [a.names for a in reference().aliases if a.crop == crop and a.match == "same"]
+    return " ".join(said).lower().replace(";", " ")
 
 
 def _words(p: Product, alike: list[Product]) -> str:
@@ -99,7 +104,7 @@ def _words(p: Product, alike: list[Product]) -> str:
     if name is not None:
         herb = "herb herbs" if name.season == "herb" else ""
         said += [name.name, name.name_us, name.other_names, herb, p.crop]
-    said += [alias.names for alias in ref.aliases if alias.crop == p.crop and alias.match == "same"]
+    said.append(_other_names(p.crop))
     for one in ref.types.get(p.crop, ()):
         if p.product in one.well:
             said += [one.name, *one.words]

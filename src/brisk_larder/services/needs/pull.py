@@ -11,6 +11,7 @@ from ..air.paths import node_path
 from ..forecast.lines import LotLine, lot_lines
 from ..forecast.sowing import sowing_of
 from ..household.larder import Larder, remembered
+from ..household.pieces import as_set
 from ..household.wording import day_words, many
 from .chains import needs_room
 
@@ -28,6 +29,7 @@ class PullLine:
     kind_name: str
     position: str
     seeds: int
+    unit: str
     wanted_for: str
     sow_s: float | None
     fetched: bool
@@ -74,7 +76,7 @@ def pull_list(larder: Larder) -> PullList:
         names = {n: node_path(v.air, n) for n in place}
         for lot, n in seeds.items():
             x = stock[lot]
-            sowing = sowing_of(v.kinds.get(x.kind), v.today, v.home)
+            sowing = sowing_of(as_set(v.kinds.get(x.kind), x.form), v.today, v.home)
             stops.setdefault(x.node_id, []).append(
                 PullLine(
                     lot_id=lot,
@@ -83,6 +85,7 @@ def pull_list(larder: Larder) -> PullList:
                     kind_name=x.kind_name,
                     position=x.position,
                     seeds=n,
+                    unit=x.unit,
                     wanted_for=", ".join(dict.fromkeys(wanted[lot])),
                     sow_s=sowing.at_s if sowing else None,
                     fetched=x.state == "fetched",
@@ -114,7 +117,8 @@ def pull_pdf(larder: Larder, page: str = "") -> bytes:
         rows.append(["", stop.place, "", "", "", "", ""])
         rows += [
             [
-                "[ ]", f"{p.code} {p.variety}", p.kind_name, p.position, str(p.seeds), p.wanted_for,
+                "[ ]", f"{p.code} {p.variety}", p.kind_name, p.position,
+                str(p.seeds) if p.unit == "seed" else many(p.seeds, p.unit), p.wanted_for,
                 day_words(int(p.sow_s)) if p.sow_s is not None else "",
             ]
             for p in stop.lines

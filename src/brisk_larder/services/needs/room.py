@@ -4,11 +4,10 @@ the other."""
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from datetime import timedelta
 from math import ceil
 
 from ...core.cover import CoverPlan, Demand, holes
-from ...core.room import Has, Held, Takes, fit
+from ...core.room import Has, Takes, fit
 from ...core.shares import whole_key
 from ...core.succession import Sowings
 from ...core.ways import Supply
@@ -18,10 +17,10 @@ from ...data.tables import Jar
 from ..air.look import Look
 from ..forecast.sowing import sowing_in
 from ..forecast.wishes import Wishes, pantry_units, product_of
-from ..household.kinds import figures, reference
+from ..household.kinds import figures
 from ..household.wording import many
 from .lines import ChainLine, GiveUp, RoomCheck, UseLine
-from .takes import piece_window, plants_held, succession, succession_words
+from .takes import plants_held, succession, succession_words
 
 IN_AN_EVENING = ("freeze", "dry", "ferment")  # by the kilo; jars by the jar
 
@@ -98,12 +97,7 @@ def _takes(x: ChainLine, v: Look, year: int) -> Takes:
     product = product_of(x.product)
     method = product.method if product is not None else ""
     bed, cells = None, None
-    piece = reference().pieces.get(x.crop)
-    if piece is not None:
-        window = piece_window(piece, v.home, year)
-        if window is not None:
-            bed = Held(x.bed_m2, window[0], window[0] + timedelta(days=piece.days_to_maturity.high))
-    elif x.plants:
+    if x.plants:
         kind = v.kinds.get(x.crop)
         sown = sowing_in(kind, v.today, v.home, year)
         fresh = x.weeks if method == "fresh" else 0.0

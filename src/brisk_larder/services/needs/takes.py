@@ -1,8 +1,8 @@
-"""What foods and picks take of the garden, and when: plants of seed, and pieces that are set."""
+"""What foods and picks take of the garden, and when."""
 
 from __future__ import annotations
 
-from datetime import date, timedelta
+from datetime import timedelta
 from typing import TypedDict
 
 from ...core.needs import Chain
@@ -11,11 +11,10 @@ from ...core.succession import Sowings, feeds_weeks, sowings
 from ...core.units import local_day
 from ...core.windows import Sown
 from ...data.tables import Household
-from ...reference.tables import Piece
 from ..forecast.sowing import frosts_of, last_useful
 from ..household.kinds import Kind, figures
 from ..household.larder import writing_here
-from ..household.wording import date_words, many
+from ..household.wording import date_words, many, temperature_here
 
 
 class Room(TypedDict):
@@ -41,52 +40,20 @@ def room_of(
     )
 
 
-def piece_name(crop: str) -> str:
-    """A crop that is set as pieces, as people call it."""
-    return crop.replace("_", " ")
-
-
-def pieces_room(made: Chain, piece: Piece, plants: int) -> Room:
-    """Bed and row of pieces that are set."""
-    row_m = plants * piece.spacing_in_row_cm / 100
-    jars = made.to_put_up.mid if made.to_put_up.unit == "jars" else 0.0
-    return Room(
-        bed_m2=round(row_m * piece.row_spacing_cm / 100, 1),
-        row_m=round(row_m, 1),
-        cells=0,
-        jars=jars,
+def pieces_why(kind: Kind, plants: int) -> list[str]:
+    """What is known of pieces of a kind: their weight, how they keep."""
+    piece = kind.piece
+    assert piece is not None, "only of what is set"
+    kilos, low, high = writing_here().kilos, *piece.keeps_weeks
+    said = []
+    if piece.pieces_per_kg is not None and plants:
+        least, most = plants / piece.pieces_per_kg.high, plants / piece.pieces_per_kg.low
+        said.append(f"They weigh {kilos(least)} to {kilos(most)} (the book).")
+    said.append(
+        f"Set as {piece.piece}s: no forecast of their life is made; they keep {low:g} to {high:g} weeks at "
+        f"{temperature_here(piece.keep_temp_c.low)} to {temperature_here(piece.keep_temp_c.high)} (guess). "
+        f"{piece.note.capitalize()}."
     )
-
-
-def pieces_words(piece: Piece, plants: int, home: Household, year: int) -> tuple[str, str]:
-    """How many pieces are set, and the next act: their weight, and when."""
-    if plants == 0:
-        return "nothing to grow", "the pantry holds it all"
-    kilos, act = writing_here().kilos, "set aside or buy them"
-    if piece.pieces_per_kg is not None:
-        low, high = plants / piece.pieces_per_kg.high, plants / piece.pieces_per_kg.low
-        act = f"set aside or buy {kilos(low)} to {kilos(high)}"
-    held = piece_window(piece, home, year)
-    if held is not None:
-        first, last = held
-        act += f", set {date_words(first)} to {date_words(last)}"
-    return many(plants, piece.piece), act
-
-
-def piece_window(piece: Piece, home: Household, year: int) -> tuple[date, date] | None:
-    """Days to set pieces: weeks from the last frost of the household year that is planned for."""
-    begins = date(year, home.year_starts_month, 1)
-    frosts = (frosts_of(home, y).last for y in (year, year + 1))
-    last = next((d for d in frosts if d is not None and d >= begins), None)
-    if last is None:
-        return None
-    low, high = piece.plant_weeks_rel_last_frost
-    return last + timedelta(weeks=low), last + timedelta(weeks=high)
-
-
-def pieces_why(piece: Piece) -> list[str]:
-    """What is known of pieces."""
-    said = [f"Set as {piece.piece}s: no forecast of their life is made. {piece.note.capitalize()}."]
     if piece.hazard:
         said.append(f"Mind: {piece.hazard}.")
     return said

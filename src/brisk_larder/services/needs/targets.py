@@ -118,7 +118,7 @@ def set_target(
         raise InvalidValue("eaten by", eaten_by, ", ".join(EATEN_BY))
     planning = year if year is not None else target_year(a.of)
     pieces = reference().pieces
-    if made_of not in a.kinds.by_key and made_of not in pieces:
+    if made_of not in a.kinds.by_key:
         raise InvalidValue("crop", made_of, "a kind of the table or one of your own")
     if eaten_by == "shoots" and made_of in pieces:
         raise InvalidValue(

@@ -33,10 +33,14 @@ def lots_csv(larder: Larder) -> str:
                 "" if line.seeds is None else round(line.seeds),
                 "" if line.mass_g is None else round(line.mass_g, 2),
                 safe(line.place),
-                round(100 * g.now.mid),
-                round(100 * g.now.low),
-                round(100 * g.now.high),
-                "" if until is None else datetime.fromtimestamp(until, UTC).date().isoformat(),
+                *(
+                    [round(100 * x) for x in (g.now.mid, g.now.low, g.now.high)]
+                    if line.verdict.told
+                    else ["", "", ""]
+                ),
+                ""
+                if until is None or not line.verdict.told
+                else datetime.fromtimestamp(until, UTC).date().isoformat(),
                 g.last_safe_year or "",
                 safe(line.next_act),
                 safe(line.note),

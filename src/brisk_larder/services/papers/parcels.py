@@ -294,6 +294,7 @@ def _lot_out(session: Session, air: Air, kinds: Kinds, home: Household, x: Parce
         kind=kind.key if kind.known else "",
         kind_name=kind.name,
         variety=v.name,
+        form=lot.form,
         hybrid=v.breeding == "hybrid",
         treated=any(r.variety.treated for r in whole.rows),
         spoilt=x.lot_id in spoilt_lots(session, [x.lot_id]),
@@ -303,7 +304,7 @@ def _lot_out(session: Session, air: Air, kinds: Kinds, home: Household, x: Parce
         as_said=x.as_said,
         seeds_per_g=lot.seeds_per_g,
         packet=packet,
-        germination_now=[round(middle, 3)],
+        germination_now=[] if lot.form else [round(middle, 3)],
         parts=parts,
     )
 

@@ -7,6 +7,8 @@ from dataclasses import dataclass
 from sqlmodel import Session, select
 
 from ...core.errors import Conflict, InvalidValue
+from ...core.origins import Origin
+from ...core.pieces import SEED
 from ...core.units import day_start_s, local_day
 from ...data.acts import Recorder
 from ...data.queries import key, live
@@ -25,11 +27,12 @@ from ...data.tables import (
     Variety,
 )
 from ...data.tables_stock import PACKET_WORDS
-from ...formats.parcel_json import ParcelFile, ParcelLot, ParcelTest, read_parcel
+from ...formats.parcel_json import ParcelFile, ParcelLot, ParcelPart, ParcelTest, read_parcel
 from ..acts.acting import Doing, act
+from ..acts.ages import lifted
 from ..acts.codes import codes_in_use, free_code
 from ..acts.entry import known_variety
-from ..household.kinds import UNKNOWN, Kinds
+from ..household.kinds import UNKNOWN, Kind, Kinds, reference
 from ..household.naming import guess_kind
 from ..household.types import types_typed
 from ..household.wording import many
@@ -95,6 +98,7 @@ def _lot_in(
         code=free_code(home, kinds.get(crop).name, crop is not None, taken),
         note=new.note,
         seeds_per_g=new.seeds_per_g,
+        form=new.form if new.form in reference().forms else "",
     )
     session.add(lot)
     session.flush()
@@ -111,7 +115,7 @@ def _lot_in(
             source="gift",
             origin_lo_s=min(low, start_s),
             origin_hi_s=max(min(high, start_s), min(low, start_s)),
-            record_from_s=start_s,
+            record_from_s=_record_s(p, kinds.get(crop), lot.form, home, start_s),
             year_guessed=int(p.origin_from is None),
             stated_germination=p.stated_germination,
             person_from=parcel.household,
@@ -173,6 +177,17 @@ def _test_in(a: Recorder, home: Household, lot: Lot, number: int, t: ParcelTest)
     a.session.add(trial)
     a.session.flush()
     a.session.add(TrialCount(trial_id=key(trial), at_s=a.now_s, normal=min(t.viable, t.seeds)))
+
+
+def _record_s(p: ParcelPart, kind: Kind, form: str, home: Household, now_s: int) -> int:
+    """Where the record of what came begins: of seed with today, for how far it aged is told; of pieces when
+    they were lifted."""
+    if form == SEED:
+        return now_s
+    origin = None
+    if p.origin_from is not None and p.origin_to is not None:
+        origin = Origin(p.origin_from, p.origin_to)
+    return lifted(origin, kind, form, home, now_s).record_s
 
 
 def _amount_in(a: Recorder, lot: Lot, new: ParcelLot, parcel_id: int) -> None:

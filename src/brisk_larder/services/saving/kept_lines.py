@@ -42,7 +42,7 @@ class SavingLine:
 @remembered
 def saving_room(larder: Larder) -> list[SavingLine]:
     """All kept lines with what the book says, by kind; each names what it could cross with here."""
-    lines = [x for x in lot_lines(larder) if x.kept_line and x.known_kind]
+    lines = [x for x in lot_lines(larder) if x.kept_line and x.known_kind and not x.form]
     with looking_at(larder) as v:
         kinds = v.kinds
     groups: dict[tuple[str, str], list[LotLine]] = {}

@@ -17,7 +17,7 @@ from ...formats.text import decode
 from ..acts.acting import Doing, act
 from ..acts.codes import codes_in_use, new_node_code
 from ..acts.entry import known_variety
-from ..household.kinds import UNKNOWN, load_kinds
+from ..household.kinds import UNKNOWN, load_kinds, reference
 from ..household.larder import Larder
 from ..household.wording import many
 from .sheet import SheetTaken, look_at_sheet, take_sheet
@@ -163,6 +163,7 @@ def _lot(session: Session, row: dict[str, Any], record_from: int) -> int:
         state=row["state"] or "here",
         tags=row["tags"],
         as_typed=row["as_typed"],
+        form=row["form"] if row["form"] in reference().forms else "",
         intended_use=row["intended_use"] or "seed",
         seeds_per_g=row["seeds_per_g"],
     )

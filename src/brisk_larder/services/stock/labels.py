@@ -79,6 +79,18 @@ FORECAST = {
 
 
 def _germination(line: LotLine, now_s: int, tz: str) -> str:
+    if line.kept_until_s is not None:
+        count = "" if line.seeds is None else f"{many(round(line.seeds), line.unit)}, "
+        set_from = (
+            ""
+            if line.set_from_s is None
+            else f", set from {date_words(local_day(line.set_from_s, tz))}"
+        )
+        return f"{count}keeps till about {local_day(line.kept_until_s, tz):%b %Y}{set_from}"
+    return _tested(line, now_s, tz)
+
+
+def _tested(line: LotLine, now_s: int, tz: str) -> str:
     """Germination with the date of the last test; without one the forecast as a word, and when it was made:
     a figure on a label outlives what it was reckoned from."""
     closed = [t for t in line.glance.tests if t.share is not None]
@@ -240,7 +252,7 @@ def container_pages(larder: Larder, node_ids: list[int], address: str) -> list[L
                         line.kind_name,
                         line.origin,
                         seeds,
-                        percent(line.glance.now.mid),
+                        percent(line.glance.now.mid) if line.verdict.told else "",
                         line.position,
                         group.name,
                     ]

@@ -31,21 +31,15 @@ from ..forecast.soil_words import sowings_say
 from ..household.kinds import Kind, figures
 from ..household.larder import Larder
 from ..household.past_acts import HistoryLine, history_of
+from ..household.pieces import as_set
 from ..household.told import get_live
 from ..household.wording import day_words, dryness, out_of_ten, percent, prose, temperature
 from .family import Family, family
 from .filing import FilesAt, files_at
 from .labels import label_of
 from .where_it_went import Spell, spell_words, spells
+from .why_pieces import WhyLine, why_pieces
 from .written import Written, written_of
-
-
-@dataclass(frozen=True)
-class WhyLine:
-    """One line of the reasoning: a plain sentence and the exact term for those who want it."""
-
-    text: str
-    exact: str
 
 
 @dataclass(frozen=True)
@@ -149,25 +143,36 @@ def lot_page(larder: Larder, lot_id: int) -> LotPage:
         return LotPage(
             line=line,
             version=lot_version(v.session, lot_id),
-            why=_why(
-                air, look, line, kind, now_c, shown, moisture, _moved(v.session, look, air.now_s)
+            why=(
+                why_pieces(v.session, air, kind, line)
+                if line.form
+                else _why(
+                    air,
+                    look,
+                    line,
+                    kind,
+                    now_c,
+                    shown,
+                    moisture,
+                    _moved(v.session, look, air.now_s),
+                )
             ),
             elsewhere=_elsewhere(air, look, line) if line.verdict.may_move else [],
             tests=[_test_line(t) for t in line.glance.tests],
             history=history_of(v.session, f"lot:{lot_id}"),
             cautions=cautions_of(kind, variety, cohort),
             events=_events(v.session, lot_id),
-            packet=_packet(variety, cohort, kind),
+            packet=_packet(variety, cohort, as_set(kind, line.form), line.form),
             species=kind.crop.species if kind.known else "",
             moisture_pct=moisture,
             dryness=dryness(shown),
-            where_it_went=spells(air, look, line),
+            where_it_went=[] if line.form else spells(air, look, line),
             guide=_guide(v.session, lot_id, air.now_s),
             balance=_balance(v.session, line, air.now_s),
             family=kin_tree,
             files_at=files,
             label=label_of(v.session, air, kinds, line, home.address or ""),
-            parts=_parts(look, air.now_s),
+            parts=[] if line.form else _parts(look, air.now_s),
             uses=uses_of(line.kind, line.known_kind, line.treated),
             written=written_of(v.session, look, lot, variety, cohort, home),
         )
@@ -183,8 +188,8 @@ def _moved(session: Session, look: Outlook, now_s: int) -> list[KinSays]:
 def _balance(session: Session, line: LotLine, now_s: int) -> Balance:
     g = line.glance
     found = balance(session, line.lot_id, now_s, g.good_until_s, g.good_beyond, line.spare)
-    # how long dead seed would last is nothing to be told
-    return found if line.verdict.alive else replace(found, says="")
+    # how long dead seed would last is nothing to be told, nor how long what is set
+    return found if line.verdict.alive and not line.form else replace(found, says="")
 
 
 def _parts(look: Outlook, now_s: int) -> list[PartLine]:
@@ -355,7 +360,7 @@ def _events(session: Session, lot_id: int) -> list[str]:
     return [f"{day_words(e.at_s)}: {e.kind}" + (f", {e.note}" if e.note else "") for e in rows]
 
 
-def _packet(variety: Variety, cohort: Cohort, kind: Kind) -> list[str]:
+def _packet(variety: Variety, cohort: Cohort, kind: Kind, form: str) -> list[str]:
     """What the packet says, and the book where it is silent; each says which it is."""
     out = []
     if cohort.stated_germination is not None:
@@ -364,7 +369,7 @@ def _packet(variety: Variety, cohort: Cohort, kind: Kind) -> list[str]:
         out.append(f"Sow {variety.packet_sow_window} (packet)")
     if variety.packet_days_to_sprout:
         out.append(f"Up in {variety.packet_days_to_sprout} days (packet)")
-    elif kind.known:
+    elif kind.known and not form:
         c = kind.crop
         out.append(f"Up in {c.first_count_days:g} to {c.final_count_days:g} days (book)")
     if variety.packet_days_to_harvest:

@@ -27,7 +27,7 @@ PENDING = Likely(-1.0, -1.0, -1.0)
 @dataclass(frozen=True)
 class StockRow:
     """One lot in the list. ``now`` is null while its forecast is being made; nothing is
-    said of seed that nobody knows (not ``named``)."""
+    said of seed that nobody knows, nor of what is set (not ``named``); ``unit``: what one is called."""
 
     lot_id: int
     code: str
@@ -48,6 +48,8 @@ class StockRow:
     marks: list[str]
     now: Likely | None
     named: bool
+    unit: str
+    kept_until_s: float | None
     guess: bool
     good_until_s: float | None
     next_act: str
@@ -102,7 +104,9 @@ def _row(x: LotLine) -> StockRow:
         tags=x.tags,
         marks=marks,
         now=x.glance.now,
-        named=x.kind != UNKNOWN or x.verdict.standing not in ("unnamed", "none"),
+        named=not x.form and (x.kind != UNKNOWN or x.verdict.standing not in ("unnamed", "none")),
+        unit=x.unit,
+        kept_until_s=x.kept_until_s,
         guess=x.glance.guess,
         good_until_s=x.glance.good_until_s,
         next_act=x.next_act,

@@ -110,6 +110,7 @@ def carve(
         seeds_per_g=lot.seeds_per_g,
         tags=lot.tags,
         as_typed=lot.as_typed,
+        form=lot.form,
     )
     session.add(new)
     session.flush()

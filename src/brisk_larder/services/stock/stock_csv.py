@@ -112,6 +112,7 @@ def stock_rows(session: Session, air: Air) -> list[dict[str, Any]]:
                 "types": variety.types,
                 "stated_as": cohort.stated_as,
                 "as_typed": lot.as_typed,
+                "form": lot.form,
                 "since": ("told" if stay is not stays[0] else stay.since) if stay else "",
                 "packet_note": variety.packet_note,
             }

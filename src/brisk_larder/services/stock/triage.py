@@ -92,7 +92,7 @@ class TriageRoom:
 @remembered
 def triage_room(larder: Larder) -> TriageRoom:
     """All lots in hand with what is said of them. The household's school orders the advice."""
-    lines = [x for x in lot_lines(larder) if x.state != "missing"]
+    lines = [x for x in lot_lines(larder) if x.state != "missing" and not x.form]
     with looking_at(larder) as v:
         home, kinds = v.home, v.kinds
         last: dict[int, str] = {}

@@ -10,14 +10,23 @@ from sqlmodel import Session, col, select
 from ...core.amounts import read_amount, says_no_count
 from ...core.errors import InvalidValue
 from ...core.origins import Origin
+from ...core.pieces import SEED
 from ...core.since import began
 from ...core.units import YEAR_S, local_day
 from ...core.writing import way_of
 from ...data.queries import key
 from ...data.tables import Cohort, Household, Lot, Part, Variety
-from ..acts.ages import Ages, record_of
+from ..acts.ages import FRESH, Ages, record_of
 from ..acts.codes import codes_in_use
-from ..acts.new_seeds import NewSeeds, ages_with, check_new, origins_of, resolve_kind, types_of
+from ..acts.new_seeds import (
+    NewSeeds,
+    ages_with,
+    check_new,
+    form_said,
+    origins_of,
+    resolve_kind,
+    types_of,
+)
 from ..air.look import looking_at
 from ..household.kinds import Kinds, called
 from ..household.larder import Larder
@@ -57,6 +66,7 @@ class Understood:
     types: list[str]
     type_choices: list[TypeChoice]
     since_words: str
+    form: str
     item: NewSeeds
 
 
@@ -128,7 +138,7 @@ def understand(
         problems[error.field] = error.message.removeprefix(f"{error.field}: ").rstrip(".")
     crop = resolve_kind(item.kind, kinds)
     kind = kinds.get(crop)
-    dates, amount, said_mass, plants = "", "", False, False
+    dates, amount, said_mass, plants, form = "", "", False, False, SEED
     try:
         origins = origins_of(item, local_day(now_s, home.tz), home)
         dates = ", ".join(
@@ -137,16 +147,16 @@ def understand(
     except InvalidValue as error:
         problems["date"] = error.allowed
     try:
-        plants = says_no_count(item.quantity)
+        form = form_said(item, kinds)
+        measures = measures_of(kind, form=form)
+        plants = says_no_count(item.quantity, measures)
         said = (
-            None
-            if plants
-            else read_amount(item.quantity, measures_of(kind), item.sure, way_of(home.locale))
+            None if plants else read_amount(item.quantity, measures, item.sure, way_of(home.locale))
         )
         amount = said.words if said else ""
         said_mass = said is not None and (said.mass_g is not None or said.share is not None)
         if said is not None and said.share is not None:
-            full = measures_of(kind).packet_seeds or 0.0
+            full = measures.packet_seeds or 0.0
             amount = f"{100 * said.share:.0f} % of a packet, about {said.share * full:.0f} seeds"
     except InvalidValue as error:
         problems["quantity"] = error.allowed
@@ -155,7 +165,12 @@ def understand(
     assumed = []
     if crop is None and (item.kind or item.variety or item.note):
         assumed.append("no known kind: kept as unknown, not edible, a wide guess")
-    if not dates and "date" not in problems:
+    if not dates and "date" not in problems and form != SEED:
+        fresh = form in FRESH
+        assumed.append(
+            "no date: taken as come today" if fresh else "no year: taken as of the last harvest"
+        )
+    elif not dates and "date" not in problems:
         low_s, about_s = ages.of(crop)
         about = max(0, round((now_s - about_s) / YEAR_S))
         most = max(1, round((now_s - low_s) / YEAR_S))
@@ -189,6 +204,7 @@ def understand(
         types=type_names(typed, crop),
         type_choices=type_choices(crop),
         since_words=_since_words(item, home, now_s, ages.of(crop)),
+        form=form or "seed",
         item=item,
     )
 

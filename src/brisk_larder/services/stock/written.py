@@ -26,6 +26,7 @@ class Written:
     stated_germination: str
     stated_as: str
     as_typed: str
+    form: str
     types: list[str]
     type_names: list[str]
     type_choices: list[TypeChoice]
@@ -59,6 +60,7 @@ def written_of(
         stated_germination="" if stated is None else f"{100 * stated:g}",
         stated_as=cohort.stated_as,
         as_typed=lot.as_typed,
+        form=lot.form or "seed",
         types=list(listed(variety.types)),
         type_names=type_names(variety.types, variety.crop),
         type_choices=type_choices(variety.crop),

@@ -11,6 +11,7 @@ from ...core.errors import NotFound
 from ..air.look import looking_at
 from ..air.supposed import supposed_lots
 from ..forecast.current import whole_outlook
+from ..forecast.lines import lot_lines
 from ..household.kinds import figures
 from ..household.larder import Larder
 from ..household.past_acts import HistoryLine, history_of
@@ -22,7 +23,8 @@ from .shelves import Box, shelves
 
 @dataclass(frozen=True)
 class Inside:
-    """A lot inside: germination now, and the points (fraction) it lost since it came here."""
+    """A lot inside: germination now, and the points (fraction) it lost since it came here (``told``: of seed
+    of a kind that somebody knows), or until when about it keeps."""
 
     lot_id: int
     code: str
@@ -33,6 +35,8 @@ class Inside:
     lost_here: float
     lost_all: float
     erh25: float
+    told: bool
+    kept_until_s: float | None
 
 
 @dataclass(frozen=True)
@@ -69,7 +73,7 @@ def node_page(larder: Larder, node_id: int) -> NodePage:
     box = next((b for b in boxes if b.node_id == node_id), None)
     if box is None:
         raise NotFound(f"There is no place or container number {node_id} (or it was taken away)")
-    look = whole_outlook(larder)
+    look, lines = whole_outlook(larder), {x.lot_id: x for x in lot_lines(larder)}
     with looking_at(larder) as v:
         supposed = supposed_lots(v.session).get(node_id, [])
         air = v.air
@@ -82,7 +86,7 @@ def node_page(larder: Larder, node_id: int) -> NodePage:
         lots = []
         for i, row in enumerate(look.rows):
             stay = stays.get(row.part.lot_id)
-            if stay is None or row.part.to_s is not None:
+            if stay is None or row.part.to_s is not None or row.part.lot_id not in lines:
                 continue
             came = float(max(stay.from_s, row.start_s))
             whole = np.array([row.start_s, came, float(air.now_s)])
@@ -99,6 +103,8 @@ def node_page(larder: Larder, node_id: int) -> NodePage:
                     lost_here=float(here[1]),
                     lost_all=float(g_start - g_now),
                     erh25=float(look.state.erh25[i]),
+                    told=lines[row.part.lot_id].verdict.told,
+                    kept_until_s=lines[row.part.lot_id].kept_until_s,
                 )
             )
         events = [EventLine(e.at_s, e.kind, e.note) for e in reversed(air.events.get(node_id, []))]
@@ -110,12 +116,12 @@ def node_page(larder: Larder, node_id: int) -> NodePage:
             .exec_driver_sql("SELECT note FROM node WHERE id = ?", (node_id,))
             .scalar()
         )
-    lots.sort(key=lambda x: -x.lost_here)
+    lots.sort(key=lambda x: (not x.told, -x.lost_here))
     return NodePage(
         box=box,
         holds=[b for b in boxes if b.parent_id == node_id],
         lots=lots,
-        cost_says=_cost(lots),
+        cost_says=_cost([x for x in lots if x.told]),
         events=events[:40],
         alarms=[a for a in alarms(larder) if a.node_id == node_id],
         devices=[d for d in devices(larder) if d.node_id == node_id],

@@ -27,6 +27,7 @@ from ..forecast.elsewhere import (
     setting_of,
     standing,
 )
+from ..forecast.kept_pieces import lots_of_pieces
 from ..forecast.outlook import outlook, part_of
 from ..household.kinds import called, figures
 from ..household.larder import Larder, writing_here
@@ -99,6 +100,8 @@ def what_if(larder: Larder, lot_ids: Sequence[int], options: Sequence[Option]) -
     with looking_at(larder) as v:
         home = v.home
         air = v.air
+        pieces = lots_of_pieces(v.session)
+        lot_ids = [i for i in lot_ids if i not in pieces]
         look = open_rows(outlook(v.session, air, v.kinds, lot_ids))
         if not look.rows:
             raise InvalidValue("lots", list(lot_ids), "lots that are here")

@@ -79,9 +79,10 @@ def calendar(larder: Larder) -> bytes:
                 until = f"until {date_words(w.last)}"
                 guess = " (by a guessed frost date)" if w.guessed else ""
                 uid = f"sow:{crop}:{w.first.year}:{w.setting}"
-                title = f"Sow {kind.name} {w.setting} from now on"
+                verb, what = ("Sow", "Sowing") if kind.piece is None else ("Set", "Setting")
+                title = f"{verb} {kind.name} {w.setting} from now on"
                 entries.append(
-                    Entry(uid, title, f"Sowing is open {until}{guess}.", w.first, "garden", False)
+                    Entry(uid, title, f"{what} is open {until}{guess}.", w.first, "garden", False)
                 )
     return calendar_ics(name, entries, now_s)
 

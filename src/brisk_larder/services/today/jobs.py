@@ -33,7 +33,7 @@ from ..trials.bench import Bench, Running, bench
 from .evenings import Row, rows_of
 from .line_jobs import line_jobs
 from .own_jobs import OWN, come_again
-from .reminders import foods_to_name, late_orders, stays_to_ask
+from .reminders import foods_to_name, late_orders, pieces_to_see_to, stays_to_ask
 from .sowing_jobs import SOW, sow_jobs
 from .this_years_list import Proposal, shortfalls_of, year_of
 
@@ -201,6 +201,7 @@ def today_room(larder: Larder) -> TodayRoom:
     under_way = [] if season.year == needs.year else shortfalls_of(season, now_s)
     of_lines = line_jobs(larder, growing)
     begun = {p.origin_key.split(":")[2] for p in of_lines if p.kind == SOW}
+    sowing = sow_jobs(larder, season)
     proposals = [
         *_counts_due(room, now_s),
         *year.tests,
@@ -208,7 +209,8 @@ def today_room(larder: Larder) -> TodayRoom:
         *under_way,
         *(p for p in year.regrow if p.origin_key.split(":")[1] not in begun),
         *of_lines,
-        *sow_jobs(larder, season),
+        *sowing,
+        *pieces_to_see_to(larder, {p.subject for p in sowing}),
         *late_orders(larder),
         *foods_to_name(larder),
         *stays_to_ask(larder),

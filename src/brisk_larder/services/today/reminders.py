@@ -10,6 +10,7 @@ from ...core.units import day_start_s
 from ...data.tables import FoodTarget
 from ..air.look import looking_at
 from ..air.supposed import supposed_lots
+from ..forecast.lines import lot_lines
 from ..forecast.on_order import orders_of
 from ..household.kinds import called, figures
 from ..household.larder import Larder, household_year, planning_year, season, year_to_name
@@ -68,6 +69,39 @@ def stays_to_ask(larder: Larder) -> list[Proposal]:
             )
             for node, lots in supposed_lots(v.session).items()
         ]
+
+
+def pieces_to_see_to(larder: Larder, set_soon: set[str]) -> list[Proposal]:
+    """Tubers, sets and plants whose last good day is near or past, where no job sets them already
+    (``set_soon``: subjects)."""
+    out = []
+    for x in lot_lines(larder):
+        subject = f"lot:{x.lot_id}"
+        if (
+            x.verdict.code not in ("pieces_soon", "pieces_short", "pieces_over")
+            or subject in set_soon
+        ):
+            continue
+        assert x.kept_until_s is not None, "of pieces it is known how long they keep"
+        over = x.verdict.code == "pieces_over"
+        what = f"{x.code} {x.variety}".strip()
+        count = f"{many(round(x.seeds), x.unit)} of " if x.seeds else ""
+        out.append(
+            Proposal(
+                origin_key=f"keeps:{x.lot_id}:{int(over)}",
+                kind="look",
+                title=f"Look over {count}{what} ({x.kind_name})"
+                if over
+                else f"Set, eat or give away {count}{what} ({x.kind_name})",
+                why=f"{x.next_act[0].upper()}{x.next_act[1:]}. How long such {x.unit}s keep is a guess.",
+                where="cold store",
+                due_s=x.kept_until_s,
+                subject=subject,
+                urgent=False,
+                short=what,
+            )
+        )
+    return out
 
 
 def foods_to_name(larder: Larder) -> list[Proposal]:

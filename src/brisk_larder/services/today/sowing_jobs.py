@@ -14,9 +14,11 @@ from ...core.windows import Sown
 from ...data.queries import live
 from ...data.tables import Sowing
 from ..air.look import Look, looking_at
+from ..forecast.lines import lot_lines
 from ..forecast.sowing import last_useful, sowing_in
 from ..household.kinds import Kind, figures
 from ..household.larder import Larder, season
+from ..household.pieces import as_set
 from ..household.wording import date_words, many
 from ..needs.lines import ChainLine, Covered, NeedsRoom
 from .this_years_list import Proposal
@@ -41,11 +43,12 @@ def sow_jobs(larder: Larder, needs: NeedsRoom) -> list[Proposal]:
     the last days of its sowing."""
     soon_s = larder.now_s() + figures().growing.sow_soon_days * DAY_S
     out, least = [], figures().needs.missed_share
+    forms = {x.lot_id: x.form for x in lot_lines(larder)}
     with looking_at(larder) as v:
         done = sown_for(v, needs.year)
-        for x in needs.lines:
-            here = [c for c in x.covered if c.in_hand]
-            kind, before = v.kinds.get(x.crop), done.get(x.key, _Done())
+        for x, form in ((line, form) for line in needs.lines for form in _forms(line, forms)):
+            here = [c for c in x.covered if c.in_hand and forms[c.lot_id] == form]
+            kind, before = as_set(v.kinds.get(x.crop), form), done.get(x.key, _Done())
             when = _when(x, kind, before.times, v, needs.year) if here else None
             if when is None or when.at_s > soon_s:
                 continue
@@ -72,6 +75,11 @@ def sow_jobs(larder: Larder, needs: NeedsRoom) -> list[Proposal]:
                 > least * (before.seeds[c.lot_id] + c.seeds) * bool(before.seeds[c.lot_id])
             ]
     return out
+
+
+def _forms(x: ChainLine, forms: dict[int, str]) -> list[str]:
+    """In which forms the packets of a need are: its seed is sown on other days than its plants are set."""
+    return sorted({forms[c.lot_id] for c in x.covered if c.in_hand})
 
 
 def sown_for(v: Look, year: int) -> dict[str, _Done]:
@@ -122,7 +130,7 @@ def _job(
     ending: bool,
 ) -> Proposal:
     what = f"{packet.code} {packet.variety}".strip()
-    seeds = ceil(packet.seeds / left)
+    seeds, verb = ceil(packet.seeds / left), "Sow" if packet.unit == "seed" else "Set"
     nth = f", sowing {x.rounds - left + 1} of {x.rounds}" if x.rounds > 1 else ""
     # how it is laid is told of one packet that is sown at once; of a part of it that would be another number
     laid = x.sow[:1] if x.rounds == 1 and len(x.covered) == 1 else []
@@ -130,7 +138,7 @@ def _job(
     return Proposal(
         origin_key=f"sow:{x.key}:{packet.lot_id}:{turn}",
         kind=SOW,
-        title=f"Sow {many(seeds, 'seed')} of {what} ({x.crop_name}) {when.setting}{nth}",
+        title=f"{verb} {many(seeds, packet.unit)} of {what} ({x.crop_name}) {when.setting}{nth}",
         why=" ".join(w for w in why if w),
         where="greenhouse" if when.setting == "indoors" else "garden",
         due_s=due_s,
@@ -140,7 +148,7 @@ def _job(
         seeds=seeds,
         setting=when.setting,
         held_up=said[0],
-        until_s=x.sow_until_s,
+        until_s=x.sow_until_s if packet.unit == "seed" or x.unit != "seed" else None,
     )
 
 
@@ -150,7 +158,9 @@ def _for(x: ChainLine, packet: Covered) -> str:
     if x.sown_plants:
         wanted += f" in all, {x.sown_plants} of them sown already"
     others = [c for c in x.covered if c.lot_id != packet.lot_id]
-    beside = ", ".join(f"{c.seeds} seeds of {c.code if c.in_hand else 'an order'}" for c in others)
+    beside = ", ".join(
+        f"{many(c.seeds, c.unit)} of {c.code if c.in_hand else 'an order'}" for c in others
+    )
     if beside:
         wanted += f"; beside it {beside}"
     if x.short_plants:

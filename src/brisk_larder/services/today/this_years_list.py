@@ -24,8 +24,8 @@ class Proposal:
     """One thing to do. ``origin_key``: rule + subject + season, so a dropped one stays dropped.
 
     kind: test, count, regrow, order, less (too late to order), missed (its sowing is over), ask (for an order
-    that is late), name (next year's foods), sow, read, alarm, move, own (typed by somebody), sown (due
-    emergence);
+    that is late), name (next year's foods), sow, look (over what
+    keeps no longer), read, alarm, move, own (typed by somebody), sown (due emergence);
     where: house, cold store, greenhouse, garden; due_s: by when (None: any time). ``short``: what it is
     called among others of its kind; ``seeds``, ``spot_c`` and the ``evening`` it is planned for: of a test;
     ``waits_for``: subjects whose test comes first; ``every_weeks``: of one that comes again; ``setting`` of a

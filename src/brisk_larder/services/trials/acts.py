@@ -9,6 +9,7 @@ import numpy as np
 from sqlmodel import Session, select
 
 from ...core.errors import Conflict, InvalidValue
+from ...core.pieces import SEED
 from ...core.trials import tally_of
 from ...data.acts import ActRef
 from ...data.queries import key
@@ -83,6 +84,10 @@ def start_one(
     if not 0 <= cold_days <= 120:
         raise InvalidValue("cold days", cold_days, "0 to 120")
     lot = get_live(a.session, Lot, lot_id, "lot")
+    if lot.form != SEED:
+        raise InvalidValue(
+            "packet", lot.code, "seed: what is set as tubers or plants is not tested"
+        )
     when = moment_on(on, sown_s, a.home, a.now_s)
     check_in_hand(a.session, lot_id, n, "seeds", n)
     trial = Trial(

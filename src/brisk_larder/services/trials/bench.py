@@ -140,7 +140,7 @@ def _past(before: Told, told: Told, asked: list[LotLine]) -> Told:
 @remembered
 def bench(larder: Larder) -> Bench:
     """Everything the room shows."""
-    lines = lot_lines(larder)
+    lines = [x for x in lot_lines(larder) if not x.form]
     by_lot = {line.lot_id: line for line in lines}
     now_s = larder.now_s()
     with looking_at(larder) as v:

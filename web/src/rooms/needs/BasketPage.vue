@@ -182,8 +182,8 @@ const lost = (o: Schemas['OrderLine']) => act.run(`${o.name} never came`, () => 
             >{{ row.seller }} <span class="soft small">{{ Math.round(row.lead_days) }} days</span></template
           >
           <template #seeds="{ row }"
-            >{{ amount(row.pack_seeds)
-            }}<span class="soft small"
+            >{{ amount(row.pack_seeds) }}{{ row.unit === 'seed' ? '' : ` ${row.unit}s`
+            }}<span v-if="row.unit === 'seed'" class="soft small"
               >, about {{ percent(row.germinates)
               }}<template v-if="row.stated_germination">
                 (stated {{ percent(row.stated_germination) }})</template

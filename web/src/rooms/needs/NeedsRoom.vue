@@ -59,7 +59,7 @@ const perWeek = (l: ChainLine) =>
 const part = (seeds: number, line: ChainLine) =>
   `${(100 * seeds) / Math.max(1, line.covered.reduce((s, c) => s + c.seeds, 0) + (line.short_seeds ?? 0))}%`
 const seedsNeeded = (l: ChainLine) =>
-  l.how.startsWith('set as') || l.eaten_by === 'shoots'
+  l.eaten_by === 'shoots'
     ? ''
     : l.plants === 0
       ? '0'
@@ -140,7 +140,9 @@ const seedsNeeded = (l: ChainLine) =>
           <ChainLink :line="l" link="fresh_kg" :value="l.chain?.fresh_kg" />
           <ChainLink :line="l" link="plants" :value="l.chain?.plants ?? undefined" />
           <div role="cell">
-            <strong>{{ seedsNeeded(l) }}</strong>
+            <strong>{{ seedsNeeded(l) }}</strong>{{
+              seedsNeeded(l) && l.unit !== 'seed' ? ` ${l.unit}s` : ''
+            }}
             <span class="small">{{ l.covered.map((c) => `${c.code} ${amount(c.seeds)}`).join(' + ') }}</span>
             <div v-for="s in l.shares" :key="s.variety_id" class="small soft">
               {{ s.name }}: {{ many(s.plants, 'plant')
@@ -157,7 +159,7 @@ const seedsNeeded = (l: ChainLine) =>
                 :to="c.lot_id > 0 ? `/stock/${c.lot_id}` : '/needs/basket'"
                 tabindex="-1"
                 :style="{ width: part(c.seeds, l) }"
-                :title="`${c.code} ${c.variety}: ${c.seeds} seeds`"
+                :title="`${c.code} ${c.variety}: ${c.seeds} ${c.unit}s`"
               />
             </div>
           </div>
@@ -192,7 +194,8 @@ const seedsNeeded = (l: ChainLine) =>
           >
           <template #plants="{ row }">{{ many(row.plants ?? 0, 'plant') }} for {{ row.how }}</template>
           <template #seeds="{ row }"
-            >{{ seedsNeeded(row) }} {{ seedsNeeded(row) === '1' ? 'seed' : seedsNeeded(row) ? 'seeds' : '' }}
+            >{{ seedsNeeded(row) }}
+            {{ seedsNeeded(row) === '1' ? row.unit : seedsNeeded(row) ? `${row.unit}s` : '' }}
             <span class="soft">{{ row.covered.map((c) => c.code).join(' + ') }}</span></template
           >
           <template #says="{ row }"

@@ -2,6 +2,7 @@
 import { computed, ref } from 'vue'
 import type { Schemas } from '../../api/client'
 import ActForm from '../../parts/ActForm.vue'
+import { wordsOf } from '../../parts/words'
 import { sayOffer } from './acts'
 
 /** A packet that somebody saw offered, typed in. */
@@ -9,6 +10,7 @@ const props = defineProps<{ sellers: Schemas['SellerLine'][]; currency: string }
 const seller = ref(props.sellers[0]?.name ?? '')
 const kind = ref('')
 const variety = ref('')
+const form = ref('')
 const seeds = ref<number | null>(null)
 const price = ref<number | null>(null)
 const stated = ref<number | null>(null)
@@ -20,7 +22,7 @@ const call = () =>
   sayOffer({
     seller: seller.value, kind: kind.value, variety: variety.value, pack_seeds: seeds.value ?? 0,
     price: price.value ?? 0, stated_germination: stated.value === null ? null : stated.value / 100,
-    hybrid: false, packs_left: null, postage: postage.value, lead_days: days.value,
+    hybrid: false, packs_left: null, postage: postage.value, lead_days: days.value, form: form.value,
   }) // prettier-ignore
 </script>
 
@@ -36,7 +38,14 @@ const call = () =>
       <TextField v-model="seller" label="seller" name="seller" />
       <KindField v-model="kind" />
       <TextField v-model="variety" label="variety" name="variety" />
-      <NumberField v-model="seeds" label="seeds in the packet" name="seeds in the packet" count />
+      <ChoiceField
+        v-model="form"
+        label="sold as"
+        name="form"
+        none="as its words say"
+        :options="wordsOf('form')"
+      />
+      <NumberField v-model="seeds" label="how many in it" name="seeds in the packet" count />
       <NumberField
         v-model="price"
         label="price"

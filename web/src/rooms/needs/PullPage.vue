@@ -67,7 +67,7 @@ const everything = computed(() => data.value?.stops.flatMap((s) => s.lines) ?? [
             <span class="soft">{{ p.kind_name }}</span>
           </ACheckbox>
           <span class="how">
-            {{ amount(p.seeds) }} {{ p.seeds === 1 ? 'seed' : 'seeds' }}
+            {{ amount(p.seeds) }} {{ p.seeds === 1 ? p.unit : `${p.unit}s` }}
             <span class="soft"
               >for {{ p.wanted_for }}<template v-if="p.extra">, used up beside the sound one</template
               ><template v-if="p.position">; {{ p.position }}</template

@@ -4,6 +4,7 @@ import { computed, nextTick, onMounted, reactive, ref, watch } from 'vue'
 import { api, take, type Schemas } from '../../api/client'
 import { useAct, useUndo } from '../../api/queries'
 import { usePageKeys, useSleepingKeys } from '../../parts/keys'
+import { word, wordsOf } from '../../parts/words'
 import { useWriting } from '../../parts/writing'
 import KindQuestion from './KindQuestion.vue'
 import PacketMore from './PacketMore.vue'
@@ -42,6 +43,9 @@ const empty = computed(() => !line.kind.trim() && !line.variety.trim() && !line.
 const understood = computed(() =>
   [seen.value?.date_words, seen.value?.quantity_words].filter(Boolean).join(', '),
 )
+const typed = computed(() => (seen.value?.type_choices.length ?? 0) > 1)
+/** It is, or may be, something that is set and not sown: tubers, cloves, plants. */
+const setAs = computed(() => line.form !== '' || (seen.value?.form ?? 'seed') !== 'seed')
 const problems = computed(() => Object.entries(seen.value?.problems ?? {}))
 
 async function look() {
@@ -177,7 +181,7 @@ async function opened(file: File) {
       <AmountField v-model="line.quantity" name="quantity" />
       <ChoiceField v-model="line.sure" label="how sure" name="sure" :options="SURE" />
       <PlaceField v-model="line.node_id" class="place" label="stands in" none="not said" />
-      <div v-if="line.node_id !== null || (seen?.type_choices.length ?? 0) > 1" class="wide row asks">
+      <div v-if="line.node_id !== null || typed || setAs" class="wide row asks">
         <SinceField
           v-if="line.node_id !== null"
           v-model="line.since"
@@ -185,13 +189,22 @@ async function opened(file: File) {
           :placeholder="seen?.since_words || 'as it is taken'"
         />
         <ChoiceField
-          v-if="(seen?.type_choices.length ?? 0) > 1"
+          v-if="typed"
           v-model="line.types"
           class="type"
           label="type"
           name="type"
           :none="seen?.types.join(', ') || 'not said'"
           :options="seen!.type_choices.map((t) => ({ value: t.key, label: t.name }))"
+        />
+        <ChoiceField
+          v-if="setAs"
+          v-model="line.form"
+          class="type"
+          label="there as"
+          name="form"
+          :none="word('form', seen?.form)"
+          :options="wordsOf('form')"
         />
       </div>
       <PacketMore v-if="more" v-model="line" class="wide" />

@@ -5,7 +5,7 @@ import { amount, day, iso, range } from '../../parts/words'
 import { useWriting } from '../../parts/writing'
 
 /** What is left with its interval, what is set aside, what goes a year, and every entry. */
-defineProps<{ balance: Schemas['Balance']; seedsPerG: number; use: string }>()
+defineProps<{ balance: Schemas['Balance']; seedsPerG: number; use: string; unit: string }>()
 defineEmits<{ ask: [what: 'aside' | 'weigh' | 'count'] }>()
 const all = ref(false)
 const COLUMNS = [{ key: 'day' }, { key: 'what' }, { key: 'left' }]
@@ -21,15 +21,17 @@ const whole = (n: number) => amount(Math.round(n))
       <AButton type="link" size="small" @click="$emit('ask', 'count')">count it</AButton>
     </p>
     <p v-else>
-      <strong>{{ whole(balance.seeds) }} seeds</strong>, likely {{ range(balance.low, balance.high) }};
-      <span class="soft">{{ perMass(seedsPerG) }}</span>
-      <AButton type="link" size="small" @click="$emit('ask', 'weigh')">weigh a hundred</AButton>
+      <strong>{{ whole(balance.seeds) }} {{ unit }}s</strong>, likely {{ range(balance.low, balance.high) }}
+      <span v-if="unit === 'seed'" class="soft">; {{ perMass(seedsPerG) }}</span>
+      <AButton v-if="unit === 'seed'" type="link" size="small" @click="$emit('ask', 'weigh')"
+        >weigh a hundred</AButton
+      >
     </p>
     <p v-if="balance.says">{{ balance.says }}</p>
     <p>
       Meant for {{ use
       }}<template v-for="(n, u) in balance.set_aside" :key="u"
-        >; {{ whole(n) }} seeds set aside for {{ u }}</template
+        >; {{ whole(n) }} {{ unit }}s set aside for {{ u }}</template
       >.
       <AButton type="link" size="small" @click="$emit('ask', 'aside')">set some aside</AButton>
     </p>

@@ -30,8 +30,10 @@ const g = computed(() => line.value?.glance)
 const { axis, level, nowS, thisYear, years } = useAxis()
 const asking = useSheet<Asking>()
 const exact = ref(false)
-useNew('start a test', () => (asking.value = 'test'))
+useNew('start a test', () => pieces.value || (asking.value = 'test'))
 const unnamed = computed(() => line.value?.verdict.standing === 'unnamed')
+/** Tubers, sets, plants: nothing is forecast of them, they keep until they are set. */
+const pieces = computed(() => !!line.value?.form)
 const alive = computed(() => !['dead', 'empty', 'spoilt'].includes(line.value?.verdict.standing ?? ''))
 const name = computed(() => `${line.value?.code} ${line.value?.variety}`)
 
@@ -59,9 +61,12 @@ const acts = computed<Rare[]>(() => {
       only: !here,
       when: here ? undefined : wanted[0],
     },
-    { ...ask('Count seeds', 'count'), when: 'count' },
-    { ...ask('Start a test', 'test', 'n'), when: 'test' },
-    { ...ask('Sow', 'sow'), only: alive.value, when: 'sow' },
+    {
+      ...ask(pieces.value ? 'Count them' : 'Count seeds', 'count'),
+      when: pieces.value ? 'look_over' : 'count',
+    },
+    { ...ask('Start a test', 'test', 'n'), when: 'test', only: !pieces.value },
+    { ...ask(pieces.value ? 'Set' : 'Sow', 'sow'), only: alive.value, when: pieces.value ? 'set' : 'sow' },
     { words: 'Let it go', act: () => state('gone', 'let go'), when: 'let_go' },
     { ...ask('Grow this year', 'pick'), only: alive.value },
     ask('Move', 'move'),
@@ -133,7 +138,17 @@ const TESTS = [{ key: 'code' }, { key: 'sown' }, { key: 'up' }, { key: 'says' }]
           Nobody knows what kind this is, so nothing is said of how long it keeps or whether it is good. Say
           what it is under “Put it right”, or test a few.
         </p>
-        <div v-if="!unnamed" class="headline">
+        <div v-if="pieces" class="headline">
+          <div v-if="line.kept_until_s">
+            <span class="figure">{{ day(line.kept_until_s) }}</span>
+            <div class="soft">about the last good day of these {{ line.unit }}s where they lie, a guess</div>
+          </div>
+          <div v-if="line.set_from_s">
+            <span class="figure">{{ day(line.set_from_s) }}</span>
+            <div class="soft">set from then on</div>
+          </div>
+        </div>
+        <div v-else-if="!unnamed" class="headline">
           <div>
             <span class="figure">{{ percent(g.now.mid) }}</span> {{ likely(g.now) }}
             <div class="soft">
@@ -164,7 +179,7 @@ const TESTS = [{ key: 'code' }, { key: 'sown' }, { key: 'up' }, { key: 'says' }]
             <div class="soft">last safe year to regrow the line</div>
           </div>
         </div>
-        <div v-if="!unnamed" class="plot">
+        <div v-if="!unnamed && !pieces" class="plot">
           <div class="scale small soft" aria-hidden="true">
             <span>100 %</span><span>50</span><span>0</span>
           </div>
@@ -175,7 +190,7 @@ const TESTS = [{ key: 'code' }, { key: 'sown' }, { key: 'up' }, { key: 'says' }]
             </div>
           </div>
         </div>
-        <p class="small soft legend">
+        <p v-if="!unnamed && !pieces" class="small soft legend">
           Dark ink: nine in ten sure of it; softer above it up to the likeliest and to the upper end of what
           is likely. Dotted line: {{ percent(level) }}, the level you sow at.
         </p>
@@ -220,15 +235,17 @@ const TESTS = [{ key: 'code' }, { key: 'sown' }, { key: 'up' }, { key: 'says' }]
               <template #points="{ row }">{{ written((100 * row.points).toFixed(1)) }} points</template>
             </DataTable>
           </template>
-          <h2>What would change it</h2>
-          <LotMoves :page @move="move" />
+          <template v-if="!pieces">
+            <h2>What would change it</h2>
+            <LotMoves :page @move="move" />
+          </template>
         </div>
         <div>
-          <h2>Tests</h2>
+          <h2 v-if="!pieces">Tests</h2>
           <p v-if="g.advice.wanted" class="act">
             Test {{ g.advice.seeds }} seeds by {{ day(g.advice.due_s ?? 0) }}.
           </p>
-          <p class="soft">{{ g.advice.why }}</p>
+          <p v-if="!pieces" class="soft">{{ g.advice.why }}</p>
           <DataTable v-if="page.tests.length" :rows="page.tests" :columns="TESTS" by="trial_id">
             <template #code="{ row }"
               ><span class="code">{{ row.code }}</span></template
@@ -249,6 +266,7 @@ const TESTS = [{ key: 'code' }, { key: 'sown' }, { key: 'up' }, { key: 'says' }]
             :balance="page.balance"
             :seeds-per-g="line.seeds_per_g"
             :use="line.intended_use"
+            :unit="line.unit"
             @ask="asking = $event"
           />
           <template v-if="page.family.relatives.length > 1">

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { wordsOf } from '../../parts/words'
 import { useWriting } from '../../parts/writing'
 import type { Line } from './entry'
 import { USES } from './forms/lots'
@@ -25,6 +26,7 @@ const { depthUnit } = useWriting()
         { value: 'at_least', label: 'at least' },
       ]"
     />
+    <ChoiceField v-model="line.form" label="there as" none="as it says" :options="wordsOf('form')" />
     <TextField v-model="line.packet_count" label="seeds in a packet" />
     <TextField v-model="line.seller" label="seller" />
     <TextField v-model="line.price" label="price" decimal />

@@ -3,7 +3,7 @@ import { ref } from 'vue'
 import type { Glance, StockRow } from '../../api/client'
 import type { Axis } from '../../parts/axis'
 import FadeStrip from '../../parts/FadeStrip.vue'
-import { likely, percent, seedsWords, word } from '../../parts/words'
+import { day, likely, percent, seedsWords, word } from '../../parts/words'
 
 defineProps<{
   row: StockRow
@@ -64,7 +64,8 @@ const shift = ref(false)
     <FadeStrip v-if="strip && row.named" class="strip" :glance="strip" :axis />
     <span v-else class="strip" :class="{ waiting: row.named }" />
     <span class="now">
-      <span v-if="!row.named" class="soft">nobody knows its kind</span>
+      <span v-if="row.kept_until_s">keeps till about {{ day(row.kept_until_s) }}</span>
+      <span v-else-if="!row.named" class="soft">nobody knows its kind</span>
       <template v-else-if="row.now">
         <strong>{{ percent(row.now.mid) }}</strong>, {{ likely(row.now)
         }}<span v-if="row.guess" class="soft small"> a guess</span>

@@ -13,6 +13,7 @@ export type Line = {
   since: string
   stated_as: string
   types: string
+  form: string
   stated: string
   packet_sow_window: string
   packet_depth_cm: string
@@ -34,7 +35,7 @@ export type Line = {
 }
 export const blank = (): Line => ({
   kind: '', variety: '', date: '', quantity: '', sure: '', source: 'bought', node_id: null, section: '', slot: '', since: '',
-  stated_as: '', types: '',
+  stated_as: '', types: '', form: '',
   stated: '', packet_sow_window: '', packet_depth_cm: '', packet_days_to_sprout: '', packet_days_to_harvest: '',
   packet_count: '', seller: '', person_from: '', price: '', tags: '', code: '', note: '', intended_use: 'seed',
   hybrid: false, treated: false, kept_line: false, crossed_risk: false, from_kitchen: false,

@@ -234,10 +234,14 @@ const lotIds = computed(() => (page.value?.lots ?? []).map((l) => l.lot_id))
                 >
                 <span class="soft"> {{ row.kind_name }}</span>
               </template>
-              <template #now="{ row }">{{ percent(row.now) }}</template>
+              <template #now="{ row }">{{
+                row.kept_until_s ? `till about ${day(row.kept_until_s)}` : row.told ? percent(row.now) : ''
+              }}</template>
               <template #lost="{ row }"
-                >{{ Math.round(100 * row.lost_here) }} of
-                {{ Math.round(100 * row.lost_all) }} points</template
+                ><template v-if="row.told"
+                  >{{ Math.round(100 * row.lost_here) }} of
+                  {{ Math.round(100 * row.lost_all) }} points</template
+                ></template
               >
             </DataTable>
           </template>

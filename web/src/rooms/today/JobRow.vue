@@ -36,7 +36,10 @@ const lots = computed<Named[]>(() =>
 const go = computed<{ words: string; to?: string }>(() => {
   const [what, id] = (jobs.value[0]?.subject ?? '').split(':')
   const kind = props.row.kind
-  if (kind === 'sow') return { words: one.value ? 'Sown' : 'All sown' }
+  if (kind === 'sow') {
+    const done = jobs.value.every((j) => j.title.startsWith('Set ')) ? 'set' : 'sown'
+    return { words: one.value ? done[0]!.toUpperCase() + done.slice(1) : `All ${done}` }
+  }
   if (lots.value.length) return { words: one.value ? 'Start the test' : 'Start these tests' }
   if (kind === 'count' && what === 'trial')
     return { words: 'Count', to: one.value ? `/tests?do=count:${id}` : '/tests' }

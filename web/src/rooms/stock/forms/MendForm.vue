@@ -2,6 +2,7 @@
 import { computed, reactive } from 'vue'
 import { api, Problem, take, type Schemas } from '../../../api/client'
 import ActForm from '../../../parts/ActForm.vue'
+import { wordsOf } from '../../../parts/words'
 import { changeLot } from '../acts'
 import { called, SOURCES } from './lots'
 
@@ -25,6 +26,7 @@ const first = () => ({
   stated: written.value.stated_germination,
   stated_as: written.value.stated_as,
   types: [...written.value.types],
+  form: written.value.form,
   sow: written.value.packet.packet_sow_window ?? '',
   sprout: written.value.packet.packet_days_to_sprout ?? '',
   harvest: written.value.packet.packet_days_to_harvest ?? '',
@@ -38,7 +40,7 @@ const typeOptions = computed(() => written.value.type_choices.map((t) => ({ valu
 const now = reactive(first())
 const PLAIN = [
   'variety', 'description', 'hybrid', 'treated', 'kept_line', 'crossed_risk', 'source', 'date', 'person_from',
-  'seller', 'code', 'tags', 'intended_use', 'note',
+  'seller', 'code', 'tags', 'intended_use', 'note', 'form',
 ] as const // prettier-ignore
 
 /** What is wrong with a field, before anything is sent. */
@@ -116,6 +118,7 @@ const call = () => changeLot(line.value.lot_id, body)
       <Field v-if="typeOptions.length" v-slot="{ id }" label="type" name="type">
         <ASelect :id v-model:value="now.types" mode="multiple" class="whole" :options="typeOptions" />
       </Field>
+      <ChoiceField v-model="now.form" label="there as" name="form" :options="wordsOf('form')" />
       <TextField v-model="now.sow" label="packet: sow" name="sow" placeholder="Mar to May" />
       <TextField v-model="now.sprout" label="packet: days to come up" name="sprout" />
       <TextField v-model="now.harvest" label="packet: days to harvest" name="harvest" />

@@ -1,5 +1,5 @@
 /** The packets that a form is about: one, or many that were chosen. */
-export type Named = { lot_id: number; code: string; variety: string; node_id?: number | null }
+export type Named = { lot_id: number; code: string; variety: string; node_id?: number | null; unit?: string }
 export const called = (lots: Named[]) => {
   const [one] = lots
   if (!one) return 'nothing'
