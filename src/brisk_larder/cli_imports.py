@@ -32,13 +32,18 @@ def _placed(larder: Larder, name: str | None, kind: str) -> Iterator[int | None]
     """The place or container of a name; made where it is new, and taken back when what was to come
     into it is refused."""
     from .data.acts import ActRef
+    from .services.air.look import looking_at
     from .services.papers import history
-    from .services.storage import containers, shelves
+    from .services.stock.sheet import place_names
+    from .services.storage import containers
 
-    boxes = [b for shelf in shelves.shelves(larder) for b in [shelf.place, *shelf.boxes]]
-    found = [b.node_id for b in boxes if name and name.lower() in (b.name.lower(), b.code.lower())]
-    if name is None or found:
-        yield found[0] if found else None
+    if name is None:
+        yield None
+        return
+    with looking_at(larder) as v:  # by name, path or code, as on the page
+        known = place_names(v.session, larder)
+    if name.lower() in known:
+        yield known[name.lower()]
         return
     ref = ActRef()
     made = containers.add_node(larder, ref, containers.NewNode(name=name, place_kind=kind))
@@ -134,6 +139,9 @@ def import_packets(
     file: Path,
     place: PlaceOption = None,
     kind: KindOption = "inner_cupboard",
+    month_first: Annotated[
+        bool | None, typer.Option("--month-first/--day-first", help="How 07/04/2024 is meant")
+    ] = None,
     data: DataOption = None,
     today: TodayOption = None,
 ) -> None:
@@ -143,7 +151,10 @@ def import_packets(
 
     larder = open_larder(data, clock_of(today))
     with taking_in(file), _placed(larder, place, kind) as node:
-        done = files.import_packets(larder, ActRef(), file.name, file.read_bytes(), node)
+        found = file.read_bytes()
+        for note in files.before_import(larder, file.name, found, node, month_first):
+            typer.echo(f"{file.name}: {note}")
+        done = files.import_packets(larder, ActRef(), file.name, found, node, month_first)
     typer.echo(f"{file.name}: {len(done.lot_ids)} packets brought in")
     for note in done.assumed:
         typer.echo(f"  {note}")

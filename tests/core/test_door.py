@@ -10,8 +10,9 @@ from scipy.stats import truncnorm
 
 from brisk_larder.core import belief as be
 from brisk_larder.core.errors import InvalidValue
-from brisk_larder.core.origins import likely_age
+from brisk_larder.core.origins import likely_age, read_origin
 from brisk_larder.core.since import began
+from brisk_larder.core.told_tests import read_tested
 from brisk_larder.core.types import believed, serves, types_in, wanted
 from brisk_larder.core.units import YEAR_S, day_start_s
 from brisk_larder.reference import load_reference
@@ -138,3 +139,31 @@ def test_the_doubt_of_an_age_is_that_of_seed_drawn_at_any_age_within():
     # a file of before began its record on the day it was written: all its years are doubt
     assert be.doubt_of_age(low, NOW, NOW, NOW, 0.0) == (pytest.approx(6.0), 0.0)
     assert be.doubt_of_age(low, NOW, about, NOW, 2.0)[1] > sd
+
+
+@pytest.mark.parametrize(
+    ("text", "said"),
+    [("9/10", (0.9, 10)), ("9 of 10", (0.9, 10)), ("72 %", (0.72, None)), ("72", (0.72, None)),
+     ("0.72", (0.72, None)), ("0,8", (0.8, None)), ("18 von 20", (0.9, 20)), ("1", (0.01, None))],
+)  # fmt: skip
+def test_a_germination_as_people_write_it(text, said):
+    found = read_tested(text)
+    assert (found.share, found.n) == pytest.approx(said) if said[1] else (found.share, None) == said
+
+
+@pytest.mark.parametrize("text", ["11/10", "good", "172 %", "0/0", "9/10/11"])
+def test_what_cannot_be_a_germination_is_refused(text):
+    with pytest.raises(InvalidValue):
+        read_tested(text)
+    assert read_tested("not tested") is None
+
+
+@pytest.mark.parametrize(
+    ("text", "words"),
+    [("Okt 2023", "October 2023"), ("octobre 2023", "October 2023"), ("enero 2022", "January 2022"),
+     ("3 de abril de 2022", "3 Apr 2022"), ("1. M\u00e4rz 2021", "1 Mar 2021"), ("mrt 2020", "March 2020"),
+     ("ao\u00fbt 2021", "August 2021"), ("market 2020", "2020"), ("Herbst 2022", "2022")],
+)  # fmt: skip
+def test_months_of_other_tongues(text, words):
+    (origin,) = read_origin(text, date(2026, 12, 1))
+    assert origin.words == words

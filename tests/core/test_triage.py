@@ -168,15 +168,16 @@ def test_room_in_a_tin_and_lots_without_a_name():
     assert [g.name for g in months] == ["Sown in December", "No window known"]
 
 
-def test_a_box_is_torn_only_where_it_would_stay_half_empty():
+def test_all_boxes_are_used_and_a_group_is_torn_only_where_one_would_be_far_from_the_others():
     a = FIGURES.amounts
     shelf = arrange(
         [packet(i, "kale") for i in range(1, 6)] + [packet(i, "leek") for i in range(6, 12)], "kind"
     )
-    assert [len(s.lots) for s in divide(shelf, [10, 10], a)[0]] == [
-        10,
-        1,
-    ]  # five of ten is not well filled
+    assert [len(s.lots) for s in divide(shelf, [10, 10], a)[0]] == [5, 6]  # both are used
+    assert [len(s.lots) for s in divide(shelf, [10, 5], a)[0]] == [
+        7,
+        4,
+    ]  # each as full as the other
     assert [len(s.lots) for s in divide(shelf, [8, 8], a)[0]] == [5, 6]
     shares, left = divide(shelf, [11], a)
     assert (len(shares), shares[0].fill, left) == (1, 1.0, [])

@@ -349,7 +349,7 @@ class AmountsFigures:
     grams_like_a_packet: float
     bulk_from_g: float
     bulk_packets: float
-    well_filled_share: float
+    near_goal_share: float
     shoebox_lots: float
 
 

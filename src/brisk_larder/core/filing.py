@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import partial
+from itertools import accumulate
 
 from .codes import natural
 from .errors import InvalidValue
@@ -130,13 +132,17 @@ class Share:
     fill: float
 
 
+def _off(end: int, upto: Sequence[float], begin: int, goal: float) -> float:
+    return abs(upto[end] - upto[begin] - goal)
+
+
 def divide(
     groups: Sequence[Group], capacities: Sequence[float], f: AmountsFigures
 ) -> tuple[list[Share], list[Filed]]:
-    """Lots in their order into boxes in theirs; what does not fit is left over.
+    """Lots in their order into all boxes in theirs, each as full as the others; what does not fit is left.
 
-    A box is filled by bulk; where it is well filled it ends with a group, so that a heading is
-    seldom torn apart. Raises InvalidValue for a box that holds nothing.
+    A box ends with a group where that leaves it about as full as the others, so that a heading is seldom torn
+    apart. Raises InvalidValue for a box that holds nothing.
     """
     if any(c <= 0 for c in capacities):
         raise InvalidValue("holds", min(capacities), "at least one packet")
@@ -146,20 +152,24 @@ def divide(
     for g in groups:
         at += len(g.lots)
         ends.add(at)
+    upto = [0.0, *accumulate(x.bulk for x in lots)]
     out: list[Share] = []
     begin = 0
     for box, capacity in enumerate(capacities):
-        held, end, tidy = 0.0, begin, begin
-        while end < len(lots) and held + lots[end].bulk <= capacity + 1e-9:
-            held += lots[end].bulk
-            end += 1
-            if end in ends and held >= f.well_filled_share * capacity:
-                tidy = end
-        if tidy > begin and end < len(lots) and end not in ends:
-            end = tidy
-        mine = lots[begin:end]
-        if mine:
-            out.append(Share(box, mine, sum(x.bulk for x in mine) / capacity))
+        room, later = sum(capacities[box:]), sum(capacities[box + 1 :])
+        left = upto[-1] - upto[begin]
+        goal = capacity * min(1.0, left / room)
+        fits = [
+            end for end in range(begin, len(lots) + 1) if upto[end] - upto[begin] <= capacity + 1e-9
+        ]
+        # what is left has to fit into the boxes that follow, where it can at all
+        sound = [end for end in fits if upto[-1] - upto[end] <= later + 1e-9] or fits[-1:]
+
+        off = partial(_off, upto=upto, begin=begin, goal=goal)
+        near = [e for e in sound if e in ends and off(e) <= f.near_goal_share * goal]
+        end = min(near or sound, key=off)
+        if end > begin:
+            out.append(Share(box, lots[begin:end], (upto[end] - upto[begin]) / capacity))
         begin = end
     return out, lots[begin:]
 

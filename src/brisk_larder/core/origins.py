@@ -12,7 +12,7 @@ from typing import NamedTuple
 from .errors import InvalidValue
 from .figures import CalendarFigures
 from .units import DAY_S, YEAR_DAYS, day_start_s
-from .writing import MONTHS, PLAIN, Way, parts_of_day
+from .writing import PLAIN, Way, month_of, parts_of_day
 
 SAYS_NOTHING = {"", "?", "-", "unknown", "old", "none", "no date", "who knows"}
 YEAR = re.compile(r"(?<!\d)((?:19|20)\d\d)(?!\d)|'(\d\d)(?!\d)")
@@ -139,9 +139,9 @@ def _one(plain: str, text: str, today: date, way: Way) -> Origin:
         raise bad(text, today)
     last, short_year = years[-1]
     year = int(last) if last else 2000 + int(short_year)
-    named = [i for i, m in enumerate(MONTHS, start=1) if re.search(rf"\b{m}[a-z]*\b", plain)]
+    named = {month_of(word) for word in re.findall(r"[^\W\d_]{3,}", plain)} - {None}
     if len(named) == 1:
-        return _span(year, named[0])
+        return _span(year, named.pop())
     # packed for a season to come: the seed itself is there by now
     if year == today.year + 1 and "for" in plain.split():
         year = today.year

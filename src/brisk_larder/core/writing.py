@@ -6,12 +6,21 @@ A habit (``WAYS``) says which comes first, day or month, and which sign parts th
 from __future__ import annotations
 
 import re
+import unicodedata
 from dataclasses import dataclass
 from datetime import date, timedelta
 
 from .errors import InvalidValue
 
-MONTHS = ("jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec")
+# what months are called, without accents: English, German, French, Spanish, Italian, Dutch, and short forms
+MONTH_NAMES = (
+    "january januar janner janvier enero gennaio januari",
+    "february februar fevrier febrero febbraio februari",
+    "march marz maerz mars marzo maart mrt", "april avril abril aprile", "may mai mayo maggio mei",
+    "june juni juin junio giugno", "july juli juillet julio luglio", "august aout agosto augustus",
+    "september septembre septiembre setiembre settembre", "october oktober octobre octubre ottobre",
+    "november novembre noviembre", "december dezember decembre diciembre dicembre",
+)  # fmt: skip
 WEEKDAYS = ("monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday")
 # spaces of all widths and apostrophes part thousands, whatever the habit
 _GAPS = re.compile("(?<=\\d)[ \u00a0\u202f\u2009'\u2019](?=\\d{3}(?!\\d))")
@@ -141,9 +150,18 @@ def _year(text: str | None) -> int | None:
 
 
 def month_of(word: str) -> int | None:
-    """The month that a word begins as, 1 to 12; None where it is none."""
-    found = [i for i, m in enumerate(MONTHS, start=1) if word.startswith(m)]
-    return found[0] if found else None
+    """The month that a word, or the beginning of one, names in six tongues, 1 to 12; None: none."""
+    plain = bare(word)
+    if len(plain) < 3:
+        return None
+    names = enumerate(MONTH_NAMES, start=1)
+    return next((i for i, n in names if any(m.startswith(plain) for m in n.split())), None)
+
+
+def bare(word: str) -> str:
+    """A word without its accents."""
+    parts = unicodedata.normalize("NFKD", word)
+    return "".join(c for c in parts if not unicodedata.combining(c))
 
 
 def parts_of_day(plain: str, way: Way) -> tuple[int | None, int, int] | None:
@@ -157,11 +175,12 @@ def parts_of_day(plain: str, way: Way) -> tuple[int | None, int, int] | None:
         day, month = (first, second) if way.day_first else (second, first)
         return _year(found[3]), month, day
     if found := re.fullmatch(
-        r"(\d{1,2})(?:st|nd|rd|th)?(?: of)? ([a-z]{3,})\.?(?: '?(\d{4}|\d{2}))?", plain
+        r"(\d{1,2})(?:st|nd|rd|th|\.)?(?: (?:of|de))? ([^\W\d_]{3,})\.?(?: (?:de )?'?(\d{4}|\d{2}))?",
+        plain,
     ):
         named = month_of(found[2])
         return None if named is None else (_year(found[3]), named, int(found[1]))
-    if found := re.fullmatch(r"([a-z]{3,})\.? (\d{1,2})(?:st|nd|rd|th)?(?: '?(\d{4}))?", plain):
+    if found := re.fullmatch(r"([^\W\d_]{3,})\.? (\d{1,2})(?:st|nd|rd|th)?(?: '?(\d{4}))?", plain):
         named = month_of(found[1])
         return None if named is None else (_year(found[3]), named, int(found[2]))
     return None

@@ -56,6 +56,7 @@ class Reference:
     piece_rows: Mapping[tuple[str, str], Piece]
     forms: Mapping[str, PieceForm]
     store_names: Mapping[str, tuple[str, ...]]
+    store_groups: Mapping[str, str]
     types: Mapping[str, tuple[PlantType, ...]]
     type_rows: Mapping[tuple[str, str], TypeRow]
     model: Mapping[str, ModelFigure]
@@ -226,6 +227,7 @@ def load_reference() -> Reference:
         piece_rows={(row.crop, row.form): row for row in piece_rows},
         forms=forms,
         store_names={kind: tuple(row.names.split(";")) for kind, row in called.items()},
+        store_groups={kind: row.group for kind, row in called.items()},
         types=_types(type_rows, crops, products),
         type_rows={(row.crop, row.type): row for row in type_rows},
         model=model,

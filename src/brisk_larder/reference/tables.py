@@ -88,9 +88,10 @@ class Alias(Row):
 
 
 class StoreName(Row):
-    """What households call a kind of place or container."""
+    """What households call a kind of place or container, and the group it is looked for in."""
 
     kind: str
+    group: Annotated[str, Field(min_length=3)]
     names: Annotated[str, Field(min_length=2)]
     source: Annotated[str, Field(min_length=4)]
 

@@ -7,11 +7,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from brisk_larder.core.errors import Conflict, InvalidValue
+from brisk_larder.core.errors import BadFile, Conflict, InvalidValue
 from brisk_larder.core.units import YEAR_S
 from brisk_larder.data.acts import ActRef
 from brisk_larder.formats.stock_csv import ADDED, read_stock
-from brisk_larder.services.acts import lot_acts
+from brisk_larder.services.acts import heed, lot_acts
 from brisk_larder.services.acts.entry import add_seeds
 from brisk_larder.services.acts.lot_acts import LotEdit
 from brisk_larder.services.acts.new_seeds import NewSeeds
@@ -318,3 +318,45 @@ def test_an_age_that_nobody_knows_is_wider_than_that_age(small, kind, since, wid
     dated = now(larder, add(larder, kind, "Dated", 2026 - round(at(larder, lot).age_years or 0)))
     assert high - low > dated[2] - dated[0] + wider
     assert mid <= dated[1]
+
+
+def test_what_somebody_found_once_becomes_a_test_with_its_own_doubt(small):
+    larder = small.larder
+    text = "kind,name,year,germination,test date\nkale,A,2020,9/10,\nkale,B,2020,72 %,\n"
+    text += "kale,C,2020,9 of 10,12 Mar 2026\n"
+    look = sheet.look_at_sheet(text, "t.csv")
+    seen = sheet.check_sheet(larder, text, "t.csv", look.mapping, None)
+    assert "a test: 9 of 10, nobody wrote when: it counts less" in seen[0].assumed
+    done = sheet.take_sheet(larder, ActRef(), text, "t.csv", look.mapping, None, [])
+    a, b, c = (at(larder, i).glance for i in done.lot_ids)
+    assert [(len(g.tests), g.tests[0].n) for g in (a, c)] == [(1, 10), (1, 10)]
+    assert (b.tests[0].up, b.tests[0].n) == (7, 10)  # of how many nobody wrote
+    plain = at(larder, add(larder, "kale", "D", 2020)).glance
+    assert c.now.mid > plain.now.mid
+    assert c.now.high - c.now.low < a.now.high - a.now.low < plain.now.high - plain.now.low
+    with pytest.raises(BadFile, match=r"line 2, tested: .*; line 3, tested"):
+        bad = text.replace("9/10", "11/10").replace("72 %", "good")
+        sheet.take_sheet(larder, ActRef(), bad, "t.csv", look.mapping, None, [])
+
+
+def test_a_day_that_could_be_two_is_asked_once_for_the_sheet(small):
+    larder = small.larder
+    text = "kind,name,year\nkale,A,03/04/2024\nkale,B,5/6/2023\n"
+    look = sheet.look_at_sheet(text, "t.csv")
+    assert look.either_day == ["03/04/2024", "3 April 2024", "4 March 2024"]
+
+    def days(text, **more):
+        seen = sheet.check_sheet(larder, text, "t.csv", look.mapping, None, **more)
+        return [u.date_words for u in seen]
+
+    assert days(text, day_first=True) == ["3 Apr 2024", "5 Jun 2023"]
+    assert days(text, day_first=False) == ["4 Mar 2024", "6 May 2023"]
+    shown = text + "kale,C,12/25/2023\n"  # another row settles it
+    assert sheet.look_at_sheet(shown, "t.csv").either_day == []
+    assert days(shown) == ["4 Mar 2024", "6 May 2023", "25 Dec 2023"]
+
+
+def test_bare_years_in_a_row_are_asked(small):
+    with pytest.raises(Conflict, match="one bag of the years 2022, 2023 and 2024"):
+        heed.heed(heed.adding(small.larder, [NewSeeds(kind="kale", date="22, 23, 24")]), False)
+    assert heed.adding(small.larder, [NewSeeds(kind="kale", date="2022: 50, 2023: 30")]) == []

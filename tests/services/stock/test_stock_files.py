@@ -190,7 +190,7 @@ def test_split_and_mixed_lots_survive_the_journey(small, other):
 
 HEADER = "What;Sort;Bought;Left;Where;Germ;Depth\n"
 MAPPING = {
-    "kind": 0, "variety": 1, "year": 2, "quantity": 3, "place": 4, "germination": 5,
+    "kind": 0, "variety": 1, "year": 2, "quantity": 3, "place": 4, "stated_germination": 5,
     "packet_depth_cm": 6,
 }  # fmt: skip
 
@@ -200,7 +200,7 @@ def test_a_table_is_looked_at_tried_and_taken(small):
     text = HEADER + "pea;Millrace F1;packed 2024;1 packet;tin;85 %;4\nkale;Slate Curl;2023;;;;\n"
     look = sheet.look_at_sheet(text, "t.csv")
     assert look.mapping["kind"] == 0
-    assert look.mapping["germination"] == 5
+    assert look.mapping["tested"] == 5
     assert (look.rows, look.has_header) == (2, True)
     seen = sheet.check_sheet(larder, text, "t.csv", MAPPING, None)
     assert [u.problems for u in seen] == [{}, {}]
@@ -222,7 +222,7 @@ def test_bad_rows_are_named_by_line_and_field_and_nothing_is_taken(small):
     text += "pea;E;2024;9;;;;extra\n"
     seen = sheet.check_sheet(small.larder, text, "t.csv", MAPPING, None)
     assert [sorted(u.problems) for u in seen] == [
-        ["date"], ["quantity"], ["place"], ["germination"], ["row"],
+        ["date"], ["quantity"], ["place"], ["stated_germination"], ["row"],
     ]  # fmt: skip
     with pytest.raises(BadFile, match="line 2, date") as refused:
         sheet.take_sheet(small.larder, ActRef(), text, "t.csv", MAPPING, None, [])

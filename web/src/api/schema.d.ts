@@ -365,7 +365,7 @@ export interface paths {
         };
         /**
          * Get Division
-         * @description How packets would divide among containers in an order.
+         * @description How packets (``loose``: and those that stand nowhere) would divide among containers in an order.
          */
         get: operations["get_division_api_stock_division_get"];
         put?: never;
@@ -5114,6 +5114,10 @@ export interface components {
             names: {
                 [key: string]: string[];
             };
+            /** Groups */
+            groups: {
+                [key: string]: string;
+            };
         };
         /**
          * Label
@@ -5767,7 +5771,8 @@ export interface components {
          *     node_id: where it stands, section and slot in it, since: since when;
          *     stated_germination: fraction, stated_as: tested or at_least (empty: as
          *     is usual); types: within its kind, keys with commas (empty: by its words); form: seed, or what is set
-         *     (tuber, set, plant; empty: by its words);
+         *     (tuber, set, plant; empty: by its words); tested: what came up of it once ("9/10", "72 %"), tested_on:
+         *     when;
          *     as_typed: the words it was written in, where these are not all that stand here; code: one of the
          *     household's own, else the next of its scheme; price in the household's currency.
          */
@@ -5848,6 +5853,16 @@ export interface components {
              * @default
              */
             form: string;
+            /**
+             * Tested
+             * @default
+             */
+            tested: string;
+            /**
+             * Tested On
+             * @default
+             */
+            tested_on: string;
             /**
              * Hybrid
              * @default false
@@ -7435,7 +7450,9 @@ export interface components {
         /**
          * SheetLook
          * @description A pasted or opened table: its header, the guessed mapping of our fields to its columns, the
-         *     first rows, and how many there are.
+         *     first rows, and how many there are; ``either_day``: of a day in figures that could be two, which no other
+         *     of the sheet settles, the day as it stands, day first and month first in words; ``unread``: columns that
+         *     are not read.
          */
         SheetLook: {
             /** Header */
@@ -7452,6 +7469,10 @@ export interface components {
             rows: number;
             /** Has Header */
             has_header: boolean;
+            /** Either Day */
+            either_day: string[];
+            /** Unread */
+            unread: string[];
         };
         /**
          * Shelf
@@ -7883,7 +7904,7 @@ export interface components {
         /**
          * TableIn
          * @description A pasted or opened table; ``mapping``: our fields to its columns (from 0); ``mended``: by line, fields
-         *     were put right in the preview.
+         *     were put right in the preview; ``day_first``: how figures that could be two days are meant.
          */
         TableIn: {
             /** Text */
@@ -7916,6 +7937,8 @@ export interface components {
                     [key: string]: string;
                 };
             };
+            /** Day First */
+            day_first?: boolean | null;
         };
         /**
          * TagMany
@@ -8605,7 +8628,8 @@ export interface components {
          * Wanted
          * @description A lot that deserves a test. ``spot_c``: the warmth it shares with others; ``ends``, ``then``: what
          *     follows the worst and the best count, and each; ``stages``: when a second half is sown; ``saves``: what
-         *     it is expected to save; ``beside``: what it tells of other packets.
+         *     it is expected to save; ``beside``: what it tells of other packets; ``wanted_for``: foods of the year, a
+         *     pick or a line that ask for it (none: it is only sown of its kind).
          */
         Wanted: {
             line: components["schemas"]["LotLine"];
@@ -8627,6 +8651,8 @@ export interface components {
             beside: string;
             /** Why */
             why: string;
+            /** Wanted For */
+            wanted_for: string[];
         };
         /**
          * WayOut
@@ -9627,6 +9653,7 @@ export interface operations {
             query: {
                 node_ids: number[];
                 group?: string;
+                loose?: boolean;
             };
             header?: never;
             path?: never;

@@ -53,10 +53,10 @@ def get_gaps(larder: LarderDep) -> stock_filing.Gaps:
 
 @router.get("/division")
 def get_division(
-    larder: LarderDep, node_ids: NodeIds, group: str = "season"
+    larder: LarderDep, node_ids: NodeIds, group: str = "season", loose: bool = False
 ) -> stock_filing.Division:
-    """How packets would divide among containers in an order."""
-    return stock_filing.division(larder, group, node_ids)
+    """How packets (``loose``: and those that stand nowhere) would divide among containers in an order."""
+    return stock_filing.division(larder, group, node_ids, loose)
 
 
 @router.get("/lots/{lot_id}/files-at")

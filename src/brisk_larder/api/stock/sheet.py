@@ -20,7 +20,7 @@ class LinesIn(BaseModel):
 
 class TableIn(BaseModel):
     """A pasted or opened table; ``mapping``: our fields to its columns (from 0); ``mended``: by line, fields
-    were put right in the preview."""
+    were put right in the preview; ``day_first``: how figures that could be two days are meant."""
 
     text: str = Field(max_length=sheet.MOST_BYTES)
     name: str = "the paste"
@@ -28,6 +28,7 @@ class TableIn(BaseModel):
     node_id: int | None = None
     skip: list[int] = []
     mended: dict[int, dict[str, str]] = {}
+    day_first: bool | None = None
 
 
 @router.post("/sheet/lines")
@@ -45,13 +46,23 @@ def look(larder: LarderDep, body: TableIn) -> sheet.SheetLook:
 @router.post("/sheet/check")
 def check(larder: LarderDep, body: TableIn) -> list[understood.Understood]:
     """The dry run of a table, row by row; nothing is saved."""
-    return sheet.check_sheet(larder, body.text, body.name, body.mapping, body.node_id, body.mended)
+    return sheet.check_sheet(
+        larder, body.text, body.name, body.mapping, body.node_id, body.mended, body.day_first
+    )
 
 
 @router.post("/sheet")
 def post_sheet(larder: LarderDep, ref: ActDep, body: TableIn) -> Answer:
     """Bring a table in: all rows but those to skip, or nothing."""
     done = sheet.take_sheet(
-        larder, ref, body.text, body.name, body.mapping, body.node_id, body.skip, body.mended
+        larder,
+        ref,
+        body.text,
+        body.name,
+        body.mapping,
+        body.node_id,
+        body.skip,
+        body.mended,
+        body.day_first,
     )
     return answer(ref, done)

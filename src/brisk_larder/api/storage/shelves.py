@@ -141,6 +141,7 @@ class KindsOut(BaseModel):
     places: dict[str, str]
     containers: dict[str, str]
     names: dict[str, list[str]]
+    groups: dict[str, str]
 
 
 @router.get("/shelves")
@@ -157,6 +158,7 @@ def get_kinds() -> KindsOut:
         places={k: prose(p.note) for k, p in ref.places.items()},
         containers={k: prose(c.note) for k, c in ref.storage.items()},
         names={k: list(v) for k, v in ref.store_names.items()},
+        groups=dict(ref.store_groups),
     )
 
 

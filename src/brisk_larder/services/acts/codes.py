@@ -9,10 +9,13 @@ from ...data.tables import Household
 
 
 def codes_in_use(session: Session) -> set[str]:
-    """Codes that some lot ever had (a label in the tin may outlive its lot), and those of containers and
-    places: one code means one thing."""
+    """Codes that some lot has or had (a label in the tin may outlive its lot), and those of containers and
+    places: one code means one thing. What was taken back never was, and leaves its code free."""
     run = session.connection().exec_driver_sql
-    return {str(row[0]) for row in run("SELECT code FROM lot UNION SELECT code FROM node")}
+    return {
+        str(row[0])
+        for row in run("SELECT code FROM lot WHERE deleted_s IS NULL UNION SELECT code FROM node")
+    }
 
 
 def free_code(home: Household, kind_name: str, known: bool, taken: set[str]) -> str:

@@ -12,6 +12,7 @@ from ...core.errors import InvalidValue
 from ...core.origins import Origin
 from ...core.pieces import SEED
 from ...core.since import began
+from ...core.told_tests import read_tested
 from ...core.units import local_day
 from ...core.writing import Way, way_of
 from ...data.queries import key, live
@@ -22,7 +23,7 @@ from ..forecast.wishes import wishes
 from ..household.kinds import Kind, Kinds, figures
 from ..household.larder import planning_year, today
 from ..household.measures import measures_of
-from ..household.told import get_live
+from ..household.told import get_live, moment_on
 from .acting import Doing, act
 from .ages import Ages, lifted, record_of
 from .codes import codes_in_use, free_code
@@ -36,6 +37,7 @@ from .new_seeds import (
     typed_words,
     types_of,
 )
+from .told_tests import note_told
 
 
 @dataclass(frozen=True)
@@ -177,6 +179,10 @@ def add_one(
                 since=here.since,
             )
         )
+    said = read_tested(item.tested)
+    if said is not None:
+        when = moment_on(item.tested_on, None, home, now_s) if item.tested_on.strip() else None
+        note_told(session, key(lot), said, when, min(starts), now_s, kind)
     measures, way = measures_of(kind, variety, lot), way_of(home.locale)
     _add_quantity(session, item, lot, measures, max(starts), way, crop is not None)
     session.flush()

@@ -6,6 +6,7 @@ Each function looks and says; nothing is written. ``heed`` refuses until the sen
 from __future__ import annotations
 
 import json
+import re
 from collections.abc import Collection, Iterable
 from dataclasses import replace
 
@@ -34,7 +35,7 @@ from ..household.larder import Larder, planning_year, writing_here
 from ..household.measures import kind_of_lot
 from ..household.told import moment_on
 from ..household.wording import all_of, day_words, percent, temperature_here
-from .new_seeds import NewSeeds, resolve_kind
+from .new_seeds import NewSeeds, origins_of, resolve_kind
 
 HARMS = ("dry_before_freezing", "would_mould", "drier_better")  # other precautions are only told
 FORMER = {
@@ -165,11 +166,21 @@ def packing(larder: Larder, lot_ids: Iterable[int]) -> list[str]:
     return out
 
 
+BARE_YEARS = re.compile(r"\d\d(?:\s*[,;+]\s*\d\d)+")
+
+
 def adding(larder: Larder, items: list[NewSeeds]) -> list[str]:
-    """Fruit from the kitchen; poisonous kinds that the household did not have before."""
+    """Years in bare figures, fruit from the kitchen, poisonous kinds that the household had none of."""
     out, had = [], {x.kind for x in lot_lines(larder)}
     with looking_at(larder) as v:
         for item in items:
+            if BARE_YEARS.fullmatch(item.date.strip()):
+                years = [o.words for o in origins_of(item, v.today, v.home)]
+                shares = f"{years[0]}: 50, {years[1]}: 30"
+                out.append(
+                    f"{item.date.strip()}: taken as one bag of the years {all_of(years)}, as much of each. "
+                    f"If you know how much, write {shares}; packets of one year are a line each"
+                )
             if item.from_kitchen and FRUIT not in out:
                 out.append(FRUIT)
             kind = v.kinds.get(resolve_kind(item.kind, v.kinds))

@@ -12,7 +12,9 @@ from ...core.amounts import Measures, read_amount, says_no_count
 from ...core.codes import check_code
 from ...core.errors import InvalidValue
 from ...core.origins import Origin, read_origin
+from ...core.pieces import SEED
 from ...core.since import began
+from ...core.told_tests import read_tested
 from ...core.units import local_day
 from ...core.writing import way_of
 from ...data.limits import NAME, NOTE
@@ -22,7 +24,7 @@ from ..household.kinds import UNKNOWN, Kinds, reference
 from ..household.measures import measures_of
 from ..household.naming import guess_kind
 from ..household.pieces import form_of
-from ..household.told import EARLIEST_YEAR
+from ..household.told import EARLIEST_YEAR, moment_on
 from ..household.types import read_types, types_typed
 from ..household.wording import prose
 from .ages import Ages, record_of
@@ -40,7 +42,8 @@ class NewSeeds:
     node_id: where it stands, section and slot in it, since: since when;
     stated_germination: fraction, stated_as: tested or at_least (empty: as
     is usual); types: within its kind, keys with commas (empty: by its words); form: seed, or what is set
-    (tuber, set, plant; empty: by its words);
+    (tuber, set, plant; empty: by its words); tested: what came up of it once ("9/10", "72 %"), tested_on:
+    when;
     as_typed: the words it was written in, where these are not all that stand here; code: one of the
     household's own, else the next of its scheme; price in the household's currency.
     """
@@ -62,6 +65,8 @@ class NewSeeds:
     as_typed: str = ""
     types: str = ""
     form: str = ""
+    tested: str = ""
+    tested_on: str = ""
     hybrid: bool = False
     kept_line: bool = False
     treated: bool = False
@@ -133,6 +138,7 @@ def check_new(
         )
     try:
         origins_of(item, today, home)
+        _test_fits(item, kinds, home, now_s)
         began(item.since, now_s, now_s, home.tz, way_of(home.locale))
         if item.code:
             code = check_code(item.code)
@@ -143,6 +149,13 @@ def check_new(
     except InvalidValue as error:
         field = "quantity" if error.field == "unit" else error.field
         raise InvalidValue(f"{line}{field}", error.given, error.allowed) from error
+
+
+def _test_fits(item: NewSeeds, kinds: Kinds, home: Household, now_s: int) -> None:
+    if read_tested(item.tested) is not None and form_said(item, kinds) != SEED:
+        raise InvalidValue("tested", item.tested, "left empty: what is set is not tested")
+    if item.tested_on.strip():
+        moment_on(item.tested_on, None, home, now_s)
 
 
 def _numbers_fit(item: NewSeeds, bad: Callable[[str, object, str], InvalidValue]) -> None:

@@ -227,6 +227,16 @@ class Wishes:
             or any(pick.lot_id == lot_id for pick in self.picks.values())
         )
 
+    def by_name(self, lot_id: int, crop: str, kept_line: bool) -> list[str]:
+        """What asks for a lot by name: foods of the year, a pick, a line that is kept."""
+        out = [
+            food.name
+            for name, food in self.foods.items()
+            if food.crop == crop and lot_id not in self.useless.get(name, ())
+        ]
+        out += ["picked"] * any(pick.lot_id == lot_id for pick in self.picks.values())
+        return out + ["a line you keep"] * kept_line
+
     def plants_of_key(self, name: str) -> int:
         """Plants that one food or pick asks for."""
         return sum(d.plants for d in self.demands if whole_key(d.key) == name)

@@ -9,6 +9,7 @@ from sqlalchemy.exc import IntegrityError
 from sqlmodel import Session, col
 
 from ...core.errors import BadFile, InvalidValue
+from ...core.writing import way_of
 from ...data.acts import ActRef
 from ...data.queries import key, live
 from ...data.tables import Cohort, Earmark, Lot, Node, Part, Stay, StockEntry, Variety
@@ -17,10 +18,11 @@ from ...formats.text import decode
 from ..acts.acting import Doing, act
 from ..acts.codes import codes_in_use, new_node_code
 from ..acts.entry import known_variety
+from ..air.look import looking_at
 from ..household.kinds import UNKNOWN, load_kinds, reference
 from ..household.larder import Larder
 from ..household.wording import many
-from .sheet import SheetTaken, look_at_sheet, take_sheet
+from .sheet import SheetLook, SheetTaken, check_sheet, look_at_sheet, take_sheet
 from .stock_csv import SEPARATOR
 
 
@@ -235,25 +237,63 @@ def _node(session: Session, names: list[str], kinds: list[str]) -> int:
 MOST_BYTES = 8 * 2**20
 
 
-def import_packets(
-    larder: Larder, ref: ActRef, file_name: str, data: bytes, node_id: int | None = None
-) -> SheetTaken | LotsMade:
-    """Bring in a spreadsheet of packets as people keep them, or the stock as this program wrote
-    it: all or nothing, one act.
-
-    What is missing stays missing (a year, a quantity, even the kind); what was assumed is listed.
-    Raises BadFile with line and field for what cannot be.
-    """
+def _plain(file_name: str, data: bytes) -> tuple[str, SheetLook]:
+    """A spreadsheet of packets with how its columns are meant. Raises BadFile."""
     if len(data) > MOST_BYTES:
         raise BadFile(f"{file_name} is larger than {MOST_BYTES // 2**20} MB: split it")
     text = decode(data, file_name)
-    if is_ours(text):
-        return import_stock(larder, ref, file_name, data)
     look = look_at_sheet(text, file_name)
-    if not {"kind", "variety"} & set(look.mapping) or not look.has_header:
+    if not is_ours(text) and (not {"kind", "variety"} & set(look.mapping) or not look.has_header):
         raise BadFile(
             f"{file_name}, line 1: no column is called kind or variety; the header reads "
             f"{', '.join(look.header)!r}. Known columns: " + ", ".join(look.fields),
             [{"line": 1, "field": "header", "reason": "kind or variety column needed"}],
         )
-    return take_sheet(larder, ref, text, file_name, look.mapping, node_id, [])
+    return text, look
+
+
+def before_import(
+    larder: Larder, file_name: str, data: bytes, node_id: int | None, month_first: bool | None
+) -> list[str]:
+    """What is to be known before a spreadsheet of packets is brought in: columns that are not read, rows
+    without a year, days that could be two. Raises BadFile."""
+    text, look = _plain(file_name, data)
+    if is_ours(text):
+        return []
+    out = []
+    if look.unread:
+        out.append(f"not read: {', '.join(look.unread)}")
+    first = None if month_first is None else not month_first
+    rows = check_sheet(larder, text, file_name, look.mapping, node_id, day_first=first)
+    yearless = sum(not r.date_words and "date" not in r.problems for r in rows)
+    if yearless:
+        out.append(
+            f"{yearless} of {many(len(rows), 'row')} {'has' if yearless == 1 else 'have'} no year"
+        )
+    if look.either_day and month_first is None:
+        said, day, month = look.either_day
+        with looking_at(larder) as v:
+            here = day if way_of(v.home.locale).day_first else month
+        out.append(f"{said} is taken as {here}; --day-first or --month-first says it otherwise")
+    return out
+
+
+def import_packets(
+    larder: Larder,
+    ref: ActRef,
+    file_name: str,
+    data: bytes,
+    node_id: int | None = None,
+    month_first: bool | None = None,
+) -> SheetTaken | LotsMade:
+    """Bring in a spreadsheet of packets as people keep them, or the stock as this program wrote
+    it: all or nothing, one act. ``month_first``: how figures that could be two days are meant.
+
+    What is missing stays missing (a year, a quantity, even the kind); what was assumed is listed.
+    Raises BadFile with line and field for what cannot be.
+    """
+    text, look = _plain(file_name, data)
+    if is_ours(text):
+        return import_stock(larder, ref, file_name, data)
+    first = None if month_first is None else not month_first
+    return take_sheet(larder, ref, text, file_name, look.mapping, node_id, [], day_first=first)

@@ -210,8 +210,9 @@ def files_at(larder: Larder, lot_id: int) -> FilesAt | None:
     return FilesAt(heading, words)
 
 
-def division(larder: Larder, grouping: str, node_ids: list[int]) -> Division:
-    """How all lots that stand in some containers would divide among them, by number and fit.
+def division(larder: Larder, grouping: str, node_ids: list[int], loose: bool = False) -> Division:
+    """How all lots that stand in some containers (``loose``: and those that stand nowhere) would divide among
+    them, by number and fit.
 
     Containers in the given order; one without a capacity takes what a shoebox does.
     """
@@ -220,7 +221,8 @@ def division(larder: Larder, grouping: str, node_ids: list[int]) -> Division:
     with looking_at(larder) as v:
         nodes = [get_live(v.session, Node, i, "container") for i in dict.fromkeys(node_ids)]
     ids = {n.id for n in nodes}
-    here = {x.lot_id: x.node_id for x in lot_lines(larder) if x.node_id in ids}
+    wanted = {*ids, None} if loose else ids
+    here = {x.lot_id: x.node_id for x in lot_lines(larder) if x.node_id in wanted}
     lots = [x for x in all_filed(larder).values() if x.lot_id in here]
     f = figures().amounts
     capacities = [float(n.capacity_lots or f.shoebox_lots) for n in nodes]
@@ -280,11 +282,14 @@ def gaps(larder: Larder) -> Gaps:
     first = date(day.year, day.month, 1)
     possible: dict[int, set[str]] = {i: set() for i in range(12)}
     in_hand: dict[int, dict[str, int]] = {i: {} for i in range(12)}
-    months_of = {k.key: _sowable(k, home, first) for k in kinds.by_key.values() if k.known}
+    seed = [k for k in kinds.by_key.values() if k.known and k.piece is None]
+    months_of = {k.key: _sowable(k, home, first) for k in seed}
     for kind_key, open_in in months_of.items():
         for i in open_in:
             possible[i].add(kind_key)
     for line in lines:
+        if line.form or line.kind not in months_of:
+            continue
         good = line.glance.now.mid >= home.sow_level
         if not (line.known_kind and good and line.seeds and line.intended_use == "seed"):
             continue

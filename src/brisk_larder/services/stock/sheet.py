@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 
 from sqlmodel import Session
 
+from ...core.day_order import either_day, in_order, order_shown
 from ...core.errors import BadFile, InvalidValue
 from ...data.acts import ActRef
 from ...formats.packets_csv import COLUMNS as FIELDS
@@ -25,12 +26,15 @@ from ..household.larder import Larder, household
 from .understood import Understood, understand
 
 MOST_ROWS, MOST_BYTES = 5000, 5_000_000
+TOLD = 20  # rows that are named in one refusal
 
 
 @dataclass(frozen=True)
 class SheetLook:
     """A pasted or opened table: its header, the guessed mapping of our fields to its columns, the
-    first rows, and how many there are."""
+    first rows, and how many there are; ``either_day``: of a day in figures that could be two, which no other
+    of the sheet settles, the day as it stands, day first and month first in words; ``unread``: columns that
+    are not read."""
 
     header: list[str]
     mapping: dict[str, int]
@@ -38,6 +42,8 @@ class SheetLook:
     sample: list[list[str]]
     rows: int
     has_header: bool
+    either_day: list[str]
+    unread: list[str]
 
 
 def look_at_sheet(text: str, name: str) -> SheetLook:
@@ -68,16 +74,35 @@ def look_at_sheet(text: str, name: str) -> SheetLook:
         rows[1:6] if has_header else rows[:5],
         len(rows) - int(has_header),
         has_header,
+        _either(_days_in(mapping, rows[1:] if has_header else rows)),
+        [h for i, h in enumerate(header) if h.strip() and i not in mapping.values()]
+        if has_header
+        else [],
     )
+
+
+def _either(days: list[str]) -> list[str]:
+    unsure = next((d for d in days if either_day(d)), None)
+    if unsure is None or order_shown(days) is not None:
+        return []
+    both = either_day(unsure)
+    assert both is not None, "it could be two days"
+    return [unsure.strip(), *(f"{d.day} {d:%B %Y}" for d in both)]
 
 
 class _Row:
     """One row of a table under a mapping of our fields to its columns, with what is wrong in it."""
 
     def __init__(
-        self, cells: list[str], mapping: dict[str, int], width: int, mended: Mapping[str, str]
+        self,
+        cells: list[str],
+        mapping: dict[str, int],
+        width: int,
+        mended: Mapping[str, str],
+        day_first: bool | None,
     ) -> None:
         self.cells, self.mapping, self.mended = cells, mapping, mended
+        self.day_first = day_first
         self.problems: dict[str, str] = {}
         if len(cells) > width:
             self.problems["row"] = f"{len(cells)} cells, the header has {width}"
@@ -89,6 +114,11 @@ class _Row:
         i = self.mapping.get(field)
         return self.cells[i].strip() if i is not None and i < len(self.cells) else ""
 
+    def day(self, field: str) -> str:
+        """A day as it was written; where figures could be two, in the order of the sheet."""
+        said = self.cell(field)
+        return said if self.day_first is None else in_order(said, self.day_first)
+
     def numeric(self, field: str) -> float | None:
         """The number in a field; None, and a problem, where it is none."""
         try:
@@ -99,10 +129,12 @@ class _Row:
 
     def germination(self) -> float | None:
         """A germination as a fraction, of "72 %" or "9/10"; None, and a problem, where it is none."""
-        if found := re.fullmatch(r"(\d+)\s*(?:/|of|out of)\s*(\d+)", self.cell("germination")):
+        if found := re.fullmatch(
+            r"(\d+)\s*(?:/|of|out of)\s*(\d+)", self.cell("stated_germination")
+        ):
             up, n = int(found[1]), int(found[2])
             return up / n if 0 <= up <= n and n else None
-        stated = self.numeric("germination")
+        stated = self.numeric("stated_germination")
         return None if stated is None else stated / 100
 
     def yes(self, field: str) -> bool:
@@ -140,10 +172,13 @@ def _packet(row: _Row, node_id: int | None, places: dict[str, int]) -> NewSeeds:
     return NewSeeds(
         types=row.cell("types"),
         as_typed=" | ".join(c.strip() for c in row.cells if c.strip()),
-        since=row.cell("since"),
+        since=row.day("since"),
         kind=row.cell("kind"),
         variety=re.sub(r"\s*\bF1\b", "", variety).strip(),
-        date=row.cell("year"),
+        date=row.day("year"),
+        tested=row.cell("tested"),
+        tested_on=row.day("tested_on"),
+        form=row.cell("form").lower(),
         quantity="" if quantity.lower() in ("?", "some", "unknown", "-") else quantity,
         sure=row.cell("sure").lower(),
         source=row.source(),
@@ -151,7 +186,7 @@ def _packet(row: _Row, node_id: int | None, places: dict[str, int]) -> NewSeeds:
         section=row.cell("section"),
         slot=row.cell("slot"),
         stated_germination=stated,
-        stated_as="tested" if "/" in row.cell("germination") else "",
+        stated_as="tested" if "/" in row.cell("stated_germination") else "",
         hybrid=row.yes("hybrid") or (bool(re.search(r"\bF1\b", said)) and not OPEN.search(said)),
         crossed_risk=bool(CROSSED.search(said)),
         kept_line=row.yes("kept_line"),
@@ -181,9 +216,11 @@ def sheet_items(
     node_id: int | None,
     places: dict[str, int],
     mended: Mended,
+    day_first: bool | None,
 ) -> list[tuple[int, NewSeeds, dict[str, str]]]:
     """(line, packet, problems by field) of each row under a mapping, with the fields that were ``mended`` in
-    it. Raises BadFile, InvalidValue."""
+    it. ``day_first``: how figures that could be two days are meant, by what was said (None: as the sheet
+    shows elsewhere, else as the household writes). Raises BadFile, InvalidValue."""
     look = look_at_sheet(text, name)
     for field, i in mapping.items():
         if field not in FIELDS:
@@ -193,16 +230,24 @@ def sheet_items(
     if not {"kind", "variety", "note"} & set(mapping):
         raise InvalidValue("mapping", ", ".join(mapping) or "nothing", "a column for kind or name")
     rows = rows_of(text, name)
+    if day_first is None:
+        day_first = order_shown(_days_in(mapping, (cells for _, cells in rows)))
     out = []
     for line, cells in rows[1:] if look.has_header else rows:
         if cells == look.header and look.has_header:
             continue
-        row = _Row(cells, mapping, len(look.header), mended.get(line, {}))
+        row = _Row(cells, mapping, len(look.header), mended.get(line, {}), day_first)
         item = _packet(row, node_id, places)
         out.append((line, item, row.problems))
     if not out:
         raise BadFile(f"{name} has a header and no packets under it")
     return out
+
+
+def _days_in(mapping: Mapping[str, int], rows: Iterable[list[str]]) -> list[str]:
+    """What stands in the columns of days."""
+    columns = [mapping[f] for f in ("year", "since", "tested_on") if f in mapping]
+    return [cells[i] for cells in rows for i in columns if i < len(cells)]
 
 
 def place_names(session: Session, larder: Larder) -> dict[str, int]:
@@ -223,12 +268,13 @@ def check_sheet(
     mapping: dict[str, int],
     node_id: int | None,
     mended: Mended | None = None,
+    day_first: bool | None = None,
 ) -> list[Understood]:
     """The dry run of a table: each row as it would be kept, with its errors; nothing is saved."""
     with looking_at(larder) as v:
         home, kinds = v.home, v.kinds
         items = sheet_items(
-            text, name, mapping, node_id, place_names(v.session, larder), mended or {}
+            text, name, mapping, node_id, place_names(v.session, larder), mended or {}, day_first
         )
         taken = codes_in_use(v.session)
         ages = ages_with(v.session, [x for _, x, _ in items], kinds, home, larder.now_s())
@@ -258,12 +304,13 @@ def take_sheet(
     node_id: int | None,
     skip: list[int],
     mended: Mended | None = None,
+    day_first: bool | None = None,
 ) -> SheetTaken:
     """Bring a table in: all rows but those to skip, in one act, or nothing.
 
     Raises BadFile naming each row and field that cannot be.
     """
-    found = check_sheet(larder, text, name, mapping, node_id, mended)
+    found = check_sheet(larder, text, name, mapping, node_id, mended, day_first)
     rows = [u for u in found if u.line not in skip]
     problems = [
         {"line": u.line, "field": field, "reason": reason}
@@ -271,9 +318,10 @@ def take_sheet(
         for field, reason in u.problems.items()
     ]
     if problems:
-        first = problems[0]
+        said = "; ".join(f"line {p['line']}, {p['field']}: {p['reason']}" for p in problems[:TOLD])
+        more = f"; and {len(problems) - TOLD} more" if len(problems) > TOLD else ""
         raise BadFile(
-            f"{name}, line {first['line']}, {first['field']}: {first['reason']}. Nothing was taken in",
+            f"{name}, {said}{more}. Nothing was taken in",
             problems,
         )
     if not rows:

@@ -217,6 +217,8 @@ def merge_lots(a: Doing, into_id: int, other_ids: list[int], anyway: bool = Fals
     if mix.warnings and not anyway:
         raise Conflict(" ".join(mix.warnings), warnings=mix.warnings)
     lots = [get_live(session, Lot, i, "lot") for i in ids]
+    if len({lot.form for lot in lots}) > 1:
+        raise Conflict("Seed and what is set (tubers, sets, plants) are not poured together")
     into, others = lots[0], lots[1:]
     shares, sds = _shares(session, lots)
     have = seeds_left(session, ids)

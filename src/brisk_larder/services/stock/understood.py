@@ -12,6 +12,7 @@ from ...core.errors import InvalidValue
 from ...core.origins import Origin
 from ...core.pieces import SEED
 from ...core.since import began
+from ...core.told_tests import read_tested
 from ...core.units import YEAR_S, local_day
 from ...core.writing import way_of
 from ...data.queries import key
@@ -175,6 +176,7 @@ def understand(
         about = max(0, round((now_s - about_s) / YEAR_S))
         most = max(1, round((now_s - low_s) / YEAR_S))
         assumed.append(f"no year: taken as about {many(about, 'year')} old, {most} at most")
+    assumed += _tested_words(item)
     if crop is None and said_mass:
         amount = ""
         assumed.append(
@@ -207,6 +209,18 @@ def understand(
         form=form or "seed",
         item=item,
     )
+
+
+def _tested_words(item: NewSeeds) -> list[str]:
+    """What is taken of a test that was written down."""
+    try:
+        said = read_tested(item.tested)
+    except InvalidValue:
+        return []  # told where it stands
+    if said is None:
+        return []
+    when = "" if item.tested_on.strip() else ", nobody wrote when: it counts less"
+    return [f"a test: {said.words}{when}"]
 
 
 def check_lines(larder: Larder, items: list[NewSeeds]) -> list[Understood]:

@@ -6,7 +6,6 @@ import json
 from dataclasses import asdict, dataclass
 
 import numpy as np
-from sqlmodel import Session, select
 
 from ...core.errors import Conflict, InvalidValue
 from ...core.pieces import SEED
@@ -15,6 +14,7 @@ from ...data.acts import ActRef
 from ...data.queries import key
 from ...data.tables import ForecastNote, Lot, StockEntry, Trial, TrialCount
 from ..acts.acting import Doing, Done, act
+from ..acts.told_tests import next_trial_code
 from ..forecast.counts import all_tests
 from ..forecast.current import bring_up_to_date
 from ..forecast.outlook import outlook
@@ -54,12 +54,6 @@ def start_trial(
     """
     bring_up_to_date(larder, [lot_id])
     return start_one(larder, ref, lot_id, n, medium, temperature_c, sown_s, on, cold_days, decides)
-
-
-def next_trial_code(session: Session) -> str:
-    """The next free number on the bench."""
-    codes = {t.code for t in session.exec(select(Trial))}
-    return f"T-{next(i for i in range(1, 100_000) if f'T-{i}' not in codes)}"
 
 
 @act("start_test")

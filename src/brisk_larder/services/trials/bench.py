@@ -33,8 +33,9 @@ from ..forecast.counts import TestSoFar, all_tests, days_in_warmth
 from ..forecast.glance_data import Likely
 from ..forecast.lines import LotLine, lot_lines, test_seeds
 from ..forecast.outlook import Outlook, outlook
+from ..forecast.wishes import Wishes, wishes
 from ..household.kinds import Kind, Kinds, figures
-from ..household.larder import Larder, remembered, writing_here
+from ..household.larder import Larder, planning_year, remembered, writing_here
 from ..household.memory import Told, recall, remember
 from ..household.wording import day_words, percent
 from .also import NOTHING, Beside, told_beside
@@ -48,7 +49,8 @@ from .verdict_words import TestVerdict, verdict_of
 class Wanted:
     """A lot that deserves a test. ``spot_c``: the warmth it shares with others; ``ends``, ``then``: what
     follows the worst and the best count, and each; ``stages``: when a second half is sown; ``saves``: what
-    it is expected to save; ``beside``: what it tells of other packets."""
+    it is expected to save; ``beside``: what it tells of other packets; ``wanted_for``: foods of the year, a
+    pick or a line that ask for it (none: it is only sown of its kind)."""
 
     line: LotLine
     due_s: float
@@ -60,6 +62,7 @@ class Wanted:
     saves: str
     beside: str
     why: str
+    wanted_for: list[str]
 
 
 @dataclass(frozen=True)
@@ -173,6 +176,7 @@ def bench(larder: Larder) -> Bench:
             if t.trial.closed_s is not None and now_s - t.trial.closed_s < 365 * DAY_S
         ]
         asked = [line for line in lines if line.verdict.test and line.state == "here"]
+        wishes_of = wishes(v.session, kinds, planning_year(v.session, v.today, home), now_s)
         beside = told_beside(v, lines, asked)
         occupied = [_occupied(t, kinds.get(by_lot[t.trial.lot_id].kind)) for t in open_tests]
         spots = spots_of(v.session)
@@ -181,7 +185,10 @@ def bench(larder: Larder) -> Bench:
         plan = bench_plan(asked, kinds, occupied, spots, home.tz, now_s, agenda)
     told = {str(t.lot_id): [e.day, t.spot] for e in plan.evenings for t in e.tests}
     remember(larder, "evenings", before, {**_past(before, told, asked), **told})
-    wanted = [_wanted(x, kinds.get(x.kind), beside.get(x.lot_id, NOTHING), now_s) for x in asked]
+    wanted = [
+        _wanted(x, kinds.get(x.kind), beside.get(x.lot_id, NOTHING), now_s, wishes_of)
+        for x in asked
+    ]
     reasons: dict[str, int] = {}
     for line in lines:
         if not line.verdict.test:
@@ -189,14 +196,14 @@ def bench(larder: Larder) -> Bench:
             reasons[code] = reasons.get(code, 0) + 1
     return Bench(
         running,
-        sorted(wanted, key=lambda w: (w.due_s, w.line.code)),
+        sorted(wanted, key=lambda w: (not w.wanted_for, w.due_s, w.line.code)),
         sorted(closed, key=lambda c: -c.closed_s),
         reasons,
         plan,
     )
 
 
-def _wanted(line: LotLine, kind: Kind, beside: Beside, now_s: int) -> Wanted:
+def _wanted(line: LotLine, kind: Kind, beside: Beside, now_s: int, asked: Wishes) -> Wanted:
     advice = line.glance.advice
     return Wanted(
         line,
@@ -209,6 +216,7 @@ def _wanted(line: LotLine, kind: Kind, beside: Beside, now_s: int) -> Wanted:
         saves(advice),
         beside.says,
         advice.why,
+        asked.by_name(line.lot_id, line.kind, line.kept_line),
     )
 
 

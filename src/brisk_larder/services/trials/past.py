@@ -2,21 +2,17 @@
 
 from __future__ import annotations
 
-from sqlmodel import Session
-
 from ...core.errors import InvalidValue
+from ...core.told_tests import Tested
 from ...core.units import DAY_S
 from ...data.queries import key
-from ...data.tables import Lot, StockEntry, Trial, TrialCount
+from ...data.tables import Lot, StockEntry
 from ..acts.acting import Doing, act
-from ..forecast.counts import SIZE_UNKNOWN
-from ..household.kinds import figures
+from ..acts.told_tests import closed_trial, note_told
 from ..household.measures import kind_of_lot, main_part
 from ..household.quantity import seeds_left
 from ..household.told import get_live, moment_on, share, whole
-from .acts import MEDIA, TrialMade, next_trial_code
-
-DAY_UNKNOWN = "when nobody wrote"
+from .acts import MEDIA, TrialMade
 
 
 @act("past_test")
@@ -41,7 +37,8 @@ def past_test(
     lot = get_live(a.session, Lot, lot_id, "lot")
     when = moment_on(on, None, a.home, a.now_s)
     days = kind_of_lot(a.session, lot_id).crop.final_count_days
-    made = _closed(a.session, lot_id, when - int(days * DAY_S), when, n, up, medium, temperature_c)
+    sown = when - int(days * DAY_S)
+    made = closed_trial(a.session, lot_id, sown, when, n, up, medium, temperature_c)
     if took_seeds and seeds_left(a.session, [lot_id])[lot_id].known:
         a.session.add(
             StockEntry(
@@ -66,43 +63,10 @@ def told_before(a: Doing, lot_id: int, germination: float, on: str = "") -> Tria
     """
     share("germination", germination)
     lot = get_live(a.session, Lot, lot_id, "lot")
-    f = figures()
-    if on.strip():
-        when, weight, flaws = moment_on(on, None, a.home, a.now_s), 1.0, SIZE_UNKNOWN
-    else:
-        start = main_part(a.session, lot_id)[1].record_from_s
-        when, weight = (start + a.now_s) // 2, f.belief.early_test_weight
-        flaws = f"{SIZE_UNKNOWN}, {DAY_UNKNOWN}"
-    n = int(f.trials.unknown_size_seeds)
-    made = _closed(a.session, lot_id, when, when, n, round(germination * n), "paper", 20.0)
-    made.flaws, made.weight = flaws, weight
-    a.session.add(made)
+    when = moment_on(on, None, a.home, a.now_s) if on.strip() else None
+    start = main_part(a.session, lot_id)[1].record_from_s
+    kind = kind_of_lot(a.session, lot_id)
+    made = note_told(a.session, lot_id, Tested(germination, None), when, start, a.now_s, kind)
     a.about(f"lot:{lot_id}", f"trial:{made.id}")
     a.summary = f"{lot.code}: {100 * germination:.0f} % was written down before"
     return TrialMade(key(made), made.code)
-
-
-def _closed(
-    session: Session,
-    lot_id: int,
-    sown_s: int,
-    closed_s: int,
-    n: int,
-    up: int,
-    medium: str,
-    temperature_c: float,
-) -> Trial:
-    """A test with its one count, over on a day."""
-    trial = Trial(
-        code=next_trial_code(session),
-        lot_id=lot_id,
-        sown_s=sown_s,
-        n=n,
-        medium=medium,
-        temperature_c=temperature_c,
-        closed_s=closed_s,
-    )
-    session.add(trial)
-    session.flush()
-    session.add(TrialCount(trial_id=key(trial), at_s=closed_s, normal=up))
-    return trial

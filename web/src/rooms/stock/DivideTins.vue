@@ -14,12 +14,15 @@ const choices = computed(() =>
   containers.value.map((b) => ({ value: b.node_id, label: `${b.name} (${b.lots})` })),
 )
 const chosen = ref<number[]>([])
+const loose = ref(true)
 const plan = ref<Schemas['Division'] | null>(null)
 const moving = computed(() => Object.keys(plan.value?.into ?? {}).map(Number))
 async function propose() {
   try {
     plan.value = await take(
-      api.GET('/api/stock/division', { params: { query: { node_ids: chosen.value, group: props.group } } }),
+      api.GET('/api/stock/division', {
+        params: { query: { node_ids: chosen.value, group: props.group, loose: loose.value } },
+      }),
     )
   } catch (error) {
     lastProblem.value = asProblem(error)
@@ -43,10 +46,13 @@ const COLUMNS = [
 <template>
   <Sheet open title="Divide packets among cases and tins" :width="760" @close="emit('close')">
     <p class="soft small">
-      What stands in the chosen ones is laid out anew in the order of the list, as many as each holds; a
+      What stands in the chosen ones is laid out anew in the order of the list, each as full as the others; a
       heading is torn apart only where it must be.
     </p>
     <ACheckboxGroup v-model:value="chosen" class="boxes" :options="choices" @change="plan = null" />
+    <p>
+      <ACheckbox v-model:checked="loose" @change="plan = null">and what stands nowhere yet</ACheckbox>
+    </p>
     <AButton type="primary" :ghost="plan !== null" :disabled="!chosen.length" @click="propose">
       Propose
     </AButton>

@@ -26,6 +26,8 @@ const { depthUnit } = useWriting()
         { value: 'at_least', label: 'at least' },
       ]"
     />
+    <TextField v-model="line.tested" label="tested once" name="tested" placeholder="9/10" />
+    <TextField v-if="line.tested.trim()" v-model="line.tested_on" label="when" placeholder="nobody knows" />
     <ChoiceField v-model="line.form" label="there as" none="as it says" :options="wordsOf('form')" />
     <TextField v-model="line.packet_count" label="seeds in a packet" />
     <TextField v-model="line.seller" label="seller" />

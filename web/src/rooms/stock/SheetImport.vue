@@ -14,6 +14,8 @@ const columns = reactive<Record<number, string>>({})
 const node = ref<number | null>(null)
 const rows = ref<Schemas['Understood'][] | null>(null)
 const skip = ref(new Set<number>())
+/** A day in figures that could be two: asked once for the whole sheet. */
+const dayFirst = ref<'' | 'day' | 'month'>('')
 const mended = ref<Record<number, Record<string, string>>>({})
 const ours = computed(
   () => look.value?.header.includes('record_from') && look.value.header.includes('share_sd'),
@@ -31,7 +33,7 @@ const wrong = computed(() =>
 const coming = computed(() => (rows.value ?? []).filter((r) => !skip.value.has(r.line)).length)
 const body = () => ({
   text: props.text, name: props.name, mapping: mapping.value, node_id: node.value, skip: [...skip.value],
-  mended: mended.value,
+  mended: mended.value, day_first: dayFirst.value === '' ? null : dayFirst.value === 'day',
 }) // prettier-ignore
 
 async function tried<T>(call: Promise<T>): Promise<T | null> {
@@ -159,6 +161,15 @@ const label = (field: string) => field.replace(/^packet_/, '').replaceAll('_', '
           v-model="node"
           label="they stand in"
           none="as the table says, or not said"
+          @update:model-value="rows = null"
+        />
+        <ChoiceField
+          v-if="look.either_day.length"
+          v-model="dayFirst"
+          :label="`${look.either_day[0]} is`"
+          name="day_first"
+          none="as you write days"
+          :options="{ day: look.either_day[1]!, month: look.either_day[2]! }"
           @update:model-value="rows = null"
         />
         <AButton type="primary" ghost @click="check">Look at all rows</AButton>

@@ -14,6 +14,8 @@ export type Line = {
   stated_as: string
   types: string
   form: string
+  tested: string
+  tested_on: string
   stated: string
   packet_sow_window: string
   packet_depth_cm: string
@@ -35,7 +37,7 @@ export type Line = {
 }
 export const blank = (): Line => ({
   kind: '', variety: '', date: '', quantity: '', sure: '', source: 'bought', node_id: null, section: '', slot: '', since: '',
-  stated_as: '', types: '', form: '',
+  stated_as: '', types: '', form: '', tested: '', tested_on: '',
   stated: '', packet_sow_window: '', packet_depth_cm: '', packet_days_to_sprout: '', packet_days_to_harvest: '',
   packet_count: '', seller: '', person_from: '', price: '', tags: '', code: '', note: '', intended_use: 'seed',
   hybrid: false, treated: false, kept_line: false, crossed_risk: false, from_kitchen: false,

@@ -18,9 +18,13 @@ const container = computed(() => containerCalled.value.split('|')[0] ?? '')
 const called = (of: Record<string, string> | undefined) =>
   Object.keys(of ?? {})
     .flatMap((kind) =>
-      (kinds.data.value?.names[kind] ?? [kind]).map((n) => ({ label: n, value: `${kind}|${n}` })),
+      (kinds.data.value?.names[kind] ?? [kind]).map((n) => ({
+        label: n,
+        value: `${kind}|${n}`,
+        group: kinds.data.value?.groups[kind] ?? '',
+      })),
     )
-    .sort((a, b) => a.label.localeCompare(b.label))
+    .sort((a, b) => a.group.localeCompare(b.group) || a.label.localeCompare(b.label))
 const parent = ref<number | null>(props.all[0]?.node_id ?? null)
 const room = ref<number | null>(null)
 const former = ref('')

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import type { Schemas } from '../../api/client'
 import { useBench } from '../../api/queries'
 import { useNew } from '../../parts/keys'
@@ -35,6 +35,14 @@ useNew('start the first test that is wanted', () => {
   const first = bench.data.value?.wanted[0]
   if (first) sheet.value = `test:${first.line.lot_id}`
 })
+/** What no food, pick or line asks for waits behind its number. */
+const rest = ref(false)
+const deserving = computed(() => {
+  const all = bench.data.value?.wanted ?? []
+  const named = all.filter((w) => w.wanted_for.length)
+  return rest.value || !named.length ? all : named
+})
+const folded = computed(() => (bench.data.value?.wanted.length ?? 0) - deserving.value.length)
 const { axis, nowS } = useAxis()
 const level = computed(() => axis.value.level)
 const LATELY_S = 21 * 86400
@@ -141,7 +149,7 @@ const CLOSED: Column<Schemas['ClosedTest']>[] = [
       <DataTable
         v-if="bench.data.value.wanted.length"
         class="wanted"
-        :rows="bench.data.value.wanted"
+        :rows="deserving"
         :columns="WANTED"
         :by="(w) => w.line.lot_id"
         :data-of="(w) => ({ 'data-code': w.line.code })"
@@ -152,6 +160,7 @@ const CLOSED: Column<Schemas['ClosedTest']>[] = [
             ' '
           }}
           <span class="soft">{{ row.line.kind_name }}</span>
+          <div v-if="row.wanted_for.length" class="small soft">for {{ row.wanted_for.join(', ') }}</div>
         </template>
         <template #strip="{ row }">
           <FadeStrip :glance="row.line.glance" :axis :height="24" />
@@ -179,6 +188,9 @@ const CLOSED: Column<Schemas['ClosedTest']>[] = [
         </template>
       </DataTable>
       <p v-else class="soft">No packet needs one now.</p>
+      <AButton v-if="folded || rest" type="link" size="small" :aria-expanded="rest" @click="rest = !rest">
+        {{ rest ? 'only what this year asks for' : `and ${folded} more that no food, pick or line asks for` }}
+      </AButton>
       <p v-if="left.length" class="small soft">
         Left alone:
         <template v-for="([k, n], i) in left" :key="k"
