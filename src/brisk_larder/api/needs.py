@@ -44,6 +44,7 @@ class TargetIn(BaseModel):
     jar_litres: float = 1.0
     eaten_by: str = "table"
     types: str | None = None
+    also: list[str] | None = None
     shares: list[SharedOver] | None = None
     target_id: int | None = None
     version: int | None = None

@@ -113,7 +113,7 @@ class FoodTarget(Edited, table=True):
     """What the household wants to eat of one product in one household year. ``eaten_by``: the table,
     animals, or as shoots (then ``per_week`` is grams of the seed itself); put up only every ``every_years``,
     for all of them; plants enough in a share ``sure`` of the years; ``jar_litres``: of the jars it is put
-    up in."""
+    up in; ``also``: other kinds that it may be made of, keys with commas."""
 
     __tablename__ = "food_target"
     __table_args__ = strict(
@@ -139,6 +139,7 @@ class FoodTarget(Edited, table=True):
     priority: int = 100
     eaten_by: str = Field(default="table", sa_column_kwargs={"server_default": "table"})
     types: str = ""
+    also: str = ""
     every_years: int = Field(default=1, sa_column_kwargs={"server_default": "1"})
     sure: float = Field(default=0.5, sa_column_kwargs={"server_default": "0.5"})
     jar_litres: float = Field(default=1.0, sa_column_kwargs={"server_default": "1.0"})

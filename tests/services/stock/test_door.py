@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from brisk_larder.core.errors import BadFile, Conflict, InvalidValue
 from brisk_larder.core.units import YEAR_S
 from brisk_larder.data.acts import ActRef
+from brisk_larder.data.tables import Sowing
 from brisk_larder.formats.stock_csv import ADDED, read_stock
 from brisk_larder.services.acts import heed, lot_acts
 from brisk_larder.services.acts.entry import add_seeds
@@ -20,10 +21,10 @@ from brisk_larder.services.forecast.lines import lot_lines
 from brisk_larder.services.growing import sowings
 from brisk_larder.services.needs import basket, buying, chains, pull, targets
 from brisk_larder.services.papers import history
-from brisk_larder.services.stock import files, lot_page, rows, sheet, splitting, stock_csv
+from brisk_larder.services.stock import files, filing, lot_page, rows, sheet, splitting, stock_csv
 from brisk_larder.services.storage import container_page, containers
 from brisk_larder.services.today import jobs
-from brisk_larder.services.trials import past
+from brisk_larder.services.trials import bench, past
 from tests.conftest import DAY, opened
 from tests.household_state import compare
 
@@ -360,3 +361,71 @@ def test_bare_years_in_a_row_are_asked(small):
     with pytest.raises(Conflict, match="one bag of the years 2022, 2023 and 2024"):
         heed.heed(heed.adding(small.larder, [NewSeeds(kind="kale", date="22, 23, 24")]), False)
     assert heed.adding(small.larder, [NewSeeds(kind="kale", date="2022: 50, 2023: 30")]) == []
+
+
+def test_a_food_may_be_made_of_several_kinds(small):
+    larder = small.larder
+    dry = add(larder, "bush bean", "Brindle, dry beans", 2025, "300")
+    pods = add(larder, "bush bean", "Sluice, for pods", 2025, "300")
+    runner = add(larder, "runner bean", "Red, for drying", 2025, "90")
+
+    def beans(**more):
+        targets.set_target(
+            larder, ActRef(), product="dry beans, stored", per_week=0.15, weeks=20, **more
+        )
+        (line,) = chains.needs_room(larder).lines
+        return line
+
+    line = beans()
+    assert not line.covered
+    line = beans(also=["bean_bush", "runner_bean", "bean_pole"], target_id=line.target_id)
+    assert line.also == ["bean_bush", "runner_bean"]
+    lots = {c.lot_id for c in line.covered}
+    assert lots
+    assert lots <= {dry, runner}
+    assert pods not in lots
+    larder.clock.at_s = int(line.sow_from_s) + 25 * DAY
+    sown = {j.subject for j in jobs.today_room(larder).jobs if j.kind == "sow"}
+    assert {f"lot:{i}" for i in lots} <= sown
+    with pytest.raises(InvalidValue, match="or also"):
+        beans(also=["unheard of"], target_id=line.target_id)
+
+
+def test_tins_take_what_lies_nowhere_and_all_are_used(small):
+    larder = small.larder
+    tins = [box(larder, small.nodes["larder"], capacity_lots=10) for _ in range(3)]
+    loose = [add(larder, "kale", f"Loose {i}") for i in range(9)]
+    assert filing.division(larder, "kind", tins).boxes == []
+    found = filing.division(larder, "kind", tins, loose=True)
+    assert [b.node_id for b in found.boxes] == tins
+    assert set(loose) <= set(found.into)
+
+
+def test_what_was_taken_back_leaves_its_code_free(small):
+    larder = small.larder
+    ref = ActRef()
+    lot = add_seeds(larder, ref, [NewSeeds(kind="kale", variety="Slip", quantity="9")]).lot_ids[0]
+    code = at(larder, lot).code
+    back = ActRef()
+    history.undo(larder, back, ref.id)
+    again = add(larder, "kale", "Other")
+    assert at(larder, again).code == code
+    with pytest.raises(Conflict):
+        history.undo(larder, ActRef(), back.id)  # its code has gone to another meanwhile
+    assert at(larder, again).variety == "Other"
+
+
+def test_what_this_year_asks_for_is_tested_first(small):
+    larder = small.larder
+    targets.set_target(
+        larder, ActRef(), product="kale, frozen", per_week=0.4, weeks=20, name="Kale"
+    )
+    for kind in ("parsnip", "kale", "leek"):
+        add(larder, kind, "Old", 2023, "300")
+    with larder.store.write() as session:
+        sowing = Sowing(lot_id=small.lots["carrot"], at_s=larder.now_s() - 90 * DAY, n=5)
+        session.add(sowing)
+    wanted = bench.bench(larder).wanted
+    named = [w.wanted_for for w in wanted]
+    assert named == sorted(named, key=lambda x: not x)
+    assert all(("Kale" in w.wanted_for) == (w.line.kind == "kale") for w in wanted)

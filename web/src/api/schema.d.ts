@@ -3710,7 +3710,7 @@ export interface components {
          *     sown, when that is over; ``order``: of what is short, whether an order comes in time, late (but still to
          *     be sown), too_late, or "" (nothing to order); ``less``: units that are missing for want of seed, about;
          *     ``asks``: of what is short, what comes first: count, test, wait (for a test under way) or order;
-         *     ``unit``: what its kind is sown or set as.
+         *     ``unit``: what its kind is sown or set as; ``also``: other kinds that it may be made of.
          */
         ChainLine: {
             /** Key */
@@ -3826,6 +3826,8 @@ export interface components {
             asks: string;
             /** Unit */
             unit: string;
+            /** Also */
+            also: string[];
         };
         /**
          * ClosedTest
@@ -8114,6 +8116,8 @@ export interface components {
             eaten_by: string;
             /** Types */
             types?: string | null;
+            /** Also */
+            also?: string[] | null;
             /** Shares */
             shares?: components["schemas"]["SharedOver"][] | null;
             /** Target Id */

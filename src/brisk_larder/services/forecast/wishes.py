@@ -12,7 +12,7 @@ from ...core.harvests import Season, yield_of_a_plant
 from ...core.needs import Amount, Chain, FoodTarget, Origin, between, chain, on_the_shelf
 from ...core.pantry import Entry
 from ...core.shares import PART, shared, whole_key
-from ...core.types import wanted
+from ...core.types import Fit, wanted
 from ...core.units import YEAR_S
 from ...data.queries import key, live
 from ...data.tables import (
@@ -205,9 +205,7 @@ class Wishes:
     def of_its_type(self, key: str, crop: str, types: str) -> bool:
         """Whether seed of some types is what a need asks for."""
         food = self.foods.get(whole_key(key))
-        if food is None:
-            return True
-        return fit(types, crop, food.product, listed(food.types)) == "well"
+        return food is None or fits(food, crop, types) == "well"
 
     @property
     def crops(self) -> set[str]:
@@ -221,7 +219,7 @@ class Wishes:
             or self.sown is None
             or crop in self.sown
             or any(
-                food.crop == crop and lot_id not in self.useless.get(name, ())
+                crop in made_of(food) and lot_id not in self.useless.get(name, ())
                 for name, food in self.foods.items()
             )
             or any(pick.lot_id == lot_id for pick in self.picks.values())
@@ -232,7 +230,7 @@ class Wishes:
         out = [
             food.name
             for name, food in self.foods.items()
-            if food.crop == crop and lot_id not in self.useless.get(name, ())
+            if crop in made_of(food) and lot_id not in self.useless.get(name, ())
         ]
         out += ["picked"] * any(pick.lot_id == lot_id for pick in self.picks.values())
         return out + ["a line you keep"] * kept_line
@@ -248,6 +246,24 @@ class Wishes:
             for d in self.demands
             if crop in d.crops and lot_id not in self.useless.get(whole_key(d.key), ())
         )
+
+
+def made_of(food: FoodRow) -> frozenset[str]:
+    """The kinds that a food may be made of."""
+    return frozenset([food.crop, *listed(food.also)])
+
+
+def fits(food: FoodRow, crop: str, types: str) -> Fit:
+    """How seed of a kind and some types (as kept) serves a food. Of another kind than the book's it does well
+    when its type is kept for what the food is: the seed, or the plant."""
+    if crop == food.crop:
+        return fit(types, crop, food.product, listed(food.types))
+    book, known = product_of(food.product), {t.key: t for t in types_of_kind(crop)}
+    mine = [known[t] for t in listed(types) if t in known]
+    if book is None or not mine:
+        return "well"
+    serves = {p.eaten for t in mine for w in t.well if (p := product_of(w)) is not None}
+    return "well" if book.eaten in serves else "never"
 
 
 def wishes(session: Session, kinds: Kinds, year: int, now_s: float) -> Wishes:
@@ -267,7 +283,7 @@ def wishes(session: Session, kinds: Kinds, year: int, now_s: float) -> Wishes:
         out.demands.append(Demand(name, frozenset([crop]), pick.plants, frozenset([pick.lot_id])))
         out.picks[name] = pick
     foods = list(session.exec(live(FoodRow).where(FoodRow.year == year)))
-    typed = _types_of_lots(session, {x.crop for x in foods if types_of_kind(x.crop)})
+    typed = _types_of_lots(session, {c for x in foods for c in made_of(x) if types_of_kind(c)})
     for food in sorted(foods, key=lambda x: (x.priority, key(x))):
         name = f"food:{food.id}"
         made = food_chain(food, own, kinds, pantry.get(food.product, 0.0))
@@ -275,17 +291,20 @@ def wishes(session: Session, kinds: Kinds, year: int, now_s: float) -> Wishes:
         out.notes[name] = own.notes.get(key(food), {})
         if made.planned is None or food.crop not in kinds.by_key or food.eaten_by == "shoots":
             continue  # set as pieces, or eaten as seed: nothing is sown
-        crops, some = frozenset([food.crop]), split.get(key(food), {})
+        crops, some = made_of(food), split.get(key(food), {})
         out.types[name] = asked_types(food.crop, food.product, food.types)
         if not some:
-            fits = {
-                lot: fit(types, food.crop, food.product, listed(food.types))
-                for lot, types in typed.get(food.crop, {}).items()
+            found = {
+                lot: fits(food, crop, types)
+                for crop in sorted(crops)
+                for lot, types in typed.get(crop, {}).items()
             }
-            out.useless[name] = frozenset(lot for lot, one in fits.items() if one == "never")
-            out.pinch[name] = [lot for lot, one in fits.items() if one == "pinch"]
-            well = frozenset(lot for lot, one in fits.items() if one == "well")
-            among = well if out.types[name] or len(well) < len(fits) else None
+            out.useless[name] = frozenset(lot for lot, one in found.items() if one == "never")
+            out.pinch[name] = [lot for lot, one in found.items() if one == "pinch"]
+            well = frozenset(lot for lot, one in found.items() if one == "well")
+            among = (
+                well if (out.types[name] and len(crops) == 1) or len(well) < len(found) else None
+            )
             out.demands.append(Demand(name, crops, made.planned, among=among))
             continue
         out.split[name], out.shares[name] = some, shared(made.planned, some)

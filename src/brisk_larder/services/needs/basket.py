@@ -205,7 +205,7 @@ def _gaps(v: Look, lines: list[ChainLine], stock: list[LotLine]) -> list[_Gap]:
         weight = f.food_weight if line.kind == "food" else f.pick_weight
         gap = ba.Gap(
             line.key,
-            frozenset([line.crop]),
+            frozenset([line.crop, *line.also]),
             "",
             (at_s - v.now_s) / DAY_S,
             weight,

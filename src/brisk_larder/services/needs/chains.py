@@ -18,6 +18,7 @@ from ...core.quantity import Seeds
 from ...core.shares import PART, less_what_is_sown, whole_key
 from ...core.units import local_day
 from ...core.ways import Supply
+from ...core.windows import Window
 from ...core.worlds import germination, ranks
 from ...data.queries import key
 from ...data.tables import Cohort, Part, Variety
@@ -211,17 +212,19 @@ def _plan(v: Look, outlook: Outlook, lines: dict[int, LotLine], year: int, befor
         mine, plants_in_ground(v, outlook, year), figures().needs.missed_share, _fresh(asked)
     )
     wanted = {d.key: d.plants for d in mine}
-    past = {
-        d.key: window
-        for d in demands
-        if (window := missed_in(v.kinds.get(next(iter(d.crops))), v.today, v.home, year))
-    }
+    past: dict[str, Window] = {}
     ready = _still_set(v, lines, orders, year)
-    for i, d in enumerate(demands):  # its seed may be too late, and its plants not
-        still = ready.get(next(iter(d.crops))) if past.get(d.key) else None
-        if still:
-            demands[i] = replace(d, among=frozenset(still))
-            del past[d.key]
+    for i, d in enumerate(demands):
+        over_of = {c: missed_in(v.kinds.get(c), v.today, v.home, year) for c in sorted(d.crops)}
+        late = [w for w in over_of.values() if w is not None]
+        if len(late) < len(over_of):  # one of its kinds can still be sown
+            demands[i] = replace(d, crops=frozenset(c for c, w in over_of.items() if w is None))
+        elif still := {lot for c in over_of for lot in ready.get(c, ())}:
+            demands[i] = replace(
+                d, among=frozenset(still)
+            )  # its seed is too late, its plants are not
+        else:
+            past[d.key] = max(late, key=lambda w: w.last)
     # what little is missing of a need whose sowing is over is not worth a word
     least = figures().needs.missed_share
     over = [d for d in demands if d.key in past and d.plants > least * wanted[d.key]]

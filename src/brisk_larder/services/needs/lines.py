@@ -72,7 +72,7 @@ class ChainLine:
     sown, when that is over; ``order``: of what is short, whether an order comes in time, late (but still to
     be sown), too_late, or "" (nothing to order); ``less``: units that are missing for want of seed, about;
     ``asks``: of what is short, what comes first: count, test, wait (for a test under way) or order;
-    ``unit``: what its kind is sown or set as."""
+    ``unit``: what its kind is sown or set as; ``also``: other kinds that it may be made of."""
 
     key: str
     kind: str
@@ -130,6 +130,7 @@ class ChainLine:
     less: float
     asks: str
     unit: str
+    also: list[str]
 
 
 @dataclass(frozen=True)

@@ -22,7 +22,7 @@ from ..forecast.on_order import OrderLine
 from ..forecast.outlook import Outlook
 from ..forecast.soil_words import emergence_words
 from ..forecast.sowing import last_day_in, late_until, sowing_in, sowing_of
-from ..forecast.wishes import Wishes, product_of
+from ..forecast.wishes import Wishes, made_of, product_of
 from ..household.kinds import Kind, Kinds, figures
 from ..household.larder import Larder, today, writing_here
 from ..household.pieces import unit_of
@@ -205,6 +205,7 @@ def line_of(
         less=less,
         asks=_asks(short, asked_for_test, waits),
         unit=unit,
+        also=sorted(made_of(food) - {crop}) if food else [],
         **room,
     )
 

@@ -20,7 +20,7 @@ from ..air.look import looking_at
 from ..forecast.current import whole_outlook
 from ..forecast.lines import lot_lines
 from ..forecast.wishes import entries_by_product, product_of
-from ..household.kinds import figures, reference
+from ..household.kinds import UNKNOWN, figures, reference
 from ..household.larder import Larder, planning_year, today, writing_here, year_to_name
 from ..household.told import get_live
 from ..household.types import read_types
@@ -92,6 +92,7 @@ def set_target(
     jar_litres: float = 1.0,
     eaten_by: str = "table",
     types: str | None = None,
+    also: Sequence[str] | None = None,
     shares: Sequence[SharedOver] | None = None,
     target_id: int | None = None,
     version: int | None = None,
@@ -99,7 +100,7 @@ def set_target(
 ) -> FoodMade:
     """Add a food, or change one. ``product``: a name of the book, or the household's own word; ``shares``:
     the varieties it is split over (None: as they are); ``types``: those that it may be met from, keys with
-    commas (empty: those that serve it well; None: as they are).
+    commas (empty: those that serve it well; None: as they are); ``also``: other kinds it may be made of.
 
     Raises InvalidValue for negatives, more than 53 weeks, or an own product without a crop.
     """
@@ -151,6 +152,8 @@ def set_target(
         row.name = name
     if types is not None:
         row.types = read_types(types, made_of)
+    if also is not None:
+        row.also = _also(a, also, made_of)
     a.session.add(row)
     a.session.flush()
     if shares is not None:
@@ -158,6 +161,14 @@ def set_target(
     a.about(f"food:{row.id}")
     a.summary = f"Wants {per_week:g} {row.unit} of {row.name} a week for {weeks:g} weeks"
     return FoodMade(key(row))
+
+
+def _also(a: Doing, kinds: Sequence[str], made_of: str) -> str:
+    """Other kinds that a food may be made of, as they are kept. Raises InvalidValue."""
+    for one in kinds:
+        if one not in a.kinds.by_key or a.kinds.get(one).key == UNKNOWN:
+            raise InvalidValue("or also", one, "a kind of the table or one of your own")
+    return ",".join(k for k in dict.fromkeys(kinds) if k != made_of)
 
 
 def _share(a: Doing, food: FoodRow, shares: Sequence[SharedOver]) -> None:

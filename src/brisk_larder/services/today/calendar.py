@@ -69,7 +69,7 @@ def calendar(larder: Larder) -> bytes:
     with looking_at(larder) as v:
         tz, now_s, name = v.home.tz, v.now_s, v.home.name
         entries = [_entry(p, tz) for p in jobs]
-        for crop in sorted({x.crop for x in needs.lines}):
+        for crop in sorted({c for x in needs.lines for c in (x.crop, *x.also)}):
             kind = v.kinds.get(crop)
             for w in (
                 w for y in (v.today.year, v.today.year + 1) for w in windows_of(kind, y, v.home)

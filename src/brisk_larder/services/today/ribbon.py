@@ -73,7 +73,7 @@ def ribbon(larder: Larder) -> Ribbon:
     for p in year.shortfalls:
         if p.due_s is not None:
             put(local_day(p.due_s, home.tz), "order", p.title)
-    wanted = {line.crop for line in needs.lines}
+    wanted = {c for line in needs.lines for c in (line.crop, *line.also)}
     for crop in sorted(wanted):
         kind = kinds.get(crop)
         windows = [w for y in (start.year, start.year + 1) for w in windows_of(kind, y, home)]

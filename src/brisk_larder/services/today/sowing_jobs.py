@@ -43,12 +43,12 @@ def sow_jobs(larder: Larder, needs: NeedsRoom) -> list[Proposal]:
     the last days of its sowing."""
     soon_s = larder.now_s() + figures().growing.sow_soon_days * DAY_S
     out, least = [], figures().needs.missed_share
-    forms = {x.lot_id: x.form for x in lot_lines(larder)}
+    forms = {x.lot_id: (x.kind, x.form) for x in lot_lines(larder)}
     with looking_at(larder) as v:
         done = sown_for(v, needs.year)
-        for x, form in ((line, form) for line in needs.lines for form in _forms(line, forms)):
-            here = [c for c in x.covered if c.in_hand and forms[c.lot_id] == form]
-            kind, before = as_set(v.kinds.get(x.crop), form), done.get(x.key, _Done())
+        for x, as_what in ((line, one) for line in needs.lines for one in _forms(line, forms)):
+            here = [c for c in x.covered if c.in_hand and forms[c.lot_id] == as_what]
+            kind, before = as_set(v.kinds.get(as_what[0]), as_what[1]), done.get(x.key, _Done())
             when = _when(x, kind, before.times, v, needs.year) if here else None
             if when is None or when.at_s > soon_s:
                 continue
@@ -77,8 +77,8 @@ def sow_jobs(larder: Larder, needs: NeedsRoom) -> list[Proposal]:
     return out
 
 
-def _forms(x: ChainLine, forms: dict[int, str]) -> list[str]:
-    """In which forms the packets of a need are: its seed is sown on other days than its plants are set."""
+def _forms(x: ChainLine, forms: dict[int, tuple[str, str]]) -> list[tuple[str, str]]:
+    """Of which kinds and in which forms the packets of a need are: each has days of its own."""
     return sorted({forms[c.lot_id] for c in x.covered if c.in_hand})
 
 

@@ -51,7 +51,13 @@ const splits = computed(() =>
   (varieties.data.value ?? []).map((v) => ({ value: v.variety_id, label: v.name || 'no name' })),
 )
 const more = ref<string[]>(
-  was && (was.gifts || was.reserve_share || was.every_years > 1 || was.sure > 0.5 || was.shares.length)
+  was &&
+    (was.gifts ||
+      was.reserve_share ||
+      was.every_years > 1 ||
+      was.sure > 0.5 ||
+      was.shares.length ||
+      was.also.length)
     ? ['more']
     : [],
 )
@@ -69,6 +75,8 @@ const SURE = [
 const typed = ref('')
 const typeChoices = computed(() => was?.type_choices ?? known.value?.types ?? [])
 const types = ref<string[]>([...(was?.chosen_types ?? [])])
+/** Other kinds that it may be made of: dry beans of bush, climbing and runner beans. */
+const also = ref<string[]>([...(was?.also ?? [])])
 const asks = computed(() => (was ? was.types : (known.value?.asks ?? [])))
 const offered = computed(() => {
   const wanted = typed.value
@@ -88,7 +96,7 @@ const share = (variety_id: number) => ({
 })
 const call = (anyway: boolean) =>
   setFood({
-    anyway, types: typeChoices.value.length ? types.value.join(',') : null,
+    anyway, also: also.value, types: typeChoices.value.length ? types.value.join(',') : null,
     product: was ? was.product : (inMeasure.value?.product ?? name.value), name: was ? name.value : '', crop: crop.value || null,
     per_week: productTyped(perWeek.value ?? 0, unit.value), weeks: weeks.value ?? 0, unit: '',
     gifts: productTyped(gifts.value ?? 0, unit.value), reserve_share: (reserve.value ?? 0) / 100,
@@ -159,7 +167,7 @@ const call = (anyway: boolean) =>
       <NumberField v-model="weeks" label="weeks of the year" name="weeks" whole :min="1" :max="53" />
     </div>
     <ACollapse v-model:active-key="more" ghost class="more">
-      <ACollapsePanel key="more" header="Gifts, reserve, varieties, how surely">
+      <ACollapsePanel key="more" header="Gifts, reserve, varieties and kinds, how surely">
         <div class="two">
           <NumberField
             v-model="gifts"
@@ -189,6 +197,17 @@ const call = (anyway: boolean) =>
             :step="0.05"
           />
         </div>
+        <Field v-slot="{ id }" label="or also of" name="also">
+          <ASelect
+            :id
+            v-model:value="also"
+            mode="multiple"
+            class="wide"
+            :options="crops.filter((c) => c.value !== crop)"
+            option-filter-prop="label"
+            placeholder="no other kind"
+          />
+        </Field>
         <Field v-if="splits.length > 1 || chosen.length" v-slot="{ id }" label="split over" name="variety">
           <ASelect
             :id

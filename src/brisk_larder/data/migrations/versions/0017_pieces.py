@@ -1,4 +1,4 @@
-"""what is set as tubers, cloves, sets and plants: of a lot and of what is offered; types of offers
+"""what is set as tubers, cloves, sets and plants: of a lot and of what is offered; types of offers; foods of several kinds
 
 Revision: 0017, after 0016
 """
@@ -15,3 +15,4 @@ def upgrade() -> None:
     op.execute("ALTER TABLE lot ADD COLUMN form TEXT NOT NULL DEFAULT ''")
     op.execute("ALTER TABLE seed_offer ADD COLUMN form TEXT NOT NULL DEFAULT ''")
     op.execute("ALTER TABLE seed_offer ADD COLUMN types TEXT NOT NULL DEFAULT ''")
+    op.execute("ALTER TABLE food_target ADD COLUMN also TEXT NOT NULL DEFAULT ''")
