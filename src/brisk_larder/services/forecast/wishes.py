@@ -232,7 +232,7 @@ class Wishes:
             for name, food in self.foods.items()
             if crop in made_of(food) and lot_id not in self.useless.get(name, ())
         ]
-        out += ["picked"] * any(pick.lot_id == lot_id for pick in self.picks.values())
+        out += ["a pick of this year"] * any(pick.lot_id == lot_id for pick in self.picks.values())
         return out + ["a line you keep"] * kept_line
 
     def plants_of_key(self, name: str) -> int:

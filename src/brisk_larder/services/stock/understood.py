@@ -33,6 +33,7 @@ from ..household.kinds import Kinds, called
 from ..household.larder import Larder
 from ..household.measures import measures_of
 from ..household.naming import Candidate, candidates
+from ..household.pieces import unit_of
 from ..household.quantity import seeds_left
 from ..household.types import TypeChoice, type_choices, type_names
 from ..household.wording import day_words, many
@@ -115,7 +116,8 @@ def _twins(session: Session, item: NewSeeds, crop: str | None, kinds: Kinds) -> 
     out = []
     for lot, variety in found:
         have = seeds[key(lot)]
-        much = f"{have.mean:.0f} seeds" if have.known else "not counted"
+        unit = unit_of(kinds.get(crop), lot.form, 1)
+        much = many(have.mean, unit) if have.known else "not counted"
         out.append(Twin(key(lot), lot.code, f"{lot.code} {variety.name}, {much}"))
     return out
 

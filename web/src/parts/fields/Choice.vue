@@ -18,12 +18,14 @@ const props = defineProps<{
   none?: string
   hears?: string
 }>()
+// nothing chosen is told as its field holds it: no text, or no value
+const nothing = value.value === '' ? '' : null
 // the select takes no null and no yes or no: each choice goes by its place
 const flat = computed<Option<T>[]>(() => {
   const given: Option<T>[] = Array.isArray(props.options)
     ? props.options.map((o) => (typeof o === 'string' ? { value: o as T, label: o } : (o as Option<T>)))
     : Object.entries(props.options).map(([key, label]) => ({ value: key as T, label }))
-  return props.none ? [{ value: null as T, label: props.none }, ...given] : given
+  return props.none ? [{ value: nothing as T, label: props.none }, ...given] : given
 })
 const entries = computed(() => {
   const all = flat.value.map((o, i) => ({ value: i, label: o.label, group: o.group }))

@@ -66,6 +66,8 @@ export function packet(line: Line, depthCm: (typed: number) => number): Schemas[
     wrapper_kind: 'paper_envelope',
     as_typed: '',
     kind: line.kind.trim(),
+    types: line.types || '', // a choice taken back leaves no text
+    form: line.form || '',
     stated_germination: germination === null ? null : germination / 100,
     packet_depth_cm: depth === null ? null : depthCm(depth),
     packet_count: number(packet_count),
