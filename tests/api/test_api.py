@@ -55,6 +55,10 @@ def test_the_same_act_twice_is_done_once(client, small):
     second = client.post("/api/stock/lots", json=body, headers=headers).json()
     assert first == second
     assert len(lot_lines(small.larder)) == 4
+    corrected = {"packets": [{"kind": "pea", "variety": "Millrace", "quantity": "80"}]}
+    other = client.post("/api/stock/lots", json=corrected, headers=headers)
+    assert other.status_code == 409  # never the answer of the first
+    assert "something else in it" in other.json()["detail"]
     assert client.post(f"/api/acts/{first['act_id']}/undo").status_code == 200
     assert len(lot_lines(small.larder)) == 3
     again = client.post(f"/api/acts/{first['act_id']}/undo")

@@ -1,5 +1,7 @@
 """Many packets in one act: all or nothing, asked once, one line of history, one take-back."""
 
+from concurrent.futures import ThreadPoolExecutor
+
 import pytest
 from fastapi.testclient import TestClient
 from sqlmodel import col, select
@@ -169,3 +171,18 @@ def test_a_division_that_moves_nothing_is_no_act(small, pile):
     refused = client.post("/api/stock/many", json={"what": "house", "lot_ids": ids, "into": {}})
     assert refused.status_code == 422
     assert "at least one that goes somewhere" in refused.text
+
+
+def test_eight_hands_tag_at_once_and_every_tag_is_kept(small, pile):
+    client, ids, _ = pile
+
+    def tag(n):
+        body = {"what": "tag", "lot_ids": ids, "tags": f"hand {n}"}
+        return client.post("/api/stock/many", json=body).status_code
+
+    with ThreadPoolExecutor(8) as hands:
+        assert set(hands.map(tag, range(8))) == {200}
+    with small.larder.store.read() as session:
+        tags = {session.get(Lot, i).tags for i in ids}
+    (kept,) = tags
+    assert set(kept.split(", ")) == {f"hand {n}" for n in range(8)}

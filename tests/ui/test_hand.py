@@ -6,6 +6,7 @@ from playwright.sync_api import expect
 
 from brisk_larder.data.acts import ActRef
 from brisk_larder.services.forecast import lines
+from brisk_larder.services.forecast.lines import lot_lines
 from brisk_larder.services.papers import settings_page
 from tests.ui.hands import act, choose
 
@@ -126,3 +127,31 @@ def test_a_calendar_begins_its_week_where_the_household_does(mill, page):
     for day, said in ((0, "Su"), (6, "Sa")):
         settings_page.change_household(mill.larder, ActRef(), {"first_weekday": day})
         assert first_day() == said
+
+
+def test_what_is_corrected_after_no_answer_is_an_act_of_its_own(mill, page):
+    lost = []
+
+    def swallow(route):
+        lost.append(route.fetch().status)  # the larder does it; its answer never comes
+        route.abort()
+
+    before = len(lot_lines(mill.larder))
+    page.goto(f"{mill.url}/stock/add")
+    page.get_by_label("kind").first.fill("kale")
+    page.get_by_label("name, or what it looks like").fill("Weir Curl")
+    amount = page.locator('[data-field="quantity"] input')
+    amount.fill("30")
+    expect(page.get_by_text("30 seeds")).to_be_visible()
+    page.route("**/api/stock/lots", swallow)
+    page.get_by_role("button", name="Keep it").click()
+    expect(page.get_by_text("The larder does not answer").first).to_be_visible()
+    page.unroute("**/api/stock/lots")
+    amount.fill("80")
+    expect(page.get_by_text("80 seeds")).to_be_visible()
+    page.get_by_role("button", name="Keep it").click()
+    expect(page.get_by_role("list", name="Kept so far").get_by_role("listitem")).to_have_count(1)
+    assert lost == [200]
+    new = sorted(x.seeds for x in lot_lines(mill.larder) if x.variety == "Weir Curl")
+    assert new == [30, 80]
+    assert len(lot_lines(mill.larder)) == before + 2

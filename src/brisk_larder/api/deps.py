@@ -60,16 +60,17 @@ def get_act_ref(
         str | None, Header(description="The file_id that the page was loaded from")
     ] = None,
 ) -> ActRef:
-    """Identity of the act of this request. Raises InvalidValue for an id that is none, Conflict for a
-    page that was loaded from another household's file."""
+    """Identity of the act of this request, with what was sent for it. Raises InvalidValue for an id that is
+    none, Conflict for a page that was loaded from another household's file."""
     _same_file(request, x_larder_file)
-    said = x_person_id or ""
-    person = int(said) if re.fullmatch("[0-9]{1,15}", said) else None
+    who = x_person_id or ""
+    person = int(who) if re.fullmatch("[0-9]{1,15}", who) else None
     if x_act_id is None:
         return ActRef(person_id=person)
     if not ACT_ID.match(x_act_id):
         raise InvalidValue("X-Act-Id", x_act_id, "a UUID")
-    return ActRef(id=x_act_id, person_id=person)
+    said = getattr(request.state, "said", "")
+    return ActRef(id=x_act_id, person_id=person, said=said)
 
 
 LarderDep = Annotated[Larder, Depends(get_larder)]

@@ -2,7 +2,9 @@
 
 Each gap is closed by seed of one offer or of two, where it must be of three; seeds of a pack that are left
 serve other gaps of its kind. Postage counts once a seller. What cannot be paid for is left out from the
-least important on. Solved exactly (HiGHS; Huangfu & Hall 2018).
+least important on. Solved exactly (HiGHS; Huangfu & Hall 2018) over the mixtures that were weighed: all of
+them where they are few, else the likeliest (``BasketFigures.most_weighed``), so that a long list is
+answered in time; what another offer of its seller beats in every way is left out first.
 """
 
 from __future__ import annotations
@@ -21,7 +23,7 @@ from .solving import Rows
 @dataclass(frozen=True)
 class Offer:
     """Packs of a seller: kind, variety (empty: whatever comes), seeds in one, price, days until it comes,
-    packs that are to be had (sold out: 0)."""
+    packs that are to be had (sold out: 0); ``worth``: plants a seed of it gives, about."""
 
     key: int
     seller: str
@@ -31,6 +33,7 @@ class Offer:
     price: float
     lead_days: float
     most: int
+    worth: float = 1.0
 
 
 @dataclass(frozen=True)
@@ -50,7 +53,8 @@ class Gap:
 @dataclass(frozen=True)
 class Bought:
     """Packs by offer, the seeds that each gap is given of each offer, gaps left open, what it costs in all
-    and of it the postage; ``gap``: how far a better set could be (share)."""
+    and of it the postage; ``gap``: how far a better set of those weighed could be (share); ``all_weighed``:
+    no mixture was left out; ``unpaid``: gaps left open that the packets offered could close."""
 
     packs: dict[int, int]
     given: dict[str, dict[int, int]]
@@ -58,6 +62,8 @@ class Bought:
     price: float
     postage: float
     gap: float
+    all_weighed: bool = True
+    unpaid: frozenset[str] = frozenset()
 
 
 # seeds of an offer that a gap needs beside so many of others (None: no number is enough)
@@ -72,38 +78,119 @@ def suits(gap: Gap, offer: Offer) -> bool:
     return fits and offer.lead_days <= gap.days_left and offer.most > 0
 
 
-def ways_of(gap: Gap, offers: Sequence[Offer], needs: Needs) -> list[Way]:
+class _Weighing:
+    """How many mixtures may still be weighed: each asks how much seed it takes, which costs time."""
+
+    def __init__(self, needs: Needs, most: int) -> None:
+        self._needs, self.left, self.all_weighed = needs, most, True
+
+    def __call__(
+        self, gap: Gap, offer: Offer, beside: Sequence[tuple[Offer, int]] = ()
+    ) -> int | None:
+        self.left -= 1
+        return self._needs(gap, offer, beside)
+
+    def may(self) -> bool:
+        """Whether one more may be weighed; if not, that some were left out."""
+        self.all_weighed &= self.left > 0
+        return self.left > 0
+
+
+def unbeaten(offers: Sequence[Offer], plenty: int, by_variety: bool) -> list[Offer]:
+    """Offers that no other of the same seller and kind beats: as much seed, as good, for no more money, and
+    of which there are ``plenty`` of packs. ``by_variety``: only one of the same variety may."""
+    out: list[Offer] = []
+    best: dict[tuple[str, str, str], list[Offer]] = {}
+    for o in sorted(offers, key=lambda o: (o.price, -o.seeds, -o.worth, -o.most, o.key)):
+        rivals = best.setdefault((o.seller, o.crop, o.variety.casefold() * by_variety), [])
+        beaten = (r.seeds >= o.seeds and r.worth >= o.worth and r.most >= plenty for r in rivals)
+        if not any(beaten):
+            rivals.append(o)
+            out.append(o)
+    return sorted(out, key=lambda o: o.key)
+
+
+def _likeliest(gap: Gap, some: Sequence[Offer], most: int) -> list[Offer]:
+    """Of many offers those that close a gap most cheaply by themselves, and those that cost the least by the
+    living seed."""
+    if len(some) <= most:
+        return list(some)
+
+    def alone(o: Offer) -> float:
+        packs = -(-gap.plants // max(1, int(o.seeds * o.worth)))
+        return o.price * packs + (0.0 if packs <= o.most else 1e6)
+
+    cheap = sorted(some, key=lambda o: (alone(o), o.key))[: most - most // 3]
+    dense = sorted(some, key=lambda o: (o.price / max(o.seeds * o.worth, 1e-6), o.key))
+    chosen = {o.key for o in cheap}
+    chosen |= {o.key for o in [o for o in dense if o.key not in chosen][: most // 3]}
+    return [o for o in some if o.key in chosen]
+
+
+def ways_of(
+    gap: Gap, offers: Sequence[Offer], needs: _Weighing, most_offers: int, pairs: int
+) -> list[Way]:
     """Seeds of one offer; some packs of one and the rest of another; where no two are enough all packs of
-    two and the rest of a third."""
-    some = [o for o in offers if suits(gap, o)]
-    alone = {o.key: needs(gap, o, ()) for o in some}
+    two and the rest of a third. At most so many ``pairs`` are weighed, those of few packs first."""
+    suited = [o for o in offers if suits(gap, o)]
+    some = _likeliest(gap, suited, most_offers)
+    needs.all_weighed &= len(some) == len(suited)
+    alone = {o.key: needs(gap, o) for o in some}
     out: list[Way] = []
+    mixed: list[tuple[int, Offer, Offer]] = []
     for o in some:
         n = alone[o.key]
         if n is not None and n <= o.most * o.seeds:
             out.append(((o.key, n),))
         most = o.most if n is None else min(o.most, (n - 1) // o.seeds)
-        for other in some:
-            if other.key == o.key or other.crop != o.crop:
-                continue
-            for packs in range(1, most + 1):
-                rest = needs(gap, other, ((o, packs * o.seeds),))
-                if rest is not None and 0 < rest <= other.most * other.seeds:
-                    out.append(((o.key, packs * o.seeds), (other.key, rest)))
+        mixed += [
+            (packs, o, other)
+            for other in some
+            if other.key != o.key and other.crop == o.crop
+            for packs in range(1, most + 1)
+        ]
+    mixed.sort(key=lambda x: (x[0] * x[1].price + x[2].price, x[0], x[1].key, x[2].key))
+    for tried, (packs, o, other) in enumerate(mixed):
+        if tried >= pairs or not needs.may():
+            needs.all_weighed = False
+            break
+        rest = needs(gap, other, ((o, packs * o.seeds),))
+        if rest is not None and 0 < rest <= other.most * other.seeds:
+            out.append(((o.key, packs * o.seeds), (other.key, rest)))
     return out or _of_three(gap, some, needs)
 
 
-def _of_three(gap: Gap, some: Sequence[Offer], needs: Needs) -> list[Way]:
+def _of_three(gap: Gap, some: Sequence[Offer], needs: _Weighing) -> list[Way]:
     out: list[Way] = []
     for a, b in combinations(some, 2):
         both = ((a, a.most * a.seeds), (b, b.most * b.seeds))
         for c in some:
             if c.key in (a.key, b.key):
                 continue
+            if not needs.may():
+                return out
             rest = needs(gap, c, both)
             if rest is not None and 0 < rest <= c.most * c.seeds:
                 out.append((*((o.key, n) for o, n in both), (c.key, rest)))
     return out
+
+
+def _listed(
+    gaps: Sequence[Gap], offers: Sequence[Offer], needs: Needs, f: BasketFigures
+) -> tuple[list[tuple[int, Way]], bool]:
+    """Ways to close each gap, and whether all were weighed: the more gaps, the fewer of each."""
+    weighing = _Weighing(needs, f.most_weighed)
+    share = max(1, f.most_weighed // max(1, len(gaps)))
+    most_offers = max(f.least_offers, round((share / f.most_packs) ** 0.5))
+    named = any(g.variety for g in gaps)
+    fit = unbeaten(offers, f.most_packs, named)
+    listed = [
+        (i, way)
+        for i, g in enumerate(gaps)
+        for way in ways_of(g, fit, weighing, most_offers, share)
+        or ways_of(g, offers, weighing, most_offers, share)
+    ]
+    return listed, weighing.all_weighed
 
 
 def cheapest(
@@ -114,7 +201,9 @@ def cheapest(
 
     ``postage``: of each seller; ``budget``: None for no limit. The same input gives the same set.
     """
-    listed = [(i, w) for i, g in enumerate(gaps) for w in ways_of(g, offers, needs)]
+    listed, all_weighed = _listed(gaps, offers, needs, f)
+    taken = {key for _, way in listed for key, _ in way}
+    offers = [o for o in offers if o.key in taken]
     sellers = sorted({o.seller for o in offers})
     n, k, m, s = len(listed), len(offers), len(gaps), len(sellers)
     pack, ship, unmet = n, n + k, n + k + s
@@ -149,7 +238,7 @@ def cheapest(
         options={"time_limit": f.time_limit_s, "mip_rel_gap": 1e-6},
     )
     if found.x is None:
-        return Bought({}, {}, tuple(g.key for g in gaps), 0.0, 0.0, 1.0)
+        return Bought({}, {}, tuple(g.key for g in gaps), 0.0, 0.0, 1.0, False)
     x = np.round(found.x).astype(int)
     packs = {o.key: int(x[pack + a]) for a, o in enumerate(offers) if x[pack + a]}
     given = {gaps[i].key: dict(w) for j, (i, w) in enumerate(listed) if x[j]}
@@ -159,7 +248,11 @@ def cheapest(
     price = sum(by_key[key].price * count for key, count in packs.items()) + sent
     gap = max(0.0, float(found.fun) - float(found.mip_dual_bound)) / max(float(found.fun), 1e-9)
     open_ = tuple(g.key for i, g in enumerate(gaps) if x[unmet + i])
-    return Bought(packs, given, open_, price, sent, 0.0 if gap < 1e-5 else gap)
+    closable = {gaps[i].key for i, _ in listed}
+    return Bought(
+        packs, given, open_, price, sent, 0.0 if gap < 1e-5 else gap, all_weighed,
+        frozenset(open_) & closable,
+    )  # fmt: skip
 
 
 def seller_record(stated: Sequence[float], found: Sequence[float], f: BasketFigures) -> float:

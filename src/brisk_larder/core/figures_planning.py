@@ -65,6 +65,8 @@ class BasketFigures:
     order_given_up_days: int
     most_packs: int
     time_limit_s: float
+    most_weighed: int
+    least_offers: int
 
 
 @dataclass(frozen=True)

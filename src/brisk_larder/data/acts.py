@@ -32,11 +32,13 @@ class Clock(Protocol):
 
 @dataclass(frozen=True)
 class ActRef:
-    """Identity of an act as the client made it: a UUID, who, and when it was done."""
+    """Identity of an act as the client made it: a UUID, who, when it was done, and a digest of what was sent
+    for it (empty: not by a page)."""
 
     id: str = field(default_factory=lambda: str(uuid4()))
     person_id: int | None = None
     client_at_s: int | None = None
+    said: str = ""
 
 
 @dataclass
@@ -121,6 +123,11 @@ def one_act(
                 raise Conflict(
                     f"The act {ref.id} was another one ({known.summary}): a new act needs a new id"
                 )
+            if known.said and ref.said and known.said != ref.said:
+                raise Conflict(
+                    f"The act {ref.id} was done already, with something else in it ({known.summary}): take "
+                    "that back, or send this as an act of its own"
+                )
             recorder.replayed = True
             recorder.result = json.loads(known.result)
             yield recorder
@@ -140,6 +147,7 @@ def one_act(
                 subjects=json.dumps(recorder.subjects),
                 result=json.dumps(recorder.result),
                 undoes_act_id=recorder.undoes,
+                said=ref.said,
                 schema_rev=store.schema_rev,
             )
         )

@@ -8,7 +8,8 @@ from .columns import Identified, strict
 
 
 class Act(SQLModel, table=True):
-    """One thing a person did, in one transaction, under an id made by the client."""
+    """One thing a person did, in one transaction, under an id made by the client. ``said``: a digest of what
+    was sent for it."""
 
     __tablename__ = "act"
     __table_args__ = strict()
@@ -23,6 +24,7 @@ class Act(SQLModel, table=True):
     result: str = "{}"
     undoes_act_id: str | None = Field(default=None, index=True)
     schema_rev: str
+    said: str = ""
 
 
 class Change(Identified, table=True):

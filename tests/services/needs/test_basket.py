@@ -193,3 +193,61 @@ def test_the_stand_in_speaks_as_a_real_merchant_would():
     assert len(found.offers) > 30
     assert text == merchant_json("Rushbank Seeds", new_seed(), date(2026, 11, 24), 1)
     assert all(0.3 <= o.stated_germination <= 0.99 for o in found.offers)
+
+
+def test_one_order_told_three_times_comes_once_and_the_last_pack_is_sold_once(short):
+    larder = short.larder
+    take(larder, offered(packs_left=2))
+    (offer,) = basket.basket_room(larder).offers
+    one = buying.order(larder, ref(), {offer.offer_id: 2})
+    with pytest.raises(InvalidValue, match="at most the 0"):
+        buying.order(larder, ref(), {offer.offer_id: 1})
+    before = len(chains.lot_lines(larder))
+    buying.came(larder, ref(), one.order_ids * 3)
+    assert len(chains.lot_lines(larder)) == before + 1
+    with pytest.raises(InvalidValue, match="packs left"):
+        buying.say_offer(larder, ref(), buying.OfferSaid("S", "pea", 9, 1.0, packs_left=-1))
+
+
+@pytest.mark.parametrize(
+    ("field", "value"),
+    [("hybrid", "no"), ("pack_seeds", 1.9), ("variety", 7), ("packs_left", -1), ("price", True),
+     ("stated_germination", 0), ("kind", None)],
+)  # fmt: skip
+def test_what_an_offer_cannot_be_is_named_by_packet_and_field(field, value):
+    with pytest.raises(BadFile) as refused:
+        told(offered(), offered(ref="p2", **{field: value}))
+    assert {(p["line"], p["field"]) for p in refused.value.problems} == {(2, field)}
+
+
+def test_a_packet_named_twice_in_a_list_is_one_and_no_name_is_none(short):
+    larder = short.larder
+    done = take(larder, offered(variety=None), offered(price=4.0))
+    assert (done.new, done.changed) == (1, 1)
+    (one,) = basket.basket_room(larder).offers
+    assert (one.variety, one.price) == ("Long Comet", 4.0)
+
+
+def test_a_long_list_is_weighed_within_bounds_and_says_so(short):
+    larder = short.larder
+    many = [
+        offered(ref=f"p{i}", variety=f"V{i}", pack_seeds=20 + i, price=2.0 + i / 20)
+        for i in range(60)
+    ]
+    for seller in "ABCDEF":
+        take(larder, *many, seller=seller)
+    asked = []
+    real = basket.seeds_to_buy
+
+    def counted(*args, **more):
+        asked.append(args)
+        return real(*args, **more)
+
+    basket.seeds_to_buy = counted
+    try:
+        room = basket.basket_room(larder)
+    finally:
+        basket.seeds_to_buy = real
+    assert len(asked) <= load_reference().figures.basket.most_weighed + 100
+    assert "not every one was weighed" in room.says
+    assert any(o.chosen for o in room.offers)

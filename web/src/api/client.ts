@@ -68,11 +68,21 @@ function actHeaders(): Record<string, string> {
   return headers
 }
 
+/** What went out under which id: the same id with something else in it would be another act. */
+const sent = new Map<string, string>()
+const MOST_SENT = 200
+
 export const api = createClient<paths>({ baseUrl: '' })
 api.use({
-  onRequest({ request }) {
-    if (request.method !== 'GET')
-      for (const [name, value] of Object.entries(actHeaders())) request.headers.set(name, value)
+  async onRequest({ request }) {
+    if (request.method === 'GET') return request
+    const headers = actHeaders() // before anything is waited for: the id is that of the call under way
+    const body = `${request.method} ${request.url} ${await request.clone().text()}`
+    const before = sent.get(headers['X-Act-Id']!)
+    if (before !== undefined && before !== body) headers['X-Act-Id'] = crypto.randomUUID()
+    if (sent.size > MOST_SENT) sent.clear()
+    sent.set(headers['X-Act-Id']!, body)
+    for (const [name, value] of Object.entries(headers)) request.headers.set(name, value)
     return request
   },
 })

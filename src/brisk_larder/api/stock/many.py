@@ -159,13 +159,6 @@ def _lines(larder: Larder, ids: list[int]) -> list[LotLine]:
     return [x for x in lot_lines(larder) if x.lot_id in ids]
 
 
-def _tagged(has: str, tags: str, off: bool) -> str:
-    theirs, ours = ([t.strip() for t in x.split(",") if t.strip()] for x in (has, tags))
-    if off:
-        return ", ".join(t for t in theirs if t.lower() not in {o.lower() for o in ours})
-    return ", ".join([*theirs, *ours])
-
-
 def _steps(
     body: Many, lots: list[Lot], named: str, place: str, begun: dict[int, dict[str, Any]]
 ) -> tuple[str, Steps]:
@@ -202,12 +195,7 @@ def _steps(
         ]
     if isinstance(body, TagMany):
         words = f"{named}: {'no longer ' if body.off else ''}tagged {body.tags}"
-        return words, [
-            step(
-                lot_acts.edit_lot, lot.id or 0, LotEdit(tags=_tagged(lot.tags, body.tags, body.off))
-            )
-            for lot in lots
-        ]
+        return words, [step(lot_acts.tag_lot, i, body.tags, body.off) for i in ids]
     if isinstance(body, MeantMany):
         return f"{named}: meant for {body.intended_use}", [
             step(lot_acts.edit_lot, i, LotEdit(intended_use=body.intended_use)) for i in ids

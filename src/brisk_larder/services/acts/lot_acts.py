@@ -165,6 +165,20 @@ def edit_lot(a: Doing, lot_id: int, edit: LotEdit) -> Done:
     return Done()
 
 
+@act("tag_lot")
+def tag_lot(a: Doing, lot_id: int, tags: str, off: bool = False) -> Done:
+    """Put tags on a lot beside those it has, or take them off."""
+    lot = get_live(a.session, Lot, lot_id, "lot")
+    theirs, ours = ([t.strip() for t in x.split(",") if t.strip()] for x in (lot.tags, tags))
+    gone = {o.lower() for o in ours}
+    kept = [t for t in theirs if t.lower() not in gone] if off else [*theirs, *ours]
+    lot.tags = tidy_tags(", ".join(kept))
+    a.session.add(lot)
+    a.about(f"lot:{lot_id}")
+    a.summary = f"{lot.code}: tagged {lot.tags}" if lot.tags else f"{lot.code}: no tags any more"
+    return Done()
+
+
 def lot_version(session: Session, lot_id: int) -> int:
     """A number for all that the form of a lot shows: the lot, where it stands, its seed, its variety."""
     lot = session.get(Lot, lot_id)

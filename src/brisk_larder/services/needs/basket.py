@@ -129,11 +129,12 @@ def basket_room(larder: Larder) -> BasketRoom:
         ]
         found = records(v.session, stock)
         offers = [_offer(o, sellers[o.seller_id], f.unsaid_lead_days, f.most_packs) for o in rows]
-        by_key = {o.key: o for o in offers}
         seeds = {
             o.key: seed_of_offer(v, r, found.get(o.seller, 0.0))
             for o, r in zip(offers, rows, strict=True)
         }
+        offers = [replace(o, worth=seeds[o.key].mean) for o in offers]
+        by_key = {o.key: o for o in offers}
         types = {key(r): r.types or types_typed(r.crop, r.variety) for r in rows}
         gaps = [_of_type(g, offers, types) for g in _gaps(v, needs.lines, stock)]
         confidence = v.home.confidence
@@ -181,6 +182,10 @@ def _says(best: ba.Bought, gaps: list[GapLine], offered: bool) -> str:
     open_ = [g for g in gaps if g.key in best.open]
     if open_:
         return f"{many(len(open_), 'gap')} left open: {', '.join(g.name for g in open_[:4])}."
+    if not best.all_weighed:
+        return (
+            "A cheap set that closes all; of the many mixtures offered not every one was weighed."
+        )
     how = "" if best.gap == 0 else f" (at most {percent(best.gap)} from the cheapest)"
     return f"The cheapest set that closes all{how}."
 
@@ -279,7 +284,7 @@ def _gap(
     elif given:
         says = "closed"
     else:
-        says = _why_open(g.gap, list(offers.values()))
+        says = _why_open(g.gap, list(offers.values()), best, bool(v.home.seed_budget is not None))
     wish = g.wish
     owned = "; ".join(
         f"{x.code} {x.variety}: {many(round(x.seeds or 0), x.unit)}, {x.next_act}"
@@ -301,7 +306,7 @@ def _called(o: ba.Offer, kind: Kind, line: ChainLine | None, name: str) -> str:
     return f"{said} instead" if line and line.kind == "pick" and o.variety != name else said
 
 
-def _why_open(gap: ba.Gap, offers: list[ba.Offer]) -> str:
+def _why_open(gap: ba.Gap, offers: list[ba.Offer], best: ba.Bought, limited: bool) -> str:
     of_kind = [o for o in offers if o.crop in gap.crops and o.most > 0]
     if not of_kind:
         return "nobody offers it"
@@ -309,7 +314,9 @@ def _why_open(gap: ba.Gap, offers: list[ba.Offer]) -> str:
         return "what is offered would come too late"
     if not any(ba.suits(gap, o) for o in of_kind):
         return "another variety is offered"
-    return "too few packets are offered, or too little money is left"
+    if gap.key not in best.unpaid:
+        return "too few packets are offered"
+    return "too little money is left" if limited else "the packets are taken by what matters more"
 
 
 def _cheapest_for(g: _Gap, offers: list[ba.Offer]) -> float:

@@ -83,6 +83,8 @@ def say_offer(
     whole("seeds in the packet", said.pack_seeds, 1, 1_000_000)
     if not 0 <= said.price <= 100_000:
         raise InvalidValue("price", said.price, "zero or more")
+    if said.packs_left is not None:
+        whole("packs left", said.packs_left, 0, 1_000_000)
     if said.stated_germination is not None and not 0 < said.stated_germination <= 1:
         raise InvalidValue("stated germination", said.stated_germination, "1 to 100 %")
     if offer_id is None:
@@ -120,12 +122,13 @@ def take_list(a: Doing, told: OfferList) -> ListTaken:
     }
     new = changed = 0
     unknown: list[str] = []
+    taken: dict[str, SeedOffer] = {}
     for x in told.offers:
         crop = resolve_kind(x.kind, a.kinds)
         if crop is None:
             unknown.append(x.kind)
             continue
-        row = known.pop(x.ref, None) if x.ref else None
+        row = known.pop(x.ref, None) or taken.get(x.ref) if x.ref else None
         if row is None:
             new += 1
             row = SeedOffer(
@@ -137,6 +140,8 @@ def take_list(a: Doing, told: OfferList) -> ListTaken:
         row.form = form_of(a.kinds.get(crop), "", x.kind, name=x.variety)
         row.types = types_typed(crop, x.kind, x.variety)
         a.session.add(row)
+        if x.ref:  # told again further down it is the same packet
+            taken[x.ref] = row
     for gone in known.values():
         gone.deleted_s = a.now_s
     a.summary = (
@@ -240,6 +245,9 @@ def order(a: Doing, packs: dict[int, int]) -> Ordered:
         row = get_live(a.session, SeedOffer, offer_id, "offer")
         if row.packs_left is not None and count > row.packs_left:
             raise InvalidValue("packs", count, f"at most the {row.packs_left} that are left")
+        if row.packs_left is not None:
+            row.packs_left -= count
+            a.session.add(row)
         made.append(
             SeedOrder(offer_id=offer_id, packs=count, price=count * row.price, ordered_s=a.now_s)
         )
@@ -265,6 +273,7 @@ def came(a: Doing, order_ids: list[int], node_id: int | None = None) -> Ordered:
     if not order_ids:
         raise InvalidValue("orders", 0, "at least one")
     year, items, rows = today(a.of, a.home).year, [], []
+    order_ids = list(dict.fromkeys(order_ids))
     for order_id in order_ids:
         row = _waiting(a, order_id)
         offer = a.session.get(SeedOffer, row.offer_id)

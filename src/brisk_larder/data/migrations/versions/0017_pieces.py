@@ -1,4 +1,5 @@
-"""what is set as tubers, cloves, sets and plants: of a lot and of what is offered; types of offers; foods of several kinds
+"""what is set as tubers, cloves, sets and plants: of a lot and of what is offered; types of offers; foods of several kinds;
+what was sent for an act
 
 Revision: 0017, after 0016
 """
@@ -16,3 +17,4 @@ def upgrade() -> None:
     op.execute("ALTER TABLE seed_offer ADD COLUMN form TEXT NOT NULL DEFAULT ''")
     op.execute("ALTER TABLE seed_offer ADD COLUMN types TEXT NOT NULL DEFAULT ''")
     op.execute("ALTER TABLE food_target ADD COLUMN also TEXT NOT NULL DEFAULT ''")
+    op.execute("ALTER TABLE act ADD COLUMN said TEXT NOT NULL DEFAULT ''")
