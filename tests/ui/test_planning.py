@@ -205,7 +205,7 @@ def test_a_forecast_moves_sowings_and_what_is_sown_is_not_asked_for_again(mill, 
     page.goto(mill.url)
     sow = page.locator(".job", has_text=re.compile("^Sow"))
     expect(sow.first).to_be_visible()
-    moved = page.locator(".job", has_text="Not before")
+    moved = sow.filter(has_text="Not before")
     expect(moved.first).to_contain_text("are forecast for")
     held_up = moved.count()
     moved.first.get_by_role("button", name=re.compile("All sown|Sown")).click()

@@ -13,7 +13,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from .errors import InvalidValue
-from .figures import AmountsFigures
+from .figures_stock import AmountsFigures
 from .moisture import Floats
 from .units import GRAMS, Z80, grams
 from .writing import PLAIN, Way, read_number

@@ -9,7 +9,7 @@ from itertools import accumulate
 
 from .codes import natural
 from .errors import InvalidValue
-from .figures import AmountsFigures
+from .figures_stock import AmountsFigures
 
 GROUPINGS = (
     "season", "kind", "family", "alphabet", "age", "place", "sowing", "tag", "use", "urgency",

@@ -9,7 +9,7 @@ from typing import Literal, NamedTuple
 
 import numpy as np
 
-from .figures import PiecesFigures
+from .figures_stock import PiecesFigures
 from .moisture import Floats
 from .units import DAY_S
 

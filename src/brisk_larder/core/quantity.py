@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from math import hypot
 
-from .figures import QuantityFigures
+from .figures_stock import QuantityFigures
 from .units import YEAR_S, Z80
 
 COMES = frozenset({"found", "joined"})

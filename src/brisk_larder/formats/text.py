@@ -3,23 +3,40 @@
 from __future__ import annotations
 
 import csv
+import re
 from io import StringIO
 
 from ..core.errors import BadFile
 
+# what no table holds: so read, it was no text of that kind
+_CONTROL = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f]")
+
 
 def decode(data: bytes, name: str) -> str:
-    """Text of a file: UTF-8 (with or without BOM) or UTF-16 with BOM. Raises BadFile."""
+    """Text of a file: UTF-8 (with or without BOM), UTF-16 with BOM, or the western letters of older
+    spreadsheets (cp1252); with line ends of any kind. Raises BadFile."""
     encoding = "utf-16" if data[:2] in (b"\xff\xfe", b"\xfe\xff") else "utf-8-sig"
     try:
-        return data.decode(encoding)
+        text = data.decode(encoding)
     except UnicodeDecodeError as error:
-        line = data[: error.start].count(b"\n") + 1
-        raise BadFile(
-            f"{name}, line {line}: this is not {encoding.removesuffix('-sig').upper()} text. "
-            "Save the file as CSV UTF-8 and try again",
-            [{"line": line, "field": "encoding", "reason": "byte cannot be read"}],
-        ) from error
+        older = _western(data) if encoding == "utf-8-sig" else None
+        if older is None:
+            line = data[: error.start].count(b"\n") + 1
+            raise BadFile(
+                f"{name}, line {line}: this is not {encoding.removesuffix('-sig').upper()} text. "
+                "Save the file as CSV UTF-8 and try again",
+                [{"line": line, "field": "encoding", "reason": "byte cannot be read"}],
+            ) from error
+        text = older
+    return text if "\n" in text else text.replace("\r", "\n")
+
+
+def _western(data: bytes) -> str | None:
+    try:
+        text = data.decode("cp1252")
+    except UnicodeDecodeError:
+        return None
+    return None if _CONTROL.search(text) else text
 
 
 def rows_of(text: str, name: str) -> list[tuple[int, list[str]]]:

@@ -16,7 +16,7 @@ pumpkins:squash_maxima acorn squash:squash_pepo patty pans:squash_pepo rutabagas
 eggplants:aubergine brinjal:aubergine cilantro:coriander black eyed peas:cowpea garbanzos:chickpea
 favas:broad_bean broad beans:broad_bean runner beans:runner_bean pole beans:bean_pole
 french beans:bean_bush kidney beans:bean_bush wax beans:bean_bush lima beans:bean_pole edamame:soybean
-sugar snaps:pea mangetout:pea petit pois:pea spring onions:bunching_onion shallots:onion red onions:onion
+sugar snaps:pea mangetout:pea petit pois:pea spring onions:bunching_onion shallots:shallot red onions:onion
 leeks:leek chives:chive garlic chives:chive carots:carrot parsnips:parsnip celery root:celeriac
 parsly:parsley flat parsley:parsley dill weed:dill florence fennel:fennel savoy:cabbage
 red cabbage:cabbage cavolo nero:kale curly kale:kale brocoli:broccoli purple sprouting:broccoli

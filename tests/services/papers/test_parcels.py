@@ -163,7 +163,7 @@ def test_a_parcel_is_taken_in_once_and_undone_as_a_whole(small, other):
     assert forecast_lines.lot_lines(other) == []
     received.receive(other, ref(), "parcel.json", data)
     assert giving.giving_room(other).people[0].received == [
-        "O2 Brackenbulb, 20 (P-2)", "C2 Ember Root, 30 (P-2)",
+        "O1 Brackenbulb, 20 (P-2)", "C1 Ember Root, 30 (P-2)",
     ]  # fmt: skip
 
 

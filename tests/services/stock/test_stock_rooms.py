@@ -172,11 +172,13 @@ def test_packets_divide_among_tins_by_number(small):
         tins.append(containers.add_node(larder, ref(), node).node_id)
     plan = filing.division(larder, "kind", [*tins, small.nodes["tin"]])
     assert sum(len(b.lots) for b in plan.boxes) == 16
-    assert [b.name for b in plan.boxes] == ["first", "second"]
+    assert [b.name for b in plan.boxes] == ["first", "second", "tin"]  # all of them are used
     assert plan.boxes[0].headings == ["Kale"]
     assert plan.left_over == []
     assert "would move" in plan.says
-    assert filing.division(larder, "kind", [tins[0], small.nodes["tin"]]).boxes[0].moves == 8
+    two = filing.division(larder, "kind", [tins[0], small.nodes["tin"]]).boxes
+    assert [len(b.lots) for b in two] == [2, 14]  # the second holds sixty
+    assert two[0].moves == 2
     with pytest.raises(InvalidValue, match="containers"):
         filing.division(larder, "kind", [])
 

@@ -304,7 +304,8 @@ def test_a_test_moved_to_an_evening_by_hand_is_planned_for_it(pile):
 
 def test_what_is_tested_with_enough_seeds_is_not_asked_again_and_needs_agrees(pile):
     larder = pile.larder
-    wanted = {w.line.code: w.line for w in bench(larder).wanted}
+    by_day = sorted(bench(larder).wanted, key=lambda w: (w.due_s, w.line.code))
+    wanted = {w.line.code: w.line for w in by_day}
     assert wanted
     for line in chains.needs_room(larder).lines:
         first = [c.code for c in line.covered if c.in_hand and c.code in wanted]

@@ -115,6 +115,7 @@ GUIDE_DAYS = 10
 
 def lot_page(larder: Larder, lot_id: int) -> LotPage:
     """The page of one lot. Raises NotFound."""
+    # long: what is read, then one field after the other of the page
     bring_up_to_date(larder)
     lines = {line.lot_id: line for line in lot_lines(larder)}
     kin_tree, files = family(larder, lot_id), files_at(larder, lot_id)

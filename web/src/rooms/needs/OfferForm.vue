@@ -45,7 +45,7 @@ const call = () =>
         none="as its words say"
         :options="wordsOf('form')"
       />
-      <NumberField v-model="seeds" label="how many in it" name="seeds in the packet" count />
+      <NumberField v-model="seeds" label="seeds in the packet" name="seeds in the packet" count />
       <NumberField
         v-model="price"
         label="price"

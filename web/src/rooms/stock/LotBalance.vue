@@ -21,10 +21,10 @@ const whole = (n: number) => amount(Math.round(n))
       <AButton type="link" size="small" @click="$emit('ask', 'count')">count it</AButton>
     </p>
     <p v-else>
-      <strong>{{ whole(balance.seeds) }} {{ unit }}s</strong>, likely {{ range(balance.low, balance.high) }}
-      <span v-if="unit === 'seed'" class="soft">; {{ perMass(seedsPerG) }}</span>
-      <AButton v-if="unit === 'seed'" type="link" size="small" @click="$emit('ask', 'weigh')"
-        >weigh a hundred</AButton
+      <strong>{{ whole(balance.seeds) }} {{ unit }}s</strong>, likely {{ range(balance.low, balance.high)
+      }}<template v-if="unit === 'seed'"
+        >; <span class="soft">{{ perMass(seedsPerG) }}</span>
+        <AButton type="link" size="small" @click="$emit('ask', 'weigh')">weigh a hundred</AButton></template
       >
     </p>
     <p v-if="balance.says">{{ balance.says }}</p>
