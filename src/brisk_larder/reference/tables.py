@@ -251,6 +251,9 @@ class TypeRow(Row):
     usual: Literal["", "yes"]
     food_yield_kg_per_plant: MaybeSpan
     seed_yield_g_per_plant: MaybeSpan
+    days_to_maturity: MaybeSpan
+    spacing_in_row_cm: MaybeFloat
+    row_spacing_cm: MaybeFloat
     plate_colour: str
     source: str
 

@@ -12,6 +12,7 @@ from brisk_larder.core.units import YEAR_S
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import Sowing
 from brisk_larder.formats.stock_csv import ADDED, read_stock
+from brisk_larder.reference import load_reference
 from brisk_larder.services.acts import heed, lot_acts
 from brisk_larder.services.acts.entry import add_seeds
 from brisk_larder.services.acts.lot_acts import LotEdit
@@ -19,6 +20,8 @@ from brisk_larder.services.acts.new_seeds import NewSeeds
 from brisk_larder.services.acts.since import say_since
 from brisk_larder.services.forecast.lines import lot_lines
 from brisk_larder.services.growing import sowings
+from brisk_larder.services.household.kinds import Kinds, _overlaid
+from brisk_larder.services.household.types import of_types
 from brisk_larder.services.needs import basket, buying, chains, pull, targets
 from brisk_larder.services.papers import history
 from brisk_larder.services.stock import files, filing, lot_page, rows, sheet, splitting, stock_csv
@@ -429,3 +432,28 @@ def test_what_this_year_asks_for_is_tested_first(small):
     named = [w.wanted_for for w in wanted]
     assert named == sorted(named, key=lambda x: not x)
     assert all(("Kale" in w.wanted_for) == (w.line.kind == "kale") for w in wanted)
+
+
+def test_a_type_has_its_own_days_and_spacing(small):
+    larder = small.larder
+
+    def bed(types):
+        found = targets.set_target(
+            larder,
+            ActRef(),
+            product="salad roots",
+            crop="radish",
+            per_week=0.5,
+            weeks=10,
+            types=types,
+        )
+        line = next(x for x in chains.needs_room(larder).lines if x.target_id == found.target_id)
+        return line.bed_m2 / line.plants, line.row_m / line.plants
+
+    summer, winter = bed("summer"), bed("winter")
+    row = load_reference().type_rows["radish", "winter"]
+    assert winter[1] == pytest.approx(row.spacing_in_row_cm / 100, rel=0.05)
+    assert winter[0] > 3 * summer[0]
+    kind = Kinds(_overlaid(False, (), (), (), ()).by_key).get("radish")
+    assert of_types(kind, ["winter"]).crop.days_to_maturity.low > kind.crop.days_to_maturity.high
+    assert of_types(kind, []) is kind

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Collection
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from typing import Any
 
 from ...core.errors import InvalidValue
 from ...core.types import Fit, PlantType, serves, types_in, wanted
-from .kinds import reference
+from ...reference.tables import Range
+from .kinds import Kind, reference
 
 
 @dataclass(frozen=True)
@@ -64,6 +66,30 @@ def fit(kept: str, crop: str | None, product: str, chosen: Collection[str] = ())
 
 def asked_types(crop: str | None, product: str, chosen: str) -> list[str]:
     """Names of the types that a food asks for; none: of any type."""
+    keys = types_asked(crop or "", product, chosen)
+    return [t.name for t in types_of_kind(crop) if t.key in keys]
+
+
+def of_types(kind: Kind, types: Collection[str]) -> Kind:
+    """A kind as some of its types grow: days to maturity and spacing, where the table keeps them apart for
+    all of these (of several the widest)."""
+    rows = [
+        reference().type_rows[kind.key, t] for t in types if (kind.key, t) in reference().type_rows
+    ]
+    days = [r.days_to_maturity for r in rows if r.days_to_maturity is not None]
+    changed: dict[str, Any] = {}
+    if rows and len(days) == len(rows):
+        changed["days_to_maturity"] = Range(min(d.low for d in days), max(d.high for d in days))
+    for column in ("spacing_in_row_cm", "row_spacing_cm"):
+        wide = [getattr(r, column) for r in rows]
+        if rows and None not in wide:
+            changed[column] = max(wide)
+    return replace(kind, crop=kind.crop.model_copy(update=changed)) if changed else kind
+
+
+def types_asked(crop: str, product: str, chosen: str) -> list[str]:
+    """Keys of the types that a food asks for: those chosen, else those that serve it well; none where any
+    would do."""
     types = types_of_kind(crop)
     mine = set(listed(chosen)) or set(wanted(product, types))
-    return [] if len(mine) == len(types) else [t.name for t in types if t.key in mine]
+    return [] if len(mine) == len(types) else [t.key for t in types if t.key in mine]

@@ -26,7 +26,7 @@ from ..forecast.wishes import Wishes, made_of, product_of
 from ..household.kinds import Kind, Kinds, figures
 from ..household.larder import Larder, today, writing_here
 from ..household.pieces import unit_of
-from ..household.types import listed, type_choices
+from ..household.types import listed, of_types, type_choices, types_asked
 from ..household.wording import date_words, day_words, many, often, percent, prose, sentence
 from .lines import METHOD_WORDS, ChainLine, Covered, Enough, Share
 from .takes import pieces_why, room_of
@@ -78,6 +78,8 @@ def line_of(
     demands = [d for d in planned.wishes.demands if whole_key(d.key) == key]
     crop = food.crop if food else next(iter(demands[0].crops)) if demands else ""
     kind = kinds.get(crop)
+    if food is not None:
+        kind = of_types(kind, types_asked(crop, food.product, food.types))
     made = planned.wishes.chains.get(key)
     shorts = [s for s in planned.plan.short if whole_key(s.demand) == key]
     short = max(shorts, key=lambda s: s.plants, default=None)

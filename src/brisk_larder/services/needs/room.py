@@ -18,6 +18,7 @@ from ..air.look import Look
 from ..forecast.sowing import sowing_in
 from ..forecast.wishes import Wishes, pantry_units, product_of
 from ..household.kinds import figures
+from ..household.types import of_types, types_asked
 from ..household.wording import many
 from .lines import ChainLine, GiveUp, RoomCheck, UseLine
 from .takes import plants_held, succession, succession_words
@@ -98,7 +99,8 @@ def _takes(x: ChainLine, v: Look, year: int) -> Takes:
     method = product.method if product is not None else ""
     bed, cells = None, None
     if x.plants:
-        kind = v.kinds.get(x.crop)
+        asked = types_asked(x.crop, x.product, ",".join(x.chosen_types))
+        kind = of_types(v.kinds.get(x.crop), asked)
         sown = sowing_in(kind, v.today, v.home, year)
         fresh = x.weeks if method == "fresh" else 0.0
         bed, cells = plants_held(kind, sown, v.home, x.bed_m2, x.cells, fresh)

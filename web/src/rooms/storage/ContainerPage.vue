@@ -109,7 +109,7 @@ async function askDew() {
   )
   dew.value = found.says
 }
-const lotIds = computed(() => (page.value?.lots ?? []).map((l) => l.lot_id))
+const lotIds = computed(() => lots.value.filter((l) => l.told).map((l) => l.lot_id))
 </script>
 
 <template>
