@@ -115,3 +115,21 @@ def test_a_label_of_an_endless_name_is_cut_without_measuring_it_to_its_end():
     finally:
         Paper.get_string_width = real
     assert calls < 400_000  # signs measured, of a name of 240,000
+
+
+@pytest.mark.parametrize(
+    ("path", "body", "field"),
+    [
+        ("growing/years/all", {"year": 10**9}, "year"),
+        ("growing/years/bar", {"variety_id": 1, "year": 1900}, "year"),
+        (
+            "needs/harvests",
+            {"crop": "tomato", "year": 2025, "plants": 3, "mass_kg": 1e-300},
+            "harvest",
+        ),
+        ("needs/pantry", {"product": "  ", "kind": "counted", "units": 3}, "food"),
+    ],
+)
+def test_what_nobody_means_is_refused_by_its_field(client, path, body, field):
+    answer = client.post(f"/api/{path}", json=body)
+    assert (answer.status_code, answer.json()["field"]) == (422, field)

@@ -21,9 +21,9 @@ from ..forecast.current import whole_outlook
 from ..forecast.glance import REGROW_YEARS
 from ..forecast.lines import lot_lines
 from ..household.kinds import reference
-from ..household.larder import Larder
+from ..household.larder import Larder, today
 from ..household.settings import read_setting
-from ..household.told import get_live
+from ..household.told import get_live, whole
 from ..household.wording import all_of, percent
 from .kept_lines import Kept
 from .regrow import Planned, planned
@@ -162,6 +162,7 @@ def settle_year(
     """Settle on a year for growing a line anew; ``from_year``: moved from there. ``settle`` weighs it first,
     and ``seen`` stands for what had been done by then. Raises Meanwhile."""
     _unchanged(a, seen)
+    _within_reach(a, year)
     variety = get_live(a.session, Variety, variety_id, "variety")
     if from_year is not None and from_year != year:
         _let_go(a, variety_id, from_year)
@@ -174,6 +175,7 @@ def settle_year(
 @act("bar_year")
 def bar_year(a: Doing, variety_id: int, year: int) -> Done:
     """Rule a year out for a line."""
+    _within_reach(a, year)
     variety = get_live(a.session, Variety, variety_id, "variety")
     _cell(a, variety_id, year, "barred", False)
     a.about(f"variety:{variety_id}")
@@ -192,6 +194,15 @@ def free_year(a: Doing, variety_id: int, year: int) -> Done:
     return Done()
 
 
+AHEAD = 30  # years that anybody plans for
+
+
+def _within_reach(a: Doing, year: int) -> None:
+    """Raises InvalidValue for a year that is over or that nobody plans for."""
+    now = today(a.of, a.home).year
+    whole("year", year, now - 1, now + AHEAD)
+
+
 @dataclass(frozen=True)
 class Settled:
     """How many lines were settled."""
@@ -205,6 +216,7 @@ def settle_all(
 ) -> Settled:
     """Settle on all that the plan has for a year: (variety, kept apart). Raises Meanwhile."""
     _unchanged(a, seen)
+    _within_reach(a, year)
     for variety_id, apart in cells:
         get_live(a.session, Variety, variety_id, "variety")
         _cell(a, variety_id, year, "agreed", apart)

@@ -70,6 +70,9 @@ def book_pantry(a: Doing, product: str, kind: str, units: float) -> Done:
         raise InvalidValue("kind", kind, "counted, put_up, opened, given or spoiled")
     if not 0 <= units <= 100_000:
         raise InvalidValue("units", units, "zero or more")
+    product = product.strip()
+    if not product:
+        raise InvalidValue("food", product, "what stands on the shelf")
     if kind in GONE:
         have = pantry_units(a.session).get(product, 0.0)
         if units > have:

@@ -52,6 +52,9 @@ def harvests(larder: Larder, crop: str) -> Harvests:
     return Harvests(lines, yield_of_a_plant(book, own, figures().harvest), book)
 
 
+LEAST_KG = 0.001  # no scale of a kitchen shows less
+
+
 @act("harvest")
 def note_harvest(
     a: Doing, crop: str, year: int, plants: int, mass_kg: float, note: str = ""
@@ -61,8 +64,8 @@ def note_harvest(
         raise InvalidValue("kind", crop, "a kind of the table or one of your own")
     whole("year", year, OLDEST_HARVEST, today(a.of, a.home).year)
     whole("plants", plants, 1, 100_000)
-    if not 0 < mass_kg <= 100_000:
-        raise InvalidValue("harvest", mass_kg, "more than 0, at most 100,000 kg")
+    if not LEAST_KG <= mass_kg <= 100_000:
+        raise InvalidValue("harvest", mass_kg, "a gram at least, at most 100,000 kg")
     a.session.add(Harvest(crop=crop, year=year, plants=plants, mass_kg=mass_kg, note=note))
     a.about(f"harvest:{crop}")
     name = a.kinds.get(crop).name
