@@ -237,3 +237,11 @@ def test_the_demo_never_touches_another_file(filled, tmp_path):
     letter.write_text("dear aunt, " * 500)
     assert filled("demo", "--port", 8999, data="letter.txt")[0] == 1
     assert letter.read_text().startswith("dear aunt")
+
+
+@pytest.mark.parametrize("words", [["year"], ["export", "stock"], ["export", "everything"]])
+def test_who_only_looks_makes_no_larder(run, tmp_path, words):
+    code, text = run(*words, data="no-such/typed-wrong.sqlite3")
+    assert code == 1
+    assert "There is no household file at" in text.replace("\n", " ")
+    assert not (tmp_path / "no-such").exists()

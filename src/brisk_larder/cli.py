@@ -263,7 +263,7 @@ def year(
     """This year's list: tests, regrowing, shortfalls, each with its reason."""
     from .services.today import this_years_list
 
-    found = this_years_list.year_of(open_larder(data, clock_of(today)))
+    found = this_years_list.year_of(open_larder(data, clock_of(today), only_look=True))
     typer.echo(
         json.dumps(asdict(found), indent=1) if as_json else this_years_list.short_words(found)
     )
@@ -291,7 +291,7 @@ def export(
         raise fail(f"{what!r} is not known: stock, lots, readings or everything")
     room, name = maker
     text = getattr(import_module(f".services.{room}", __package__), name)(
-        open_larder(data, clock_of(today))
+        open_larder(data, clock_of(today), only_look=True)
     )
     if out is None:
         typer.echo(text, nl=False)

@@ -65,14 +65,16 @@ def local_zone() -> str:
     return "/".join(parts[parts.index("zoneinfo") + 1 :]) if "zoneinfo" in parts else "UTC"
 
 
-def open_larder(data: Path | None, clock: Clock) -> Larder:
-    """Open (and if need be make or migrate) the household's file."""
+def open_larder(data: Path | None, clock: Clock, only_look: bool = False) -> Larder:
+    """Open (and if need be make or migrate) the household's file; who only looks at one makes none."""
     from .data.store import Store
     from .services.forecast.rebuild import ensure_model_rev
     from .services.household import home
     from .services.household.larder import Larder
     from .services.papers.mending import mend
 
+    if only_look and not data_file(data).exists():
+        raise fail(f"There is no household file at {data_file(data)}")
     try:
         store = Store(data_file(data))
         OPEN.callback(store.close)
