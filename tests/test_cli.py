@@ -1,8 +1,13 @@
 """The larder command, as the README uses it, and what it says when something is wrong."""
 
+import contextlib
 import json
+import signal
 import socket
 import sqlite3
+import subprocess
+import sys
+import time
 from pathlib import Path
 
 import pytest
@@ -13,6 +18,7 @@ from brisk_larder import cli
 ROOT = Path(__file__).resolve().parents[1]
 EXAMPLES = ROOT / "examples"
 TODAY = "2026-11-24"
+PORT = 18_931
 
 
 @pytest.fixture
@@ -245,3 +251,33 @@ def test_who_only_looks_makes_no_larder(run, tmp_path, words):
     assert code == 1
     assert "There is no household file at" in text.replace("\n", " ")
     assert not (tmp_path / "no-such").exists()
+
+
+def test_the_server_ends_in_time_whatever_is_reckoned(tmp_path):
+    slow = f"""
+import time
+from pathlib import Path
+from brisk_larder import cli
+from brisk_larder.services.needs import basket
+import brisk_larder.api.needs as rooms
+from brisk_larder.cli_base import clock_of, open_larder
+rooms.basket.basket_room = lambda larder: time.sleep(60)
+cli.run_server(open_larder(Path({str(tmp_path / "h.sqlite3")!r}), clock_of(None)), {PORT})
+"""
+    child = subprocess.Popen([sys.executable, "-c", slow], stdout=subprocess.PIPE)
+    try:
+        assert b"Brisk Larder is at" in child.stdout.readline()
+        for _ in range(100):
+            with (
+                contextlib.suppress(OSError),
+                socket.create_connection(("127.0.0.1", PORT), 1) as ask,
+            ):
+                ask.sendall(b"GET /api/needs/basket HTTP/1.1\r\nHost: 127.0.0.1\r\n\r\n")
+                time.sleep(0.5)
+                child.send_signal(signal.SIGTERM)
+                break
+            time.sleep(0.1)
+        assert child.wait(20) == 0  # not the minute that is still being reckoned
+    finally:
+        child.kill()
+        child.stdout.close()
