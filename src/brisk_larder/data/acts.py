@@ -220,6 +220,10 @@ FILING = ("series", "deployment")
 READING_ACTS = ("reading", "import_readings")
 
 
+# what was replaced or closed stays so: an address that somebody was told of comes back by no undo
+SECRETS = {("household", "calendar_token")}
+
+
 def restore_rows(recorder: Recorder, target: Act) -> list[tuple[str, SQLModel]]:
     """Write back the rows an act changed; returns (table, row) of each.
 
@@ -255,7 +259,8 @@ def restore_rows(recorder: Recorder, target: Act) -> list[tuple[str, SQLModel]]:
             row.deleted_s = recorder.now_s
         else:
             for name, value in json.loads(change.before).items():
-                if name != "version":
+                dead = (change.table_name, name) in SECRETS and value != ""
+                if name != "version" and not dead:
                     setattr(row, name, value)
         table = change.table_name  # read before the flush: a failed one leaves nothing readable
         session.add(row)

@@ -8,6 +8,7 @@ from icalendar import Calendar
 from brisk_larder.core.errors import InvalidValue, NotFound
 from brisk_larder.data.acts import ActRef
 from brisk_larder.services.needs import acts, chains, pantry, targets
+from brisk_larder.services.papers import everything, history
 from brisk_larder.services.today import calendar, jobs
 
 
@@ -80,3 +81,26 @@ def test_the_shelf_says_when_it_ends(small):
     (line,) = pantry.pantry_room(larder).lines
     assert (line.put_up, line.gone) == (0, 2)
     assert [(y.year, y.put_up, y.gone, y.spoiled) for y in line.earlier] == [("2026/27", 12, 5, 1)]
+
+
+def test_an_address_that_was_closed_or_replaced_comes_back_by_no_undo(small):
+    larder = small.larder
+
+    def token():
+        return calendar.address(larder).path.rsplit("/", 1)[-1].removesuffix(".ics")
+
+    calendar.new_address(larder, ActRef())
+    first = token()
+    replaced = ActRef()
+    calendar.new_address(larder, replaced)
+    second = token()
+    history.undo(larder, ActRef(), replaced.id)
+    with pytest.raises(NotFound):
+        calendar.by_token(larder, first)
+    assert calendar.by_token(larder, second)
+    assert second not in everything.everything_json(larder)
+    closed = ActRef()
+    calendar.close_address(larder, closed)
+    history.undo(larder, ActRef(), closed.id)
+    with pytest.raises(NotFound):
+        calendar.by_token(larder, second)

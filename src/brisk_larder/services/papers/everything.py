@@ -10,6 +10,7 @@ from sqlmodel import Session, SQLModel, col, delete, insert, select
 
 from ...core.errors import BadFile, InvalidValue
 from ...core.plain_json import read_json
+from ...data.acts import SECRETS
 from ...data.limits import JSON_TEXT, odd_values
 from ...data.tables import HISTORY_TABLES, Lot, Reading
 from ..air.buckets import rebuild_buckets
@@ -20,13 +21,15 @@ from .mending import cannot_be
 
 
 def everything_json(larder: Larder) -> str:
-    """The whole household as JSON: every table as a list of rows."""
+    """The whole household as JSON: every table as a list of rows; without what is secret to this file."""
     data: dict[str, object] = {"format": "brisk-larder", "schema": larder.store.schema_rev}
     with looking_at(larder) as v:
         run = v.session.connection().execute
         for name, model in HISTORY_TABLES.items():
             table = SQLModel.metadata.tables[name]
-            data[name] = [dict(r) for r in run(table.select().order_by(col(model.id))).mappings()]
+            rows = [dict(r) for r in run(table.select().order_by(col(model.id))).mappings()]
+            secret = [column for where, column in SECRETS if where == name]
+            data[name] = [row | dict.fromkeys(secret, "") for row in rows]
         table = SQLModel.metadata.tables["reading"]
         readings = table.select().order_by(table.c.series_id, table.c.at_s)
         data["reading"] = [dict(row) for row in run(readings).mappings()]
