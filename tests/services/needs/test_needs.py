@@ -268,7 +268,7 @@ def test_bed_cells_and_jars_are_summed_over_all_that_is_wanted(small):
     carrots, sauce = (
         line_of(larder, name) for name in ("carrots, root cellar", "tomato sauce, thin")
     )
-    crop = reference().crops["carrot"]
+    crop = reference().type_rows["carrot", "store"]  # carrots to store stand wider than the kind
     assert carrots.row_m == pytest.approx(carrots.plants * crop.spacing_in_row_cm / 100, abs=0.1)
     assert carrots.bed_m2 == pytest.approx(carrots.row_m * crop.row_spacing_cm / 100, abs=0.1)
     assert (carrots.cells, carrots.jars) == (0, 0)
