@@ -102,13 +102,18 @@ def busy(path: Path, folder: Path, node: int, lot: int, seed: int) -> Callable[[
         made: list[str] = []
         while True:
             ref = ActRef()
-            kind = dice.choice(("count", "note", "read", "since", "file", "undo"))
+            kind = dice.choice(("count", "note", "tag", "pieces", "read", "since", "file", "undo"))
             try:
                 if kind == "count":
                     ledger.book_quantity(larder, ref, lot, "counted", str(dice.randrange(9, 900)))
                 elif kind == "note":
                     edit = lot_acts.LotEdit(note=f"n{dice.random()}")
                     lot_acts.edit_lot(larder, ref, lot, edit)
+                elif kind == "tag":
+                    lot_acts.tag_lot(larder, ref, lot, f"t{dice.randrange(9)}", dice.random() < 0.4)
+                elif kind == "pieces":
+                    some = NewSeeds(kind="potato", quantity="40 tubers", year=2024, node_id=node)
+                    entry.add_seeds(larder, ref, [some])
                 elif kind == "since":
                     said = dice.choice(("since it came", "only from then", "2025"))
                     say_since(larder, ref, said, [lot], [node])

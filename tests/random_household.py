@@ -101,7 +101,8 @@ class Household:
             source=d.choice(("own", "bought", "gift")), kept_line=d.random() < 0.3,
             node_id=self.maybe(self.node(), 0.8), since=d.choice(("", "since it came", "2024")),
             hybrid=d.random() < 0.1,
-            date=d.choice(("", "", "", "2021, 2023")),
+            date=d.choice(("", "", "", "2021, 2023")), tested=d.choice(("", "", "9/10", "72 %")),
+            tested_on=d.choice(("", "2025-11-03")),
         )  # fmt: skip
 
     def pieces(self) -> NewSeeds:
@@ -351,6 +352,8 @@ class Household:
                            per_week=1.0, weeks=20.0)),
             (2, lambda: do(entry.add_seeds, [self.pieces()])),
             (1, lambda: do(lot_acts.edit_lot, self.lot(), lot_acts.LotEdit(form=d.choice(("seed", "set"))))),
+            (1, lambda: do(lot_acts.tag_lot, self.lot(), d.choice(("early", "late, seed bed")),
+                           d.random() < 0.4)),
             (2, lambda: do(say_since, d.choice(("since it came", "only from then", "since about 2024")),
                            [self.lot()])),
             (1, lambda: do(say_since, d.choice(("since it came", "2025")), [], [self.box()])),

@@ -9,7 +9,8 @@ from hypothesis import strategies as st
 from scipy.integrate import quad
 
 from brisk_larder.core.amounts import read_amount, says_no_count
-from brisk_larder.core.pieces import harvested, keeps, piece_state
+from brisk_larder.core.origins import read_origin
+from brisk_larder.core.pieces import keeps, lifted_on, piece_state
 from brisk_larder.reference import load_reference
 from brisk_larder.services.household.kinds import _overlaid
 from brisk_larder.services.household.measures import measures_of
@@ -119,10 +120,26 @@ def test_states_in_their_order():
     assert piece_state(141 * DAY, last, 142 * DAY, F) == "over"
 
 
-def test_pieces_of_a_year_were_lifted_when_their_kind_is_ripe():
-    year = date(2026, 1, 1), date(2026, 12, 31)
-    spring = [(date(y, 4, 1), date(y, 5, 1)) for y in (2025, 2026)]
-    autumn = [(date(y, 10, 1), date(y, 11, 1)) for y in (2025, 2026)]
-    assert harvested(*year, spring, 100) == date(2026, 7, 25)
-    assert harvested(*year, autumn, 250) == date(2026, 6, 23)
-    assert harvested(*year, [], 100) == year[1]
+SPRING = [(date(y, 4, 1), date(y, 5, 1)) for y in (2024, 2025, 2026)]
+AUTUMN = [(date(y, 10, 1), date(y, 11, 1)) for y in (2024, 2025, 2026)]
+TODAY = date(2026, 12, 1)
+
+
+@pytest.mark.parametrize(
+    ("said", "form", "set_on", "days", "on"),
+    [
+        ("2026", "tuber", SPRING, 100, date(2026, 7, 25)),
+        ("2026", "clove", AUTUMN, 250, date(2026, 6, 23)),
+        ("2025", "clove", AUTUMN, 250, date(2025, 6, 23)),
+        (None, "tuber", SPRING, 100, date(2026, 7, 25)),
+        (None, "tuber", SPRING, 250, date(2025, 12, 22)),  # this year's is not lifted yet
+        ("2026", "tuber", [], 100, TODAY),
+        ("2025", "tuber", [], 100, date(2025, 12, 31)),
+        (None, "plant", SPRING, 100, TODAY),
+        ("2025", "plant", SPRING, 100, date(2025, 12, 31)),
+        ("Sep 2026", "tuber", SPRING, 100, date(2026, 9, 15)),
+    ],
+)
+def test_when_pieces_were_lifted_or_came(said, form, set_on, days, on):
+    origin = read_origin(said, TODAY)[0] if said else None
+    assert lifted_on(origin, form, set_on, days, TODAY) == on

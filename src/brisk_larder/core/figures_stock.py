@@ -37,6 +37,9 @@ class PiecesFigures:
     warm_halves_c: float
     told_before_days: float
     unsaid_per_kg: float
+    weighed_sd: float
+    plants_later_weeks: float
+    plants_after_frost_weeks: float
     up_first_days: float
     up_last_days: float
 

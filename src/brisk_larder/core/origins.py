@@ -139,7 +139,10 @@ def _one(plain: str, text: str, today: date, way: Way) -> Origin:
         raise bad(text, today)
     last, short_year = years[-1]
     year = int(last) if last else 2000 + int(short_year)
-    named = {month_of(word) for word in re.findall(r"[^\W\d_]{3,}", plain)} - {None}
+    words = re.findall(
+        r"[^\W\d_]{3,}", re.sub(r"\b(?:years?|months?|weeks?|days?) ago\b", "", plain)
+    )
+    named = {month_of(word) for word in words} - {None}
     if len(named) == 1:
         return _span(year, named.pop())
     # packed for a season to come: the seed itself is there by now

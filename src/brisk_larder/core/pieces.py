@@ -11,9 +11,13 @@ import numpy as np
 
 from .figures_stock import PiecesFigures
 from .moisture import Floats
+from .origins import Origin
 from .units import DAY_S
 
 SEED = ""  # the form of what is sown
+FRESH = frozenset(
+    {"plant", "slip", "crown"}
+)  # they come when they are to be set, and nobody eats them
 PieceState = Literal["keeps", "last_days", "too_short", "over"]
 _SAYS_SEED = re.compile(
     r"\b(?:seeds?|packets?|pkts?|envelopes?|sachets?|pinch(?:es)?|tsp|tbsp|true)\b", re.IGNORECASE
@@ -57,11 +61,26 @@ def without_form(text: str, words: Iterable[str]) -> str:
     return plain
 
 
-def harvested(low: date, high: date, windows: Sequence[tuple[date, date]], days: float) -> date:
-    """When pieces of a year (``low`` to ``high``) were lifted: so many days after the middle of the days on
-    which their kind was set (one of ``windows``, of that year and the one before); else its end."""
-    ready = [first + (last - first) / 2 + timedelta(days=days) for first, last in windows]
-    return next((d for d in ready if low <= d <= high), high)
+def lifted_on(
+    origin: Origin | None,
+    form: str,
+    set_on: Sequence[tuple[date, date]],
+    days: float,
+    today: date,
+) -> date:
+    """When pieces were lifted, or came: of a month or day in its middle.
+
+    Plants, slips and crowns came when they are to be set: today, or at the end of the year that is told. The
+    rest was lifted so many ``days`` after the middle of the days on which its kind is set (``set_on``, of
+    several years): in the year that is told, else the last time before today."""
+    if origin is not None and not origin.is_year:
+        return min(origin.low + (origin.high - origin.low) / 2, today)
+    if form in FRESH:
+        return today if origin is None else min(origin.high, today)
+    ready = sorted(first + (last - first) / 2 + timedelta(days=days) for first, last in set_on)
+    if origin is None:
+        return max((d for d in ready if d <= today), default=today)
+    return min(next((d for d in ready if origin.low <= d <= origin.high), origin.high), today)
 
 
 def keeps(

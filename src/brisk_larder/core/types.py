@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -83,3 +83,11 @@ def wanted(product: str, types: Sequence[PlantType]) -> tuple[str, ...]:
     """The types that serve a product well; none: it asks for no type."""
     asked = [t.key for t in types if product in t.well]
     return tuple(asked)
+
+
+def serves_elsewhere(mine: Sequence[PlantType], eaten: Mapping[str, str], as_what: str) -> Fit:
+    """How seed of some types serves a food of the book that is made of another kind: well when one of them
+    is kept for what the food is (``eaten``: of each product the seed or the plant; ``as_what``: of the food),
+    and where nobody says its type."""
+    kept_for = {eaten[product] for one in mine for product in one.well if product in eaten}
+    return "well" if not mine or as_what in kept_for else "never"

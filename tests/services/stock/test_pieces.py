@@ -15,7 +15,15 @@ from brisk_larder.services.forecast.lines import lot_lines
 from brisk_larder.services.growing import sowings
 from brisk_larder.services.needs import basket, buying, chains, targets
 from brisk_larder.services.papers import csv_files, history
-from brisk_larder.services.stock import labels, lot_page, rows, splitting, stock_csv, triage
+from brisk_larder.services.stock import (
+    labels,
+    lot_page,
+    rows,
+    splitting,
+    stock_csv,
+    triage,
+    understood,
+)
 from brisk_larder.services.storage import container_page, containers, what_if
 from brisk_larder.services.today import calendar, jobs
 from brisk_larder.services.trials import acts as trials
@@ -183,3 +191,45 @@ def test_tubers_say_nothing_of_the_seed_in_a_place(small):
     assert [told[kale], sum(not t for t in told.values())] == [False, 2]
     with pytest.raises(InvalidValue):
         what_if.what_if(larder, [max(told) - 1], [])
+
+
+def test_what_is_set_is_spoken_of_as_set_and_crowns_are_not_eaten(small):
+    larder = small.larder
+    crowns = add(larder, "asparagus crowns", "10", year=None)
+    cloves = add(larder, "garlic", "140 cloves", node_id=small.nodes["larder"])
+    assert at(larder, crowns).verdict.code == "pieces_short"
+    assert "eat" not in at(larder, crowns).next_act
+    (job,) = [j for j in jobs.today_room(larder).jobs if j.subject == f"lot:{crowns}"]
+    assert job.title.startswith("Set or give away 10 crowns")
+    food(larder, "garlic", per_week=0.01)
+    line = line_of(larder, "garlic")
+    assert [c.lot_id for c in line.covered] in ([], [cloves])
+    assert not line.sow  # nobody thins cloves
+    food(larder, "potato")
+    larder.clock.at_s += 240 * DAY_S  # the end of July
+    line = line_of(larder, "potato")
+    assert line.says == "setting is over"
+    assert "sow" not in f"{line.says} {line.next_act} {' '.join(line.why)}"
+    assert "poison" in line.caution
+
+
+def test_pieces_say_nothing_of_the_age_of_seed_and_the_preview_of_their_past_is_kept(small):
+    larder = small.larder
+    pile = [
+        NewSeeds(kind="leek", variety="Old", year=2012, quantity="90"),
+        NewSeeds(kind="leek plants", variety="New", year=2026, quantity="40"),
+        NewSeeds(kind="leek", variety="No year", quantity="90"),
+    ]
+    lots = add_seeds(larder, ActRef(), pile).lot_ids
+    assert 14 <= at(larder, lots[2]).age_years < 15  # as old as the other seed of it
+    put = NewSeeds(
+        kind="potato", variety="Since", year=2026, quantity="9", node_id=small.nodes["larder"],
+        since="since it came",
+    )  # fmt: skip
+    (seen,) = understood.check_lines(larder, [put])
+    assert seen.since_words == "there since it came"
+    lot = add_seeds(larder, ActRef(), [put]).lot_ids[0]
+    lot_acts.edit_lot(larder, ActRef(), lot, LotEdit(kind="kale"))
+    assert at(larder, lot).form == ""  # kale is no tuber
+    lot_acts.edit_lot(larder, ActRef(), lots[1], LotEdit(kind="onion"))
+    assert at(larder, lots[1]).form == "plant"

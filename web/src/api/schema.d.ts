@@ -8028,6 +8028,8 @@ export interface components {
             origin: string;
             /** Seeds */
             seeds: number | null;
+            /** Unit */
+            unit: string;
             /** Position */
             position: string;
             /** Result */

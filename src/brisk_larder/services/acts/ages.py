@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from datetime import date
 
 from sqlmodel import Session, col, select
 
 from ...core.origins import Origin, Span, likely_age, record_start
-from ...core.pieces import SEED, harvested
-from ...core.units import YEAR_S, day_start_s, local_day
+from ...core.pieces import SEED, lifted_on
+from ...core.units import day_start_s, local_day
 from ...data.tables import Cohort, Household, Lot, Part, Variety
 from ..air.standing import EPOCH_S
 from ..forecast.sowing import windows_of
@@ -67,31 +66,30 @@ def record_of(
     )
 
 
-FRESH = frozenset({"plant", "slip", "crown"})  # they come when they are to be set
-
-
 def lifted(origin: Origin | None, kind: Kind, form: str, home: Household, now_s: int) -> Span:
-    """Where pieces come from in time, and when they were lifted: of a year at the harvest of their kind, or
-    when plants, slips and crowns came (a year that is over: at its end); without a year at the last harvest
-    before today."""
+    """Where pieces come from in time, and when they were lifted (``core.pieces.lifted_on``)."""
     set_kind, today = as_set(kind, form), local_day(now_s, home.tz)
-    if origin is not None and not origin.is_year:
-        low_s, high_s = (day_start_s(d, home.tz) for d in (origin.low, origin.high))
-        middle = min((low_s + high_s) // 2, now_s)
-        return Span(min(low_s, middle), max(min(high_s, now_s), min(low_s, middle)), middle)
-    if form in FRESH:
-        day = today if origin is None else min(origin.high, today)
-        low_s = day_start_s(day if origin is None else origin.low, home.tz)
-        at_s = now_s if day == today else day_start_s(day, home.tz)
-        return Span(min(low_s, at_s), at_s, at_s)
-    years = (origin.low.year,) if origin is not None else (today.year, today.year - 1)
-    ready = []
-    for year in years:
-        near = [w for y in (year - 1, year) for w in windows_of(set_kind, y, home)]
-        spans = [(w.first, w.last) for w in near]
-        days = set_kind.crop.days_to_maturity.middle
-        ready.append(harvested(date(year, 1, 1), date(year, 12, 31), spans, days))
-    past = [d for d in ready if d <= today]
-    at_s = day_start_s(max(past), home.tz) if past else now_s
-    low_s = day_start_s(date(years[-1], 1, 1), home.tz)
-    return Span(min(low_s, at_s), min(now_s, at_s + int(YEAR_S)), at_s)
+    years = range((origin.low.year if origin else today.year) - 2, today.year + 1)
+    set_on = [(w.first, w.last) for y in years for w in windows_of(set_kind, y, home)]
+    days = set_kind.crop.days_to_maturity.middle
+    day = lifted_on(origin, form, set_on, days, today)
+    at_s = now_s if day == today else day_start_s(day, home.tz)
+    low_s = at_s if origin is None else min(at_s, day_start_s(origin.low, home.tz))
+    high_s = now_s if origin is None else max(at_s, min(now_s, day_start_s(origin.high, home.tz)))
+    return Span(low_s, high_s, at_s)
+
+
+def starts_of(
+    origins: Sequence[Origin],
+    kind: Kind,
+    form: str,
+    source: str,
+    home: Household,
+    now_s: int,
+    likely: tuple[int, int],
+) -> list[Span]:
+    """Where the records of what is in a packet begin, one for each of its origins: of seed, or of pieces."""
+    each: list[Origin | None] = list(origins) or [None]
+    if form != SEED:
+        return [lifted(o, kind, form, home, now_s) for o in each]
+    return [record_of(o, source, home, now_s, likely) for o in each]

@@ -10,7 +10,6 @@ from ...core.amounts import Measures, read_amount, says_no_count
 from ...core.codes import check_code
 from ...core.errors import InvalidValue
 from ...core.origins import Origin
-from ...core.pieces import SEED
 from ...core.since import began
 from ...core.told_tests import read_tested
 from ...core.units import local_day
@@ -25,7 +24,7 @@ from ..household.larder import planning_year, today
 from ..household.measures import measures_of
 from ..household.told import get_live, moment_on
 from .acting import Doing, act
-from .ages import Ages, lifted, record_of
+from .ages import Ages, starts_of
 from .codes import codes_in_use, free_code
 from .new_seeds import (
     NewSeeds,
@@ -200,14 +199,11 @@ def _add_parts(
     ages: Ages,
 ) -> list[int]:
     """One cohort and part for each origin of a packet; where the records begin."""
-    origins: list[Origin | None] = list(origins_of(item, local_day(now_s, home.tz), home))
-    starts = []
-    for origin in origins or [None]:
-        if lot.form != SEED:
-            low_s, high_s, start_s = lifted(origin, kind, lot.form, home, now_s)
-        else:
-            likely = ages.of(variety.crop) if origin is None else None
-            low_s, high_s, start_s = record_of(origin, item.source, home, now_s, likely)
+    origins = origins_of(item, local_day(now_s, home.tz), home)
+    each: list[Origin | None] = list(origins) or [None]
+    likely, starts = ages.of(variety.crop), []
+    spans = starts_of(origins, kind, lot.form, item.source, home, now_s, likely)
+    for origin, (low_s, high_s, start_s) in zip(each, spans, strict=True):
         known = origin is not None or item.source == "own"
         cohort = Cohort(
             variety_id=key(variety),

@@ -13,7 +13,7 @@ from sqlmodel import Session, col, select
 
 from ...core.errors import Conflict, InvalidValue
 from ...core.origins import Origin, read_origin
-from ...core.pieces import SEED
+from ...core.pieces import SEED, says_seed
 from ...core.units import local_day
 from ...core.writing import way_of
 from ...data.acts import Recorder
@@ -64,8 +64,9 @@ class SeedEdit:
 def mend_seed(a: Recorder, lot: Lot, edit: SeedEdit) -> list[str]:
     """Within an act: write it, and say what changed. Raises InvalidValue and Conflict."""
     _, cohort, was = main_part(a.session, key(lot))
+    had_pieces = load_kinds(a.session).get(was.crop).piece is not None
     said = [*_what_it_is(a.session, cohort, was, edit), *_where_from(a, lot, cohort, edit)]
-    said_form = _form(a.session, lot, cohort, edit)
+    said_form = _form(a.session, lot, cohort, edit, had_pieces)
     said += said_form
     if edit.date is not None or edit.source is not None or said_form:
         said += _when(a, lot, cohort, edit)
@@ -73,16 +74,20 @@ def mend_seed(a: Recorder, lot: Lot, edit: SeedEdit) -> list[str]:
     return said
 
 
-def _form(session: Session, lot: Lot, cohort: Cohort, edit: SeedEdit) -> list[str]:
-    """Seed or what is set of it: as is said, or as its new kind is grown."""
+def _form(
+    session: Session, lot: Lot, cohort: Cohort, edit: SeedEdit, had_pieces: bool
+) -> list[str]:
+    """Seed or what is set of it: as is said, or as its new kind is grown; ``had_pieces``: its old one was."""
     variety = session.get(Variety, cohort.variety_id)
     kind = load_kinds(session).get(variety.crop if variety else None)
     if edit.form is not None:
         form = form_of(kind, edit.form or "seed", "")
-    elif edit.kind is not None:
-        form = form_of(kind, "", lot.as_typed, "")
-    else:
+    elif edit.kind is None:
         return []
+    elif kind.piece is not None:  # as its new kind is grown, unless it is seed by its words
+        form = SEED if says_seed(lot.as_typed) else lot.form or kind.piece.form
+    else:
+        form = SEED if had_pieces else lot.form
     if form == lot.form:
         return []
     lot.form = form

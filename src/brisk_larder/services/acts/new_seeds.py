@@ -215,7 +215,7 @@ def ages_with(
             origins = origins_of(item, day, home)
         except InvalidValue:
             continue  # told where it stands: here it says nothing
-        if origins:
-            crop = resolve_kind(item.kind, kinds)
+        crop = resolve_kind(item.kind, kinds)
+        if origins and not form_of(kinds.get(crop), "", item.kind, item.quantity):
             beside += [(crop, record_of(o, item.source, home, now_s).record_s) for o in origins]
     return Ages(session, now_s, beside)

@@ -9,7 +9,7 @@ from typing import NamedTuple, Protocol
 import numpy as np
 from sqlmodel import Session, select
 
-from ...core.pieces import SEED, Keeps, keeps, piece_state
+from ...core.pieces import FRESH, SEED, Keeps, keeps, piece_state
 from ...core.units import day_start_s, local_day
 from ...data.queries import listed
 from ...data.tables import Lot
@@ -32,18 +32,23 @@ class Row(Protocol):
 
 class Kept(NamedTuple):
     """How a lot of pieces keeps: its state, last good day, the days on which it is next set, what one of it
-    is called, and words on its place (empty: it likes it there)."""
+    is called, words on its place (empty: it likes it there), and whether the kitchen takes it."""
 
     state: str
     last: Keeps
     window: tuple[date, date] | None
     unit: str
     place: str
+    eaten: bool
+    now_s: float
 
     @property
     def until(self) -> str:
-        """Until about when it keeps, in words."""
-        return day_words((self.last.low_s + self.last.high_s) / 2)
+        """Until about when it keeps, in words; once that is over, until when at most."""
+        middle = (self.last.low_s + self.last.high_s) / 2
+        return (
+            day_words(middle) if middle >= self.now_s else f"{day_words(self.last.high_s)} at most"
+        )
 
     @property
     def days(self) -> str:
@@ -113,7 +118,7 @@ def kept(air: Air, kind: Kind, row: Row, lot_id: int, counted_s: float | None) -
     set_s = None if sown is None else float(day_start_s(sown.first, home.tz))
     return Kept(
         piece_state(air.now_s, last, set_s, f), last, None if sown is None else (sown.first, sown.until),
-        unit_of(kind, row.form, 1), place,
+        unit_of(kind, row.form, 1), place, row.form not in FRESH, float(air.now_s),
     )  # fmt: skip
 
 

@@ -124,9 +124,12 @@ NEXT_ACTS = {
     "good": "good to {until}", "none": "no forecast",
     "pieces": "keeps till about {kept}; set {days}",
     "pieces_soon": "set {days}: keeps only till about {kept}",
-    "pieces_short": "keeps till about {kept}, and is set {days}: set it at once, eat it or give it away",
+    "pieces_short": "keeps till about {kept}, and is set {days}: {or_else}",
     "pieces_over": "past its days: look it over, count what is sound",
 }  # fmt: skip
+
+
+OR_ELSE = {True: "set it at once, eat it or give it away", False: "set it at once or give it away"}
 
 
 def next_words(said: Judged, glance: Glance, kept: Kept | None = None) -> str:
@@ -142,6 +145,7 @@ def next_words(said: Judged, glance: Glance, kept: Kept | None = None) -> str:
         due=day_words(due) if due is not None else "",
         until=until_words(glance),
         kept=kept.until if kept else "",
+        or_else=OR_ELSE[kept is not None and kept.eaten],
         days=(kept.days if kept else "") or "when you like",
     )
 

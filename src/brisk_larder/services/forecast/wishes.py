@@ -12,7 +12,7 @@ from ...core.harvests import Season, yield_of_a_plant
 from ...core.needs import Amount, Chain, FoodTarget, Origin, between, chain, on_the_shelf
 from ...core.pantry import Entry
 from ...core.shares import PART, shared, whole_key
-from ...core.types import Fit, wanted
+from ...core.types import Fit, serves_elsewhere, wanted
 from ...core.units import YEAR_S
 from ...data.queries import key, live
 from ...data.tables import (
@@ -254,16 +254,15 @@ def made_of(food: FoodRow) -> frozenset[str]:
 
 
 def fits(food: FoodRow, crop: str, types: str) -> Fit:
-    """How seed of a kind and some types (as kept) serves a food. Of another kind than the book's it does well
-    when its type is kept for what the food is: the seed, or the plant."""
+    """How seed of a kind and some types (as kept) serves a food (``core.types``)."""
     if crop == food.crop:
         return fit(types, crop, food.product, listed(food.types))
     book, known = product_of(food.product), {t.key: t for t in types_of_kind(crop)}
-    mine = [known[t] for t in listed(types) if t in known]
-    if book is None or not mine:
+    if book is None:
         return "well"
-    serves = {p.eaten for t in mine for w in t.well if (p := product_of(w)) is not None}
-    return "well" if book.eaten in serves else "never"
+    mine = [known[t] for t in listed(types) if t in known]
+    eaten = {name: p.eaten for name, p in reference().products.items()}
+    return serves_elsewhere(mine, eaten, book.eaten)
 
 
 def wishes(session: Session, kinds: Kinds, year: int, now_s: float) -> Wishes:

@@ -34,6 +34,7 @@ DUE_WORDS = {
     "early": "expected from {first}",
     "due": "should be up by {last}",
     "overdue": "expected by {last}: wait, sow again, or look at the seed",
+    "set_overdue": "expected by {last}: wait, set others, or dig one up and look",
 }
 
 
@@ -122,9 +123,8 @@ def _due(session: Session, kinds: Kinds, sowing: Sowing, lot: Lot, up: int, now_
         sowing.setting,
         figures().growing,
     )
-    says = DUE_WORDS[found.state].format(
-        first=day_words(found.first_s), last=day_words(found.last_s)
-    )
+    late = "set_overdue" if lot.form and found.state == "overdue" else found.state
+    says = DUE_WORDS[late].format(first=day_words(found.first_s), last=day_words(found.last_s))
     return Due(
         sowing_id=key(sowing),
         lot_id=key(lot),

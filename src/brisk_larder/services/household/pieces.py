@@ -80,15 +80,17 @@ def as_set(kind: Kind, form: str) -> Kind:
     if piece is not None:
         return replace(kind, crop=set_crop(kind.crop, piece), piece=piece, own_days=())
     outdoors = kind.crop.sow_outdoors_weeks_rel_last_frost
-    weeks = Range(outdoors.low, outdoors.high + LATER_WEEKS) if outdoors else AFTER_FROST
+    f = figures().pieces
+    weeks = (
+        Range(outdoors.low, outdoors.high + f.plants_later_weeks)
+        if outdoors
+        else Range(0.0, f.plants_after_frost_weeks)
+    )
     crop = kind.crop.model_copy(update={
         "sow_indoors_weeks_before_last_frost": None, "sow_outdoors_weeks_rel_last_frost": weeks,
-        "seeds_per_g": figures().pieces.unsaid_per_kg / 1000,
+        "seeds_per_g": f.unsaid_per_kg / 1000,
     })  # fmt: skip
     return replace(kind, crop=crop, own_days=())
-
-
-LATER_WEEKS, AFTER_FROST = 4.0, Range(0.0, 6.0)  # guesses: plants are ahead of seed
 
 
 def keep_limits(kind: Kind, form: str) -> tuple[Range, Range]:
@@ -126,6 +128,6 @@ def measured_as(measures: Measures, kind: Kind, form: str) -> Measures:
         else {w: (s.middle, (s.high - s.low) / 4) for w, s in piece.in_bundle.items()}
     )
     return replace(
-        measures, seeds_per_g=set_as.crop.seeds_per_g, per_g_sd=0.2, piece=unit_of(kind, form, 1),
-        counted=words - bundles.keys(), bundles=bundles,
+        measures, seeds_per_g=set_as.crop.seeds_per_g, per_g_sd=figures().pieces.weighed_sd,
+        piece=unit_of(kind, form, 1), counted=words - bundles.keys(), bundles=bundles,
     )  # fmt: skip

@@ -129,14 +129,14 @@ def line_of(
     why = _why(made, plants, short, kind, setting, home)
     if missed is not None:
         ways = missed_ways(kind, missed.window, home, day)
-        says, act_words = "sowing is over", ways[0]
-        why.append(missed_words(missed, less_words(food, less), ways))
+        says, act_words = f"{'sowing' if kind.piece is None else 'setting'} is over", ways[0]
+        why.append(missed_words(missed, less_words(food, less), ways, kind))
     how = pick.purpose if pick else HOW[food.eaten_by] if food else ""
     if food is not None and food.eaten_by == "table":
         how = METHOD_WORDS.get(product.method, "") if product else "own product"
         if food.unit == "jars" and food.jar_litres != 1:
             how += f" of {writing_here().volume(food.jar_litres)}"
-    caution = prose(product.safety_note) if product else ""
+    caution = prose(product.safety_note) if product else kind.hazard if kind.piece else ""
     if sown_plants:
         why.append(
             f"{many(sown_plants, 'plant')} of it are in the ground or expected of what is sown."
@@ -298,7 +298,8 @@ def missed_ways(kind: Kind, window: Window, home: Household, day: date) -> list[
     late, again = late_until(kind, window, home), sowing_of(kind, day, home)
     ways = []
     if late is not None and late >= day:
-        ways.append(f"sow it late, by {date_words(late)} at most")
+        verb = "sow" if kind.piece is None else "set"
+        ways.append(f"{verb} it late, by {date_words(late)} at most")
     if window.setting == "indoors":
         ways.append("buy plants")
     if again is not None:
@@ -306,12 +307,13 @@ def missed_ways(kind: Kind, window: Window, home: Household, day: date) -> list[
     return ways or ["grow another kind instead"]
 
 
-def missed_words(missed: Missed, less: str, ways: list[str]) -> str:
+def missed_words(missed: Missed, less: str, ways: list[str], kind: Kind) -> str:
     """What it means that a sowing is over, and all that is possible still."""
     where = "" if missed.window.setting == "outdoors" else " indoors"
     began, ended = date_words(missed.window.first), date_words(missed.window.last)
-    said = f"Its days for sowing{where} were {began} to {ended}; "
-    said += f"{many(missed.plants, 'plant')} of it were not sown"
+    doing, done = ("sowing", "sown") if kind.piece is None else ("setting", "set")
+    said = f"Its days for {doing}{where} were {began} to {ended}; "
+    said += f"{many(missed.plants, 'plant')} of it were not {done}"
     said += f", and about {less} will be missing on the shelf. " if less else ". "
     late = ", and see whether it ripens by the first frost" if "late" in ways[0] else ""
     return f"{said}Still possible: {ways[0]}{late}; {'; '.join([*ways[1:], 'another kind'])}."

@@ -15,6 +15,7 @@ from ...data.queries import live
 from ...data.tables import FoodTarget as FoodRow
 from ...data.tables import Jar
 from ..air.look import Look
+from ..forecast.kept_pieces import lots_of_pieces
 from ..forecast.sowing import sowing_in
 from ..forecast.wishes import Wishes, pantry_units, product_of
 from ..household.kinds import figures
@@ -128,14 +129,15 @@ def how_sown(
     took: dict[str, list[tuple[int, int]]] = {}
     for t in plan.taken:
         took.setdefault(t.demand, []).append((t.lot, t.seeds))
-    short = {s.demand for s in plan.short}
+    short, pieces = {s.demand for s in plan.short}, lots_of_pieces(v.session)
     for d in open_:
         name, lots = whole_key(d.key), took.get(d.key, [])
         food = asked.foods.get(name)
         kind = v.kinds.get(next(iter(d.crops)))
         sown = sowing_in(kind, v.today, v.home, year)
         said = out.setdefault(name, [])
-        if len(lots) == 1 and d.key not in short and name not in asked.shares:
+        of_seed = kind.piece is None and lots and lots[0][0] not in pieces
+        if len(lots) == 1 and of_seed and d.key not in short and name not in asked.shares:
             (lot, seeds), inside = lots[0], sown is not None and sown.setting == "indoors"
             said += _holes(d.plants, supplies[lot], seeds, inside, v.home.confidence)
         book = product_of(food.product) if food is not None else None

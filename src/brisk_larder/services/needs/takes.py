@@ -54,8 +54,6 @@ def pieces_why(kind: Kind, plants: int) -> list[str]:
         f"{temperature_here(piece.keep_temp_c.low)} to {temperature_here(piece.keep_temp_c.high)} (guess). "
         f"{piece.note.capitalize()}."
     )
-    if piece.hazard:
-        said.append(f"Mind: {piece.hazard}.")
     return said
 
 

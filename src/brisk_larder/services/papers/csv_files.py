@@ -23,7 +23,7 @@ def lots_csv(larder: Larder) -> str:
     writer.writerow(LOT_COLUMNS)
     for line in lot_lines(larder):
         g = line.glance
-        until = g.good_until_s
+        until = g.good_until_s if line.verdict.told else line.kept_until_s
         writer.writerow(
             [
                 safe(line.code),
@@ -38,9 +38,7 @@ def lots_csv(larder: Larder) -> str:
                     if line.verdict.told
                     else ["", "", ""]
                 ),
-                ""
-                if until is None or not line.verdict.told
-                else datetime.fromtimestamp(until, UTC).date().isoformat(),
+                "" if until is None else datetime.fromtimestamp(until, UTC).date().isoformat(),
                 g.last_safe_year or "",
                 safe(line.next_act),
                 safe(line.note),

@@ -18,6 +18,7 @@ class TakeLine:
     kind_name: str
     origin: str
     seeds: float | None
+    unit: str
     position: str
     result: str
     condition: str
@@ -36,6 +37,7 @@ def waiting(x: LotLine) -> TakeLine:
         kind_name=x.kind_name,
         origin=x.origin,
         seeds=x.seeds,
+        unit=x.unit,
         position="",
         result="",
         condition="",

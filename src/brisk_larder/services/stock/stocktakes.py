@@ -223,7 +223,8 @@ def _missing(lot: Lot) -> list[str]:
 
 def _count(a: Recorder, lot_id: int, amount: str) -> list[str]:
     way = way_of(household(a.session).locale)
-    said = read_amount(amount, measures_of_lot(a.session, lot_id), "", way)
+    measures = measures_of_lot(a.session, lot_id)
+    said = read_amount(amount, measures, "", way)
     if said is None:
         raise InvalidValue(
             "quantity", amount, prose("write a count (120), a mass (3.5 g) or half left")
@@ -244,7 +245,11 @@ def _count(a: Recorder, lot_id: int, amount: str) -> list[str]:
     if not before.known:
         return [f"counted for the first time: {mean:.0f}"]
     low, high = before.likely
-    return [] if low <= mean <= high else [f"{mean:.0f} instead of {before.mean:.0f} seeds"]
+    return (
+        []
+        if low <= mean <= high
+        else [f"{mean:.0f} instead of {before.mean:.0f} {measures.piece}s"]
+    )
 
 
 def _condition(a: Recorder, lot: Lot, before: str, condition: str) -> list[str]:
@@ -385,6 +390,7 @@ def stocktake(larder: Larder, stocktake_id: int) -> Take:
                     kind_name=line.kind_name if line else "",
                     origin=line.origin if line else "",
                     seeds=line.seeds if line else None,
+                    unit=line.unit if line else "seed",
                     position=line.position if line else "",
                     result=m.result if m else "",
                     condition=m.condition if m else "",

@@ -9,15 +9,14 @@ from sqlmodel import Session, col, select
 
 from ...core.amounts import read_amount, says_no_count
 from ...core.errors import InvalidValue
-from ...core.origins import Origin
-from ...core.pieces import SEED
+from ...core.pieces import FRESH, SEED
 from ...core.since import began
 from ...core.told_tests import read_tested
 from ...core.units import YEAR_S, local_day
 from ...core.writing import way_of
 from ...data.queries import key
 from ...data.tables import Cohort, Household, Lot, Part, Variety
-from ..acts.ages import FRESH, Ages, record_of
+from ..acts.ages import Ages, starts_of
 from ..acts.codes import codes_in_use
 from ..acts.new_seeds import (
     NewSeeds,
@@ -29,7 +28,7 @@ from ..acts.new_seeds import (
     types_of,
 )
 from ..air.look import looking_at
-from ..household.kinds import Kinds, called
+from ..household.kinds import Kind, Kinds, called
 from ..household.larder import Larder
 from ..household.measures import measures_of
 from ..household.naming import Candidate, candidates
@@ -72,16 +71,17 @@ class Understood:
     item: NewSeeds
 
 
-def _since_words(item: NewSeeds, home: Household, now_s: int, likely: tuple[int, int]) -> str:
+def _since_words(
+    item: NewSeeds, kind: Kind, form: str, home: Household, now_s: int, likely: tuple[int, int]
+) -> str:
     """What is taken as the past of a packet that is put somewhere: where it lay, and since when."""
     if item.node_id is None:
         return ""
     try:
-        origins: list[Origin | None] = list(origins_of(item, local_day(now_s, home.tz), home))
-        starts = [
-            record_of(o, item.source, home, now_s, likely).record_s for o in origins or [None]
-        ]
-        here = began(item.since, min(starts), now_s, home.tz, way_of(home.locale))
+        origins = origins_of(item, local_day(now_s, home.tz), home)
+        starts = starts_of(origins, kind, form, item.source, home, now_s, likely)
+        came_s = min(x.record_s for x in starts)
+        here = began(item.since, came_s, now_s, home.tz, way_of(home.locale))
     except InvalidValue:
         return ""
     if here.since != "told":
@@ -207,7 +207,7 @@ def understand(
         candidates=candidates(item.kind, kinds) if crop is None else [],
         types=type_names(typed, crop),
         type_choices=type_choices(crop),
-        since_words=_since_words(item, home, now_s, ages.of(crop)),
+        since_words=_since_words(item, kind, form, home, now_s, ages.of(crop)),
         form=form or "seed",
         item=item,
     )

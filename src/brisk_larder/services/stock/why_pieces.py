@@ -35,8 +35,8 @@ def why_pieces(session: Session, air: Air, kind: Kind, line: LotLine) -> list[Wh
         WhyLine(
             f"Lifted or bought about {day_words(line.record_from_s)}; such {many_of} keep {weeks.low:g} to "
             f"{weeks.high:g} weeks at {temperature_here(low_c)} to {temperature_here(high_c)} (guess).",
-            f"piece_forms.csv, pieces.csv; above {temperature_here(high_c)} a day counts double every "
-            f"{f.warm_halves_c:g} degC (guess)",
+            f"pieces.csv, piece_forms.csv; a day at {temperature_here(high_c + f.warm_halves_c)} counts as "
+            f"two at {temperature_here(high_c)} (guess)",
         ),
         WhyLine(_where(line, one), "mean of the air there until its last good day"),
         WhyLine(

@@ -6,6 +6,7 @@ from datetime import timedelta
 
 from sqlmodel import col, select
 
+from ...core.pieces import FRESH
 from ...core.units import day_start_s
 from ...data.tables import FoodTarget
 from ..air.look import looking_at
@@ -86,13 +87,14 @@ def pieces_to_see_to(larder: Larder, set_soon: set[str]) -> list[Proposal]:
         over = x.verdict.code == "pieces_over"
         what = f"{x.code} {x.variety}".strip()
         count = f"{many(round(x.seeds), x.unit)} of " if x.seeds else ""
+        do_with = "Set or give away" if x.form in FRESH else "Set, eat or give away"
         out.append(
             Proposal(
                 origin_key=f"keeps:{x.lot_id}:{int(over)}",
                 kind="look",
                 title=f"Look over {count}{what} ({x.kind_name})"
                 if over
-                else f"Set, eat or give away {count}{what} ({x.kind_name})",
+                else f"{do_with} {count}{what} ({x.kind_name})",
                 why=f"{x.next_act[0].upper()}{x.next_act[1:]}. How long such {x.unit}s keep is a guess.",
                 where="cold store",
                 due_s=x.kept_until_s,

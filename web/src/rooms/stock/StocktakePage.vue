@@ -4,7 +4,7 @@ import { useRoute, useRouter } from 'vue-router'
 import type { Schemas } from '../../api/client'
 import { useAct, useTake } from '../../api/queries'
 import { usePageKeys, walk } from '../../parts/keys'
-import { amount, word } from '../../parts/words'
+import { seedsWords, word } from '../../parts/words'
 import { finishStocktake, leaveOff, markFound, takeIn } from './acts'
 import RoomHead from '../../parts/RoomHead.vue'
 
@@ -110,11 +110,7 @@ const walked = (l: Line) => ({
             <span class="code">{{ l.code }}</span> <span class="name">{{ l.variety }}</span>
             <div class="small soft">
               {{ l.kind_name }} · {{ l.origin }} ·
-              {{
-                l.seeds === null || l.seeds === undefined
-                  ? 'not counted'
-                  : `${amount(Math.round(l.seeds))} seeds`
-              }}
+              {{ seedsWords(l) }}
               <template v-if="l.position"> · {{ l.position }}</template>
             </div>
             <div v-if="l.result" class="result" :class="l.result">
