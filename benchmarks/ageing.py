@@ -15,7 +15,8 @@ from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
 
-from brisk_larder.core import ageing, climate, moisture
+from brisk_larder.core.seed import ageing
+from brisk_larder.core.storage import climate, moisture
 from brisk_larder.services.household.kinds import Kinds, reference
 
 QUICK = "--quick" in sys.argv

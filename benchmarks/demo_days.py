@@ -11,16 +11,16 @@ from datetime import date
 from pathlib import Path
 
 from brisk_larder.clock import MovedClock
-from brisk_larder.core.units import day_start_s
+from brisk_larder.core.base.units import day_start_s
 from brisk_larder.data.store import Store
 from brisk_larder.demo import build
 from brisk_larder.services.growing.calendar_page import calendar_page
 from brisk_larder.services.growing.sowings import growing_room
 from brisk_larder.services.household.larder import Larder
-from brisk_larder.services.needs.basket import basket_room
+from brisk_larder.services.needs.basket_page import basket_room
 from brisk_larder.services.needs.chains import needs_room
-from brisk_larder.services.needs.pantry import pantry_room
-from brisk_larder.services.saving.kept_lines import saving_room
+from brisk_larder.services.needs.pantry_page import pantry_room
+from brisk_larder.services.saving.saving_page import saving_room
 from brisk_larder.services.today import calendar, jobs, ribbon
 
 YEAR = 2027

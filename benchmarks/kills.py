@@ -23,13 +23,13 @@ from pathlib import Path
 from alembic import command
 
 from brisk_larder.clock import MovedClock
-from brisk_larder.core.errors import Conflict
+from brisk_larder.core.base.errors import Conflict
 from brisk_larder.data import files
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.store import Store
 from brisk_larder.services.acts import entry, ledger, lot_acts
 from brisk_larder.services.acts.new_seeds import NewSeeds
-from brisk_larder.services.acts.since import say_since
+from brisk_larder.services.acts.stays_told import say_since
 from brisk_larder.services.forecast.rebuild import ensure_model_rev
 from brisk_larder.services.household import home
 from brisk_larder.services.household.larder import Larder

@@ -19,9 +19,9 @@ import numpy as np
 from scipy.special import betaln, expit, logit, ndtr
 from scipy.stats import betabinom
 
-from brisk_larder.core import belief as be
-from brisk_larder.core import pooling as po
-from brisk_larder.core import worlds as wo
+from brisk_larder.core.seed import belief as be
+from brisk_larder.core.seed import pooling as po
+from brisk_larder.core.seed import worlds as wo
 from brisk_larder.reference import load_reference
 
 

@@ -11,8 +11,8 @@ from scipy.special import ndtr
 from sqlmodel import col, select
 
 from brisk_larder.clock import MovedClock
-from brisk_larder.core.errors import LarderError
-from brisk_larder.core.units import DAY_S, day_start_s, local_day
+from brisk_larder.core.base.errors import LarderError
+from brisk_larder.core.base.units import DAY_S, day_start_s, local_day
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.store import Store
 from brisk_larder.data.tables import DMonth, Part, Sowing, Trial
@@ -24,14 +24,14 @@ from brisk_larder.services.growing import sowings
 from brisk_larder.services.growing.sowings import growing_room
 from brisk_larder.services.household.kinds import load_kinds, reference
 from brisk_larder.services.household.larder import Larder
-from brisk_larder.services.needs import acts, buying, targets
-from brisk_larder.services.needs.basket import basket_room
+from brisk_larder.services.needs import buying, chain_acts, targets
+from brisk_larder.services.needs.basket_page import basket_room
 from brisk_larder.services.needs.chains import needs_room, season_room
 from brisk_larder.services.papers import settings_page
 from brisk_larder.services.storage import containers, readings
 from brisk_larder.services.today import jobs
 from brisk_larder.services.today.this_years_list import Proposal
-from brisk_larder.services.trials import acts as trials
+from brisk_larder.services.trials import trial_acts as trials
 from brisk_larder.services.trials.bench import bench
 
 TZ = "Europe/London"
@@ -308,7 +308,7 @@ class Lived:
                     share = min(1.0, x.sown_plants / max(1, x.sown_plants + x.short_plants))
                     units = float(round(x.chain.to_put_up.mid * share))
                     if units >= 1:
-                        acts.book_pantry(self.larder, self.ref(), x.product, "put_up", units)
+                        chain_acts.book_pantry(self.larder, self.ref(), x.product, "put_up", units)
 
     def _a_place(self) -> int | None:
         return next((x.node_id for x in lot_lines(self.larder) if x.node_id), None)
@@ -382,7 +382,7 @@ def made_up(path: Path, seed: int, begin: date) -> Lived:
             weeks=float(d.choice([12, 26, 40])),
         )  # fmt: skip
     for lot in d.choice(lots, 4, replace=False):
-        acts.set_pick(one.larder, one.ref(), int(lot), int(d.choice([6, 12, 30])))
+        chain_acts.set_pick(one.larder, one.ref(), int(lot), int(d.choice([6, 12, 30])))
     return one
 
 

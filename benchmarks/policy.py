@@ -19,11 +19,11 @@ import numpy as np
 from kin import BOOK_SD, CASES, KI, KI_SD, RECORD_SD, RHO, Case
 from scipy.special import expit, logit, ndtr
 
-from brisk_larder.core import belief as be
-from brisk_larder.core import pooling as po
-from brisk_larder.core import worlds as wo
-from brisk_larder.core import worth as wt
-from brisk_larder.core.plants import Emergence, Seed, seeds_for
+from brisk_larder.core.seed import belief as be
+from brisk_larder.core.seed import pooling as po
+from brisk_larder.core.seed import worlds as wo
+from brisk_larder.core.seed.plants import Emergence, Seed, seeds_for
+from brisk_larder.core.trials import worth_of_test as wt
 from brisk_larder.reference import load_reference
 
 FIGURES = load_reference().figures

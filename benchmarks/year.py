@@ -20,7 +20,7 @@ from statistics import median
 
 from lived import TZ, Lived, made_up
 
-from brisk_larder.core.units import day_start_s
+from brisk_larder.core.base.units import day_start_s
 from brisk_larder.demo import build
 from brisk_larder.services.forecast.lines import lot_lines
 from brisk_larder.services.forecast.sowing import windows_of

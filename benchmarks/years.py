@@ -18,9 +18,9 @@ import numpy as np
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 
-from brisk_larder.core import years as ye
-from brisk_larder.core.figures import Figures
-from brisk_larder.core.figures_planning import RegrowFigures
+from brisk_larder.core.base.figures import Figures
+from brisk_larder.core.base.figures_planning import RegrowFigures
+from brisk_larder.core.lines import regrow_plan as ye
 from brisk_larder.reference import load_reference
 
 PROMISED = 0.95

@@ -12,8 +12,8 @@ from pathlib import Path
 from random import Random
 
 from brisk_larder.clock import MovedClock
-from brisk_larder.core.errors import LarderError
-from brisk_larder.core.verdict import ACTS, STANDINGS
+from brisk_larder.core.base.errors import LarderError
+from brisk_larder.core.judging.verdict import ACTS, STANDINGS
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.store import Store
 from brisk_larder.services.acts import entry, lot_acts
@@ -23,13 +23,13 @@ from brisk_larder.services.forecast.rebuild import ensure_model_rev
 from brisk_larder.services.growing import sowings
 from brisk_larder.services.household import home
 from brisk_larder.services.household.larder import Larder
-from brisk_larder.services.needs import acts as needs_acts
+from brisk_larder.services.needs import chain_acts as needs_acts
 from brisk_larder.services.needs import chains, targets
-from brisk_larder.services.stock import lot_page, rows, splitting, triage
+from brisk_larder.services.stock import lot_page, rows, splitting, triage_page
 from brisk_larder.services.storage import best_places, containers
 from brisk_larder.services.today import jobs
-from brisk_larder.services.trials import acts as trials_acts
 from brisk_larder.services.trials import bench
+from brisk_larder.services.trials import trial_acts as trials_acts
 
 DAY, NOW = 86_400, 1_795_507_200
 
@@ -52,7 +52,7 @@ def said_of(larder: Larder) -> list[Said]:
     )
     today = jobs.today_room(larder)
     proposed = [p for p in [*today.jobs, *today.later] if p.state != "dropped"]
-    decided = {t.line.lot_id: t for t in triage.triage_room(larder).lines}
+    decided = {t.line.lot_id: t for t in triage_page.triage_room(larder).lines}
     stock = {r.lot_id: r for r in rows.stock_list(larder, "kind").rows}
     moves = {m.lot_id for m in best_places.best_places(larder).moves if m.gain > 0}
     marks: dict[int, set[str]] = {x.lot_id: set() for x in lines}
@@ -230,7 +230,7 @@ def made_up(path: Path, seed: int) -> Larder:
         else:
             do(targets.set_target, product="soup", crop=d.choice(KINDS), per_week=1.0, weeks=20)
     do(
-        triage.choose_school,
+        triage_page.choose_school,
         d.choice(("forecast", "forecast", "age_rule", "test", "routine", "count")),
     )
     return larder

@@ -8,7 +8,7 @@ from pathlib import Path
 
 from sqlmodel import SQLModel
 
-from brisk_larder.core.units import month_start_s
+from brisk_larder.core.base.units import month_start_s
 from brisk_larder.data.store import Store, copy_database
 from brisk_larder.data.tables import HISTORY_TABLES
 from brisk_larder.services.air.buckets import rebuild_buckets
@@ -17,7 +17,7 @@ from brisk_larder.services.forecast.stale import remark_everything, unsettle
 from brisk_larder.services.growing import sowings
 from brisk_larder.services.household.larder import Larder, household, today
 from brisk_larder.services.needs import chains
-from brisk_larder.services.saving import kept_lines
+from brisk_larder.services.saving import saving_page
 from brisk_larder.services.storage import shelves
 from brisk_larder.services.today import jobs
 from brisk_larder.services.trials import bench
@@ -52,7 +52,7 @@ def rooms(larder: Larder) -> dict:
         "needs": [asdict(x) for x in chains.needs_room(larder).lines],
         "bench": asdict(bench.bench(larder)),
         "growing": asdict(sowings.growing_room(larder)),
-        "saving": [asdict(x) for x in kept_lines.saving_room(larder)],
+        "saving": [asdict(x) for x in saving_page.saving_room(larder)],
         "jobs": [asdict(x) for x in [*room.jobs, *room.later]],
     }  # fmt: skip
 

@@ -1,7 +1,7 @@
 """Breaks rules on purpose, one at a time, and asks whether a test notices.
 
-    python -m tests.mutants --most 300 --seed 1 core/needs.py core/trials.py
-    python -m tests.mutants --rules            (all modules of rules moved out of the rooms)
+    python -m tests.mutants --most 300 --seed 1 core/needs/seed_needed.py core/trials/when_to_test.py
+    python -m tests.mutants --rules            (the rooms of core where rules stand)
 
 Each mutant is one changed operator, number, truth value or branch of one module, tried in a process of
 its own against the tests that mirror that module. Not part of the tests: it takes minutes.
@@ -39,10 +39,7 @@ CALLS = {
     "minimum": "maximum",
     "maximum": "minimum",
 }
-RULES = (
-    "quantity", "next_act", "places", "placement", "growing", "origins", "edible", "windows", "filing",
-    "triage", "trials", "needs", "amounts", "mixture", "regrow", "alarms", "handling",
-)  # fmt: skip
+RULES = ("hand", "growing", "needs", "trials", "lines", "judging")  # rooms of core
 PATIENCE_S = 60
 CORE_ONLY = True  # tests of core need nothing of the conftest, which loads the whole house
 
@@ -143,14 +140,15 @@ def noticed(module: str, source: str, tests: list[str]) -> bool:
 def main() -> None:
     """Try mutants and say which survived."""
     ask = argparse.ArgumentParser(description=__doc__)
-    ask.add_argument("modules", nargs="*", help="such as core/needs.py")
+    ask.add_argument("modules", nargs="*", help="such as core/needs/seed_needed.py")
     ask.add_argument("--rules", action="store_true")
     ask.add_argument("--most", type=int, default=40, help="of one module")
     ask.add_argument("--seed", type=int, default=1)
     ask.add_argument("--tests", default="tests/core", help="where to look for tests")
     asked = ask.parse_args()
     globals()["CORE_ONLY"] = asked.tests == "tests/core"
-    names = asked.modules or [f"core/{name}.py" for name in RULES]
+    rules = (p for room in RULES for p in sorted((SOURCE / "core" / room).glob("[a-z]*.py")))
+    names = asked.modules or [str(p.relative_to(SOURCE)) for p in rules]
     os.environ["CI"] = "true"  # the same examples every time
     from hypothesis import settings  # what children share is loaded once
 

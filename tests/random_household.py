@@ -16,26 +16,26 @@ from random import Random
 from unittest import mock
 
 from brisk_larder.clock import MovedClock
-from brisk_larder.core.errors import LarderError
+from brisk_larder.core.base.errors import LarderError
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.store import Store
 from brisk_larder.services.acts import entry, ledger, lot_acts
 from brisk_larder.services.acts.new_seeds import NewSeeds
-from brisk_larder.services.acts.since import say_since
+from brisk_larder.services.acts.stays_told import say_since
 from brisk_larder.services.forecast import current, rebuild
 from brisk_larder.services.forecast import lines as forecast_lines
 from brisk_larder.services.forecast.rebuild import ensure_model_rev
 from brisk_larder.services.growing import settling, sowings
 from brisk_larder.services.household import home
 from brisk_larder.services.household.larder import Larder
-from brisk_larder.services.needs import acts as needs_acts
 from brisk_larder.services.needs import buying, targets
+from brisk_larder.services.needs import chain_acts as needs_acts
 from brisk_larder.services.papers import history, parcels, settings_page
-from brisk_larder.services.stock import splitting, stocktakes, triage
+from brisk_larder.services.stock import splitting, stocktakes, triage_page
 from brisk_larder.services.storage import containers, imports, loggers, readings, sachets, shelves
 from brisk_larder.services.today import jobs
-from brisk_larder.services.trials import acts as trials_acts
 from brisk_larder.services.trials import bench
+from brisk_larder.services.trials import trial_acts as trials_acts
 from tests.household_state import compare, live
 
 DAY = 86_400
@@ -365,7 +365,7 @@ class Household:
             (1, lambda: do(settings_page.settle, d.choice(list(settings_page.LIVING_PLACES)))),
             (1, lambda: do(settings_page.add_own_kind, f"skirret {d.randrange(5)}", None)),
             (1, lambda: do(settings_page.add_person, "Tamsel")), (2, self.stocktake), (1, self.job),
-            (1, lambda: do(triage.decide, self.lot(), d.choice(list(triage.DECISIONS)))),
+            (1, lambda: do(triage_page.decide, self.lot(), d.choice(list(triage_page.DECISIONS)))),
             (8, self.again), (3, self.move_on), (1, self.other_model),
         ]  # fmt: skip
         d.choices([act for _, act in kinds], [weight for weight, _ in kinds])[0]()

@@ -258,10 +258,9 @@ def test_the_server_ends_in_time_whatever_is_reckoned(tmp_path):
 import time
 from pathlib import Path
 from brisk_larder import cli
-from brisk_larder.services.needs import basket
 import brisk_larder.api.needs as rooms
 from brisk_larder.cli_base import clock_of, open_larder
-rooms.basket.basket_room = lambda larder: time.sleep(60)
+rooms.basket_page.basket_room = lambda larder: time.sleep(60)
 cli.run_server(open_larder(Path({str(tmp_path / "h.sqlite3")!r}), clock_of(None)), {PORT})
 """
     child = subprocess.Popen([sys.executable, "-c", slow], stdout=subprocess.PIPE)

@@ -80,6 +80,32 @@ def test_rooms_of_the_services_do_not_import_each_other():
     assert up == set()
 
 
+# core likewise: what all stands on, then four storeys, then rooms that do not know each other
+CORE_STOREYS = {"base": 0, "storage": 1, "hand": 2, "seed": 3}
+CORE_ROOMS = {"trials", "growing", "needs", "lines", "judging"}
+
+
+def test_rooms_of_core_do_not_import_each_other():
+    core = SOURCE / "core"
+    assert {p.parent.name for p in core.rglob("*.py")} == {"core", *CORE_STOREYS, *CORE_ROOMS}
+    assert {p.name for p in core.glob("*.py")} == {"__init__.py"}
+    arrows = room_arrows(core)
+    assert len(arrows) > 30, "or nothing was looked at"
+    up = {
+        a for a in arrows if a[1] != a[2] and CORE_STOREYS.get(a[2], 4) >= CORE_STOREYS.get(a[1], 4)
+    }
+    assert up == set()
+
+
+def test_a_module_is_called_by_one_name():
+    """A stranger who searches for a module finds one; routers carry the names of what they serve."""
+    where: dict[str, list[Path]] = {}
+    for path in SOURCE.rglob("*.py"):
+        if not {"versions", "api"} & {*path.parts} and path.stem != "__init__":
+            where.setdefault(path.stem, []).append(path)
+    assert {name: found for name, found in where.items() if len(found) > 1} == {}
+
+
 def test_the_same_rooms_are_found_everywhere():
     """Routers, tests and pages carry the names of the services' rooms; none is called after a shelf
     for odds and ends."""
@@ -98,7 +124,7 @@ def test_the_same_rooms_are_found_everywhere():
 
 
 def test_core_knows_no_clock_no_files_no_web():
-    for path in (SOURCE / "core").glob("*.py"):
+    for path in (SOURCE / "core").rglob("*.py"):
         text = path.read_text()
         found = re.search(
             r"\b(open\(|requests|fastapi|sqlmodel|sqlalchemy|time\.time|\.now\(|date\.today)", text

@@ -29,7 +29,7 @@ from .cli_base import (
     open_larder,
 )
 from .cli_imports import importing
-from .core.errors import LarderError
+from .core.base.errors import LarderError
 
 if TYPE_CHECKING:
     from types import FrameType
@@ -155,7 +155,7 @@ def simulate_logger(
     today: TodayOption = None,
 ) -> None:
     """A stand-in for a recording logger: writes its file, or sends over HTTP as a real one would."""
-    from .core.units import DAY_S
+    from .core.base.units import DAY_S
     from .data.tables import Household
     from .services.air.air import place_curve
     from .services.household.kinds import reference
@@ -195,7 +195,7 @@ def merchant(
     today: TodayOption = None,
 ) -> None:
     """A stand-in for a seed merchant: writes its list of packets, as a real one would send it."""
-    from .core.units import local_day
+    from .core.base.units import local_day
     from .services.household.kinds import reference
     from .standins.merchant import merchant_json
 
@@ -217,7 +217,7 @@ def weather(
     """A stand-in for a weather service: writes the nights of the next ten days, as it would send them."""
     from datetime import date
 
-    from .core.units import local_day
+    from .core.base.units import local_day
     from .standins.weather import forecast_json
 
     day = local_day(clock_of(today).now_s(), "UTC")
@@ -289,7 +289,7 @@ def year(
 
 # what is taken out, by the module that makes it: one that reckons nothing waits for no compiler
 EXPORTS = {
-    "stock": ("stock.stock_csv", "stock_csv"),
+    "stock": ("stock.stock_table", "stock_csv"),
     "lots": ("papers.csv_files", "lots_csv"),
     "readings": ("papers.readings_file", "readings_csv"),
     "everything": ("papers.everything", "everything_json"),

@@ -12,7 +12,7 @@ import platformdirs
 import typer
 
 from .clock import ShiftedClock, SystemClock
-from .core.errors import LarderError
+from .core.base.errors import LarderError
 
 if TYPE_CHECKING:
     from .data.acts import Clock
@@ -45,7 +45,7 @@ def data_file(data: Path | None, name: str = "household.sqlite3") -> Path:
 
 def clock_of(today: str | None) -> Clock:
     """The real clock, or one set to a day at eight in the morning UTC."""
-    from .core.units import day_start_s
+    from .core.base.units import day_start_s
 
     if today is None:
         return SystemClock()

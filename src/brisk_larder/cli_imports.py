@@ -19,7 +19,7 @@ from .cli_base import (
     open_larder,
     taking_in,
 )
-from .core.errors import BadFile
+from .core.base.errors import BadFile
 
 if TYPE_CHECKING:
     from .services.household.larder import Larder
@@ -147,14 +147,14 @@ def import_packets(
 ) -> None:
     """Bring in a spreadsheet of packets (CSV) as people keep them."""
     from .data.acts import ActRef
-    from .services.stock import files
+    from .services.stock import stock_files
 
     larder = open_larder(data, clock_of(today))
     with taking_in(file), _placed(larder, place, kind) as node:
         found = file.read_bytes()
-        for note in files.before_import(larder, file.name, found, node, month_first):
+        for note in stock_files.before_import(larder, file.name, found, node, month_first):
             typer.echo(f"{file.name}: {note}")
-        done = files.import_packets(larder, ActRef(), file.name, found, node, month_first)
+        done = stock_files.import_packets(larder, ActRef(), file.name, found, node, month_first)
     typer.echo(f"{file.name}: {len(done.lot_ids)} packets brought in")
     for note in done.assumed:
         typer.echo(f"  {note}")

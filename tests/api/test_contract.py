@@ -8,7 +8,7 @@ from fastapi.testclient import TestClient
 
 from brisk_larder.api.app import make_app
 from brisk_larder.api.problems import STATUS
-from brisk_larder.core import errors
+from brisk_larder.core.base import errors
 from brisk_larder.data.acts import ActRef
 from brisk_larder.services.needs import chains, targets
 from brisk_larder.services.papers import history

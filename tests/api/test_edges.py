@@ -8,7 +8,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from brisk_larder.api.app import make_app
-from brisk_larder.core.plain_json import read_json
+from brisk_larder.core.base.plain_json import read_json
 from brisk_larder.formats.labels_pdf import Label, labels_pdf
 from brisk_larder.formats.sheets import SHEETS
 from brisk_larder.formats.stock_csv import safe, unsafe
@@ -64,7 +64,7 @@ def test_a_body_without_a_told_length_is_counted(client):
              "[" * 100_000, "[" + "9" * 5000 + "]", "{", ""],
 )  # fmt: skip
 def test_json_from_outside_holds_only_what_can_be_kept(text):
-    from brisk_larder.core.errors import BadFile
+    from brisk_larder.core.base.errors import BadFile
 
     with pytest.raises(BadFile):
         read_json(text.encode())

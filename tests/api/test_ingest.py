@@ -18,7 +18,7 @@ from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import Device
 from brisk_larder.services.air.air import place_curve
 from brisk_larder.services.papers import history
-from brisk_larder.services.storage import alarms, charts, containers, loggers
+from brisk_larder.services.storage import alarms_now, charts, containers, loggers
 from brisk_larder.standins.logger import Faults, Sender, simulate
 from tests.conftest import DAY, NOW
 from tests.services.forecast.test_forecast import months, rebuilt
@@ -100,7 +100,7 @@ def test_dropping_out_repeating_drifting_and_nonsense_leave_only_what_can_be(sma
     assert max(v for v in kept["t_max_c"]) < 60
     assert all(v is None or 0 < v <= 1 for v in kept["erh_min"])
     small.larder.clock.at_s += 3 * DAY
-    found = {a.code for a in alarms.alarms(small.larder)}
+    found = {a.code for a in alarms_now.alarms(small.larder)}
     assert {"battery_low", "logger_silent"} <= found
 
 

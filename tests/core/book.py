@@ -2,8 +2,8 @@
 
 import numpy as np
 
-from brisk_larder.core.ageing import SigmaClasses
-from brisk_larder.core.moisture import SeedKind, build_isotherms
+from brisk_larder.core.seed.ageing import SigmaClasses
+from brisk_larder.core.storage.moisture import SeedKind, build_isotherms
 from brisk_larder.reference import load_reference
 
 REF = load_reference()

@@ -2,8 +2,8 @@
 
 import numpy as np
 
-from brisk_larder.core.plants import Emergence, Seed
-from brisk_larder.core.worlds import COUNT
+from brisk_larder.core.seed.plants import Emergence, Seed
+from brisk_larder.core.seed.worlds import COUNT
 
 ALL_COME_UP = Emergence(1.0, 20.0)
 

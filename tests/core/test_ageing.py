@@ -10,9 +10,9 @@ from hypothesis import strategies as st
 from scipy.integrate import solve_ivp
 from scipy.special import ndtr
 
-from brisk_larder.core import ageing as a
-from brisk_larder.core import climate as c
-from brisk_larder.core import moisture as m
+from brisk_larder.core.seed import ageing as a
+from brisk_larder.core.storage import climate as c
+from brisk_larder.core.storage import moisture as m
 from tests.core.book import CLASSES, FIGURES, ISO, KEYS, REF, ix
 
 DAY = 86_400

@@ -8,7 +8,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from brisk_larder.core.amounts import (
+from brisk_larder.core.base.errors import InvalidValue
+from brisk_larder.core.base.units import GRAMS, grams
+from brisk_larder.core.hand.amounts import (
     MOST_SEEDS,
     SPOONS_ML,
     Measures,
@@ -19,10 +21,8 @@ from brisk_larder.core.amounts import (
     seeds_per_gram,
     typical_packet,
 )
-from brisk_larder.core.codes import SCHEMES, check_code, natural, next_code
-from brisk_larder.core.errors import InvalidValue
-from brisk_larder.core.origins import read_origin
-from brisk_larder.core.units import GRAMS, grams
+from brisk_larder.core.hand.codes import SCHEMES, check_code, natural, next_code
+from brisk_larder.core.hand.origins import read_origin
 from tests.core.book import FIGURES
 
 TODAY = date(2026, 11, 24)

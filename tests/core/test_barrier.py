@@ -9,10 +9,10 @@ from hypothesis import strategies as st
 from scipy.integrate import solve_ivp
 from scipy.optimize import brentq
 
-from brisk_larder.core import barrier as b
-from brisk_larder.core import climate as c
-from brisk_larder.core import moisture as m
-from brisk_larder.core.errors import InvalidValue
+from brisk_larder.core.base.errors import InvalidValue
+from brisk_larder.core.storage import barrier as b
+from brisk_larder.core.storage import climate as c
+from brisk_larder.core.storage import moisture as m
 from tests.core.book import CLASSES, FIGURES, ix
 
 DAY = 86_400.0

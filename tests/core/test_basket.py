@@ -6,7 +6,7 @@ from math import ceil
 import numpy as np
 import pytest
 
-from brisk_larder.core import basket as ba
+from brisk_larder.core.needs import basket as ba
 from tests.core.book import FIGURES
 
 F = FIGURES.basket

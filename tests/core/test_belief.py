@@ -5,8 +5,8 @@ import pytest
 from scipy.special import expit, logit, ndtr
 from scipy.stats import betabinom, binom
 
-from brisk_larder.core import belief as b
-from brisk_larder.core import worlds as wo
+from brisk_larder.core.seed import belief as b
+from brisk_larder.core.seed import worlds as wo
 from tests.core.book import FIGURES
 
 

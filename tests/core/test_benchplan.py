@@ -6,7 +6,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from brisk_larder.core import benchplan as b
+from brisk_larder.core.trials import benchplan as b
 from tests.core.book import FIGURES
 
 F, T = replace(FIGURES.bench, gap=1e-9), FIGURES.trials

@@ -5,7 +5,7 @@ import pytest
 from scipy.special import expit, logit, ndtr
 from scipy.stats import betabinom
 
-from brisk_larder.core import calibration as c
+from brisk_larder.core.seed import calibration as c
 
 RHO = 0.02
 

@@ -3,8 +3,8 @@
 import numpy as np
 import pytest
 
-from brisk_larder.core import climate as c
-from brisk_larder.core import moisture as m
+from brisk_larder.core.storage import climate as c
+from brisk_larder.core.storage import moisture as m
 
 DAY = 86_400
 LARDER = c.PlaceCurve(12.5, 4.5, 225, 0.8, 0.64, 0.06, 225, 1.2, 0.06, 35)

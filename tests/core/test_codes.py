@@ -4,8 +4,8 @@ from itertools import pairwise
 
 import pytest
 
-from brisk_larder.core import codes as c
-from brisk_larder.core.errors import InvalidValue
+from brisk_larder.core.base.errors import InvalidValue
+from brisk_larder.core.hand import codes as c
 
 
 def test_the_next_code_follows_the_highest_of_its_own_prefix():

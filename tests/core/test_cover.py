@@ -6,12 +6,12 @@ from itertools import product
 import numpy as np
 import pytest
 
-from brisk_larder.core import ways as wy
-from brisk_larder.core.cover import Demand, cover
-from brisk_larder.core.needs import line_reserve, sound
-from brisk_larder.core.plants import Sown, chance
-from brisk_larder.core.units import YEAR_S
-from brisk_larder.core.ways import Supply
+from brisk_larder.core.base.units import YEAR_S
+from brisk_larder.core.needs import cover_ways as wy
+from brisk_larder.core.needs.cover import Demand, cover
+from brisk_larder.core.needs.cover_ways import Supply
+from brisk_larder.core.needs.seed_needed import line_reserve, sound
+from brisk_larder.core.seed.plants import Sown, chance
 from tests.core.book import FIGURES
 from tests.core.seeds import either, held, sure
 
@@ -201,7 +201,7 @@ def test_what_was_told_stays_while_it_does_and_nothing_is_clearly_cheaper():
 
 
 def test_a_need_that_is_nearly_sown_asks_for_nothing_more_but_where_sowings_follow_one_another():
-    from brisk_larder.core.shares import InGround, less_what_is_sown
+    from brisk_larder.core.needs.shares import InGround, less_what_is_sown
 
     ground = [InGround(1, "kale", "a", 28.0)]
     demand = [Demand("a", KALE, 30)]

@@ -3,9 +3,9 @@
 import numpy as np
 import pytest
 
-from brisk_larder.core import ageing as a
-from brisk_larder.core import climate as c
-from brisk_larder.core import moisture as m
+from brisk_larder.core.seed import ageing as a
+from brisk_larder.core.storage import climate as c
+from brisk_larder.core.storage import moisture as m
 from tests.core.book import CLASSES, FIGURES, ix
 
 DAY = 86_400

@@ -8,13 +8,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.stats import truncnorm
 
-from brisk_larder.core import belief as be
-from brisk_larder.core.errors import InvalidValue
-from brisk_larder.core.origins import likely_age, read_origin
-from brisk_larder.core.since import began
-from brisk_larder.core.told_tests import read_tested
-from brisk_larder.core.types import believed, serves, types_in, wanted
-from brisk_larder.core.units import YEAR_S, day_start_s
+from brisk_larder.core.base.errors import InvalidValue
+from brisk_larder.core.base.units import YEAR_S, day_start_s
+from brisk_larder.core.hand.origins import likely_age, read_origin
+from brisk_larder.core.hand.plant_types import believed, serves, types_in, wanted
+from brisk_larder.core.hand.stay_start import began
+from brisk_larder.core.hand.told_tests import read_tested
+from brisk_larder.core.seed import belief as be
 from brisk_larder.reference import load_reference
 from tests.core.book import FIGURES
 

@@ -7,9 +7,9 @@ import pytest
 from scipy.special import expit
 from scipy.stats import betabinom, norm
 
-from brisk_larder.core import belief as be
-from brisk_larder.core import emerging as em
-from brisk_larder.core import worlds as wo
+from brisk_larder.core.seed import belief as be
+from brisk_larder.core.seed import emerging as em
+from brisk_larder.core.seed import worlds as wo
 from tests.core.book import FIGURES
 
 F = FIGURES.emerging

@@ -6,9 +6,9 @@ import numpy as np
 import pytest
 from scipy.stats import norm
 
-from brisk_larder.core.errors import InvalidValue
-from brisk_larder.core.frost_watch import Night, off_frost
-from brisk_larder.core.succession import sowings
+from brisk_larder.core.base.errors import InvalidValue
+from brisk_larder.core.growing.frost_watch import Night, off_frost
+from brisk_larder.core.growing.succession import sowings
 from brisk_larder.reference import load_reference
 
 F = load_reference().figures.frost

@@ -5,9 +5,15 @@ from datetime import date, timedelta
 import pytest
 from scipy.stats import norm
 
-from brisk_larder.core.growing import remnant, ripe_on
-from brisk_larder.core.growing_year import Frosts, frost_after, growing_year, late_by, tender
-from brisk_larder.core.windows import Window
+from brisk_larder.core.growing.growing_year import (
+    Frosts,
+    frost_after,
+    growing_year,
+    late_by,
+    tender,
+)
+from brisk_larder.core.growing.life_cycle import remnant, ripe_on
+from brisk_larder.core.growing.windows import Window
 from tests.core.book import FIGURES
 
 FROSTS = Frosts(date(2027, 5, 15), 12.0, date(2027, 9, 27), 10.0)

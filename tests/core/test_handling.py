@@ -7,9 +7,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from brisk_larder.core import alarms as al
-from brisk_larder.core import handling, placement
-from brisk_larder.core.errors import InvalidValue
+from brisk_larder.core.base.errors import InvalidValue
+from brisk_larder.core.storage import alarms as al
+from brisk_larder.core.storage import handling, placement
 from tests.core.book import FIGURES
 
 DAY = 86_400.0

@@ -4,10 +4,10 @@ import numpy as np
 import pytest
 from scipy.stats import norm
 
-from brisk_larder.core.errors import InvalidValue
-from brisk_larder.core.harvests import Season, yield_of_a_plant
-from brisk_larder.core.needs import Amount, FoodTarget, chain, enough_plants
-from brisk_larder.core.units import Z80
+from brisk_larder.core.base.errors import InvalidValue
+from brisk_larder.core.base.units import Z80
+from brisk_larder.core.needs.harvests import Season, yield_of_a_plant
+from brisk_larder.core.needs.seed_needed import Amount, FoodTarget, chain, enough_plants
 from brisk_larder.reference import load_reference
 
 F = load_reference().figures.harvest

@@ -6,7 +6,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from brisk_larder.core.hours import drawn_together
+from brisk_larder.core.storage.hours import drawn_together
 
 readings = st.lists(
     st.tuples(

@@ -5,9 +5,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from brisk_larder.core import ageing as a
-from brisk_larder.core import climate as c
-from brisk_larder.core import moisture as m
+from brisk_larder.core.seed import ageing as a
+from brisk_larder.core.storage import climate as c
+from brisk_larder.core.storage import moisture as m
 from tests.core.book import CLASSES, ISO, KEYS, ix
 
 DAY = 86_400

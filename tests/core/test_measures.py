@@ -4,8 +4,8 @@ import re
 
 import pytest
 
-from brisk_larder.core.measures import LITRES, METRES, Writing
-from brisk_larder.core.units import GRAMS
+from brisk_larder.core.base.units import GRAMS
+from brisk_larder.core.hand.measures import LITRES, METRES, Writing
 
 HERE = Writing()
 THERE = Writing("F", "oz", "qt", "ft", "en-US")

@@ -5,10 +5,10 @@ import pytest
 from scipy.special import ndtr
 from scipy.stats import betabinom
 
-from brisk_larder.core import belief as be
-from brisk_larder.core import worlds as wo
-from brisk_larder.core.errors import InvalidValue
-from brisk_larder.core.mixture import BagTest, mix, shares, shares_by_count, taught
+from brisk_larder.core.base.errors import InvalidValue
+from brisk_larder.core.seed import belief as be
+from brisk_larder.core.seed import worlds as wo
+from brisk_larder.core.seed.mixture import BagTest, mix, shares, shares_by_count, taught
 from tests.core.book import FIGURES
 
 NONE = be.Counts.none()

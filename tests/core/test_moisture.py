@@ -6,8 +6,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.integrate import solve_ivp
 
-from brisk_larder.core import moisture as m
-from brisk_larder.core.errors import InvalidValue
+from brisk_larder.core.base.errors import InvalidValue
+from brisk_larder.core.storage import moisture as m
 from tests.core.book import ISO, KEYS, REF, ix, seed_kind
 
 

@@ -6,16 +6,16 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.stats import binom, lognorm, norm
 
-from brisk_larder.core import cover as co
-from brisk_larder.core import needs as n
-from brisk_larder.core.cover import Demand
-from brisk_larder.core.errors import InvalidValue
-from brisk_larder.core.plants import Emergence, Seed, Sown, chance, holes_for, seeds_for
-from brisk_larder.core.regrow import chance_of_mothers, last_safe_year
-from brisk_larder.core.schools import packed_success, seeds_for_each
-from brisk_larder.core.units import YEAR_S
-from brisk_larder.core.ways import Supply
-from brisk_larder.core.worlds import COUNT
+from brisk_larder.core.base.errors import InvalidValue
+from brisk_larder.core.base.units import YEAR_S
+from brisk_larder.core.judging.schools import packed_success, seeds_for_each
+from brisk_larder.core.lines.safe_years import chance_of_mothers, last_safe_year
+from brisk_larder.core.needs import cover as co
+from brisk_larder.core.needs import seed_needed as n
+from brisk_larder.core.needs.cover import Demand
+from brisk_larder.core.needs.cover_ways import Supply
+from brisk_larder.core.seed.plants import Emergence, Seed, Sown, chance, holes_for, seeds_for
+from brisk_larder.core.seed.worlds import COUNT
 from tests.core.book import FIGURES
 from tests.core.seeds import either, held, sure, wide
 

@@ -4,15 +4,17 @@ from datetime import UTC, date, datetime
 
 import pytest
 
-from brisk_larder.core import edible, mixture, origins
-from brisk_larder.core.origins import (
+from brisk_larder.core.base.units import YEAR_S
+from brisk_larder.core.hand import origins
+from brisk_larder.core.hand.origins import (
     likely_age,
     packet_year,
     planning_year,
     read_origin,
     record_start,
 )
-from brisk_larder.core.units import YEAR_S
+from brisk_larder.core.judging import edible
+from brisk_larder.core.seed import mixture
 from tests.core.book import FIGURES
 
 NOW = 1_795_507_200  # 24 November 2026

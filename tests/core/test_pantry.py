@@ -2,7 +2,7 @@
 
 import pytest
 
-from brisk_larder.core.pantry import WEEK_S, Entry, shelf
+from brisk_larder.core.needs.pantry import WEEK_S, Entry, shelf
 from tests.core.book import FIGURES
 
 F = FIGURES.pantry

@@ -8,14 +8,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.integrate import quad
 
-from brisk_larder.core.amounts import read_amount, says_no_count
-from brisk_larder.core.origins import read_origin
-from brisk_larder.core.pieces import keeps, lifted_on, piece_state
+from brisk_larder.core.hand.amounts import read_amount, says_no_count
+from brisk_larder.core.hand.origins import read_origin
+from brisk_larder.core.seed.pieces import keeps, lifted_on, piece_state
 from brisk_larder.reference import load_reference
 from brisk_larder.services.household.kinds import _overlaid
-from brisk_larder.services.household.measures import measures_of
 from brisk_larder.services.household.naming import guess_kind
-from brisk_larder.services.household.pieces import as_set, form_of
+from brisk_larder.services.household.own_units import measures_of
+from brisk_larder.services.household.planting_stock import as_set, form_of
 
 F = load_reference().figures.pieces
 KINDS = _overlaid(False, (), (), (), ())

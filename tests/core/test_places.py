@@ -3,9 +3,10 @@
 import numpy as np
 import pytest
 
-from brisk_larder.core import growing, placement
-from brisk_larder.core import places as p
-from brisk_larder.core.units import DAY_S
+from brisk_larder.core.base.units import DAY_S
+from brisk_larder.core.growing import life_cycle
+from brisk_larder.core.storage import placement
+from brisk_larder.core.storage import places as p
 from tests.core.book import FIGURES
 
 F, M = FIGURES.places, FIGURES.moisture
@@ -117,14 +118,14 @@ def test_good_places_are_much_slower_than_the_middle_one():
      (8.9, "outdoors", "early"), (9, "outdoors", "due"), (31.4, "outdoors", "due"), (31.5, "outdoors", "overdue")],
 )  # fmt: skip
 def test_seedlings_are_awaited_longer_in_the_open(day, setting, state):
-    found = growing.awaited(1000.0, 1000.0 + day * DAY_S, 6, 14, setting, FIGURES.growing)
+    found = life_cycle.awaited(1000.0, 1000.0 + day * DAY_S, 6, 14, setting, FIGURES.growing)
     assert found.state == state
     slow = 1.5 if setting == "outdoors" else 1.0
     assert (found.first_s, found.last_s) == (1000 + 6 * slow * DAY_S, 1000 + 14 * slow * DAY_S)
     assert (
-        growing.seasons("biennial"),
-        growing.seasons("annual"),
-        growing.seasons("perennial"),
+        life_cycle.seasons("biennial"),
+        life_cycle.seasons("annual"),
+        life_cycle.seasons("perennial"),
     ) == (2, 1, 1)
 
 

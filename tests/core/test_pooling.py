@@ -9,9 +9,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.special import betaln, expit, logit, ndtr
 
-from brisk_larder.core import belief as be
-from brisk_larder.core import pooling as po
-from brisk_larder.core import worlds as wo
+from brisk_larder.core.seed import belief as be
+from brisk_larder.core.seed import pooling as po
+from brisk_larder.core.seed import worlds as wo
 
 ONE_SPLIT = (po.Split(0.05, 0.5, 0.2, 0.05, 1.0),)
 

@@ -3,8 +3,8 @@
 import numpy as np
 import pytest
 
-from brisk_larder.core import quantity as q
-from brisk_larder.core.units import YEAR_S
+from brisk_larder.core.base.units import YEAR_S
+from brisk_larder.core.hand import seed_count as q
 from tests.core.book import FIGURES
 
 F = FIGURES.quantity

@@ -7,7 +7,15 @@ import numpy as np
 import pytest
 from scipy.optimize import linprog
 
-from brisk_larder.core.room import FORTNIGHT, QUARTERS, Has, Held, Takes, fit, quarter_rate
+from brisk_larder.core.needs.room import (
+    FORTNIGHT,
+    QUARTERS,
+    Has,
+    Held,
+    Takes,
+    fit,
+    quarter_rate,
+)
 from brisk_larder.reference import load_reference
 
 F = load_reference().figures.room

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from scipy.stats import beta, betabinom
 
-from brisk_larder.core.schools import SCHOOLS, Lots, school_costs
+from brisk_larder.core.judging.schools import SCHOOLS, Lots, school_costs
 from tests.core.book import FIGURES
 
 F = FIGURES.triage

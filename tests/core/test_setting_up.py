@@ -2,7 +2,7 @@
 
 import pytest
 
-from brisk_larder.core.setting_up import Before, before, laid, reads_low
+from brisk_larder.core.trials.setting_up import Before, before, laid, reads_low
 from brisk_larder.reference import load_reference
 from tests.core.book import FIGURES
 

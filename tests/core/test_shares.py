@@ -1,7 +1,12 @@
 """What is sown already, given to the needs it was sown for."""
 
-from brisk_larder.core.cover import Demand
-from brisk_larder.core.shares import InGround, less_what_is_sown, shared, whole_key
+from brisk_larder.core.needs.cover import Demand
+from brisk_larder.core.needs.shares import (
+    InGround,
+    less_what_is_sown,
+    shared,
+    whole_key,
+)
 
 BEET = frozenset(["beet"])
 

@@ -5,10 +5,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.stats import binom
 
-from brisk_larder.core.edible import fit_for_food, fit_for_shoots
-from brisk_larder.core.errors import InvalidValue
-from brisk_larder.core.filing import GROUPINGS, Filed, arrange, bulk, divide, neighbours
-from brisk_larder.core.triage import (
+from brisk_larder.core.base.errors import InvalidValue
+from brisk_larder.core.hand.filing import GROUPINGS, Filed, arrange, bulk, divide, neighbours
+from brisk_larder.core.judging.edible import fit_for_food, fit_for_shoots
+from brisk_larder.core.judging.triage import (
     Opinions,
     by_age,
     by_forecast,

@@ -4,10 +4,10 @@ import numpy as np
 import pytest
 from scipy.stats import betabinom, binom
 
-from brisk_larder.core import belief as be
-from brisk_larder.core import trials as t
-from brisk_larder.core import worlds as wo
-from brisk_larder.core.errors import InvalidValue
+from brisk_larder.core.base.errors import InvalidValue
+from brisk_larder.core.seed import belief as be
+from brisk_larder.core.seed import worlds as wo
+from brisk_larder.core.trials import when_to_test as t
 from brisk_larder.reference.load import load_reference
 from tests.core.book import FIGURES
 

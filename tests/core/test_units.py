@@ -4,12 +4,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from brisk_larder.core import errors
-from brisk_larder.core import units as u
-from brisk_larder.core.errors import InvalidValue
+from brisk_larder.core.base import errors
+from brisk_larder.core.base import units as u
+from brisk_larder.core.base.errors import InvalidValue
 from brisk_larder.reference import Crop, ReferenceError, load_reference
 from brisk_larder.reference.load import parse_isotherms, parse_rows
-from brisk_larder.reference.tables import ModelFigure, StorageKind
+from brisk_larder.reference.row_shapes import ModelFigure, StorageKind
 
 
 def test_temperatures_and_masses():

@@ -7,10 +7,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from brisk_larder.core import verdict as v
-from brisk_larder.core.quantity import NOTHING_SAID, Seeds
-from brisk_larder.core.triage import Opinions
-from brisk_larder.core.units import DAY_S
+from brisk_larder.core.base.units import DAY_S
+from brisk_larder.core.hand.seed_count import NOTHING_SAID, Seeds
+from brisk_larder.core.judging import verdict as v
+from brisk_larder.core.judging.triage import Opinions
 from tests.core.book import FIGURES
 
 NOW, YEAR = 1_795_507_200.0, 2026
@@ -215,9 +215,9 @@ def test_too_many_is_more_than_its_life_can_use():
 def test_a_promise_on_a_pinch_holds_as_often_as_it_says():
     """Seeds drawn, sown and grown: a promise at nine in ten holds nine times in ten, although nobody
     counted the pinch."""
-    from brisk_larder.core.cover import Demand, cover
-    from brisk_larder.core.ways import Supply
-    from brisk_larder.core.worlds import amount, ranks
+    from brisk_larder.core.needs.cover import Demand, cover
+    from brisk_larder.core.needs.cover_ways import Supply
+    from brisk_larder.core.seed.worlds import amount, ranks
     from tests.core.seeds import either, held
 
     rng = np.random.default_rng(5)

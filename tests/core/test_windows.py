@@ -7,12 +7,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from brisk_larder.core.cover import Demand, cover
-from brisk_larder.core.errors import InvalidValue
-from brisk_larder.core.plants import Sown, chance, seeds_for
-from brisk_larder.core.regrow import last_safe_year
-from brisk_larder.core.ways import Supply
-from brisk_larder.core.windows import (
+from brisk_larder.core.base.errors import InvalidValue
+from brisk_larder.core.growing.windows import (
     Climate,
     Window,
     autumn_window,
@@ -26,7 +22,11 @@ from brisk_larder.core.windows import (
     order_state,
     sowing_windows,
 )
-from brisk_larder.core.windows import Sown as NextSowing
+from brisk_larder.core.growing.windows import Sown as NextSowing
+from brisk_larder.core.lines.safe_years import last_safe_year
+from brisk_larder.core.needs.cover import Demand, cover
+from brisk_larder.core.needs.cover_ways import Supply
+from brisk_larder.core.seed.plants import Sown, chance, seeds_for
 from tests.core.book import FIGURES
 from tests.core.seeds import held, sure
 

@@ -5,10 +5,10 @@ import pytest
 from scipy.special import ndtr
 from scipy.stats import kendalltau
 
-from brisk_larder.core import belief as be
-from brisk_larder.core import worlds as wo
-from brisk_larder.core.plants import Emergence, Seed, Sown, chance, promised, seeds_for
-from brisk_larder.core.regrow import chance_of_mothers
+from brisk_larder.core.lines.safe_years import chance_of_mothers
+from brisk_larder.core.seed import belief as be
+from brisk_larder.core.seed import worlds as wo
+from brisk_larder.core.seed.plants import Emergence, Seed, Sown, chance, promised, seeds_for
 
 EMERGENCE = Emergence(0.7, 20.0)
 GOOD, OLD, FRESH = (1.6, 0.4, 0.35, 0.8), (1.8, 0.35, 0.3, 1.2), (2.0, 0.3, 0.3, 0.1)

@@ -5,7 +5,7 @@ import pytest
 from scipy.special import expit
 from scipy.stats import betabinom, norm
 
-from brisk_larder.core import worth as w
+from brisk_larder.core.trials import worth_of_test as w
 from tests.core.book import FIGURES
 
 F = FIGURES.worth

@@ -6,10 +6,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from brisk_larder.core import writing as w
-from brisk_larder.core.amounts import Measures, read_amount
-from brisk_larder.core.errors import InvalidValue
-from brisk_larder.core.origins import read_origin
+from brisk_larder.core.base.errors import InvalidValue
+from brisk_larder.core.hand import writing as w
+from brisk_larder.core.hand.amounts import Measures, read_amount
+from brisk_larder.core.hand.origins import read_origin
 
 TODAY = date(2026, 11, 24)  # a Tuesday
 GB, US, DE = (w.WAYS[k] for k in ("en-GB", "en-US", "de-DE"))

@@ -9,7 +9,7 @@ from benchmarks import years as made
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from brisk_larder.core import years as ye
+from brisk_larder.core.lines import regrow_plan as ye
 from tests.core.book import FIGURES
 
 F = FIGURES.regrow

@@ -5,7 +5,7 @@ import json
 import pytest
 from sqlmodel import select
 
-from brisk_larder.core.errors import Conflict
+from brisk_larder.core.base.errors import Conflict
 from brisk_larder.data.acts import (
     ActRef,
     Recorder,

@@ -10,7 +10,7 @@ from fastapi.testclient import TestClient
 from sqlmodel import select
 
 from brisk_larder.api.app import make_app
-from brisk_larder.core.errors import BadFile, CannotWrite
+from brisk_larder.core.base.errors import BadFile, CannotWrite
 from brisk_larder.data import files
 from brisk_larder.data import store as stores
 from brisk_larder.data.acts import ActRef

@@ -9,7 +9,7 @@ from sqlalchemy import create_engine
 from sqlalchemy.exc import IntegrityError
 from sqlmodel import SQLModel, select
 
-from brisk_larder.core.errors import CannotWrite
+from brisk_larder.core.base.errors import CannotWrite
 from brisk_larder.data import store as s
 from brisk_larder.data.tables import Household, Lot, Node, Person, Reading, Series, Stay
 

@@ -18,7 +18,7 @@ from brisk_larder.services.acts import ledger
 from brisk_larder.services.forecast import lines
 from brisk_larder.services.forecast.rebuild import ensure_model_rev
 from brisk_larder.services.household.larder import Larder
-from brisk_larder.services.storage import alarms, containers
+from brisk_larder.services.storage import alarms_now, containers
 from tests.conftest import DAY, NOW
 
 
@@ -74,7 +74,7 @@ def test_the_first_release_is_brought_up_with_all_it_held(old_file):
     containers.node_event(larder, ActRef(), 2, "vented")
     containers.take_out(larder, ActRef(), 2)
     assert lines.lot_lines(larder) == []
-    assert alarms.alarms(larder) == []
+    assert alarms_now.alarms(larder) == []
     store.close()
 
 

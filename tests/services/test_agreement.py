@@ -7,8 +7,8 @@ from brisk_larder.services.acts import entry, lot_acts
 from brisk_larder.services.forecast.lines import lot_lines
 from brisk_larder.services.needs import chains, targets
 from brisk_larder.services.stock import splitting
-from brisk_larder.services.trials import acts as trials_acts
 from brisk_larder.services.trials import bench
+from brisk_larder.services.trials import trial_acts as trials_acts
 from tests.agreement import ALWAYS, FORBIDDEN, disagreements, made_up, said_of
 from tests.conftest import DAY, packet
 

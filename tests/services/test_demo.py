@@ -7,8 +7,8 @@ import pytest
 from sqlmodel import func, select
 
 from brisk_larder.clock import MovedClock
-from brisk_larder.core.errors import InvalidValue
-from brisk_larder.core.units import day_start_s
+from brisk_larder.core.base.errors import InvalidValue
+from brisk_larder.core.base.units import day_start_s
 from brisk_larder.data.store import Store
 from brisk_larder.data.tables import Act, Reading, Trial
 from brisk_larder.demo import build, plans, scene

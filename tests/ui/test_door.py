@@ -6,7 +6,7 @@ from playwright.sync_api import expect
 
 from brisk_larder.data.acts import ActRef
 from brisk_larder.services.forecast.lines import lot_lines
-from brisk_larder.services.needs import basket, buying, chains, pull
+from brisk_larder.services.needs import basket_page, buying, chains, pull
 from brisk_larder.services.stock import lot_page
 from brisk_larder.services.storage import containers
 from tests.ui.hands import act, choose
@@ -178,7 +178,7 @@ def _foods(larder, page, url):
     for name in ("Gold popcorn", "Second sweet corn"):
         said = buying.OfferSaid("Fellside seed barn", "maize", 300, 2.0, variety=name, lead_days=5)
         buying.say_offer(larder, ActRef(), said)
-    chosen = {o.variety for o in basket.basket_room(larder).offers if o.chosen}
+    chosen = {o.variety for o in basket_page.basket_room(larder).offers if o.chosen}
     if corn.short_plants:
         assert "Second sweet corn" in chosen
 

@@ -6,7 +6,7 @@ from datetime import date
 
 from playwright.sync_api import expect
 
-from brisk_larder.core.units import day_start_s
+from brisk_larder.core.base.units import day_start_s
 from brisk_larder.services.needs.chains import needs_room
 from brisk_larder.services.today.ribbon import ribbon
 from brisk_larder.standins.weather import forecast_json

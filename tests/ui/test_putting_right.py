@@ -6,13 +6,13 @@ from datetime import date
 from playwright.sync_api import expect
 from sqlmodel import select
 
-from brisk_larder.core.units import local_day
+from brisk_larder.core.base.units import local_day
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import Lot, Sowing, StockEntry
 from brisk_larder.services.acts.entry import add_seeds
 from brisk_larder.services.acts.new_seeds import NewSeeds
 from brisk_larder.services.forecast import lines
-from brisk_larder.services.needs import acts as needs_acts
+from brisk_larder.services.needs import chain_acts as needs_acts
 from brisk_larder.services.storage import containers
 from tests.ui.hands import act, choose
 

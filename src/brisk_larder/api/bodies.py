@@ -7,8 +7,8 @@ from hashlib import sha256
 from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from ..core.errors import BadFile
-from ..core.plain_json import read_json
+from ..core.base.errors import BadFile
+from ..core.base.plain_json import read_json
 from ..services.storage.brought_files import MOST_BYTES as MOST_LOGGER_BYTES
 from .problems import problem
 

@@ -9,7 +9,7 @@ from typing import Annotated, Any
 from fastapi import Depends, Header, Query, Request, UploadFile
 from pydantic import BaseModel
 
-from ..core.errors import Conflict, InvalidValue
+from ..core.base.errors import Conflict, InvalidValue
 from ..data.acts import ActRef
 from ..data.limits import EARLIEST_S, LATEST_S
 from ..services.household.home import file_id

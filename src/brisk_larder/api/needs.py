@@ -8,13 +8,23 @@ from fastapi import APIRouter, File, UploadFile
 from fastapi.responses import PlainTextResponse, Response
 from pydantic import BaseModel
 
-from ..services.acts import heed
-from ..services.needs import acts, basket, buying, chains, kitchen, pantry, products, pull, targets
-from ..services.needs.basket import BasketRoom
+from ..services.acts import ask_before
+from ..services.needs import (
+    basket_page,
+    buying,
+    chain_acts,
+    chains,
+    kitchen,
+    pantry_page,
+    products,
+    pull,
+    targets,
+)
+from ..services.needs.basket_page import BasketRoom
 from ..services.needs.buying import OfferSaid
+from ..services.needs.chain_lines import NeedsRoom
 from ..services.needs.kitchen import Harvests
-from ..services.needs.lines import NeedsRoom
-from ..services.needs.pantry import PantryRoom
+from ..services.needs.pantry_page import PantryRoom
 from ..services.needs.pull import PullList, Star
 from ..services.needs.targets import (
     GivenUp,
@@ -167,13 +177,13 @@ class CameIn(BaseModel):
 @router.get("/basket")
 def get_basket(larder: LarderDep) -> BasketRoom:
     """What is short or wished for, what is offered, and the cheapest set that closes it."""
-    return basket.basket_room(larder)
+    return basket_page.basket_room(larder)
 
 
 @router.get("/basket/order.txt", response_class=PlainTextResponse)
 def get_order_words(larder: LarderDep) -> str:
     """The proposed order in words, seller by seller."""
-    return basket.order_words(basket.basket_room(larder))
+    return basket_page.order_words(basket_page.basket_room(larder))
 
 
 @router.post("/basket/offers")
@@ -243,7 +253,7 @@ def post_food(larder: LarderDep, ref: ActDep, body: TargetIn) -> Answer:
     anyway = said.pop("anyway")
     if body.target_id is None:
         again = targets.wanted_already(larder, body.product, body.crop, body.eaten_by)
-        heed.heed(again, anyway)
+        ask_before.heed(again, anyway)
     return answer(ref, targets.set_target(larder, ref, **said))
 
 
@@ -301,37 +311,37 @@ def put_jars(larder: LarderDep, ref: ActDep, body: JarsIn) -> Answer:
 @router.delete("/foods/{target_id}")
 def delete_food(larder: LarderDep, ref: ActDep, target_id: int) -> Answer:
     """Take a food off the list."""
-    return answer(ref, acts.remove_target(larder, ref, target_id))
+    return answer(ref, chain_acts.remove_target(larder, ref, target_id))
 
 
 @router.put("/foods/{target_id}/links")
 def put_link(larder: LarderDep, ref: ActDep, target_id: int, body: OverrideIn) -> Answer:
     """Overrule a link of a chain."""
-    done = acts.override_link(larder, ref, target_id, body.link, body.value, body.note)
+    done = chain_acts.override_link(larder, ref, target_id, body.link, body.value, body.note)
     return answer(ref, done)
 
 
 @router.get("/pantry")
 def get_pantry(larder: LarderDep) -> PantryRoom:
     """What stands on the shelf, and when it ends."""
-    return pantry.pantry_room(larder)
+    return pantry_page.pantry_room(larder)
 
 
 @router.post("/pantry")
 def post_pantry(larder: LarderDep, ref: ActDep, body: PantryIn) -> Answer:
     """Count the shelf, or book what was put up, opened, given or spoiled."""
-    return answer(ref, acts.book_pantry(larder, ref, body.product, body.kind, body.units))
+    return answer(ref, chain_acts.book_pantry(larder, ref, body.product, body.kind, body.units))
 
 
 @router.post("/picks")
 def post_pick(larder: LarderDep, ref: ActDep, body: PickIn) -> Answer:
     """Mark a lot "grow this year"."""
-    heed.heed(heed.picking(larder, [body.lot_id]), body.anyway)
-    done = acts.set_pick(larder, ref, body.lot_id, body.plants, body.purpose, body.note)
+    ask_before.heed(ask_before.picking(larder, [body.lot_id]), body.anyway)
+    done = chain_acts.set_pick(larder, ref, body.lot_id, body.plants, body.purpose, body.note)
     return answer(ref, done)
 
 
 @router.delete("/picks/{pick_id}")
 def delete_pick(larder: LarderDep, ref: ActDep, pick_id: int) -> Answer:
     """Take a pick back."""
-    return answer(ref, acts.remove_pick(larder, ref, pick_id))
+    return answer(ref, chain_acts.remove_pick(larder, ref, pick_id))

@@ -13,7 +13,7 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse, RedirectResponse, Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from ..core.errors import (
+from ..core.base.errors import (
     BadFile,
     CannotWrite,
     Conflict,

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from fastapi import APIRouter
 
-from ..services.saving import kept_lines
-from ..services.saving.kept_lines import SavingLine
+from ..services.saving import saving_page
+from ..services.saving.saving_page import SavingLine
 from .deps import LarderDep
 
 router = APIRouter(prefix="/api", tags=["saving"])
@@ -14,4 +14,4 @@ router = APIRouter(prefix="/api", tags=["saving"])
 @router.get("/saving")
 def get_saving(larder: LarderDep) -> list[SavingLine]:
     """Kept lines and what the book says of saving them."""
-    return kept_lines.saving_room(larder)
+    return saving_page.saving_room(larder)

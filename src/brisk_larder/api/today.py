@@ -8,7 +8,7 @@ from fastapi import APIRouter, File, UploadFile
 from fastapi.responses import Response
 from pydantic import BaseModel, Field
 
-from ..services.today import calendar, jobs, own_jobs, ribbon, this_years_list, weather
+from ..services.today import calendar, jobs, nights_ahead, own_jobs, ribbon, this_years_list
 from ..services.today.calendar import CalendarAddress
 from ..services.today.jobs import Counts, TodayRoom
 from ..services.today.own_jobs import JobSaid
@@ -82,7 +82,7 @@ def get_ribbon(larder: LarderDep) -> Ribbon:
 @router.post("/weather")
 def post_weather(larder: LarderDep, ref: ActDep, file: Annotated[UploadFile, File()]) -> Answer:
     """Bring in a forecast of nights (JSON)."""
-    return answer(ref, weather.bring_forecast(larder, ref, file.file.read()))
+    return answer(ref, nights_ahead.bring_forecast(larder, ref, file.file.read()))
 
 
 ICS = "text/calendar; charset=utf-8"

@@ -5,12 +5,12 @@ from __future__ import annotations
 from fastapi import APIRouter, Response
 from pydantic import BaseModel
 
-from ..services.acts import heed
-from ..services.trials import acts, bench, past, sheets, spots
-from ..services.trials.acts import CountEntry
+from ..services.acts import ask_before
+from ..services.trials import bench, past, spots, trial_acts, trial_sheets
 from ..services.trials.bench import Bench
+from ..services.trials.evening_steps import TestSetup, decides, setup
 from ..services.trials.looking_back import LookingBack, looking_back
-from ..services.trials.setting_up import TestSetup, decides, setup
+from ..services.trials.trial_acts import CountEntry
 from .deps import ActDep, Answer, LarderDep, answer
 
 router = APIRouter(prefix="/api/tests", tags=["tests"])
@@ -94,14 +94,14 @@ def put_spots(larder: LarderDep, ref: ActDep, body: list[spots.SpotSaid]) -> Ans
 @router.get("/evening.pdf", response_class=Response)
 def get_evening(larder: LarderDep, day: str = "", page: str = "") -> Response:
     """The sheet of one evening of the plan, with a label for each layer."""
-    return Response(sheets.evening_pdf(larder, day, page), media_type="application/pdf")
+    return Response(trial_sheets.evening_pdf(larder, day, page), media_type="application/pdf")
 
 
 @router.post("")
 def post_test(larder: LarderDep, ref: ActDep, body: StartIn) -> Answer:
     """Start a test."""
     then = decides(larder, body.lot_id, body.n)
-    return answer(ref, acts.start_trial(larder, ref, **body.model_dump(), decides=then))
+    return answer(ref, trial_acts.start_trial(larder, ref, **body.model_dump(), decides=then))
 
 
 @router.post("/past")
@@ -119,8 +119,8 @@ def post_told(larder: LarderDep, ref: ActDep, body: ToldIn) -> Answer:
 @router.post("/{trial_id}/counts")
 def post_count(larder: LarderDep, ref: ActDep, trial_id: int, body: CountIn) -> Answer:
     """Enter a count, and close the test if asked; ``anyway``: what was asked was read."""
-    heed.heed(heed.closing_test(larder, trial_id, body.close, body.on), body.anyway)
-    done = acts.count_trial(
+    ask_before.heed(ask_before.closing_test(larder, trial_id, body.close, body.on), body.anyway)
+    done = trial_acts.count_trial(
         larder, ref, trial_id, body.count, body.close, body.at_s, body.flaws, body.on
     )
     return answer(ref, done)
@@ -129,4 +129,4 @@ def post_count(larder: LarderDep, ref: ActDep, trial_id: int, body: CountIn) -> 
 @router.post("/{trial_id}/drop")
 def post_drop(larder: LarderDep, ref: ActDep, trial_id: int, body: DropIn) -> Answer:
     """Give up a test that came to nothing; its reason is kept."""
-    return answer(ref, acts.drop_trial(larder, ref, trial_id, body.why))
+    return answer(ref, trial_acts.drop_trial(larder, ref, trial_id, body.why))

@@ -14,7 +14,7 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session as OrmSession
 from sqlmodel import Session, SQLModel, col, select
 
-from ..core.errors import Conflict, NotFound
+from ..core.base.errors import Conflict, NotFound
 from .limits import check_row
 from .store import Store
 from .tables import HISTORY_TABLES, Act, Change, Person

@@ -17,7 +17,7 @@ from pathlib import Path
 from secrets import token_hex
 from typing import IO, TYPE_CHECKING
 
-from ..core.errors import BadFile, CannotWrite
+from ..core.base.errors import BadFile, CannotWrite
 
 if TYPE_CHECKING:
     from alembic.config import Config

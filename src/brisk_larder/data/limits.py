@@ -15,7 +15,7 @@ from typing import Any, NamedTuple
 
 from sqlmodel import SQLModel
 
-from ..core.errors import InvalidValue
+from ..core.base.errors import InvalidValue
 
 NAME, NOTE, TEXT, JSON_TEXT = 120, 20_000, 2_000, 400_000
 EARLIEST_S, LATEST_S = -2_208_988_800, 7_258_118_400  # 1900 to 2200

@@ -16,7 +16,7 @@ from sqlalchemy.exc import DatabaseError
 from sqlalchemy.pool import QueuePool
 from sqlmodel import Session
 
-from ..core.errors import CannotWrite, LarderError
+from ..core.base.errors import CannotWrite, LarderError
 from .files import APPLICATION_ID, Hold, copy_database, damaged, head_revision, migrate, open_raw
 
 __all__ = ["Shared", "Store", "copy_database", "migrate"]

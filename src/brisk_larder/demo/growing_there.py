@@ -10,8 +10,8 @@ import numpy as np
 from scipy.special import ndtr
 from sqlmodel import col, select
 
-from ..core.trials import time_course
-from ..core.units import DAY_S, local_day
+from ..core.base.units import DAY_S, local_day
+from ..core.trials.when_to_test import time_course
 from ..data.tables import DMonth, Part
 from ..services.acts.acting import doing, step, together
 from ..services.forecast.current import bring_up_to_date
@@ -23,7 +23,7 @@ from ..services.household.kinds import figures, load_kinds, reference
 from ..services.household.larder import household, season
 from ..services.needs.chains import season_room
 from ..services.today import jobs
-from ..services.trials import acts as trials_acts
+from ..services.trials import trial_acts as trials_acts
 from . import scene
 from .mill import TZ, YEARS, Pellwick, ignore, last_summer
 

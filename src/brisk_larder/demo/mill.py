@@ -10,8 +10,8 @@ from datetime import date
 import numpy as np
 
 from ..clock import MovedClock
-from ..core.errors import LarderError
-from ..core.units import DAY_S, day_start_s, local_day
+from ..core.base.errors import LarderError
+from ..core.base.units import DAY_S, day_start_s, local_day
 from ..data.acts import ActRef
 from ..services.household.larder import Larder
 

@@ -12,10 +12,10 @@ from pathlib import Path
 import numpy as np
 
 from ..clock import MovedClock
-from ..core import origins
-from ..core.belief import quality
-from ..core.errors import BadFile
-from ..core.units import DAY_S, day_start_s, local_day
+from ..core.base.errors import BadFile
+from ..core.base.units import DAY_S, day_start_s, local_day
+from ..core.hand import origins
+from ..core.seed.belief import quality
 from ..data.acts import ActRef
 from ..data.files import Hold, remove_database
 from ..data.store import Store
@@ -29,7 +29,7 @@ from ..services.forecast.rebuild import ensure_model_rev
 from ..services.household import home
 from ..services.household.kinds import figures, reference
 from ..services.household.larder import Larder
-from ..services.needs import acts, targets
+from ..services.needs import chain_acts, targets
 from ..services.papers import settings_page
 from ..services.storage import containers, imports, loggers, readings, sachets
 from ..standins.logger import Faults, Sender, Spell, logger_csv, simulate
@@ -340,10 +340,10 @@ def _wants(mill: Pellwick) -> None:
         )  # fmt: skip
         if shelf:
             there = round(shelf * still, 1 if shelf < 1 else 0)
-            acts.book_pantry(mill.larder, mill.ref(), product, "counted", there)
+            chain_acts.book_pantry(mill.larder, mill.ref(), product, "counted", there)
     for variety, plants, purpose in scene.PICKS:
         if variety in mill.lots:
-            acts.set_pick(mill.larder, mill.ref(), mill.lots[variety], plants, purpose)
+            chain_acts.set_pick(mill.larder, mill.ref(), mill.lots[variety], plants, purpose)
     lot_acts.log_event(
         mill.larder,
         mill.ref(),

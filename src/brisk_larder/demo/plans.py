@@ -6,13 +6,13 @@ from datetime import date
 from functools import partial
 from typing import TYPE_CHECKING
 
-from ..core.units import DAY_S, local_day
+from ..core.base.units import DAY_S, local_day
 from ..data.acts import ActRef
 from ..services.growing import settling
 from ..services.household.kinds import reference
-from ..services.needs import acts, buying, chains, kitchen, targets
+from ..services.needs import buying, chain_acts, chains, kitchen, targets
 from ..services.papers import settings_page
-from ..services.today import weather
+from ..services.today import nights_ahead
 from ..standins.merchant import merchant_json
 from ..standins.weather import forecast_json
 from .mill import last_summer
@@ -35,7 +35,7 @@ def plan_pantry(mill: Pellwick) -> None:
         def book(kind: str, units: float, product: str = product) -> None:
             # not mill.ref(): it draws, and all that is drawn after it would be another household's
             ref = ActRef(person_id=mill.people[0])
-            acts.book_pantry(mill.larder, ref, product, kind, units)
+            chain_acts.book_pantry(mill.larder, ref, product, kind, units)
 
         begin = last_summer(mill.end_s, 8, 25)
         mill.at(begin, partial(book, "put_up", float(jars)))
@@ -112,4 +112,4 @@ def plan_table(mill: Pellwick) -> None:
     nights = forecast_json(
         local_day(mill.end_s, "UTC"), date(local_day(mill.end_s, "UTC").year, 5, 15), 4
     )
-    weather.bring_forecast(larder, ref(), nights.encode())
+    nights_ahead.bring_forecast(larder, ref(), nights.encode())

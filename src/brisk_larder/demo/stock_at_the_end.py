@@ -6,14 +6,14 @@ from typing import TYPE_CHECKING
 
 from sqlmodel import select
 
-from ..core.units import DAY_S, local_day
+from ..core.base.units import DAY_S, local_day
 from ..data.acts import ActRef
 from ..data.tables import Part
 from ..services.acts import entry, ledger, lot_acts
 from ..services.acts.new_seeds import NewSeeds
 from ..services.forecast import lines
 from ..services.papers import parcels, settings_page
-from ..services.stock import filing, splitting, stocktakes
+from ..services.stock import filing_page, splitting, stocktakes
 from .mill import TZ, last_summer
 
 if TYPE_CHECKING:
@@ -136,8 +136,8 @@ def do(mill: Pellwick) -> None:
     lot_acts.edit_lot(larder, who(), mill.lots["Quern"], lot_acts.LotEdit(state="fetched"))
     _give(mill)
     _stocktake(mill)
-    filing.save_view(larder, who(), "As the tins stand", "season", "", True)
-    filing.save_view(larder, who(), "By family, for the beds", "family")
+    filing_page.save_view(larder, who(), "As the tins stand", "season", "", True)
+    filing_page.save_view(larder, who(), "By family, for the beds", "family")
 
 
 def _give(mill: Pellwick) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from ..core.errors import InvalidValue
+from ..core.base.errors import InvalidValue
 from .labels_pdf import ListPage, begin_list
 from .paper import Paper
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-from ..core.errors import InvalidValue
+from ..core.base.errors import InvalidValue
 from .paper import Paper
 from .sheets import PAGES_MM, Sheet
 

@@ -7,7 +7,7 @@ from datetime import UTC, datetime
 import numpy as np
 from numpy.typing import NDArray
 
-from ..core.units import zone
+from ..core.base.units import zone
 
 Ints = NDArray[np.int64]
 DAY_S = 86_400

@@ -6,8 +6,8 @@ from dataclasses import dataclass
 from datetime import date, datetime
 from typing import Any
 
-from ..core.errors import BadFile
-from ..core.plain_json import read_json
+from ..core.base.errors import BadFile
+from ..core.base.plain_json import read_json
 
 MOST_NIGHTS = 60
 

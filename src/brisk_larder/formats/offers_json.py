@@ -7,8 +7,8 @@ from typing import Annotated, Any
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, ValidationError
 
-from ..core.errors import BadFile
-from ..core.plain_json import read_json
+from ..core.base.errors import BadFile
+from ..core.base.plain_json import read_json
 
 MOST_OFFERS = 5000
 

@@ -8,7 +8,7 @@ from pathlib import Path
 import segno
 from fpdf import FPDF
 
-from ..core.errors import InvalidValue
+from ..core.base.errors import InvalidValue
 from .sheets import PAGES_MM
 
 FONTS = Path(__file__).parent / "fonts"

@@ -12,8 +12,8 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from ..core.errors import BadFile
-from ..core.plain_json import read_json
+from ..core.base.errors import BadFile
+from ..core.base.plain_json import read_json
 
 FORMAT, VERSION = "brisk-larder-parcel", 1
 MOST_BYTES = 2_000_000

@@ -17,8 +17,8 @@ from typing import Any, BinaryIO, TextIO
 import numpy as np
 from numpy.typing import NDArray
 
-from ..core.errors import BadFile
-from ..core.units import c_from_f
+from ..core.base.errors import BadFile
+from ..core.base.units import c_from_f
 from .local_times import utc_of_local
 from .moments import column, moment
 from .readings_layout import CELL_UNIT, HEADER_HELP, Layout, check_layout, unwritten

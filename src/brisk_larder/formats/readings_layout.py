@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
-from ..core.errors import BadFile, InvalidValue
+from ..core.base.errors import BadFile, InvalidValue
 from .moments import form_of, orders_possible
 
 TIME_WORDS = ("time", "zeit", "stamp", "epoch", "unix")

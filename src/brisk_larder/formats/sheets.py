@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..core.errors import InvalidValue
+from ..core.base.errors import InvalidValue
 
 PAGES_MM = {"A4": (210.0, 297.0), "Letter": (215.9, 279.4)}
 

@@ -11,7 +11,7 @@ from datetime import UTC, datetime
 from io import StringIO
 from typing import Any
 
-from ..core.errors import BadFile
+from ..core.base.errors import BadFile
 from .text import decode
 
 COLUMNS: dict[str, str] = {

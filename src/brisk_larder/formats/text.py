@@ -6,7 +6,7 @@ import csv
 import re
 from io import StringIO
 
-from ..core.errors import BadFile
+from ..core.base.errors import BadFile
 
 # what no table holds: so read, it was no text of that kind
 _CONTROL = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f]")

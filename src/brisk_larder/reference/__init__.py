@@ -1,7 +1,7 @@
 """Figures per crop, container, place and product, each with its source and confidence."""
 
 from .load import Reference, load_reference
-from .tables import (
+from .row_shapes import (
     Crop,
     IsothermRow,
     ModelFigure,

@@ -13,9 +13,9 @@ from typing import TypeVar
 
 from pydantic import BaseModel, ValidationError
 
-from ..core.figures import Figures, figures_of
-from ..core.types import PlantType
-from .tables import (
+from ..core.base.figures import Figures, figures_of
+from ..core.hand.plant_types import PlantType
+from .row_shapes import (
     Alias,
     Crop,
     IsothermRow,
@@ -208,7 +208,9 @@ def load_reference() -> Reference:
     try:
         figures = figures_of({key: row.value for key, row in model.items()})
     except KeyError as error:
-        raise ReferenceError(f"model.csv and core/figures.py differ in {error.args[0]}") from error
+        raise ReferenceError(
+            f"model.csv and core/base/figures.py differ in {error.args[0]}"
+        ) from error
     storage = table("storage.csv", StorageKind, "container_kind")
     places = table("places.csv", Place, "place_kind")
     called = table("store_names.csv", StoreName, "kind")

@@ -10,7 +10,7 @@ from datetime import UTC, datetime
 
 import numpy as np
 
-from ..core.climate import PlaceCurve
+from ..core.storage.climate import PlaceCurve
 
 DAY_S = 86_400
 

@@ -2,7 +2,7 @@
 
 import pytest
 
-from brisk_larder.core.errors import InvalidValue, NotFound
+from brisk_larder.core.base.errors import InvalidValue, NotFound
 from brisk_larder.data.acts import ActRef
 from brisk_larder.services.acts import ledger, lot_acts
 from brisk_larder.services.acts.entry import add_seeds
@@ -12,7 +12,7 @@ from brisk_larder.services.forecast import lines
 from brisk_larder.services.growing import sowings
 from brisk_larder.services.needs import chains, targets
 from brisk_larder.services.papers import history, settings_page
-from brisk_larder.services.stock import labels, lot_page, splitting, triage
+from brisk_larder.services.stock import labels, lot_page, splitting, triage_page
 from tests.conftest import DAY, packet
 
 
@@ -134,7 +134,7 @@ def test_a_packet_split_off_spoilt_seed_is_spoilt_too_and_so_is_a_bag_with_it(sm
         with pytest.raises(InvalidValue, match="after mould"):
             lot_acts.edit_lot(larder, ref(), one, LotEdit(intended_use="food"))
         with pytest.raises(InvalidValue):
-            triage.decide(larder, ref(), one, "food")
+            triage_page.decide(larder, ref(), one, "food")
         assert labels.labels_of(larder, [one], "")[0].caution == "SPOILT: NEVER EAT"
 
 

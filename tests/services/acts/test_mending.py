@@ -3,8 +3,8 @@
 import pytest
 from sqlmodel import select
 
-from brisk_larder.core.errors import Conflict, InvalidValue
-from brisk_larder.core.units import day_start_s, local_day
+from brisk_larder.core.base.errors import Conflict, InvalidValue
+from brisk_larder.core.base.units import day_start_s, local_day
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import LotEvent, MoistureObs, Sowing, Stay, StockEntry, Trial
 from brisk_larder.services.acts import ledger, lot_acts
@@ -14,8 +14,8 @@ from brisk_larder.services.growing import sowings
 from brisk_larder.services.papers import history, settings_page
 from brisk_larder.services.stock import lot_page, splitting
 from brisk_larder.services.storage import containers, readings
-from brisk_larder.services.trials import acts as trials_acts
 from brisk_larder.services.trials import past
+from brisk_larder.services.trials import trial_acts as trials_acts
 from tests.conftest import DAY, packet
 from tests.household_state import compare, live
 

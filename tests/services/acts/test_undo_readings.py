@@ -6,7 +6,7 @@ import re
 import pytest
 from sqlmodel import select
 
-from brisk_larder.core.errors import Conflict
+from brisk_larder.core.base.errors import Conflict
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import Deployment, Reading, ReadingPast, Series
 from brisk_larder.services.air.buckets import rebuild_buckets

@@ -5,7 +5,7 @@ from contextlib import suppress
 import numpy as np
 import pytest
 
-from brisk_larder.core.errors import Conflict, InvalidValue
+from brisk_larder.core.base.errors import Conflict, InvalidValue
 from brisk_larder.data.acts import ActRef
 from brisk_larder.services.acts import ledger, lot_acts
 from brisk_larder.services.acts.lot_acts import LotEdit
@@ -15,7 +15,7 @@ from brisk_larder.services.household.kinds import figures
 from brisk_larder.services.papers import history
 from brisk_larder.services.stock import lot_page
 from brisk_larder.services.storage import (
-    alarms,
+    alarms_now,
     best_places,
     container_page,
     containers,
@@ -27,7 +27,7 @@ from brisk_larder.services.storage import (
     what_if,
 )
 from brisk_larder.services.today import jobs
-from brisk_larder.services.trials import acts
+from brisk_larder.services.trials import trial_acts
 from tests.conftest import DAY
 from tests.services.forecast.test_forecast import months, rebuilt
 
@@ -85,7 +85,7 @@ def test_rooms_share_the_air_until_something_changes_it(small, monkeypatch):
     once, count = asked(lambda: shelves.shelves(larder))
     assert once
     assert len(once) == count, "nothing is reckoned twice"
-    assert asked(lambda: alarms.all_alarms(larder))[1] == 0
+    assert asked(lambda: alarms_now.all_alarms(larder))[1] == 0
     lot_acts.edit_lot(larder, ActRef(), small.lots["kale"], LotEdit(note="by the door"))
     ledger.book_quantity(larder, ActRef(), small.lots["onion"], "given", "10")
     assert asked(lambda: (shelves.shelves(larder), lines.lot_lines(larder)))[1] == 0
@@ -112,12 +112,12 @@ def test_out_on_the_table_and_back_counts_and_is_reminded(small):
         containers.take_out(larder, ActRef(), tin)
     assert small.line("kale").place == "Out on the table · tin"
     larder.clock.at_s += 6 * 3600
-    (left,) = [a for a in alarms.alarms(larder) if a.code == "left_out"]
+    (left,) = [a for a in alarms_now.alarms(larder) if a.code == "left_out"]
     assert "6 hours" in left.evidence
     assert any(j.origin_key == left.key for j in jobs.today_room(larder).jobs)
     containers.put_back(larder, ActRef(), tin)
     assert small.line("kale").place == "larder · tin"
-    assert not [a for a in alarms.alarms(larder) if a.code == "left_out"]
+    assert not [a for a in alarms_now.alarms(larder) if a.code == "left_out"]
     with pytest.raises(Conflict, match="not out"):
         containers.put_back(larder, ActRef(), tin)
 
@@ -293,9 +293,9 @@ def test_getting_wet_shakes_the_belief_and_a_later_test_settles_it(small):
     assert len(page.guide) == 4
     assert page.line.glance.erh25 > 0.8
     larder.clock.at_s += 20 * DAY
-    trial = acts.start_trial(larder, ActRef(), small.lots["onion"], 40).trial_id
+    trial = trial_acts.start_trial(larder, ActRef(), small.lots["onion"], 40).trial_id
     larder.clock.at_s += 16 * DAY
-    acts.count_trial(larder, ActRef(), trial, acts.CountEntry(normal=37), True)
+    trial_acts.count_trial(larder, ActRef(), trial, trial_acts.CountEntry(normal=37), True)
     settled = small.line("onion").glance
     assert settled.now.high - settled.now.low < shaken.high - shaken.low
     assert settled.now.mid > shaken.mid
@@ -324,16 +324,16 @@ def test_nine_days_in_the_greenhouse_are_told_in_words(small):
 def test_a_quiet_week_holds_for_one_cause_only(small):
     larder = small.larder
     small.read("porch", 36, 40, 1)
-    (hot,) = [a for a in alarms.alarms(larder) if a.code == "too_hot"]
+    (hot,) = [a for a in alarms_now.alarms(larder) if a.code == "too_hot"]
     jobs.set_job(larder, ActRef(), hot.key, "moved", moved_to_s=larder.now_s() + 7 * DAY)
-    assert "too_hot" not in {a.code for a in alarms.alarms(larder)}
+    assert "too_hot" not in {a.code for a in alarms_now.alarms(larder)}
     small.read("porch", 37, 40)
-    assert "too_hot" not in {a.code for a in alarms.alarms(larder)}  # the same heat goes on
+    assert "too_hot" not in {a.code for a in alarms_now.alarms(larder)}  # the same heat goes on
     larder.clock.at_s += DAY
     small.read("porch", 9, 60)
     larder.clock.at_s += 2 * DAY
     small.read("porch", 39, 60)
-    assert "too_hot" in {a.code for a in alarms.alarms(larder)}  # another cause
+    assert "too_hot" in {a.code for a in alarms_now.alarms(larder)}  # another cause
 
 
 def test_a_bean_can_rests_and_may_be_opened(small):
@@ -343,9 +343,9 @@ def test_a_bean_can_rests_and_may_be_opened(small):
             containers.node_event(larder, ActRef(), tin, "sealed", figures=bad)
     can = {"food_kg": 4.0, "shut_days": 60.0}
     containers.node_event(larder, ActRef(), tin, "sealed", figures=can)
-    assert "can_due" not in {a.code for a in alarms.alarms(larder)}
+    assert "can_due" not in {a.code for a in alarms_now.alarms(larder)}
     larder.clock.at_s += 61 * DAY
-    assert "can_due" in {a.code for a in alarms.alarms(larder)}
+    assert "can_due" in {a.code for a in alarms_now.alarms(larder)}
     containers.node_event(larder, ActRef(), tin, "opened", at_s=larder.now_s() - 40 * DAY)
-    (early,) = [a for a in alarms.alarms(larder) if a.code.startswith("can")]
+    (early,) = [a for a in alarms_now.alarms(larder) if a.code.startswith("can")]
     assert "21 days only" in early.evidence

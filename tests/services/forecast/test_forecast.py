@@ -8,8 +8,8 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from sqlmodel import select
 
-from brisk_larder.core.errors import BadFile, Conflict, InvalidValue
-from brisk_larder.core.units import month_start_s, next_month_s
+from brisk_larder.core.base.errors import BadFile, Conflict, InvalidValue
+from brisk_larder.core.base.units import month_start_s, next_month_s
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import Act, Dirty, DLeg, DMonth, Household, Part, Reading, ReadingPast
 from brisk_larder.services.acts import lot_acts

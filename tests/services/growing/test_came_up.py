@@ -9,7 +9,7 @@ from brisk_larder.services.forecast.stale import unsettle
 from brisk_larder.services.growing import sowings
 from brisk_larder.services.papers import history
 from brisk_larder.services.stock import lot_page
-from brisk_larder.services.trials import acts as trials_acts
+from brisk_larder.services.trials import trial_acts as trials_acts
 from tests.conftest import DAY
 
 

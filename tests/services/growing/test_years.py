@@ -5,8 +5,8 @@ from datetime import date
 
 import pytest
 
-from brisk_larder.core.errors import Conflict, InvalidValue, NotFound
-from brisk_larder.core.units import day_start_s
+from brisk_larder.core.base.errors import Conflict, InvalidValue, NotFound
+from brisk_larder.core.base.units import day_start_s
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import PlanCell
 from brisk_larder.services.acts import ledger
@@ -14,7 +14,7 @@ from brisk_larder.services.acts.entry import add_seeds
 from brisk_larder.services.acts.new_seeds import NewSeeds
 from brisk_larder.services.growing import settling
 from brisk_larder.services.growing.sowings import growing_room, sow
-from brisk_larder.services.needs import basket, buying
+from brisk_larder.services.needs import basket_page, buying
 from brisk_larder.services.papers import history
 from brisk_larder.services.today import jobs, ribbon
 from brisk_larder.services.today.calendar import calendar
@@ -289,7 +289,7 @@ def test_a_line_whose_seed_is_on_its_way_is_not_sought_again(kales):
     assert before.cells[0].chance < 0.5
     said = buying.OfferSaid("Fellside seed barn", "kale", 400, 2.0, "slate curl", 0.9)
     buying.say_offer(larder, ActRef(), said)
-    offer = basket.basket_room(larder).offers[0].offer_id
+    offer = basket_page.basket_room(larder).offers[0].offer_id
     (order,) = buying.order(larder, ActRef(), {offer: 1}).order_ids
     assert rows(larder)["Slate Curl"].cells[0].chance > 0.95
     ledger.book_quantity(larder, ActRef(), kales.lots["kale"], "counted", "0")

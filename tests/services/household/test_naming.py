@@ -4,7 +4,7 @@ import pytest
 
 from brisk_larder.reference import load_reference
 from brisk_larder.reference.load import ReferenceError, _one_crop_each
-from brisk_larder.reference.tables import Alias
+from brisk_larder.reference.row_shapes import Alias
 from brisk_larder.services.household.kinds import load_kinds
 from brisk_larder.services.household.naming import candidates, guess_kind
 

@@ -4,18 +4,18 @@ from datetime import UTC, datetime
 
 import pytest
 
-from brisk_larder.core.errors import InvalidValue
+from brisk_larder.core.base.errors import InvalidValue
 from brisk_larder.data.acts import ActRef
-from brisk_larder.services.acts import heed, ledger
+from brisk_larder.services.acts import ask_before, ledger
 from brisk_larder.services.forecast import lines
 from brisk_larder.services.household.kinds import load_kinds
 from brisk_larder.services.household.larder import at_home, household, writing_here
 from brisk_larder.services.household.naming import guess_kind
 from brisk_larder.services.papers import settings_page
-from brisk_larder.services.saving.kept_lines import saving_room
+from brisk_larder.services.saving.saving_page import saving_room
 from brisk_larder.services.stock import labels, lot_page
 from brisk_larder.services.storage import drying, sachets
-from brisk_larder.services.trials import acts, setting_up
+from brisk_larder.services.trials import evening_steps, trial_acts
 
 THERE = {
     "temperature_unit": "F", "mass_unit": "oz", "volume_unit": "qt", "length_unit": "ft",
@@ -33,12 +33,12 @@ def there(small):
 def test_refusals_advice_and_summaries_follow(there):
     larder, kale = there.larder, there.lots["kale"]
     with pytest.raises(InvalidValue, match="32 to 113 °F"):
-        acts.start_trial(larder, ActRef(), kale, 10, temperature_c=60)
+        trial_acts.start_trial(larder, ActRef(), kale, 10, temperature_c=60)
     with pytest.raises(InvalidValue, match="oz"):
         ledger.book_quantity(larder, ActRef(), kale, "counted", "three bushels")
     with pytest.raises(InvalidValue, match="oz to 110 lb"):
         sachets.add_desiccant(larder, ActRef(), there.nodes["tin"], "silica_gel", 90_000)
-    assert "°F" in setting_up.setup(larder, kale, 10, None).temperature
+    assert "°F" in evening_steps.setup(larder, kale, 10, None).temperature
     assert "quart" in drying.can_plan(12.0, None).says
     assert "lb" in drying.can_plan(12.0, None).says
     assert all("mm" not in s.words for s in labels.sheets())
@@ -52,7 +52,7 @@ def test_what_lies_in_the_books_is_turned_and_what_somebody_wrote_is_not(there):
     ledger.book_quantity(larder, ActRef(), kale, "counted", "3 g")
     page = lot_page.lot_page(larder, kale)
     assert page.balance.lines[0].as_said == "3 g"
-    assert heed.former_use("5 kg of bait")
+    assert ask_before.former_use("5 kg of bait")
 
 
 def test_a_crop_is_shown_by_the_name_of_its_side_of_the_ocean_and_known_by_both(small):

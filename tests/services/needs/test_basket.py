@@ -5,13 +5,13 @@ from datetime import date
 
 import pytest
 
-from brisk_larder.core.errors import BadFile, Conflict, InvalidValue
+from brisk_larder.core.base.errors import BadFile, Conflict, InvalidValue
 from brisk_larder.data.acts import ActRef
 from brisk_larder.formats.offers_json import read_offers
 from brisk_larder.reference import load_reference
-from brisk_larder.services.needs import basket, buying, chains, targets
+from brisk_larder.services.needs import basket_page, buying, chains, targets
 from brisk_larder.services.papers import history
-from brisk_larder.services.trials import acts as trials
+from brisk_larder.services.trials import trial_acts as trials
 from brisk_larder.standins.merchant import merchant_json
 
 
@@ -51,14 +51,14 @@ def short(small):
 
 def test_the_cheapest_set_closes_what_is_short_and_says_by_when(short):
     larder = short.larder
-    assert "bring in a seller's list" in basket.basket_room(larder).says
+    assert "bring in a seller's list" in basket_page.basket_room(larder).says
     take(
         larder,
         offered(),
         offered(ref="p2", pack_seeds=500, price=4.5),
         offered(ref="k1", kind="kale"),
     )
-    room = basket.basket_room(larder)
+    room = basket_page.basket_room(larder)
     (gap,) = room.gaps
     assert gap.says == "closed"
     chosen = [o for o in room.offers if o.chosen]
@@ -68,16 +68,16 @@ def test_the_cheapest_set_closes_what_is_short_and_says_by_when(short):
     # the day that Needs has, by the household's own days to order: no seller here wants more
     line = next(x for x in chains.needs_room(larder).lines if x.key == gap.key)
     assert gap.order_by_s == line.order_by_s
-    assert "To be ordered by" in basket.order_words(room)
+    assert "To be ordered by" in basket_page.order_words(room)
     kale = next(o for o in room.offers if o.kind_name == "kale")
     assert kale.says == "nothing is short of it"
     # too dear for the budget: left open, and said
     buying.set_budget(larder, ref(), 3.0)
-    assert "left open" in basket.basket_room(larder).says
+    assert "left open" in basket_page.basket_room(larder).says
     buying.set_budget(larder, ref(), None)
     # what would come too late is not taken
     take(larder, offered(), lead_days=300)
-    late = basket.basket_room(larder)
+    late = basket_page.basket_room(larder)
     assert late.gaps[0].says == "what is offered would come too late"
     assert late.offers[0].says == "would come too late"
 
@@ -88,7 +88,7 @@ def test_a_list_is_taken_in_again_as_it_is_now(short):
     assert (first.new, first.unknown) == (2, ["moonfruit"])
     again = take(larder, offered(price=9.0), offered(ref="p3"))
     assert (again.new, again.changed, again.gone) == (1, 1, 1)
-    assert {o.price for o in basket.basket_room(larder).offers} == {9.0, 3.0}
+    assert {o.price for o in basket_page.basket_room(larder).offers} == {9.0, 3.0}
     with pytest.raises(BadFile) as refused:
         told(
             offered(price=-1),
@@ -105,14 +105,14 @@ def test_a_list_is_taken_in_again_as_it_is_now(short):
 def test_what_was_ordered_becomes_packets_and_closes_the_gap(short):
     larder = short.larder
     take(larder, offered(pack_seeds=2000, price=5.0))
-    (offer,) = basket.basket_room(larder).offers
+    (offer,) = basket_page.basket_room(larder).offers
     made = buying.order(larder, ref(), {offer.offer_id: 1})
-    assert basket.basket_room(larder).orders[0].state == "ordered"
+    assert basket_page.basket_room(larder).orders[0].state == "ordered"
     buying.came(larder, ref(), made.order_ids, short.nodes["tin"])
     (line,) = [x for x in chains.lot_lines(larder) if x.kind == "pea"]
     assert (line.variety, line.seeds, line.source) == ("Long Comet", 2000, "bought")
     assert not chains.needs_room(larder).lines[0].short_plants
-    room = basket.basket_room(larder)
+    room = basket_page.basket_room(larder)
     assert (room.orders[0].lot_id, room.spent) == (line.lot_id, 5.0)
     with pytest.raises(Conflict):
         buying.came(larder, ref(), made.order_ids)
@@ -120,7 +120,7 @@ def test_what_was_ordered_becomes_packets_and_closes_the_gap(short):
         buying.came(larder, ref(), [])
     other = buying.order(larder, ref(), {offer.offer_id: 2})
     buying.never_came(larder, ref(), other.order_ids[0])
-    assert basket.basket_room(larder).spent == 5.0
+    assert basket_page.basket_room(larder).spent == 5.0
 
 
 def test_a_wish_warns_of_what_is_owned_and_says_what_that_saves(small):
@@ -128,7 +128,7 @@ def test_a_wish_warns_of_what_is_owned_and_says_what_that_saves(small):
     take(larder, offered(kind="carrot", variety="Ember Root", price=4.0, pack_seeds=1000))
     buying.wish(larder, ref(), "carrot", "Ember Root", plants=30, priority=2)
     buying.wish(larder, ref(), "pea", priority=5, place="by the wall")
-    room = basket.basket_room(larder)
+    room = basket_page.basket_room(larder)
     assert [g.name for g in room.gaps] == ["pea", "Ember Root carrot"]  # what matters most first
     owned = room.gaps[1]
     carrot = small.line("carrot")
@@ -139,7 +139,7 @@ def test_a_wish_warns_of_what_is_owned_and_says_what_that_saves(small):
     else:
         assert owned.says == "closed"
     buying.drop_wish(larder, ref(), owned.wish_id)
-    assert len(basket.basket_room(larder).gaps) == 1
+    assert len(basket_page.basket_room(larder).gaps) == 1
     for bad in (
         {"kind": "moonfruit"},
         {"kind": "pea", "priority": 9},
@@ -152,14 +152,14 @@ def test_a_wish_warns_of_what_is_owned_and_says_what_that_saves(small):
 def test_a_seller_is_believed_as_its_seed_came_up_here(short):
     larder = short.larder
     take(larder, offered(pack_seeds=400))
-    (before,) = basket.basket_room(larder).offers
+    (before,) = basket_page.basket_room(larder).offers
     made = buying.order(larder, ref(), {before.offer_id: 1})
     buying.came(larder, ref(), made.order_ids, short.nodes["tin"])
     lot = next(x.lot_id for x in chains.lot_lines(larder) if x.kind == "pea")
     test = trials.start_trial(larder, ref(), lot, 20)
     larder.clock.at_s += 20 * 86_400
     trials.count_trial(larder, ref(), test.trial_id, trials.CountEntry(normal=8), True)
-    room = basket.basket_room(larder)
+    room = basket_page.basket_room(larder)
     assert "worse than stated" in room.sellers[0].record
     assert room.offers[0].germinates < before.germinates
 
@@ -168,15 +168,15 @@ def test_an_offer_is_typed_changed_and_taken_off(small):
     larder = small.larder
     said = buying.OfferSaid("Gleaner's Barn", "pea", 100, 2.5, "Harrow Early", 0.85, postage=1.5)
     buying.say_offer(larder, ref(), said)
-    (line,) = basket.basket_room(larder).offers
+    (line,) = basket_page.basket_room(larder).offers
     assert (line.seller, line.price, line.lead_days) == ("Gleaner's Barn", 2.5, 14)
     buying.drop_offer(larder, ref(), line.offer_id)
-    assert basket.basket_room(larder).offers == []
+    assert basket_page.basket_room(larder).offers == []
     with larder.store.read() as session:
         run = session.connection().exec_driver_sql
         last = run("SELECT id FROM act ORDER BY rowid DESC LIMIT 1").scalar()
     history.undo(larder, ref(), last)
-    assert len(basket.basket_room(larder).offers) == 1
+    assert len(basket_page.basket_room(larder).offers) == 1
     for field, more in (
         ("price", {"price": -1.0}),
         ("seeds", {"pack_seeds": 0}),
@@ -198,7 +198,7 @@ def test_the_stand_in_speaks_as_a_real_merchant_would():
 def test_one_order_told_three_times_comes_once_and_the_last_pack_is_sold_once(short):
     larder = short.larder
     take(larder, offered(packs_left=2))
-    (offer,) = basket.basket_room(larder).offers
+    (offer,) = basket_page.basket_room(larder).offers
     one = buying.order(larder, ref(), {offer.offer_id: 2})
     with pytest.raises(InvalidValue, match="at most the 0"):
         buying.order(larder, ref(), {offer.offer_id: 1})
@@ -224,7 +224,7 @@ def test_a_packet_named_twice_in_a_list_is_one_and_no_name_is_none(short):
     larder = short.larder
     done = take(larder, offered(variety=None), offered(price=4.0))
     assert (done.new, done.changed) == (1, 1)
-    (one,) = basket.basket_room(larder).offers
+    (one,) = basket_page.basket_room(larder).offers
     assert (one.variety, one.price) == ("Long Comet", 4.0)
 
 
@@ -237,17 +237,17 @@ def test_a_long_list_is_weighed_within_bounds_and_says_so(short):
     for seller in "ABCDEF":
         take(larder, *many, seller=seller)
     asked = []
-    real = basket.seeds_to_buy
+    real = basket_page.seeds_to_buy
 
     def counted(*args, **more):
         asked.append(args)
         return real(*args, **more)
 
-    basket.seeds_to_buy = counted
+    basket_page.seeds_to_buy = counted
     try:
-        room = basket.basket_room(larder)
+        room = basket_page.basket_room(larder)
     finally:
-        basket.seeds_to_buy = real
+        basket_page.seeds_to_buy = real
     assert len(asked) <= load_reference().figures.basket.most_weighed + 100
     assert "not every one was weighed" in room.says
     assert any(o.chosen for o in room.offers)

@@ -2,16 +2,16 @@
 
 import pytest
 
-from brisk_larder.core.errors import Conflict, InvalidValue
+from brisk_larder.core.base.errors import Conflict, InvalidValue
 from brisk_larder.data.acts import ActRef
 from brisk_larder.services.acts import ledger, lot_acts
 from brisk_larder.services.acts.entry import add_seeds
 from brisk_larder.services.acts.lot_acts import LotEdit
 from brisk_larder.services.growing import sowings
 from brisk_larder.services.household.kinds import reference
-from brisk_larder.services.needs import acts, chains, targets
+from brisk_larder.services.needs import chain_acts, chains, targets
 from brisk_larder.services.today import jobs
-from brisk_larder.services.trials import acts as trials_acts
+from brisk_larder.services.trials import trial_acts as trials_acts
 from tests.conftest import DAY, packet
 
 
@@ -27,7 +27,7 @@ def line_of(larder, name):
 
 
 def link(larder, target, name, value):
-    acts.override_link(larder, ActRef(), target, name, value)
+    chain_acts.override_link(larder, ActRef(), target, name, value)
 
 
 def test_each_link_says_whose_number_it_is(small):
@@ -104,12 +104,12 @@ def test_gifts_and_reserve_are_added_and_the_pantry_taken_off(small):
         ("given", 1, 4),
     ):
         larder.clock.at_s += 60
-        acts.book_pantry(larder, ActRef(), "kale, frozen", kind, units)
+        chain_acts.book_pantry(larder, ActRef(), "kale, frozen", kind, units)
         assert line_of(larder, "kale, frozen").chain.pantry.mid == left
     with pytest.raises(InvalidValue, match="on the shelf"):
-        acts.book_pantry(larder, ActRef(), "kale, frozen", "opened", 9)
+        chain_acts.book_pantry(larder, ActRef(), "kale, frozen", "opened", 9)
     with pytest.raises(InvalidValue, match="kind"):
-        acts.book_pantry(larder, ActRef(), "kale, frozen", "sniffed", 1)
+        chain_acts.book_pantry(larder, ActRef(), "kale, frozen", "sniffed", 1)
 
 
 def test_the_oldest_usable_lot_goes_first_and_a_kept_line_keeps_its_own(small):
@@ -162,22 +162,22 @@ def test_a_food_is_changed_with_its_version_and_taken_off(small):
     assert line_of(larder, "kale, frozen").chain.wanted.mid == 30
     with pytest.raises(Conflict, match="changed meanwhile"):
         want(larder, "kale, frozen", 4, 10, target_id=target, version=version)
-    acts.remove_target(larder, ActRef(), target)
+    chain_acts.remove_target(larder, ActRef(), target)
     assert chains.needs_room(larder).lines == []
 
 
 def test_a_pick_changes_its_number_and_is_taken_back(small):
     larder, lot = small.larder, small.lots["carrot"]
-    first = acts.set_pick(larder, ActRef(), lot, 12, "bees").pick_id
-    assert acts.set_pick(larder, ActRef(), lot, 30, "joy").pick_id == first
+    first = chain_acts.set_pick(larder, ActRef(), lot, 12, "bees").pick_id
+    assert chain_acts.set_pick(larder, ActRef(), lot, 30, "joy").pick_id == first
     (line,) = chains.needs_room(larder).lines
     assert (line.plants, line.how, line.name) == (30, "joy", "Ember Root")
-    acts.remove_pick(larder, ActRef(), first)
+    chain_acts.remove_pick(larder, ActRef(), first)
     assert chains.needs_room(larder).lines == []
     with pytest.raises(InvalidValue, match="purpose"):
-        acts.set_pick(larder, ActRef(), lot, 12, "spite")
+        chain_acts.set_pick(larder, ActRef(), lot, 12, "spite")
     with pytest.raises(InvalidValue, match="plants"):
-        acts.set_pick(larder, ActRef(), lot, 0)
+        chain_acts.set_pick(larder, ActRef(), lot, 0)
 
 
 def test_a_dial_not_read_for_weeks_becomes_a_job_and_a_reading_settles_it(small):

@@ -8,7 +8,7 @@ from brisk_larder.data.acts import ActRef
 from brisk_larder.services.acts.entry import add_seeds
 from brisk_larder.services.acts.lot_acts import LotEdit, edit_lot
 from brisk_larder.services.acts.new_seeds import NewSeeds
-from brisk_larder.services.needs import acts, chains, pull
+from brisk_larder.services.needs import chain_acts, chains, pull
 from brisk_larder.services.storage import containers
 
 
@@ -18,7 +18,7 @@ def grown(small, kind, variety, place, plants):
         kind=kind, variety=variety, year=2026, quantity="300", node_id=small.nodes[place]
     )
     (lot,) = add_seeds(small.larder, ActRef(), [new]).lot_ids
-    acts.set_pick(small.larder, ActRef(), lot, plants)
+    chain_acts.set_pick(small.larder, ActRef(), lot, plants)
     return lot
 
 
@@ -55,8 +55,8 @@ def test_fetched_seed_still_covers_and_is_ticked(small):
 def test_stars_stand_first_with_their_plants_and_are_taken_back(small):
     larder = small.larder
     assert {s.pick_id for s in pull.stars(larder)} == {None}
-    acts.set_pick(larder, ActRef(), small.lots["onion"], 9)
+    chain_acts.set_pick(larder, ActRef(), small.lots["onion"], 9)
     first = pull.stars(larder)[0]
     assert (first.lot_id, first.plants) == (small.lots["onion"], 9)
-    acts.remove_pick(larder, ActRef(), first.pick_id)
+    chain_acts.remove_pick(larder, ActRef(), first.pick_id)
     assert {s.pick_id for s in pull.stars(larder)} == {None}

@@ -5,12 +5,12 @@ from datetime import date
 
 import pytest
 
-from brisk_larder.core.errors import Conflict, InvalidValue
+from brisk_larder.core.base.errors import Conflict, InvalidValue
 from brisk_larder.data.acts import ActRef
 from brisk_larder.services.acts.entry import add_seeds
 from brisk_larder.services.acts.lot_acts import LotEdit, edit_lot
 from brisk_larder.services.forecast.lines import lot_lines
-from brisk_larder.services.needs import acts, chains, kitchen, pantry, targets
+from brisk_larder.services.needs import chain_acts, chains, kitchen, pantry_page, targets
 from brisk_larder.services.needs.targets import SharedOver, TakenOver
 from brisk_larder.services.papers import settings_page
 from tests.conftest import DAY, packet
@@ -111,13 +111,13 @@ def test_last_year_is_taken_over_as_it_was_eaten(small):
     larder, year = small.larder, chains.target_year(small.larder)
     for product in ("kale, frozen", "sauerkraut", "pickled beets"):
         want(larder, product, per_week=1.0, weeks=40, year=year - 1)
-    acts.override_link(larder, ref(), targets.last_year(larder).foods[0].target_id,
+    chain_acts.override_link(larder, ref(), targets.last_year(larder).foods[0].target_id,
                        "yield_kg_per_plant", 0.4, "by our rows")  # fmt: skip
-    acts.book_pantry(larder, ref(), "kale, frozen", "put_up", 40)
-    acts.book_pantry(larder, ref(), "sauerkraut", "put_up", 10)
+    chain_acts.book_pantry(larder, ref(), "kale, frozen", "put_up", 40)
+    chain_acts.book_pantry(larder, ref(), "sauerkraut", "put_up", 10)
     larder.clock.at_s += 20 * 7 * DAY
-    acts.book_pantry(larder, ref(), "kale, frozen", "opened", 10)
-    acts.book_pantry(larder, ref(), "sauerkraut", "opened", 10)
+    chain_acts.book_pantry(larder, ref(), "kale, frozen", "opened", 10)
+    chain_acts.book_pantry(larder, ref(), "sauerkraut", "opened", 10)
     found = {f.name: f for f in targets.last_year(larder).foods}
     assert found["kale, frozen"].proposed == pytest.approx(0.75, abs=0.02)  # half a jar a week
     assert "left" in found["kale, frozen"].says
@@ -148,7 +148,7 @@ def test_what_there_is_room_for_and_the_least_to_give_up(small):
     assert tight.give_up
     # a number of the keeper's own is what is lowered, else what is wanted a week
     sauce = line_of(larder, "Sauce")
-    acts.override_link(larder, ref(), sauce.target_id, "plants", sauce.plants)
+    chain_acts.override_link(larder, ref(), sauce.target_id, "plants", sauce.plants)
     targets.give_up(larder, ref(), [targets.GivenUp(g.key, g.share) for g in tight.give_up])
     after = next(u for u in chains.needs_room(larder).room.uses if u.what == "bed_m2")
     assert after.missing <= 0.05 * bed.needed
@@ -165,10 +165,10 @@ def test_what_there_is_room_for_and_the_least_to_give_up(small):
 def test_jars_of_a_size_are_counted_against_the_plan(small):
     larder = small.larder
     want(larder, "tomato sauce, thin", per_week=2.0, weeks=40, name="Sauce", jar_litres=0.5)
-    acts.book_pantry(larder, ref(), "tomato sauce, thin", "counted", 10)
+    chain_acts.book_pantry(larder, ref(), "tomato sauce, thin", "counted", 10)
     whole = line_of(larder, "Sauce")
     kitchen.set_jars(larder, ref(), 0.5, 60, 20)
-    jar = next(j for j in pantry.pantry_room(larder).jars if j.litres == 0.5)
+    jar = next(j for j in pantry_page.pantry_room(larder).jars if j.litres == 0.5)
     assert (jar.owned, jar.full, jar.to_fill, jar.lids) == (60, 10, 70, 20)
     assert jar.says == "20 jars missing, 50 lids missing"
     use = next(u for u in chains.needs_room(larder).room.uses if u.what == "jars")
@@ -179,7 +179,7 @@ def test_jars_of_a_size_are_counted_against_the_plan(small):
         2 * whole.chain.fresh_kg.mid
     )
     kitchen.set_jars(larder, ref(), 0.5, 0, 0)
-    assert all(not j.owned for j in pantry.pantry_room(larder).jars)
+    assert all(not j.owned for j in pantry_page.pantry_room(larder).jars)
 
 
 def test_guests_eat_too(small):

@@ -8,7 +8,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from brisk_larder.api.app import make_app
-from brisk_larder.core.errors import BadFile, InvalidValue
+from brisk_larder.core.base.errors import BadFile, InvalidValue
 from brisk_larder.services.papers import everything, history
 from brisk_larder.services.papers.mending import mend
 from tests.conftest import NOW, opened

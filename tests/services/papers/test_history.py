@@ -3,21 +3,21 @@
 import pytest
 from sqlmodel import select
 
-from brisk_larder.core.errors import Conflict, NotFound
+from brisk_larder.core.base.errors import Conflict, NotFound
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import Act, Change, OwnKind
 from brisk_larder.services.acts import entry, ledger, lot_acts
 from brisk_larder.services.acts.lot_acts import LotEdit
 from brisk_larder.services.forecast.stale import remark_everything
 from brisk_larder.services.growing import sowings
-from brisk_larder.services.needs import acts as needs_acts
+from brisk_larder.services.needs import chain_acts as needs_acts
 from brisk_larder.services.needs import targets
 from brisk_larder.services.papers import history, settings_page
 from brisk_larder.services.stock import splitting
 from brisk_larder.services.storage import containers, readings
 from brisk_larder.services.today import ribbon
-from brisk_larder.services.trials import acts as trials_acts
 from brisk_larder.services.trials import bench as trials_bench
+from brisk_larder.services.trials import trial_acts as trials_acts
 from tests.conftest import DAY, packet
 from tests.household_state import rooms as look
 

@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from brisk_larder.clock import MovedClock
-from brisk_larder.core.errors import BadFile, Conflict, InvalidValue, NotFound
+from brisk_larder.core.base.errors import BadFile, Conflict, InvalidValue, NotFound
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.store import Store
 from brisk_larder.formats.parcel_json import read_parcel
@@ -22,7 +22,7 @@ from brisk_larder.services.household.larder import Larder
 from brisk_larder.services.papers import giving, history, parcels, received, settings_page
 from brisk_larder.services.stock import lot_page
 from brisk_larder.services.storage import containers
-from brisk_larder.services.trials import acts
+from brisk_larder.services.trials import trial_acts
 from tests.conftest import DAY, NOW
 
 
@@ -122,9 +122,9 @@ def test_another_household_goes_on_where_the_seed_had_aged_to(small, other):
     larder = small.larder
     small.read("tin", 27, 68, 400)
     small.read("tin", 26, 66, 200)
-    done = acts.start_trial(larder, ref(), small.lots["kale"], 30)
+    done = trial_acts.start_trial(larder, ref(), small.lots["kale"], 30)
     larder.clock.at_s += 14 * DAY
-    acts.count_trial(larder, ref(), done.trial_id, acts.CountEntry(normal=21), True)
+    trial_acts.count_trial(larder, ref(), done.trial_id, trial_acts.CountEntry(normal=21), True)
     here = small.line("kale")
     parcel = packed(small, {small.lots["kale"]: "60"})
     taken = received.receive(other, ref(), "parcel.json", file_of(small, parcel))

@@ -7,129 +7,35 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from brisk_larder.core.errors import BadFile, Conflict, InvalidValue
-from brisk_larder.core.units import YEAR_S
+from brisk_larder.core.base.errors import BadFile, Conflict, InvalidValue
+from brisk_larder.core.base.units import YEAR_S
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import Sowing
 from brisk_larder.formats.stock_csv import ADDED, read_stock
 from brisk_larder.reference import load_reference
-from brisk_larder.services.acts import heed, lot_acts
+from brisk_larder.services.acts import ask_before, lot_acts
 from brisk_larder.services.acts.entry import add_seeds
 from brisk_larder.services.acts.lot_acts import LotEdit
 from brisk_larder.services.acts.new_seeds import NewSeeds
-from brisk_larder.services.acts.since import say_since
 from brisk_larder.services.forecast.lines import lot_lines
 from brisk_larder.services.growing import sowings
+from brisk_larder.services.household.kind_types import of_types
 from brisk_larder.services.household.kinds import Kinds, _overlaid
-from brisk_larder.services.household.types import of_types
-from brisk_larder.services.needs import basket, buying, chains, pull, targets
+from brisk_larder.services.needs import basket_page, buying, chains, pull, targets
 from brisk_larder.services.papers import history
-from brisk_larder.services.stock import files, filing, lot_page, rows, sheet, splitting, stock_csv
-from brisk_larder.services.storage import container_page, containers
+from brisk_larder.services.stock import (
+    filing_page,
+    lot_page,
+    rows,
+    sheet,
+    splitting,
+    stock_files,
+    stock_table,
+)
 from brisk_larder.services.today import jobs
 from brisk_larder.services.trials import bench, past
 from tests.conftest import DAY, opened
-from tests.household_state import compare
-
-PLACES = ("freezer_deep", "fridge", "attic", "heated_room", "larder", "greenhouse")
-
-
-def add(larder, kind, name="", year=2017, quantity="300", **more):
-    item = NewSeeds(kind=kind, variety=name, year=year, quantity=quantity, **more)
-    return add_seeds(larder, ActRef(), [item]).lot_ids[0]
-
-
-def at(larder, lot):
-    return next(x for x in lot_lines(larder) if x.lot_id == lot)
-
-
-def now(larder, lot):
-    g = at(larder, lot).glance.now
-    return (g.low, g.mid, g.high)
-
-
-def place(larder, kind, name="somewhere"):
-    return containers.add_node(larder, ActRef(), containers.NewNode(name, place_kind=kind)).node_id
-
-
-def box(larder, parent, kind="glass_jar_gasket", **more):
-    new = containers.NewNode("box", container_kind=kind, parent_id=parent, **more)
-    return containers.add_node(larder, ActRef(), new).node_id
-
-
-@pytest.mark.parametrize("kind", PLACES)
-@pytest.mark.parametrize("how", ["move", "move into a box", "box moves", "typed in there"])
-def test_where_seed_is_put_today_says_nothing_of_yesterday(small, kind, how):
-    larder = small.larder
-    pea = add(larder, "pea", "Old Weir")
-    was = now(larder, pea)
-    here = place(larder, kind)
-    assert now(larder, pea) == was  # a place was named
-    if how == "move":
-        lot_acts.move_lot(larder, ActRef(), pea, here)
-    elif how == "move into a box":
-        lot_acts.move_lot(larder, ActRef(), pea, box(larder, here))
-    elif how == "box moves":
-        stands = box(larder, small.nodes["larder"])
-        lot_acts.move_lot(larder, ActRef(), pea, stands)
-        containers.move_node(larder, ActRef(), stands, here)
-    else:
-        pea = add(larder, "pea", "Old Weir", node_id=here)
-    assert now(larder, pea) == pytest.approx(was, abs=0.01)
-
-
-def test_the_keeper_says_since_when_for_many_and_it_can_be_put_right(small):
-    larder = small.larder
-    cold = place(larder, "freezer_deep", "freezer")
-    lots = [add(larder, "pea", f"Row {i}", node_id=cold) for i in range(3)]
-    only_now = now(larder, lots[0])
-    say_since(larder, ActRef(), "since about 2022", lots[:2])
-    since_2022 = now(larder, lots[0])
-    say_since(larder, ActRef(), "since it came", lots[:1])
-    always = now(larder, lots[0])
-    assert only_now[1] < since_2022[1] < always[1]
-    assert now(larder, lots[1]) == since_2022
-    assert now(larder, lots[2]) == only_now
-    went = [(s.place, s.known) for s in lot_page.lot_page(larder, lots[1]).where_it_went]
-    assert went == [("the usual place, cupboard", False), ("freezer", True)]
-    compare(larder)
-    history.undo(larder, ActRef(), history.recent(larder)[0].act_id)
-    assert now(larder, lots[0]) == since_2022
-    with pytest.raises(InvalidValue, match="since when"):
-        say_since(larder, ActRef(), "long ago", lots)
-    with pytest.raises(Conflict, match="stands nowhere"):
-        say_since(larder, ActRef(), "since it came", [add(larder, "pea", "Loose")])
-
-
-def test_a_box_that_came_to_its_place_today_was_somewhere_else_before(small):
-    larder = small.larder
-    cold = place(larder, "freezer_deep", "freezer")
-    always = add(larder, "pea", "A", node_id=box(larder, cold), since="since it came")
-    new = box(larder, cold, since="only from now")
-    today = add(larder, "pea", "B", node_id=new, since="since it came")
-    assert now(larder, today)[1] < now(larder, always)[1] - 0.05
-    say_since(larder, ActRef(), "since it came", [], [new])
-    assert now(larder, today) == now(larder, always)
-
-
-def test_of_an_older_file_it_is_asked_once_since_when(small):
-    larder = small.larder
-    cold = place(larder, "freezer_deep", "freezer")
-    lots = [add(larder, "pea", f"Row {i}", node_id=cold, since="since it came") for i in range(3)]
-    always = now(larder, lots[0])
-    with larder.store.write() as session:  # as files of before have them: nobody had said it
-        session.connection().exec_driver_sql(
-            f"UPDATE stay SET since = 'supposed' WHERE lot_id >= {lots[0]}"
-        )
-    (job,) = [j for j in jobs.today_room(larder).jobs if j.kind == "since"]
-    assert job.title == "Say since when 3 packets lie in freezer"
-    assert container_page.node_page(larder, cold).supposed == lots
-    say_since(larder, ActRef(), "since it came", lots[:1])
-    say_since(larder, ActRef(), "only from then", lots[1:])
-    assert now(larder, lots[0]) == always
-    assert now(larder, lots[1])[1] < always[1] - 0.05
-    assert container_page.node_page(larder, cold).supposed == []
-    assert not [j for j in jobs.today_room(larder).jobs if j.kind == "since"]
+from tests.services.stock.test_since import PLACES, add, at, box, now, place
 
 
 @settings(max_examples=25)
@@ -197,7 +103,7 @@ def test_popcorn_is_not_fetched_for_frozen_sweet_corn(small):
     for name in ("Gold popcorn", "Early sweet corn"):
         said = buying.OfferSaid("Fellside seed barn", "maize", 100, 2.0, variety=name, lead_days=5)
         buying.say_offer(larder, ActRef(), said)
-    chosen = [o.variety for o in basket.basket_room(larder).offers if o.chosen]
+    chosen = [o.variety for o in basket_page.basket_room(larder).offers if o.chosen]
     assert chosen == ["Early sweet corn"]
     # the keeper says that another will do, or what the packet is
     targets.set_target(
@@ -258,8 +164,8 @@ def test_the_stock_file_carries_types_words_and_since_and_older_ones_are_read(
               stated_germination=0.7, stated_as="at_least")  # fmt: skip
     part = splitting.split_lot(small.larder, ActRef(), lot, "5").lot_id
     assert lot_page.lot_page(small.larder, part).written.as_typed.startswith("popcorn | Ruby")
-    text = stock_csv.stock_csv(small.larder)
-    files.import_stock(larder, ActRef(), "stock.csv", text.encode())
+    text = stock_table.stock_csv(small.larder)
+    stock_files.import_stock(larder, ActRef(), "stock.csv", text.encode())
 
     def told(of, code):
         x = next(x for x in lot_lines(of) if x.code == code)
@@ -362,8 +268,10 @@ def test_a_day_that_could_be_two_is_asked_once_for_the_sheet(small):
 
 def test_bare_years_in_a_row_are_asked(small):
     with pytest.raises(Conflict, match="one bag of the years 2022, 2023 and 2024"):
-        heed.heed(heed.adding(small.larder, [NewSeeds(kind="kale", date="22, 23, 24")]), False)
-    assert heed.adding(small.larder, [NewSeeds(kind="kale", date="2022: 50, 2023: 30")]) == []
+        ask_before.heed(
+            ask_before.adding(small.larder, [NewSeeds(kind="kale", date="22, 23, 24")]), False
+        )
+    assert ask_before.adding(small.larder, [NewSeeds(kind="kale", date="2022: 50, 2023: 30")]) == []
 
 
 def test_a_food_may_be_made_of_several_kinds(small):
@@ -398,8 +306,8 @@ def test_tins_take_what_lies_nowhere_and_all_are_used(small):
     larder = small.larder
     tins = [box(larder, small.nodes["larder"], capacity_lots=10) for _ in range(3)]
     loose = [add(larder, "kale", f"Loose {i}") for i in range(9)]
-    assert filing.division(larder, "kind", tins).boxes == []
-    found = filing.division(larder, "kind", tins, loose=True)
+    assert filing_page.division(larder, "kind", tins).boxes == []
+    found = filing_page.division(larder, "kind", tins, loose=True)
     assert [b.node_id for b in found.boxes] == tins
     assert set(loose) <= set(found.into)
 

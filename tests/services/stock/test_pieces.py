@@ -2,8 +2,8 @@
 
 import pytest
 
-from brisk_larder.core.errors import InvalidValue
-from brisk_larder.core.units import DAY_S
+from brisk_larder.core.base.errors import InvalidValue
+from brisk_larder.core.base.units import DAY_S
 from brisk_larder.data.acts import ActRef
 from brisk_larder.formats.stock_csv import read_stock
 from brisk_larder.services.acts import ledger, lot_acts
@@ -13,21 +13,21 @@ from brisk_larder.services.acts.new_seeds import NewSeeds
 from brisk_larder.services.forecast.contents import inside_erh25
 from brisk_larder.services.forecast.lines import lot_lines
 from brisk_larder.services.growing import sowings
-from brisk_larder.services.needs import basket, buying, chains, targets
+from brisk_larder.services.needs import basket_page, buying, chains, targets
 from brisk_larder.services.papers import csv_files, history
 from brisk_larder.services.stock import (
     labels,
     lot_page,
     rows,
     splitting,
-    stock_csv,
-    triage,
+    stock_table,
+    triage_page,
     understood,
 )
 from brisk_larder.services.storage import container_page, containers, what_if
 from brisk_larder.services.today import calendar, jobs
-from brisk_larder.services.trials import acts as trials
 from brisk_larder.services.trials import bench
+from brisk_larder.services.trials import trial_acts as trials
 
 
 def add(larder, kind, quantity, year=2026, **more):
@@ -68,7 +68,7 @@ def test_what_is_set_is_told_as_pieces_everywhere(small):
     assert not page.where_it_went
     assert not any("come up" in w.text for w in page.why)
     assert "60 seed tubers, keeps till about" in page.label.germination
-    assert potato not in {t.line.lot_id for t in triage.triage_room(larder).lines}
+    assert potato not in {t.line.lot_id for t in triage_page.triage_room(larder).lines}
     assert potato not in {w.line.lot_id for w in bench.bench(larder).wanted}
     exported = next(r for r in csv_files.lots_csv(larder).splitlines() if "Gate" in r)
     assert ",,," in exported
@@ -88,9 +88,9 @@ def test_a_food_counts_on_its_tubers_and_asks_for_the_rest(small):
     assert "seed tubers short" in line.says
     offer = buying.OfferSaid("Vale barn", "seed potatoes", 25, 5.0)
     buying.say_offer(larder, ActRef(), offer)
-    (gap,) = [g for g in basket.basket_room(larder).gaps if g.crop == "potato"]
+    (gap,) = [g for g in basket_page.basket_room(larder).gaps if g.crop == "potato"]
     assert "seed tubers of" in gap.closed_by[0]
-    (offered,) = [o for o in basket.basket_room(larder).offers if o.crop == "potato"]
+    (offered,) = [o for o in basket_page.basket_room(larder).offers if o.crop == "potato"]
     made = buying.order(larder, ActRef(), {offered.offer_id: offered.chosen})
     assert not line_of(larder, "potato").short_plants
     buying.came(larder, ActRef(), made.order_ids)
@@ -174,7 +174,7 @@ def test_it_can_be_put_right_and_keeps_its_form(small):
     assert at(one, lot).form == "clove"
     half = splitting.split_lot(one, ActRef(), lot, "10").lot_id
     assert at(one, half).form == "clove"
-    text = stock_csv.stock_csv(one)
+    text = stock_table.stock_csv(one)
     assert {r["form"] for _, r in read_stock(text.encode(), "s.csv") if r["kind"] == "garlic"} == {
         "clove"
     }

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from sqlmodel import select
 
-from brisk_larder.core.errors import Conflict, InvalidValue
+from brisk_larder.core.base.errors import Conflict, InvalidValue
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import DMonth, Lot, Part
 from brisk_larder.services.acts import ledger, lot_acts
@@ -21,7 +21,7 @@ from brisk_larder.services.papers import history, settings_page
 from brisk_larder.services.stock import lot_page, splitting
 from brisk_larder.services.stock.family import family
 from brisk_larder.services.storage import container_page, what_if
-from brisk_larder.services.trials import acts, bench
+from brisk_larder.services.trials import bench, trial_acts
 from tests.conftest import DAY, NOW
 
 
@@ -113,9 +113,11 @@ def test_a_test_of_one_teaches_its_relatives_and_not_strangers(small):
     onion = small.line("onion").glance.now
     carrot = small.line("carrot").glance.now
     before = small.line("kale").glance.now.mid
-    done = acts.start_trial(small.larder, ref(), child, 20)
+    done = trial_acts.start_trial(small.larder, ref(), child, 20)
     small.larder.clock.at_s += 15 * DAY
-    acts.count_trial(small.larder, ref(), done.trial_id, acts.CountEntry(normal=6), True)
+    trial_acts.count_trial(
+        small.larder, ref(), done.trial_id, trial_acts.CountEntry(normal=6), True
+    )
     taught, tested = small.line("kale").glance, line(small, child).glance
     assert tested.now.mid < before - 0.15
     assert taught.now.mid == pytest.approx(tested.now.mid, abs=0.01)
@@ -130,10 +132,12 @@ def test_a_test_of_a_damaged_packet_says_nothing_of_its_sister(small):
     child = split(small)
     lot_acts.log_event(small.larder, ref(), child, "mould", "")
     small.larder.clock.at_s += DAY
-    done = acts.start_trial(small.larder, ref(), child, 20)
+    done = trial_acts.start_trial(small.larder, ref(), child, 20)
     small.larder.clock.at_s += 15 * DAY
     sister = small.line("kale").glance.now.mid
-    acts.count_trial(small.larder, ref(), done.trial_id, acts.CountEntry(normal=2), True)
+    trial_acts.count_trial(
+        small.larder, ref(), done.trial_id, trial_acts.CountEntry(normal=2), True
+    )
     assert line(small, child).glance.now.mid < 0.4
     assert small.line("kale").glance.now.mid == pytest.approx(sister, abs=0.01)
 
@@ -237,7 +241,7 @@ def test_every_room_speaks_for_the_whole_bag(small):
     page = container_page.node_page(larder, tin)
     inside = next(x for x in page.lots if x.lot_id == lot)
     assert inside.now == pytest.approx(bag.now.mid, abs=0.01)
-    started = acts.start_trial(larder, ref(), lot, 20)
+    started = trial_acts.start_trial(larder, ref(), lot, 20)
     running = next(r for r in bench.bench(larder).running if r.trial_id == started.trial_id)
     assert running.now.mid == pytest.approx(bag.now.mid, abs=0.01)
 
@@ -248,9 +252,9 @@ def test_a_test_of_a_bag_teaches_all_of_it(small):
               source="own", node_id=small.nodes["tin"])  # fmt: skip
     before = line(small, bag).glance.now
     assert line(small, bag).parts == 2
-    done = acts.start_trial(larder, ref(), bag, 40)
+    done = trial_acts.start_trial(larder, ref(), bag, 40)
     larder.clock.at_s += 20 * DAY
-    acts.count_trial(larder, ref(), done.trial_id, acts.CountEntry(normal=39), True)
+    trial_acts.count_trial(larder, ref(), done.trial_id, trial_acts.CountEntry(normal=39), True)
     after = line(small, bag).glance.now
     assert after.mid > before.mid + 0.02
     assert after.high - after.low < before.high - before.low

@@ -4,10 +4,10 @@ from datetime import UTC, date, datetime
 
 import pytest
 
-from brisk_larder.core.errors import InvalidValue, NotFound
-from brisk_larder.core.origins import read_origin
-from brisk_larder.core.reasons import Reason
-from brisk_larder.core.units import day_start_s
+from brisk_larder.core.base.errors import InvalidValue, NotFound
+from brisk_larder.core.base.reasons import Reason
+from brisk_larder.core.base.units import day_start_s
+from brisk_larder.core.hand.origins import read_origin
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import Household
 from brisk_larder.services.acts import ledger, lot_acts
@@ -19,8 +19,8 @@ from brisk_larder.services.forecast import lines as forecast_lines
 from brisk_larder.services.household import home
 from brisk_larder.services.household.kinds import load_kinds
 from brisk_larder.services.household.larder import household_year, year_to_name
+from brisk_larder.services.household.lot_quantity import seeds_left
 from brisk_larder.services.household.naming import guess_kind
-from brisk_larder.services.household.quantity import seeds_left
 from brisk_larder.services.household.wording import (
     day_words,
     often,
@@ -31,10 +31,10 @@ from brisk_larder.services.household.wording import (
 )
 from brisk_larder.services.needs import targets
 from brisk_larder.services.papers import settings_page
-from brisk_larder.services.saving import kept_lines as saving_lines
+from brisk_larder.services.saving import saving_page as saving_lines
 from brisk_larder.services.stock import lot_page
 from brisk_larder.services.storage import containers
-from brisk_larder.services.trials import setting_up
+from brisk_larder.services.trials import evening_steps
 from tests.conftest import DAY, NOW, packet
 
 
@@ -216,7 +216,7 @@ def test_cautions_stand_where_they_apply(larder):
     assert "never for food" in said[dressed]
     assert "does not come true" in said[hybrid]
     assert "bitter" in said[squash]
-    setup = setting_up.setup(larder, pepper, 12, None)
+    setup = evening_steps.setup(larder, pepper, 12, None)
     assert any("Wash your hands" in c for c in setup.cautions)
     assert "12 of 12 up would say: at least 78 %" in setup.can_tell
 

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from sqlmodel import select
 
 from brisk_larder.clock import MovedClock
-from brisk_larder.core.errors import BadFile, Conflict, InvalidValue
+from brisk_larder.core.base.errors import BadFile, Conflict, InvalidValue
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.store import Store
 from brisk_larder.data.tables import Lot
@@ -23,8 +23,9 @@ from brisk_larder.services.forecast.rebuild import ensure_model_rev
 from brisk_larder.services.household import home
 from brisk_larder.services.household.larder import Larder
 from brisk_larder.services.papers import csv_files, everything, history, settings_page
-from brisk_larder.services.stock import files, sheet, splitting, stock_csv
-from brisk_larder.services.stock import files as stock_files
+from brisk_larder.services.stock import sheet, splitting, stock_table
+from brisk_larder.services.stock import stock_files as files
+from brisk_larder.services.stock import stock_files as stock_files
 from tests.conftest import NOW
 
 
@@ -60,10 +61,10 @@ def own_kind(mill, other):
 
 def test_the_stock_of_the_mill_comes_back_byte_for_byte(mill, other):
     own_kind(mill, other)
-    first = stock_csv.stock_csv(mill)
+    first = stock_table.stock_csv(mill)
     done = stock_files.import_packets(other, ActRef(), "stock.csv", first.encode())
     assert len(done.lot_ids) == len(lines.lot_lines(mill))
-    assert stock_csv.stock_csv(other) == first
+    assert stock_table.stock_csv(other) == first
     there = {x.code: x for x in lines.lot_lines(mill)}
     for line in lines.lot_lines(other):
         twin = there[line.code]
@@ -80,13 +81,13 @@ def test_the_stock_of_the_mill_comes_back_byte_for_byte(mill, other):
 
 def test_the_same_file_is_not_taken_in_twice_and_nothing_is_half_saved(mill, other):
     own_kind(mill, other)
-    text = stock_csv.stock_csv(mill)
+    text = stock_table.stock_csv(mill)
     act = ActRef()
     stock_files.import_packets(other, act, "stock.csv", text.encode())
-    before = stock_csv.stock_csv(other)
+    before = stock_table.stock_csv(other)
     with pytest.raises(BadFile, match=r"line 2, code: .* is in use here already .and 10[0-9] more"):
         stock_files.import_packets(other, ActRef(), "stock.csv", text.encode())
-    assert stock_csv.stock_csv(other) == before
+    assert stock_table.stock_csv(other) == before
     history.undo(other, ActRef(), act.id)
     assert lines.lot_lines(other) == []
 
@@ -136,7 +137,7 @@ def test_a_spoilt_file_of_everything_changes_nothing(small, other, change, why):
     ],
 )  # fmt: skip
 def test_a_cell_that_cannot_be_is_named_and_all_of_it_refused(small, other, column, cell, why):
-    rows = list(csv.reader(io.StringIO(stock_csv.stock_csv(small.larder))))
+    rows = list(csv.reader(io.StringIO(stock_table.stock_csv(small.larder))))
     rows[1][list(COLUMNS).index(column)] = cell
     out = io.StringIO()
     csv.writer(out, lineterminator="\r\n").writerows(rows)
@@ -157,13 +158,13 @@ def test_a_note_that_looks_like_a_formula_is_made_safe_and_comes_back(small, oth
     notes = ["=1+2", "+44", "-row 3", "@home", "'=quoted", "plain"]
     for i, note in enumerate(notes):
         add_seeds(small.larder, ActRef(), [NewSeeds(kind="pea", variety=f"=Sort {i}", note=note)])
-    for text in (stock_csv.stock_csv(small.larder), csv_files.lots_csv(small.larder)):
+    for text in (stock_table.stock_csv(small.larder), csv_files.lots_csv(small.larder)):
         for row in csv.reader(io.StringIO(text)):
             assert not any(c.startswith(("=", "+", "-", "@")) for c in row), row
-    text = stock_csv.stock_csv(small.larder)
+    text = stock_table.stock_csv(small.larder)
     files.import_stock(other, ActRef(), "s.csv", text.encode())
     assert [x.note for x in lines.lot_lines(other) if x.kind == "pea"] == notes
-    assert stock_csv.stock_csv(other) == text
+    assert stock_table.stock_csv(other) == text
 
 
 def test_our_own_table_is_known_by_its_header_alone():
@@ -181,9 +182,9 @@ def test_split_and_mixed_lots_survive_the_journey(small, other):
     add_seeds(
         small.larder, ActRef(), [NewSeeds(kind="leek", variety="Bag", date="2021: 70, 2024: 30")]
     )
-    text = stock_csv.stock_csv(small.larder)
+    text = stock_table.stock_csv(small.larder)
     files.import_stock(other, ActRef(), "s.csv", text.encode())
-    assert stock_csv.stock_csv(other) == text
+    assert stock_table.stock_csv(other) == text
     bag = next(x for x in lines.lot_lines(other) if x.variety == "Bag")
     assert (bag.parts, bag.years) == (2, [2021, 2024])
 

@@ -7,7 +7,7 @@ import pytest
 from pypdf import PdfReader
 from sqlmodel import select
 
-from brisk_larder.core.errors import Conflict, InvalidValue, NotFound
+from brisk_larder.core.base.errors import Conflict, InvalidValue, NotFound
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import Job, LotEvent, MoistureObs, NodeEvent
 from brisk_larder.formats.sheets import SHEETS
@@ -17,10 +17,10 @@ from brisk_larder.services.acts.lot_acts import LotEdit
 from brisk_larder.services.acts.new_seeds import NewSeeds
 from brisk_larder.services.forecast import lines
 from brisk_larder.services.papers import history, settings_page
-from brisk_larder.services.stock import filing, finding, labels, rows, stocktakes, triage
+from brisk_larder.services.stock import filing_page, finding, labels, rows, stocktakes, triage_page
 from brisk_larder.services.storage import containers
 from brisk_larder.services.today import jobs
-from brisk_larder.services.trials import acts
+from brisk_larder.services.trials import trial_acts
 from tests.conftest import DAY
 
 
@@ -138,24 +138,24 @@ def test_a_scanned_label_is_read_as_its_code(small):
 
 def test_views_are_kept_replaced_and_one_is_the_filing_order(small):
     larder = small.larder
-    assert filing.filing_order(larder) == "season"
-    filing.save_view(larder, ref(), "By age", "age", "", True)
-    filing.save_view(larder, ref(), "By name", "alphabet", "kale", True)
-    assert filing.filing_order(larder) == "alphabet"
-    assert [v.filing for v in filing.views(larder)] == [False, True]
-    filing.save_view(larder, ref(), "By age", "kind")
-    assert {v.name: v.group for v in filing.views(larder)} == {
+    assert filing_page.filing_order(larder) == "season"
+    filing_page.save_view(larder, ref(), "By age", "age", "", True)
+    filing_page.save_view(larder, ref(), "By name", "alphabet", "kale", True)
+    assert filing_page.filing_order(larder) == "alphabet"
+    assert [v.filing for v in filing_page.views(larder)] == [False, True]
+    filing_page.save_view(larder, ref(), "By age", "kind")
+    assert {v.name: v.group for v in filing_page.views(larder)} == {
         "By age": "kind",
         "By name": "alphabet",
     }
     for name, group in (("", "age"), ("x" * 61, "age"), ("fine", "colour")):
         with pytest.raises(InvalidValue):
-            filing.save_view(larder, ref(), name, group)
-    filing.drop_view(larder, ref(), filing.views(larder)[1].view_id)
-    assert filing.filing_order(larder) == "season"
-    at = filing.files_at(larder, small.lots["onion"])
+            filing_page.save_view(larder, ref(), name, group)
+    filing_page.drop_view(larder, ref(), filing_page.views(larder)[1].view_id)
+    assert filing_page.filing_order(larder) == "season"
+    at = filing_page.files_at(larder, small.lots["onion"])
     assert at.words == "last, after K1 Slate Curl"
-    assert filing.files_at(larder, 99) is None
+    assert filing_page.files_at(larder, 99) is None
 
 
 def test_packets_divide_among_tins_by_number(small):
@@ -170,39 +170,39 @@ def test_packets_divide_among_tins_by_number(small):
             capacity_lots=holds,
         )  # fmt: skip
         tins.append(containers.add_node(larder, ref(), node).node_id)
-    plan = filing.division(larder, "kind", [*tins, small.nodes["tin"]])
+    plan = filing_page.division(larder, "kind", [*tins, small.nodes["tin"]])
     assert sum(len(b.lots) for b in plan.boxes) == 16
     assert [b.name for b in plan.boxes] == ["first", "second", "tin"]  # all of them are used
     assert plan.boxes[0].headings == ["Kale"]
     assert plan.left_over == []
     assert "would move" in plan.says
-    two = filing.division(larder, "kind", [tins[0], small.nodes["tin"]]).boxes
+    two = filing_page.division(larder, "kind", [tins[0], small.nodes["tin"]]).boxes
     assert [len(b.lots) for b in two] == [2, 14]  # the second holds sixty
     assert two[0].moves == 2
     with pytest.raises(InvalidValue, match="containers"):
-        filing.division(larder, "kind", [])
+        filing_page.division(larder, "kind", [])
 
 
 def test_gaps_name_the_months_with_nothing_in_hand(larder):
     settings_page.settle(larder, ref(), "cool_upland")
     add(larder, kind="tomato", variety="Early", year=2026, quantity="40")
-    told = filing.gaps(larder)
+    told = filing_page.gaps(larder)
     by_month = {m.month: m.lots for m in told.months}
     assert len(told.months) == 12
     assert by_month["July"] == 0
     assert any(by_month[m] for m in ("March", "April"))
     assert any("Nothing in hand to sow" in s for s in told.says)
     add(larder, kind="kale", variety="Late", year=2026, quantity="400")
-    assert {m.month: m.lots for m in filing.gaps(larder).months}["July"] == 1
+    assert {m.month: m.lots for m in filing_page.gaps(larder).months}["July"] == 1
     lot_acts.edit_lot(larder, ref(), 2, LotEdit(intended_use="sale"))
-    assert {m.month: m.lots for m in filing.gaps(larder).months}["July"] == 0
+    assert {m.month: m.lots for m in filing_page.gaps(larder).months}["July"] == 0
 
 
 def test_triage_sets_three_opinions_side_by_side(small):
     larder = small.larder
     old = add(larder, kind="onion", variety="Old", year=2015, quantity="100",
               node_id=small.nodes["porch"])  # fmt: skip
-    room = triage.triage_room(larder)
+    room = triage_page.triage_room(larder)
     by_lot = {t.line.lot_id: t for t in room.lines}
     t = by_lot[old]
     assert (t.age_rule, t.test, t.forecast) == ("poor", "none", "poor")
@@ -211,29 +211,29 @@ def test_triage_sets_three_opinions_side_by_side(small):
     assert [s.school for s in room.schools] == ["age_rule", "test", "routine", "forecast", "count"]
     assert all(s.cost.failed <= room.sowings for s in room.schools)
     assert [s.school for s in room.schools if s.chosen] == ["forecast"]
-    triage.choose_school(larder, ref(), "age_rule")
-    again = {t.line.lot_id: t for t in triage.triage_room(larder).lines}
+    triage_page.choose_school(larder, ref(), "age_rule")
+    again = {t.line.lot_id: t for t in triage_page.triage_room(larder).lines}
     assert again[old].advice[0] == "let_go"
     # by routine a test is asked for by the calendar; what each school costs stays the same
     before = {s.school: s.cost for s in room.schools}
-    triage.choose_school(larder, ref(), "routine")
+    triage_page.choose_school(larder, ref(), "routine")
     asked = [x.glance.advice for x in lines.lot_lines(larder) if x.glance.advice.wanted]
     assert asked
     assert {a.code for a in asked} == {"routine"}
     assert all(a.seeds == a.if_routine > 0 for a in asked)
-    assert {s.school: s.cost for s in triage.triage_room(larder).schools} == before
+    assert {s.school: s.cost for s in triage_page.triage_room(larder).schools} == before
     with pytest.raises(InvalidValue, match="school"):
-        triage.choose_school(larder, ref(), "stars")
+        triage_page.choose_school(larder, ref(), "stars")
 
 
 def test_a_test_against_the_age_rule_is_shown_first(small):
     larder = small.larder
     old = add(larder, kind="onion", variety="Old", year=2022, quantity="300",
               node_id=small.nodes["tin"])  # fmt: skip
-    done = acts.start_trial(larder, ref(), old, 20)
+    done = trial_acts.start_trial(larder, ref(), old, 20)
     larder.clock.at_s += 14 * DAY
-    acts.count_trial(larder, ref(), done.trial_id, acts.CountEntry(normal=19), True)
-    first = triage.triage_room(larder).lines[0]
+    trial_acts.count_trial(larder, ref(), done.trial_id, trial_acts.CountEntry(normal=19), True)
+    first = triage_page.triage_room(larder).lines[0]
     assert first.line.lot_id == old
     assert first.disagree
     assert (first.age_rule, first.test) == ("poor", "good")
@@ -244,11 +244,11 @@ def test_decisions_become_jobs_or_done_acts(small):
     larder = small.larder
     pea = add(larder, kind="pea", variety="Millrace", year=2016, quantity="200",
               node_id=small.nodes["porch"])  # fmt: skip
-    triage.decide(larder, ref(), pea, "shoots")
+    triage_page.decide(larder, ref(), pea, "shoots")
     assert line(larder, pea).intended_use == "shoots"
     done = ActRef()
-    triage.decide(larder, done, small.lots["onion"], "sow_thick")
-    triage.decide(larder, ref(), small.lots["kale"], "keep")
+    triage_page.decide(larder, done, small.lots["onion"], "sow_thick")
+    triage_page.decide(larder, ref(), small.lots["kale"], "keep")
     with larder.store.read() as session:
         made = {j.subject: (j.kind, j.state) for j in session.exec(select(Job))}
     assert made[f"lot:{pea}"] == ("shoots", "open")
@@ -258,18 +258,18 @@ def test_decisions_become_jobs_or_done_acts(small):
     assert any(
         re.match(r"Sow O1 Brackenbulb thickly: about \d+ seeds for 20 plants", t) for t in titles
     )
-    room = triage.triage_room(larder)
+    room = triage_page.triage_room(larder)
     assert room.decided == 3
     assert room.lines[-1].decided
     history.undo(larder, ref(), done.id)
-    assert triage.triage_room(larder).decided == 2
-    triage.decide(larder, ref(), small.lots["carrot"], "let_go")
+    assert triage_page.triage_room(larder).decided == 2
+    triage_page.decide(larder, ref(), small.lots["carrot"], "let_go")
     assert small.lots["carrot"] not in {x.lot_id for x in lines.lot_lines(larder)}
     for lot, decision, why in (
         (small.lots["onion"], "shoots", "not for the table"), (small.lots["onion"], "burn", "keep,"),
     ):  # fmt: skip
         with pytest.raises(InvalidValue, match=why):
-            triage.decide(larder, ref(), lot, decision)
+            triage_page.decide(larder, ref(), lot, decision)
 
 
 @pytest.mark.parametrize(
@@ -311,9 +311,9 @@ def test_labels_say_what_matters_and_warn(small):
     unknown = add(larder, note="blue, low, by the steps")
     food = add(larder, kind="lentil", variety="Slate Bead", year=2025, intended_use="food",
                quantity="1 kg")  # fmt: skip
-    done = acts.start_trial(larder, ref(), small.lots["kale"], 10)
+    done = trial_acts.start_trial(larder, ref(), small.lots["kale"], 10)
     larder.clock.at_s += 14 * DAY
-    acts.count_trial(larder, ref(), done.trial_id, acts.CountEntry(normal=9), True)
+    trial_acts.count_trial(larder, ref(), done.trial_id, trial_acts.CountEntry(normal=9), True)
     containers.node_event(
         larder,
         ref(),
@@ -378,7 +378,7 @@ def test_labels_and_lists_refuse_what_cannot_be(small):
 
 @pytest.mark.parametrize("kind", ["lists", "cards"])
 def test_container_papers_follow_the_filing_order(small, kind):
-    filing.save_view(small.larder, ref(), "By name", "alphabet", "", True)
+    filing_page.save_view(small.larder, ref(), "By name", "alphabet", "", True)
     data = labels.container_papers(
         small.larder, [small.nodes["tin"]], kind, "Letter", "http://mill"
     )

@@ -2,7 +2,7 @@
 
 import pytest
 
-from brisk_larder.core.errors import Conflict, InvalidValue, NotFound
+from brisk_larder.core.base.errors import Conflict, InvalidValue, NotFound
 from brisk_larder.data.acts import ActRef
 from brisk_larder.services.acts import lot_acts
 from brisk_larder.services.air.air import Air
@@ -10,7 +10,7 @@ from brisk_larder.services.household.larder import household
 from brisk_larder.services.papers import history, settings_page
 from brisk_larder.services.stock import lot_page
 from brisk_larder.services.storage import (
-    alarms,
+    alarms_now,
     charts,
     container_page,
     containers,
@@ -197,7 +197,7 @@ def test_alarms_speak_in_the_units_of_the_household(small):
     settings_page.change_household(larder, ActRef(), {"temperature_unit": "F"})
     dial = readings.DialReading(104, 40, t_min=68, t_max=104)
     readings.log_reading(larder, ActRef(), small.nodes["porch"], dial)
-    said = {a.code: a.evidence for a in alarms.alarms(larder)}
+    said = {a.code: a.evidence for a in alarms_now.alarms(larder)}
     assert "104 °F" in said["too_hot"]
     assert "36 °F between least and most of a day" in said["swinging"]
     assert not any("°C" in text for text in said.values())
@@ -210,10 +210,10 @@ def test_a_dial_on_the_freezers_wall_speaks_for_what_stands_in_it(small, jar):
     new = containers.NewNode("freezer", place_kind="freezer_deep")
     freezer = containers.add_node(larder, ActRef(), new).node_id
     readings.log_reading(larder, ActRef(), freezer, readings.DialReading(-4))
-    assert alarms.alarms(larder) == []  # nothing lies in it
+    assert alarms_now.alarms(larder) == []  # nothing lies in it
     larder.clock.at_s += 60
     containers.move_node(larder, ActRef(), small.nodes["tin"], freezer)
-    (warm,) = alarms.alarms(larder)
+    (warm,) = alarms_now.alarms(larder)
     assert (warm.code, warm.node_id, warm.lots) == ("freezer_warming", freezer, 2)
     readings.log_reading(larder, ActRef(), freezer, readings.DialReading(-18))
-    assert alarms.alarms(larder) == []
+    assert alarms_now.alarms(larder) == []

@@ -10,7 +10,7 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from brisk_larder.core.errors import BadFile, Conflict, InvalidValue, NotFound
+from brisk_larder.core.base.errors import BadFile, Conflict, InvalidValue, NotFound
 from brisk_larder.data.acts import ActRef
 from brisk_larder.formats.local_times import utc_of_local
 from brisk_larder.services.air.buckets import rebuild_buckets

@@ -6,7 +6,7 @@ from zoneinfo import ZoneInfo
 import numpy as np
 import pytest
 
-from brisk_larder.core.errors import BadFile
+from brisk_larder.core.base.errors import BadFile
 from brisk_larder.data.acts import ActRef
 from brisk_larder.formats.readings_csv import read_columns
 from brisk_larder.formats.readings_layout import look, with_answers

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from sqlmodel import select
 
-from brisk_larder.core.errors import BadFile, Conflict, InvalidValue, NotFound
+from brisk_larder.core.base.errors import BadFile, Conflict, InvalidValue, NotFound
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import NodeEvent, Reading, ReadingPast
 from brisk_larder.formats.readings_csv import read_columns

@@ -5,7 +5,7 @@ from datetime import UTC, date, datetime, timedelta
 
 import pytest
 
-from brisk_larder.core.units import DAY_S, day_start_s, local_day
+from brisk_larder.core.base.units import DAY_S, day_start_s, local_day
 from brisk_larder.data.acts import ActRef
 from brisk_larder.services.acts import lot_acts
 from brisk_larder.services.acts.entry import add_seeds
@@ -13,11 +13,11 @@ from brisk_larder.services.forecast.lines import lot_lines
 from brisk_larder.services.growing.settling import settle
 from brisk_larder.services.growing.sowings import count_sowing, growing_room, sow
 from brisk_larder.services.household.kinds import figures
-from brisk_larder.services.needs import basket, buying, chains, pull, targets
+from brisk_larder.services.needs import basket_page, buying, chains, pull, targets
 from brisk_larder.services.papers import settings_page
 from brisk_larder.services.today import jobs, ribbon
 from brisk_larder.services.today.calendar import calendar
-from brisk_larder.services.trials import acts as trials
+from brisk_larder.services.trials import trial_acts as trials
 from brisk_larder.services.trials.bench import bench
 from tests.conftest import packet
 
@@ -126,7 +126,7 @@ def test_seed_for_a_part_is_sown_beside_the_order_and_the_order_has_its_days(sma
         assert kinds - {"sow"} == {
             "in_time": {"order"}, "late": {"order"}, "too_late": {"less"}, "": {"missed"}
         }[line.order]  # fmt: skip
-        gaps = [g.key for g in basket.basket_room(larder).gaps]
+        gaps = [g.key for g in basket_page.basket_room(larder).gaps]
         assert (key in gaps) == (line.order in ("in_time", "late"))
     assert list(seen) == ["in_time", "late", "too_late", ""]
     assert "order or regrow" in seen["in_time"]
@@ -138,7 +138,7 @@ def test_seed_for_a_part_is_sown_beside_the_order_and_the_order_has_its_days(sma
 def offered(larder, kind="pea", seeds=500, lead_days=7.0, **more):
     said = buying.OfferSaid("Fellside seed barn", kind, seeds, 3.0, lead_days=lead_days, **more)
     buying.say_offer(larder, ActRef(), said)
-    return basket.basket_room(larder).offers[0].offer_id
+    return basket_page.basket_room(larder).offers[0].offer_id
 
 
 def test_what_is_ordered_counts_is_asked_after_and_opens_the_gap_again_when_it_never_comes(small):
@@ -154,7 +154,7 @@ def test_what_is_ordered_counts_is_asked_after_and_opens_the_gap_again_when_it_n
     assert 0 < coming.seeds <= 500
     assert local_day(coming.coming_s, TZ) == local_day(larder.now_s(), TZ) + timedelta(days=7)
     # nothing of it is proposed again, nothing is sown or fetched that is not there
-    assert basket.basket_room(larder).gaps == []
+    assert basket_page.basket_room(larder).gaps == []
     assert not [p for p in listed(larder) if key in p.origin_key]
     assert pull.pull_list(larder).stops == []
     assert ribbon.ribbon(larder).marks
@@ -173,7 +173,7 @@ def test_what_is_ordered_counts_is_asked_after_and_opens_the_gap_again_when_it_n
     buying.never_came(larder, ActRef(), order)
     assert line_of(larder, key).short_plants
     assert not listed(larder, "ask")
-    assert [g.key for g in basket.basket_room(larder).gaps] == [key]
+    assert [g.key for g in basket_page.basket_room(larder).gaps] == [key]
 
 
 def test_an_order_that_comes_too_late_for_its_sowing_covers_nothing(small):
@@ -427,7 +427,7 @@ def test_every_room_answers_on_every_month_of_a_year_and_in_the_south(pile):
         for month in range(1, 13, 2 if south else 1):
             go(larder, date(2027, month, 15))
             for room in (
-                jobs.today_room, chains.needs_room, chains.season_room, basket.basket_room, growing_room,
+                jobs.today_room, chains.needs_room, chains.season_room, basket_page.basket_room, growing_room,
                 ribbon.ribbon, calendar, bench, jobs.counts,
             ):  # fmt: skip
                 assert room(larder)

@@ -5,9 +5,9 @@ from datetime import date, timedelta
 import pytest
 from icalendar import Calendar
 
-from brisk_larder.core.errors import InvalidValue, NotFound
+from brisk_larder.core.base.errors import InvalidValue, NotFound
 from brisk_larder.data.acts import ActRef
-from brisk_larder.services.needs import acts, chains, pantry, targets
+from brisk_larder.services.needs import chain_acts, chains, pantry_page, targets
 from brisk_larder.services.papers import everything, history
 from brisk_larder.services.today import calendar, jobs
 
@@ -59,26 +59,26 @@ def test_the_address_is_private_and_can_be_closed(small):
 def test_the_shelf_says_when_it_ends(small):
     larder = small.larder
     targets.set_target(larder, ActRef(), product="frozen peas", per_week=1, weeks=20)
-    (line,) = pantry.pantry_room(larder).lines
+    (line,) = pantry_page.pantry_room(larder).lines
     assert (line.says, line.wanted) == ("nothing left", 20)
-    acts.book_pantry(larder, ActRef(), "frozen peas", "put_up", 12)
+    chain_acts.book_pantry(larder, ActRef(), "frozen peas", "put_up", 12)
     for _ in range(4):
         larder.clock.at_s += 7 * 86_400
-        acts.book_pantry(larder, ActRef(), "frozen peas", "opened", 1)
-    acts.book_pantry(larder, ActRef(), "frozen peas", "spoiled", 1)
-    (line,) = pantry.pantry_room(larder).lines
+        chain_acts.book_pantry(larder, ActRef(), "frozen peas", "opened", 1)
+    chain_acts.book_pantry(larder, ActRef(), "frozen peas", "spoiled", 1)
+    (line,) = pantry_page.pantry_room(larder).lines
     assert (line.units, line.put_up, line.gone, line.spoiled) == (7, 12, 5, 1)
     assert line.pace == pytest.approx(5 / 4, rel=0.02)
     assert line.says.startswith("at this pace it ends in")
     assert line.oldest_s is not None
     with pytest.raises(InvalidValue, match="at most the 7"):
-        acts.book_pantry(larder, ActRef(), "frozen peas", "spoiled", 8)
+        chain_acts.book_pantry(larder, ActRef(), "frozen peas", "spoiled", 8)
     # what is left over counts against what is wanted
     assert chains.needs_room(larder).lines[0].chain.to_put_up.mid == 13
     # a year on: what was is told by year
     larder.clock.at_s += 300 * 86_400
-    acts.book_pantry(larder, ActRef(), "frozen peas", "opened", 2)
-    (line,) = pantry.pantry_room(larder).lines
+    chain_acts.book_pantry(larder, ActRef(), "frozen peas", "opened", 2)
+    (line,) = pantry_page.pantry_room(larder).lines
     assert (line.put_up, line.gone) == (0, 2)
     assert [(y.year, y.put_up, y.gone, y.spoiled) for y in line.earlier] == [("2026/27", 12, 5, 1)]
 

@@ -4,7 +4,7 @@ from datetime import date
 
 import pytest
 
-from brisk_larder.core.errors import InvalidValue
+from brisk_larder.core.base.errors import InvalidValue
 from brisk_larder.data.acts import ActRef
 from brisk_larder.services.papers import history, settings_page
 from brisk_larder.services.today import jobs, own_jobs

@@ -5,14 +5,14 @@ from datetime import date, timedelta
 
 import pytest
 
-from brisk_larder.core.errors import BadFile, InvalidValue, NotFound
-from brisk_larder.core.units import day_start_s, local_day
+from brisk_larder.core.base.errors import BadFile, InvalidValue, NotFound
+from brisk_larder.core.base.units import day_start_s, local_day
 from brisk_larder.data.acts import ActRef
 from brisk_larder.services.acts.entry import add_seeds
 from brisk_larder.services.growing import calendar_page, own_days
 from brisk_larder.services.needs import chains, targets
 from brisk_larder.services.papers import settings_page
-from brisk_larder.services.today import jobs, weather
+from brisk_larder.services.today import jobs, nights_ahead
 from brisk_larder.standins.weather import forecast_json
 from tests.conftest import packet
 
@@ -60,13 +60,13 @@ def test_a_sowing_is_a_job_moved_off_frost_and_done_it_is_sown(kale):
     assert not job.urgent
     assert "outdoors" in job.title
     assert not job.held_up
-    weather.bring_forecast(larder, ActRef(), forecast(date(2027, 4, 21), [3, -7, -8, 2, 5, 6]))
+    nights_ahead.bring_forecast(larder, ActRef(), forecast(date(2027, 4, 21), [3, -7, -8, 2, 5, 6]))
     (moved,) = sowings_of(larder)
     assert local_day(moved.due_s, "Europe/London") == date(2027, 4, 25)
     assert moved.why.startswith("Not before 25 Apr")
     # a newer forecast is milder; an older one that comes late changes nothing
-    weather.bring_forecast(larder, ActRef(), forecast(date(2027, 4, 22), [4, 4, 4, 4, 5]))
-    weather.bring_forecast(larder, ActRef(), forecast(date(2027, 4, 20), [-9] * 7))
+    nights_ahead.bring_forecast(larder, ActRef(), forecast(date(2027, 4, 22), [4, 4, 4, 4, 5]))
+    nights_ahead.bring_forecast(larder, ActRef(), forecast(date(2027, 4, 20), [-9] * 7))
     assert not [p for p in sowings_of(larder) if p.held_up]
     before = kale.line("new").seeds
     need = chains.needs_room(larder).lines[0]
@@ -83,15 +83,15 @@ def test_a_forecast_is_read_whole_or_not_at_all(small):
     good = json.loads(forecast_json(date(2027, 4, 20), date(2027, 5, 9), 2))
     assert len(good["nights"]) == 10
     assert forecast_json(date(2027, 4, 20), date(2027, 5, 9), 2) == json.dumps(good, indent=1)
-    weather.bring_forecast(small.larder, ActRef(), json.dumps(good).encode())
+    nights_ahead.bring_forecast(small.larder, ActRef(), json.dumps(good).encode())
     at(small.larder, date(2027, 4, 20))
     assert len(calendar_page.calendar_page(small.larder).nights) == 10
     broken = {**good, "nights": [*good["nights"][:2], {"day": "soon", "low_c": 2}]}
     with pytest.raises(BadFile) as failed:
-        weather.bring_forecast(small.larder, ActRef(), json.dumps(broken).encode())
+        nights_ahead.bring_forecast(small.larder, ActRef(), json.dumps(broken).encode())
     assert failed.value.problems[0]["line"] == 3
     with pytest.raises(BadFile, match="no forecast"):
-        weather.bring_forecast(small.larder, ActRef(), b"[]")
+        nights_ahead.bring_forecast(small.larder, ActRef(), b"[]")
 
 
 def test_own_days_stand_instead_of_the_books_and_can_be_taken_back(small):

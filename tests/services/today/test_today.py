@@ -3,20 +3,20 @@
 import pytest
 from sqlmodel import select
 
-from brisk_larder.core.errors import BadFile, Conflict, InvalidValue
+from brisk_larder.core.base.errors import BadFile, Conflict, InvalidValue
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import ForecastNote, Lot
 from brisk_larder.services.acts import entry, ledger, lot_acts
 from brisk_larder.services.acts.lot_acts import LotEdit
 from brisk_larder.services.forecast import lines as forecast_lines
 from brisk_larder.services.growing import sowings
-from brisk_larder.services.needs import acts as needs_acts
+from brisk_larder.services.needs import chain_acts as needs_acts
 from brisk_larder.services.needs import chains, targets
 from brisk_larder.services.papers import csv_files, history, settings_page
-from brisk_larder.services.stock import files, lot_page
+from brisk_larder.services.stock import lot_page, stock_files
 from brisk_larder.services.today import jobs, this_years_list
-from brisk_larder.services.trials import acts as trials_acts
 from brisk_larder.services.trials import bench
+from brisk_larder.services.trials import trial_acts as trials_acts
 from tests.conftest import DAY, packet
 
 
@@ -245,7 +245,7 @@ def test_codes_of_what_was_let_go_are_not_used_again_and_those_taken_back_are(sm
 )
 def test_a_bad_sheet_of_packets_is_refused_as_a_whole(larder, text, says):
     with pytest.raises(BadFile, match=says):
-        files.import_packets(larder, ActRef(), "p.csv", text.encode())
+        stock_files.import_packets(larder, ActRef(), "p.csv", text.encode())
     with larder.store.read() as session:
         assert session.exec(select(Lot)).all() == []
 
@@ -255,7 +255,7 @@ def test_a_sheet_as_people_keep_it_comes_in_with_its_gaps(larder):
         "\ufeffVariety;Kind;Year;How much;From\r\nMillrace;peas;2024;3,5 g;own\r\n"
         ";swiss something;;a pinch;gift\r\nTall one;;'22;;\r\n"
     )
-    done = files.import_packets(larder, ActRef(), "p.csv", text.encode())
+    done = stock_files.import_packets(larder, ActRef(), "p.csv", text.encode())
     assert len(done.lot_ids) == 3
     assert len(done.assumed) == 4
     lines = {x.variety: x for x in forecast_lines.lot_lines(larder)}

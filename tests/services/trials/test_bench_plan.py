@@ -7,20 +7,20 @@ import pytest
 from pypdf import PdfReader
 from sqlmodel import select
 
-from brisk_larder.core.errors import InvalidValue, NotFound
+from brisk_larder.core.base.errors import InvalidValue, NotFound
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import Trial
 from brisk_larder.services.acts.entry import add_seeds
 from brisk_larder.services.acts.new_seeds import NewSeeds
 from brisk_larder.services.forecast.lines import lot_lines
-from brisk_larder.services.needs import acts as needs
+from brisk_larder.services.needs import chain_acts as needs
 from brisk_larder.services.needs.chains import needs_room
 from brisk_larder.services.papers import history
 from brisk_larder.services.today import jobs
-from brisk_larder.services.trials import acts, sheets, spots
+from brisk_larder.services.trials import spots, trial_acts, trial_sheets
 from brisk_larder.services.trials.bench import bench
-from brisk_larder.services.trials.decides import stands
-from brisk_larder.services.trials.setting_up import decides, setup
+from brisk_larder.services.trials.count_decides import stands
+from brisk_larder.services.trials.evening_steps import decides, setup
 from brisk_larder.services.trials.spots import SpotSaid
 from tests.conftest import DAY
 
@@ -89,7 +89,7 @@ def test_spots_are_said_planned_on_and_taken_back(small, doubtful):
 def test_a_test_that_begins_in_the_cold_counts_its_days_from_its_warmth(small):
     larder = small.larder
     lot = small.lots["carrot"]
-    trial = acts.start_trial(larder, ref(), lot, 10, cold_days=14).trial_id
+    trial = trial_acts.start_trial(larder, ref(), lot, 10, cold_days=14).trial_id
     larder.clock.at_s += 13 * DAY
     (running,) = bench(larder).running
     assert "in the cold until" in running.verdict
@@ -99,7 +99,7 @@ def test_a_test_that_begins_in_the_cold_counts_its_days_from_its_warmth(small):
     (job,) = (j for j in jobs.today_room(larder).jobs if j.subject == f"trial:{trial}")
     assert "into its warmth" in job.title
     before = next(x.glance.now.mid for x in lot_lines(larder) if x.lot_id == lot)
-    acts.count_trial(larder, ref(), trial, acts.CountEntry())
+    trial_acts.count_trial(larder, ref(), trial, trial_acts.CountEntry())
     after = next(x.glance.now.mid for x in lot_lines(larder) if x.lot_id == lot)
     assert after == pytest.approx(before, abs=0.02)  # after a day in the warmth nothing can be up
     larder.clock.at_s += 7 * DAY
@@ -122,24 +122,24 @@ def test_how_a_test_is_laid_is_said_with_what_comes_first(small, doubtful):
     assert "this kind rots when wet" in rolled.lay
     cool = setup(larder, bean, 20, 15.0)
     assert cool.days != rolled.days  # a cool spot stretches the days
-    made = acts.start_trial(larder, ref(), bean, 20, "rolled", 22.0)
+    made = trial_acts.start_trial(larder, ref(), bean, 20, "rolled", 22.0)
     with larder.store.read() as session:
         trial = session.exec(select(Trial).where(Trial.id == made.trial_id)).one()
     assert (trial.medium, trial.cold_days) == ("rolled", 0)
     with pytest.raises(InvalidValue, match="cold"):
-        acts.start_trial(larder, ref(), bean, 5, cold_days=400)
+        trial_acts.start_trial(larder, ref(), bean, 5, cold_days=400)
 
 
 def test_the_sheet_of_an_evening_holds_its_tests_and_a_label_for_each(small, doubtful):
     evening = bench(small.larder).plan.evenings[0]
-    pdf = PdfReader(io.BytesIO(sheets.evening_pdf(small.larder, evening.day)))
+    pdf = PdfReader(io.BytesIO(trial_sheets.evening_pdf(small.larder, evening.day)))
     pages = [p.extract_text() for p in pdf.pages]
     assert len(pages) == 2
     for test in evening.tests:
         assert all(f"{test.code} {test.variety}" in page for page in pages)
     assert "first look" in pages[0]
     with pytest.raises(NotFound, match="No tests are planned"):
-        sheets.evening_pdf(small.larder, "2031-01-01")
+        trial_sheets.evening_pdf(small.larder, "2031-01-01")
 
 
 def test_a_card_says_what_its_count_leads_to_as_it_was_said_when_the_test_began():
@@ -163,9 +163,9 @@ def test_what_was_to_follow_is_kept_with_a_test_of_the_size_that_was_asked_for(s
     then = decides(larder, lot, n)
     assert json.loads(then) == wanted.line.glance.advice.then
     assert decides(larder, lot, n + 1) == ""
-    trial = acts.start_trial(larder, ref(), lot, n, decides=then).trial_id
+    trial = trial_acts.start_trial(larder, ref(), lot, n, decides=then).trial_id
     larder.clock.at_s += 20 * DAY
-    acts.count_trial(larder, ref(), trial, acts.CountEntry(mouldy=n - 1))
+    trial_acts.count_trial(larder, ref(), trial, trial_acts.CountEntry(mouldy=n - 1))
     (card,) = bench(larder).running
     assert any("No further count can change it" in h or "If no more came" in h for h in card.hints)
 

@@ -5,11 +5,11 @@ from dataclasses import asdict, fields
 import pytest
 from sqlmodel import select
 
-from brisk_larder.core.trials import Tally
+from brisk_larder.core.trials.when_to_test import Tally
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import TrialCount
 from brisk_larder.services.forecast.counts import all_tests
-from brisk_larder.services.trials import acts
+from brisk_larder.services.trials import trial_acts
 
 STATES = tuple(f.name for f in fields(Tally))
 
@@ -17,9 +17,9 @@ STATES = tuple(f.name for f in fields(Tally))
 @pytest.mark.parametrize("state", STATES)
 def test_each_state_that_is_counted_is_kept_and_reckoned_with(small, state):
     lot = small.lots["onion"]
-    trial = acts.start_trial(small.larder, ActRef(), lot, 20).trial_id
+    trial = trial_acts.start_trial(small.larder, ActRef(), lot, 20).trial_id
     small.larder.clock.at_s += 9 * 86_400
-    acts.count_trial(small.larder, ActRef(), trial, acts.CountEntry(**{state: 3}))
+    trial_acts.count_trial(small.larder, ActRef(), trial, trial_acts.CountEntry(**{state: 3}))
     with small.larder.store.read() as session:
         (row,) = session.exec(select(TrialCount)).all()
         (test,) = all_tests(session, [lot], small.larder.now_s())
@@ -30,4 +30,4 @@ def test_each_state_that_is_counted_is_kept_and_reckoned_with(small, state):
 
 
 def test_a_count_says_what_it_can_hold():
-    assert tuple(f.name for f in fields(acts.CountEntry)) == (*STATES, "seeds")
+    assert tuple(f.name for f in fields(trial_acts.CountEntry)) == (*STATES, "seeds")

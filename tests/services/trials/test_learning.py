@@ -2,14 +2,14 @@
 
 import pytest
 
-from brisk_larder.core.errors import InvalidValue
+from brisk_larder.core.base.errors import InvalidValue
 from brisk_larder.data.acts import ActRef
 from brisk_larder.services.acts.entry import add_seeds
 from brisk_larder.services.acts.new_seeds import NewSeeds
 from brisk_larder.services.forecast.relatives import near
 from brisk_larder.services.papers import history, settings_page
 from brisk_larder.services.stock import lot_page
-from brisk_larder.services.trials import acts
+from brisk_larder.services.trials import trial_acts
 from brisk_larder.services.trials.bench import bench
 from brisk_larder.services.trials.looking_back import looking_back
 from tests.conftest import DAY
@@ -18,9 +18,9 @@ ref = ActRef
 
 
 def run_trial(small, lot, n, up, days=15, close=True, **more):
-    trial = acts.start_trial(small.larder, ref(), lot, n, **more).trial_id
+    trial = trial_acts.start_trial(small.larder, ref(), lot, n, **more).trial_id
     small.larder.clock.at_s += days * DAY
-    acts.count_trial(small.larder, ref(), trial, acts.CountEntry(normal=up), close)
+    trial_acts.count_trial(small.larder, ref(), trial, trial_acts.CountEntry(normal=up), close)
     return trial
 
 
@@ -36,12 +36,12 @@ def kin_of(small, name):
 
 def test_seeds_are_kept_as_they_lie_and_a_crack_is_not_yet_up(small):
     larder, lot = small.larder, small.lots["kale"]
-    trial = acts.start_trial(larder, ref(), lot, 6).trial_id
+    trial = trial_acts.start_trial(larder, ref(), lot, 6).trial_id
     larder.clock.at_s += 5 * DAY
     for wrong in ("uuw", "uuwwxw"):
         with pytest.raises(InvalidValue, match="6 letters"):
-            acts.count_trial(larder, ref(), trial, acts.CountEntry(seeds=wrong))
-    acts.count_trial(larder, ref(), trial, acts.CountEntry(seeds="uwcmuw"))
+            trial_acts.count_trial(larder, ref(), trial, trial_acts.CountEntry(seeds=wrong))
+    trial_acts.count_trial(larder, ref(), trial, trial_acts.CountEntry(seeds="uwcmuw"))
     (running,) = bench(larder).running
     assert (running.seeds, running.up, running.odd["mouldy"], running.waiting) == (
         "uwcmuw",
@@ -53,8 +53,10 @@ def test_seeds_are_kept_as_they_lie_and_a_crack_is_not_yet_up(small):
 
 def test_a_cool_spot_stretches_the_count_days_and_late_ones_have_a_grace(small):
     larder = small.larder
-    at_best = acts.start_trial(larder, ref(), small.lots["kale"], 10, temperature_c=20).trial_id
-    cool = acts.start_trial(larder, ref(), small.lots["carrot"], 10, temperature_c=9).trial_id
+    at_best = trial_acts.start_trial(
+        larder, ref(), small.lots["kale"], 10, temperature_c=20
+    ).trial_id
+    cool = trial_acts.start_trial(larder, ref(), small.lots["carrot"], 10, temperature_c=9).trial_id
     found = {r.trial_id: r for r in bench(larder).running}
     book = found[at_best].days
     assert found[cool].days > 20
@@ -70,9 +72,9 @@ def test_a_cool_spot_stretches_the_count_days_and_late_ones_have_a_grace(small):
 
 def test_it_is_said_when_no_further_count_can_change_it(small):
     larder, lot = small.larder, small.lots["kale"]
-    trial = acts.start_trial(larder, ref(), lot, 40).trial_id
+    trial = trial_acts.start_trial(larder, ref(), lot, 40).trial_id
     larder.clock.at_s += 8 * DAY
-    acts.count_trial(larder, ref(), trial, acts.CountEntry(normal=37))
+    trial_acts.count_trial(larder, ref(), trial, trial_acts.CountEntry(normal=37))
     (running,) = bench(larder).running
     assert "No further count can change it: above 70 %" in running.hints[0]
     assert running.hints[1].startswith("Half of these were up by day 4; day ")
@@ -156,11 +158,11 @@ def test_a_count_on_a_day_already_reckoned_teaches_relatives_at_once(small):
         small.larder, ref(),
         [NewSeeds(kind="kale", variety="Weir Fern", year=2022, quantity="300", node_id=small.nodes["porch"])],
     ).lot_ids  # fmt: skip
-    trial = acts.start_trial(small.larder, ref(), other, 30).trial_id
+    trial = trial_acts.start_trial(small.larder, ref(), other, 30).trial_id
     small.larder.clock.at_s += 12 * DAY
     before = small.line("kale").glance.now.mid  # reckoned for this day
-    acts.count_trial(
-        small.larder, ref(), trial, acts.CountEntry(normal=1)
+    trial_acts.count_trial(
+        small.larder, ref(), trial, trial_acts.CountEntry(normal=1)
     )  # not closed: only a count
     assert small.line("kale").glance.now.mid < before - 0.01
 
@@ -177,10 +179,12 @@ def test_a_figure_of_the_book_is_offered_by_three_harvests_and_taken_by_one_touc
         ],
     ).lot_ids
     assert looking_back(larder).offers == []
-    trials = [acts.start_trial(larder, ref(), lot, 60).trial_id for lot in lots]
+    trials = [trial_acts.start_trial(larder, ref(), lot, 60).trial_id for lot in lots]
     larder.clock.at_s += 30 * DAY
     for trial in trials:
-        acts.count_trial(larder, ref(), trial, acts.CountEntry(normal=33, mouldy=27), True)
+        trial_acts.count_trial(
+            larder, ref(), trial, trial_acts.CountEntry(normal=33, mouldy=27), True
+        )
     (offer,) = looking_back(larder).offers
     assert (offer.kind, offer.field) == ("kale", "typical_initial_germination_pct")
     assert offer.offered == 55 < offer.now

@@ -8,7 +8,7 @@ from fastapi import APIRouter, File, UploadFile
 from fastapi.responses import PlainTextResponse, Response
 
 from ...services.papers import csv_files, everything, readings_file
-from ...services.stock import files
+from ...services.stock import stock_files
 from ..deps import ActDep, Answer, LarderDep, answer, file_name
 
 router = APIRouter(prefix="/api", tags=["papers"])
@@ -45,5 +45,5 @@ def post_packets(
     node_id: int | None = None,
 ) -> Answer:
     """Bring in a spreadsheet of packets: all or nothing."""
-    name, data = file_name(file), file.file.read(files.MOST_BYTES + 1)
-    return answer(ref, files.import_packets(larder, ref, name, data, node_id))
+    name, data = file_name(file), file.file.read(stock_files.MOST_BYTES + 1)
+    return answer(ref, stock_files.import_packets(larder, ref, name, data, node_id))

@@ -9,7 +9,7 @@ from fastapi.responses import PlainTextResponse, Response
 from pydantic import BaseModel, Field
 
 from ...services.papers import giving, parcels, received
-from ...services.stock import labels, stock_csv
+from ...services.stock import labels, stock_table
 from ..deps import ActDep, Answer, LarderDep, answer, file_name
 
 router = APIRouter(prefix="/api/papers", tags=["papers"])
@@ -71,7 +71,7 @@ def get_stock_csv(larder: LarderDep) -> Response:
     """The stock from which it can be brought in again, nothing lost."""
     headers = {"Content-Disposition": 'attachment; filename="stock.csv"'}
     return PlainTextResponse(
-        stock_csv.stock_csv(larder), media_type="text/csv; charset=utf-8", headers=headers
+        stock_table.stock_csv(larder), media_type="text/csv; charset=utf-8", headers=headers
     )
 
 

@@ -7,7 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 from pydantic import BaseModel
 
-from ...services.stock import filing as stock_filing
+from ...services.stock import filing_page as stock_filing
 from ..deps import ActDep, Answer, LarderDep, answer
 
 router = APIRouter(prefix="/api/stock", tags=["stock"])

@@ -9,7 +9,7 @@ from fastapi import APIRouter, BackgroundTasks, Query
 from fastapi.responses import Response
 from pydantic import BaseModel, Field
 
-from ...services.acts import entry, heed, ledger, lot_acts
+from ...services.acts import ask_before, entry, ledger, lot_acts
 from ...services.acts.lot_acts import LotEdit
 from ...services.acts.new_seeds import NewSeeds
 from ...services.forecast import lines
@@ -123,7 +123,7 @@ def get_find(larder: LarderDep, q: Annotated[str, Query(max_length=120)] = "") -
 @router.post("/lots")
 def post_lots(larder: LarderDep, ref: ActDep, body: PileIn) -> Answer:
     """Add a pile of packets; ``anyway``: what was asked was read."""
-    heed.heed(heed.adding(larder, body.packets), body.anyway)
+    ask_before.heed(ask_before.adding(larder, body.packets), body.anyway)
     return answer(ref, entry.add_seeds(larder, ref, body.packets))
 
 
@@ -142,7 +142,7 @@ def patch_lot(larder: LarderDep, ref: ActDep, lot_id: int, body: LotEdit) -> Ans
 @router.post("/lots/{lot_id}/move")
 def post_move(larder: LarderDep, ref: ActDep, lot_id: int, body: MoveIn) -> Answer:
     """Put a lot somewhere else."""
-    heed.heed(heed.moving_lot(larder, lot_id, body.node_id), body.anyway)
+    ask_before.heed(ask_before.moving_lot(larder, lot_id, body.node_id), body.anyway)
     return answer(
         ref, lot_acts.move_lot(larder, ref, lot_id, **body.model_dump(exclude={"anyway"}))
     )
@@ -170,7 +170,7 @@ def post_weigh(larder: LarderDep, ref: ActDep, lot_id: int, body: WeighIn) -> An
 @router.post("/lots/{lot_id}/events")
 def post_event(larder: LarderDep, ref: ActDep, lot_id: int, body: EventIn) -> Answer:
     """Note something that happened to a lot."""
-    heed.heed(heed.treating(larder, lot_id, body.kind, body.note), body.anyway)
+    ask_before.heed(ask_before.treating(larder, lot_id, body.kind, body.note), body.anyway)
     return answer(
         ref, lot_acts.log_event(larder, ref, lot_id, **body.model_dump(exclude={"anyway"}))
     )

@@ -9,21 +9,21 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field
 from sqlmodel import col, select
 
-from ...core.errors import InvalidValue, NotFound
+from ...core.base.errors import InvalidValue, NotFound
 from ...data.queries import live
 from ...data.tables import Lot, Node
-from ...services.acts import heed, lot_acts
+from ...services.acts import ask_before, lot_acts
 from ...services.acts.acting import Doing, step, together
 from ...services.acts.lot_acts import STATES, LotEdit
-from ...services.acts.since import say_since
+from ...services.acts.stays_told import say_since
 from ...services.forecast.current import bring_up_to_date
 from ...services.forecast.lines import LotLine, lot_lines
 from ...services.growing import sowings
 from ...services.household.larder import Larder
-from ...services.needs import acts as needs
-from ...services.trials import acts as trials
+from ...services.needs import chain_acts as needs
+from ...services.trials import trial_acts as trials
 from ...services.trials.bench import bench
-from ...services.trials.setting_up import decides, setup
+from ...services.trials.evening_steps import decides, setup
 from ..deps import ActDep, Answer, LarderDep, answer
 
 router = APIRouter(prefix="/api/stock", tags=["stock"])
@@ -138,18 +138,18 @@ Many = Annotated[
 def _cautions(larder: Larder, body: Many) -> list[str]:
     ids = body.lot_ids
     if isinstance(body, MoveMany):
-        return heed.moving_lots(larder, ids, body.node_id)
+        return ask_before.moving_lots(larder, ids, body.node_id)
     if isinstance(body, HouseMany):
         goes = {
             n: [lot for lot, to in body.into.items() if to == n] for n in set(body.into.values())
         }
-        return [w for n, lots in goes.items() for w in heed.moving_lots(larder, lots, n)]
+        return [w for n, lots in goes.items() for w in ask_before.moving_lots(larder, lots, n)]
     if isinstance(body, PickMany):
-        return heed.picking(larder, ids)
+        return ask_before.picking(larder, ids)
     if isinstance(body, EventMany):
-        said = [heed.treating(larder, lot, body.kind, body.note) for lot in ids]
+        said = [ask_before.treating(larder, lot, body.kind, body.note) for lot in ids]
     elif isinstance(body, TestMany):
-        said = [[f"{x.code}: {w}" for w in heed.testing(x)] for x in _lines(larder, ids)]
+        said = [[f"{x.code}: {w}" for w in ask_before.testing(x)] for x in _lines(larder, ids)]
     else:
         return []
     return list(dict.fromkeys(w for words in said for w in words))
@@ -229,7 +229,7 @@ def _begun(larder: Larder, body: TestMany, lot_ids: list[int]) -> dict[int, dict
 def post_many(larder: LarderDep, ref: ActDep, body: Many) -> Answer:
     """Do one thing with many packets: all of it or nothing, one line of history, one take-back."""
     wanted = list(dict.fromkeys(body.lot_ids))
-    heed.heed(_cautions(larder, body), body.anyway)
+    ask_before.heed(_cautions(larder, body), body.anyway)
     with larder.store.read() as session:
         rows = {x.id: x for x in session.exec(live(Lot).where(col(Lot.id).in_(wanted)))}
         lost = [i for i in wanted if i not in rows]

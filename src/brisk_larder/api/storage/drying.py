@@ -7,7 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 from pydantic import BaseModel
 
-from ...core.errors import InvalidValue
+from ...core.base.errors import InvalidValue
 from ...services.storage import drying, sachets
 from ..deps import ActDep, Answer, Figure, LarderDep, answer
 

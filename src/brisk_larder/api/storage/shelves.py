@@ -9,11 +9,19 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 from pydantic import BaseModel, Field
 
-from ...services.acts import heed
-from ...services.acts.since import say_since
+from ...services.acts import ask_before
+from ...services.acts.stays_told import say_since
 from ...services.household.kinds import reference
 from ...services.household.wording import prose
-from ...services.storage import alarms, charts, container_page, containers, rounds, sachets, shelves
+from ...services.storage import (
+    alarms_now,
+    charts,
+    container_page,
+    containers,
+    rounds,
+    sachets,
+    shelves,
+)
 from ..deps import ActDep, Answer, LarderDep, Moment, answer
 
 router = APIRouter(prefix="/api/storage", tags=["storage"])
@@ -163,9 +171,9 @@ def get_kinds() -> KindsOut:
 
 
 @router.get("/alarms")
-def get_alarms(larder: LarderDep) -> list[alarms.AlarmLine]:
+def get_alarms(larder: LarderDep) -> list[alarms_now.AlarmLine]:
     """Standing alarms, the most urgent first."""
-    return alarms.alarms(larder)
+    return alarms_now.alarms(larder)
 
 
 @router.get("/round")
@@ -183,7 +191,7 @@ def put_round_order(larder: LarderDep, ref: ActDep, body: WalkIn) -> Answer:
 @router.post("/nodes")
 def post_node(larder: LarderDep, ref: ActDep, body: NodeIn) -> Answer:
     """Add a place or a container."""
-    heed.heed(heed.former_use(body.former_use), body.anyway)
+    ask_before.heed(ask_before.former_use(body.former_use), body.anyway)
     new = containers.NewNode(**body.model_dump(exclude={"anyway"}))
     return answer(ref, containers.add_node(larder, ref, new))
 
@@ -203,7 +211,7 @@ def get_node(larder: LarderDep, node_id: int) -> container_page.NodePage:
 @router.patch("/nodes/{node_id}")
 def patch_node(larder: LarderDep, ref: ActDep, node_id: int, body: NodeEditIn) -> Answer:
     """Change what is written of a place or container."""
-    heed.heed(heed.former_use(body.former_use), body.anyway)
+    ask_before.heed(ask_before.former_use(body.former_use), body.anyway)
     values = body.model_dump(exclude={"version", "anyway"})
     return answer(ref, containers.edit_node(larder, ref, node_id, body.version, **values))
 
@@ -237,7 +245,7 @@ def post_node_back(larder: LarderDep, ref: ActDep, node_id: int) -> Answer:
 @router.post("/nodes/{node_id}/events")
 def post_node_event(larder: LarderDep, ref: ActDep, node_id: int, body: NodeEventIn) -> Answer:
     """Note what happened to a container; openings and closings change the climate inside."""
-    heed.heed(heed.closing(larder, node_id, body.kind), body.anyway)
+    ask_before.heed(ask_before.closing(larder, node_id, body.kind), body.anyway)
     told = body.model_dump(exclude={"anyway"})
     return answer(ref, containers.node_event(larder, ref, node_id, **told))
 

@@ -6,14 +6,14 @@ from collections.abc import Sequence
 
 from sqlmodel import Session, col, select
 
-from ...core.origins import Origin, Span, likely_age, record_start
-from ...core.pieces import SEED, lifted_on
-from ...core.units import day_start_s, local_day
+from ...core.base.units import day_start_s, local_day
+from ...core.hand.origins import Origin, Span, likely_age, record_start
+from ...core.seed.pieces import SEED, lifted_on
 from ...data.tables import Cohort, Household, Lot, Part, Variety
 from ..air.standing import EPOCH_S
 from ..forecast.sowing import windows_of
 from ..household.kinds import Kind, figures
-from ..household.pieces import as_set
+from ..household.planting_stock import as_set
 
 
 class Ages:

@@ -6,14 +6,14 @@ from dataclasses import dataclass, field
 
 from sqlmodel import Session
 
-from ...core.amounts import Measures, read_amount, says_no_count
-from ...core.codes import check_code
-from ...core.errors import InvalidValue
-from ...core.origins import Origin
-from ...core.since import began
-from ...core.told_tests import read_tested
-from ...core.units import local_day
-from ...core.writing import Way, way_of
+from ...core.base.errors import InvalidValue
+from ...core.base.units import local_day
+from ...core.hand.amounts import Measures, read_amount, says_no_count
+from ...core.hand.codes import check_code
+from ...core.hand.origins import Origin
+from ...core.hand.stay_start import began
+from ...core.hand.told_tests import read_tested
+from ...core.hand.writing import Way, way_of
 from ...data.queries import key, live
 from ...data.tables import Cohort, Household, Lot, Node, Part, Stay, StockEntry, Variety
 from ...data.tables_stock import PACKET
@@ -21,11 +21,12 @@ from ..forecast.plenty import plenty
 from ..forecast.wishes import wishes
 from ..household.kinds import Kind, Kinds, figures
 from ..household.larder import planning_year, today
-from ..household.measures import measures_of
-from ..household.told import get_live, moment_on
+from ..household.own_units import measures_of
+from ..household.possible_values import get_live, moment_on
 from .acting import Doing, act
 from .ages import Ages, starts_of
-from .codes import codes_in_use, free_code
+from .early_tests import note_told
+from .lot_codes import codes_in_use, free_code
 from .new_seeds import (
     NewSeeds,
     ages_with,
@@ -36,7 +37,6 @@ from .new_seeds import (
     typed_words,
     types_of,
 )
-from .told_tests import note_told
 
 
 @dataclass(frozen=True)

@@ -6,9 +6,10 @@ from dataclasses import dataclass
 
 from sqlmodel import Session, col
 
-from ...core.amounts import Said, read_amount, scale_slipped, seeds_per_gram
-from ...core.errors import InvalidValue, NotFound
-from ...core.quantity import (
+from ...core.base.errors import InvalidValue, NotFound
+from ...core.base.units import YEAR_S
+from ...core.hand.amounts import Said, read_amount, scale_slipped, seeds_per_gram
+from ...core.hand.seed_count import (
     LEAVES,
     NOTHING_SAID,
     Entry,
@@ -17,16 +18,15 @@ from ...core.quantity import (
     use_against_life,
     use_of,
 )
-from ...core.units import YEAR_S
-from ...core.writing import way_of
+from ...core.hand.writing import way_of
 from ...data.queries import key, live
 from ...data.tables import Earmark, Lot, StockEntry
 from ...data.tables_stock import USES
 from ..household.kinds import figures
 from ..household.larder import household, writing_here
-from ..household.measures import kind_of_lot, measures_of, measures_of_lot
-from ..household.quantity import check_in_hand, earmarks, seeds_left
-from ..household.told import get_live, moment_on
+from ..household.lot_quantity import check_in_hand, earmarks, seeds_left
+from ..household.own_units import kind_of_lot, measures_of, measures_of_lot
+from ..household.possible_values import get_live, moment_on
 from ..household.wording import prose
 from .acting import Doing, Done, act
 from .lot_acts import refuse_unsafe

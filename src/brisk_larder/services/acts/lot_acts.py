@@ -8,9 +8,9 @@ from zlib import crc32
 
 from sqlmodel import Session, col, select
 
-from ...core.codes import check_code
-from ...core.edible import TABLE, refusal
-from ...core.errors import Conflict, InvalidValue
+from ...core.base.errors import Conflict, InvalidValue
+from ...core.hand.codes import check_code
+from ...core.judging.edible import TABLE, refusal
 from ...data.acts import Recorder, row_json
 from ...data.queries import key, live
 from ...data.tables import Cohort, Lot, LotEvent, MoistureObs, Node, Part, Stay, Variety
@@ -19,13 +19,13 @@ from ..air.stays import end_stay, open_stay
 from ..household.kinds import figures, load_kinds, reference
 from ..household.larder import household
 from ..household.lineage import spoilt_lots
-from ..household.measures import main_part
-from ..household.told import get_live, moment_on, within_records
+from ..household.own_units import main_part
+from ..household.possible_values import get_live, moment_on, within_records
 from .acting import Doing, Done, act
-from .codes import codes_in_use
 from .entry import tidy_tags
+from .lot_codes import codes_in_use
 from .mend_seed import SeedEdit, mend_seed
-from .since import first_stay_began
+from .stays_told import first_stay_began
 
 
 @act("move_lot")

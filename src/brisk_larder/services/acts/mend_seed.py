@@ -11,22 +11,22 @@ from datetime import timedelta
 
 from sqlmodel import Session, col, select
 
-from ...core.errors import Conflict, InvalidValue
-from ...core.origins import Origin, read_origin
-from ...core.pieces import SEED, says_seed
-from ...core.units import local_day
-from ...core.writing import way_of
+from ...core.base.errors import Conflict, InvalidValue
+from ...core.base.units import local_day
+from ...core.hand.origins import Origin, read_origin
+from ...core.hand.writing import way_of
+from ...core.seed.pieces import SEED, says_seed
 from ...data.acts import Recorder
 from ...data.limits import NAME, NOTE
 from ...data.queries import key, live
 from ...data.tables import Cohort, Household, Lot, Part, Variety
 from ...data.tables_stock import PACKET
+from ..household.kind_types import read_types, type_names, types_typed
 from ..household.kinds import UNKNOWN, figures, load_kinds
 from ..household.larder import household
-from ..household.measures import main_part
-from ..household.pieces import form_of, unit_of
-from ..household.told import get_live
-from ..household.types import read_types, type_names, types_typed
+from ..household.own_units import main_part
+from ..household.planting_stock import form_of, unit_of
+from ..household.possible_values import get_live
 from .ages import Ages, lifted, record_of
 from .entry import known_variety
 from .new_seeds import SOURCES, STATED_AS

@@ -8,24 +8,24 @@ from datetime import date
 
 from sqlmodel import Session
 
-from ...core.amounts import Measures, read_amount, says_no_count
-from ...core.codes import check_code
-from ...core.errors import InvalidValue
-from ...core.origins import Origin, read_origin
-from ...core.pieces import SEED
-from ...core.since import began
-from ...core.told_tests import read_tested
-from ...core.units import local_day
-from ...core.writing import way_of
+from ...core.base.errors import InvalidValue
+from ...core.base.units import local_day
+from ...core.hand.amounts import Measures, read_amount, says_no_count
+from ...core.hand.codes import check_code
+from ...core.hand.origins import Origin, read_origin
+from ...core.hand.stay_start import began
+from ...core.hand.told_tests import read_tested
+from ...core.hand.writing import way_of
+from ...core.seed.pieces import SEED
 from ...data.limits import NAME, NOTE
 from ...data.tables import Household
 from ...data.tables_stock import USES
+from ..household.kind_types import read_types, types_typed
 from ..household.kinds import UNKNOWN, Kinds, reference
-from ..household.measures import measures_of
 from ..household.naming import guess_kind
-from ..household.pieces import form_of
-from ..household.told import EARLIEST_YEAR, moment_on
-from ..household.types import read_types, types_typed
+from ..household.own_units import measures_of
+from ..household.planting_stock import form_of
+from ..household.possible_values import EARLIEST_YEAR, moment_on
 from ..household.wording import prose
 from .ages import Ages, record_of
 

@@ -8,7 +8,7 @@ from collections.abc import Iterable, Sequence
 from sqlalchemy import text
 from sqlmodel import Session, select
 
-from ...core.errors import Conflict
+from ...core.base.errors import Conflict
 from ...data.acts import Recorder, later_on
 from ...data.queries import live
 from ...data.tables import Act, Deployment, ImportBatch, Reading, ReadingPast

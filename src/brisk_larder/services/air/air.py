@@ -11,10 +11,10 @@ from uuid import uuid4
 import numpy as np
 from sqlmodel import Session
 
-from ...core import climate as cl
-from ...core.barrier import tau_per_panel
-from ...core.moisture import Floats
-from ...core.units import DAY_S, month_start_s, next_month_s, zone
+from ...core.base.units import DAY_S, month_start_s, next_month_s, zone
+from ...core.storage import climate as cl
+from ...core.storage.barrier import tau_per_panel
+from ...core.storage.moisture import Floats
 from ...data.store import Shared
 from ...data.tables import Household
 from ..household.kinds import figures, reference

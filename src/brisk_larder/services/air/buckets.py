@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 from sqlmodel import Session
 
-from ...core.hours import drawn_together
-from ...core.units import DAY_S
+from ...core.base.units import DAY_S
+from ...core.storage.hours import drawn_together
 
 WIDTHS = {"d_hour": 3600, "d_day": DAY_S}
 COLUMNS = "series_id, at_s, n, t_n, t_sum, t_min, t_max, h_n, h_sum, h_min, h_max"

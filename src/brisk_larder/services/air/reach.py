@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from math import inf
 
-from ...core.units import utc_day_start_s
+from ...core.base.units import utc_day_start_s
 from .air import Air
 
 BOTH = ("temperature_c", "erh")

@@ -11,8 +11,8 @@ from typing import Any, NamedTuple, TypeVar
 
 from sqlmodel import Session
 
-from ...core.barrier import Change, Stretch, stretches
-from ...core.moisture import wall_tau_days
+from ...core.storage.barrier import Change, Stretch, stretches
+from ...core.storage.moisture import wall_tau_days
 from ...data.tables import Household
 from ..household.kinds import figures, reference
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from sqlmodel import Session, col
 
-from ...core.errors import InvalidValue
+from ...core.base.errors import InvalidValue
 from ...data.queries import live
 from ...data.tables import Stay
 from ..household.wording import day_words

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from sqlmodel import Session
 
-from ...core.since import RECENT_DAYS
-from ...core.units import DAY_S
+from ...core.base.units import DAY_S
+from ...core.hand.stay_start import RECENT_DAYS
 
 # a first stay that reaches back by itself is as good as told when it was written soon after the seed came
 _SUPPOSED = (

@@ -8,14 +8,14 @@ from dataclasses import dataclass
 import numpy as np
 from sqlmodel import Session
 
-from ...core.errors import Conflict
-from ...core.moisture import Floats
-from ...core.quantity import Seeds
+from ...core.base.errors import Conflict
+from ...core.hand.seed_count import Seeds
+from ...core.storage.moisture import Floats
 from ..air.air import Air
 from ..air.look import looking_at
 from ..household.kinds import figures, load_kinds
 from ..household.larder import Larder, remembered
-from ..household.quantity import seeds_left
+from ..household.lot_quantity import seeds_left
 from .current import whole_outlook
 from .kept_pieces import lots_of_pieces
 from .outlook import states_now

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 
 from sqlmodel import Session, col
 
-from ...core.setting_up import before, reads_low
-from ...core.trials import WHOLE, Ceiling, Tally, as_at_its_best, ceiling, rho_of
-from ...core.units import DAY_S
+from ...core.base.units import DAY_S
+from ...core.trials.setting_up import before, reads_low
+from ...core.trials.when_to_test import WHOLE, Ceiling, Tally, as_at_its_best, ceiling, rho_of
 from ...data.queries import key, live
 from ...data.tables import Trial, TrialCount
 from ..household.kinds import Kind, figures

@@ -8,9 +8,9 @@ from contextlib import suppress
 import numpy as np
 from sqlmodel import Session
 
-from ...core.errors import CannotWrite
-from ...core.pooling import Kin, Sites, relatives
-from ...core.units import month_start_s
+from ...core.base.errors import CannotWrite
+from ...core.base.units import month_start_s
+from ...core.seed.pooling import Kin, Sites, relatives
 from ...data.tables import Household
 from ..air.look import Look, looking_at
 from ..household.kinds import figures

@@ -8,15 +8,15 @@ from dataclasses import dataclass, replace
 import numpy as np
 from sqlmodel import Session
 
-from ...core import ageing as ag
-from ...core import barrier
-from ...core import belief as be
-from ...core import climate as cl
-from ...core import worlds as wo
-from ...core.errors import Conflict, InvalidValue
-from ...core.moisture import wall_tau_days
-from ...core.places import precautions
-from ...core.units import DAY_S, YEAR_S
+from ...core.base.errors import Conflict, InvalidValue
+from ...core.base.units import DAY_S, YEAR_S
+from ...core.seed import ageing as ag
+from ...core.seed import belief as be
+from ...core.seed import worlds as wo
+from ...core.storage import barrier
+from ...core.storage import climate as cl
+from ...core.storage.moisture import wall_tau_days
+from ...core.storage.places import precautions
 from ..air.air import FUTURE_YEARS, Air, place_curve
 from ..air.standing import wall
 from ..household.kinds import figures, load_kinds, reference

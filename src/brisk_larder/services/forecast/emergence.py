@@ -8,11 +8,11 @@ from dataclasses import dataclass
 import numpy as np
 from sqlmodel import Session
 
-from ...core.emerging import as_logit, could_come_up
-from ...core.needs import emergence as emerging
-from ...core.plants import Emergence
-from ...core.trials import Ceiling, ceiling
-from ...core.units import DAY_S
+from ...core.base.units import DAY_S
+from ...core.needs.seed_needed import emergence as emerging
+from ...core.seed.emerging import as_logit, could_come_up
+from ...core.seed.plants import Emergence
+from ...core.trials.when_to_test import Ceiling, ceiling
 from ...data.queries import listed
 from ..household.kinds import Emerged, Kind, figures
 

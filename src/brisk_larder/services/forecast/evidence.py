@@ -9,12 +9,12 @@ from typing import Protocol
 import numpy as np
 from sqlmodel import Session
 
-from ...core import belief as be
-from ...core.belief import Shock, shock_of
-from ...core.emerging import read_as
-from ...core.mixture import BagTest
-from ...core.moisture import Floats
-from ...core.trials import weight_of
+from ...core.seed import belief as be
+from ...core.seed.belief import Shock, shock_of
+from ...core.seed.emerging import read_as
+from ...core.seed.mixture import BagTest
+from ...core.storage.moisture import Floats
+from ...core.trials.when_to_test import weight_of
 from ..household.kinds import Kind, figures
 from .counts import TestSoFar, trial_counts
 from .emergence import SowingSoFar, counted_sowings

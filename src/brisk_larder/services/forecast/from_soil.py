@@ -8,10 +8,10 @@ from dataclasses import dataclass
 import numpy as np
 from sqlmodel import Session
 
-from ...core import belief as be
-from ...core import worlds as wo
-from ...core.emerging import CountedSowings, Pairs, learn
-from ...core.moisture import Floats
+from ...core.seed import belief as be
+from ...core.seed import worlds as wo
+from ...core.seed.emerging import CountedSowings, Pairs, learn
+from ...core.storage.moisture import Floats
 from ..household.kinds import Kinds, figures
 from .emergence import SowingSoFar, emergence_by_the_book
 from .outlook import Ground

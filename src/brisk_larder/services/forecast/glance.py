@@ -10,21 +10,21 @@ from datetime import UTC, date, datetime
 import numpy as np
 from sqlmodel import Session, col, select
 
-from ...core import worlds as wo
-from ...core.ageing import beyond_telling, hard_months
-from ...core.errors import CannotWrite
-from ...core.moisture import Floats
-from ...core.quantity import Seeds
-from ...core.regrow import chance_of_mothers, last_safe_year
-from ...core.units import DAY_S, YEAR_S, month_start_s
-from ...core.windows import Sown
+from ...core.base.errors import CannotWrite
+from ...core.base.units import DAY_S, YEAR_S, month_start_s
+from ...core.growing.windows import Sown
+from ...core.hand.seed_count import Seeds
+from ...core.lines.safe_years import chance_of_mothers, last_safe_year
+from ...core.seed import worlds as wo
+from ...core.seed.ageing import beyond_telling, hard_months
+from ...core.storage.moisture import Floats
 from ...data.queries import key
 from ...data.tables import Cohort, DLeg, Household, Lot, Part, Variety
 from ..air.air import Air, climate_stamp
 from ..air.look import looking_at
 from ..household.kinds import Kind, Kinds, figures
 from ..household.larder import Larder, planning_year, today
-from ..household.quantity import seeds_left
+from ..household.lot_quantity import seeds_left
 from .counts import SIZE_UNKNOWN, TestSoFar, all_tests
 from .current import bring_up_to_date
 from .evidence import shocks_of
@@ -32,7 +32,7 @@ from .glance_data import Episode, Glance, Likely, Strip, TestMark, freeze, thaw
 from .outlook import Outlook, outlook
 from .sowing import in_worlds, seed_of, sowing_of
 from .steady import steady
-from .test_advice import test_advice
+from .trial_advice import test_advice
 from .wishes import wishes
 
 STRIP_YEARS_BACK, STRIP_YEARS_AHEAD, STRIP_STEP_DAYS = 3, 7, 73.05

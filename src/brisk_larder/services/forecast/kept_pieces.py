@@ -9,14 +9,14 @@ from typing import NamedTuple, Protocol
 import numpy as np
 from sqlmodel import Session, select
 
-from ...core.pieces import FRESH, SEED, Keeps, keeps, piece_state
-from ...core.units import day_start_s, local_day
+from ...core.base.units import day_start_s, local_day
+from ...core.seed.pieces import FRESH, SEED, Keeps, keeps, piece_state
 from ...data.queries import listed
 from ...data.tables import Lot
 from ..air.air import Air
 from ..air.standing import UNPLACED
 from ..household.kinds import Kind, Kinds, figures
-from ..household.pieces import as_set, keep_limits, unit_of
+from ..household.planting_stock import as_set, keep_limits, unit_of
 from ..household.wording import date_words, day_words, temperature_here
 from .sowing import sowing_of
 

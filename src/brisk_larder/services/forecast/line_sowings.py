@@ -7,7 +7,7 @@ from datetime import date
 
 from sqlmodel import Session, col, select
 
-from ...core.units import local_day
+from ...core.base.units import local_day
 from ...data.queries import live
 from ...data.tables import Cohort, Household, Part, PlanCell, Sowing
 

@@ -5,23 +5,23 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import NamedTuple, Protocol
 
-from ...core.codes import natural
-from ...core.edible import cautions
-from ...core.origins import packet_year
-from ...core.quantity import Seeds
-from ...core.triage import Opinions
-from ...core.units import YEAR_S, day_start_s
-from ...core.verdict import Verdict
+from ...core.base.units import YEAR_S, day_start_s
+from ...core.hand.codes import natural
+from ...core.hand.origins import packet_year
+from ...core.hand.seed_count import Seeds
+from ...core.judging.edible import cautions
+from ...core.judging.triage import Opinions
+from ...core.judging.verdict import Verdict
 from ...data.tables import Cohort, Variety
 from ..air.air import Air
 from ..air.look import looking_at
 from ..air.paths import node_path, position_of
+from ..household.kind_types import type_names
 from ..household.kinds import Kind, Kinds, figures
 from ..household.larder import Larder, planning_year, remembered
 from ..household.lineage import spoilt_lots
-from ..household.pieces import as_set
-from ..household.quantity import earmarks, seeds_left
-from ..household.types import type_names
+from ..household.lot_quantity import earmarks, seeds_left
+from ..household.planting_stock import as_set
 from ..household.wording import day_words
 from .glance import glances
 from .glance_data import Glance, TestAdvice

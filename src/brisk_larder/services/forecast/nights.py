@@ -7,7 +7,7 @@ from datetime import date
 
 from sqlmodel import col
 
-from ...core.frost_watch import Night as Forecast
+from ...core.growing.frost_watch import Night as Forecast
 from ...data.queries import live
 from ...data.tables import ForecastNight
 from ..air.look import Look

@@ -8,17 +8,17 @@ from dataclasses import dataclass
 import numpy as np
 from sqlmodel import Session, col, select
 
-from ...core import basket as ba
-from ...core import belief as be
-from ...core.plants import Seed
-from ...core.units import DAY_S
-from ...core.worlds import germination, ranks
+from ...core.base.units import DAY_S
+from ...core.needs import basket as ba
+from ...core.seed import belief as be
+from ...core.seed.plants import Seed
+from ...core.seed.worlds import germination, ranks
 from ...data.queries import key, live
 from ...data.tables import Cohort, Part, SeedOffer, SeedOrder, Seller
 from ..air.look import Look
+from ..household.kind_types import types_typed
 from ..household.kinds import Kind, figures
-from ..household.pieces import piece_worth, unit_of
-from ..household.types import types_typed
+from ..household.planting_stock import piece_worth, unit_of
 from .emergence import emergence_of
 from .lines import LotLine
 from .sowing import sowing_of

@@ -10,12 +10,12 @@ from typing import NamedTuple
 import numpy as np
 from sqlmodel import Session
 
-from ...core import ageing as ag
-from ...core import belief as be
-from ...core import worlds as wo
-from ...core.mixture import mix, shares, taught
-from ...core.moisture import Floats
-from ...core.units import DAY_S, YEAR_S, month_start_s
+from ...core.base.units import DAY_S, YEAR_S, month_start_s
+from ...core.seed import ageing as ag
+from ...core.seed import belief as be
+from ...core.seed import worlds as wo
+from ...core.seed.mixture import mix, shares, taught
+from ...core.storage.moisture import Floats
 from ..air.air import Air
 from ..household.kinds import Kinds, figures
 from ..household.lineage import kin

@@ -6,12 +6,12 @@ from dataclasses import dataclass
 
 from sqlmodel import Session
 
-from ...core.quantity import USED
-from ...core.units import YEAR_S
-from ...core.verdict import too_many
+from ...core.base.units import YEAR_S
+from ...core.hand.seed_count import USED
+from ...core.judging.verdict import too_many
 from ..household.kinds import Kinds, figures
-from ..household.measures import measures_of
-from ..household.quantity import seeds_left
+from ..household.lot_quantity import seeds_left
+from ..household.own_units import measures_of
 from .wishes import Wishes
 
 

@@ -16,9 +16,9 @@ from typing import NamedTuple
 import numpy as np
 from sqlmodel import Session, delete, select
 
-from ...core import ageing as ag
-from ...core import climate as cl
-from ...core.units import month_start_s, next_month_s
+from ...core.base.units import month_start_s, next_month_s
+from ...core.seed import ageing as ag
+from ...core.storage import climate as cl
 from ...data.store import Store
 from ...data.tables import (
     DAir,

@@ -12,10 +12,10 @@ import numpy as np
 from numpy.typing import NDArray
 from sqlmodel import Session
 
-from ...core import belief as be
-from ...core import pooling as po
-from ...core.moisture import Floats
-from ...core.worlds import Ranks
+from ...core.seed import belief as be
+from ...core.seed import pooling as po
+from ...core.seed.worlds import Ranks
+from ...core.storage.moisture import Floats
 from ...data.store import Store
 from ..household.kinds import figures
 from .parts import PartRecord

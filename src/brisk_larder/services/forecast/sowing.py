@@ -6,12 +6,9 @@ from datetime import date, timedelta
 
 import numpy as np
 
-from ...core.growing_year import Frosts, growing_year, late_by, tender
-from ...core.moisture import Floats
-from ...core.plants import Seed
-from ...core.quantity import Seeds
-from ...core.units import day_start_s, local_day
-from ...core.windows import (
+from ...core.base.units import day_start_s, local_day
+from ...core.growing.growing_year import Frosts, growing_year, late_by, tender
+from ...core.growing.windows import (
     Climate,
     Sown,
     Window,
@@ -20,7 +17,10 @@ from ...core.windows import (
     next_sowing_s,
     sowing_windows,
 )
-from ...core.worlds import amount
+from ...core.hand.seed_count import Seeds
+from ...core.seed.plants import Seed
+from ...core.seed.worlds import amount
+from ...core.storage.moisture import Floats
 from ...data.tables import Household
 from ..household.kinds import Kind, figures
 from ..household.larder import season

@@ -10,8 +10,8 @@ from typing import Any
 from sqlalchemy import text
 from sqlmodel import Session, col, delete, select
 
-from ...core.barrier import MOVES_AIR
-from ...core.units import month_start_s
+from ...core.base.units import month_start_s
+from ...core.storage.barrier import MOVES_AIR
 from ...data.queries import listed
 from ...data.tables import DAir, Part
 from ..air.air import Air, new_climate

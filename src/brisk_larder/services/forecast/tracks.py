@@ -9,8 +9,8 @@ from typing import NamedTuple
 import numpy as np
 from sqlmodel import Session
 
-from ...core.moisture import Floats
-from ...core.units import month_start_s
+from ...core.base.units import month_start_s
+from ...core.storage.moisture import Floats
 
 STATE_FIELDS = (
     "erh25", "start_sd", "remain", "a_probit", "var_closed", "gap_open", "gap_key",

@@ -9,11 +9,11 @@ from typing import Protocol
 
 from sqlmodel import Session
 
-from ...core.edible import TABLE, fit_for_food, fit_for_shoots
-from ...core.quantity import Seeds
-from ...core.triage import Opinions, by_age, by_forecast, by_test
-from ...core.units import DAY_S, YEAR_S
-from ...core.verdict import (
+from ...core.base.units import DAY_S, YEAR_S
+from ...core.hand.seed_count import Seeds
+from ...core.judging.edible import TABLE, fit_for_food, fit_for_shoots
+from ...core.judging.triage import Opinions, by_age, by_forecast, by_test
+from ...core.judging.verdict import (
     Packet,
     Verdict,
     dead,

@@ -7,13 +7,21 @@ from dataclasses import dataclass, field, replace
 
 from sqlmodel import Session, col, select
 
-from ...core.cover import Demand
-from ...core.harvests import Season, yield_of_a_plant
-from ...core.needs import Amount, Chain, FoodTarget, Origin, between, chain, on_the_shelf
-from ...core.pantry import Entry
-from ...core.shares import PART, shared, whole_key
-from ...core.types import Fit, serves_elsewhere, wanted
-from ...core.units import YEAR_S
+from ...core.base.units import YEAR_S
+from ...core.hand.plant_types import Fit, serves_elsewhere, wanted
+from ...core.needs.cover import Demand
+from ...core.needs.harvests import Season, yield_of_a_plant
+from ...core.needs.pantry import Entry
+from ...core.needs.seed_needed import (
+    Amount,
+    Chain,
+    FoodTarget,
+    Origin,
+    between,
+    chain,
+    on_the_shelf,
+)
+from ...core.needs.shares import PART, shared, whole_key
 from ...data.queries import key, live
 from ...data.tables import (
     ChainOverride,
@@ -29,8 +37,8 @@ from ...data.tables import (
 )
 from ...data.tables import FoodTarget as FoodRow
 from ...reference import Product
+from ..household.kind_types import asked_types, fit, listed, types_of_kind
 from ..household.kinds import Kinds, figures, reference
-from ..household.types import asked_types, fit, listed, types_of_kind
 
 
 def product_of(name: str) -> Product | None:

@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date
 
-from ...core.growing_year import Frosts, KindYear, growing_year, tender
-from ...core.windows import autumn_window
+from ...core.growing.growing_year import Frosts, KindYear, growing_year, tender
+from ...core.growing.windows import autumn_window
 from ...data.tables import Household
 from ..air.look import Look, looking_at
 from ..forecast.lines import lot_lines

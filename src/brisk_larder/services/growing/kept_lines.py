@@ -8,12 +8,12 @@ from datetime import UTC, datetime
 import numpy as np
 from sqlmodel import col, select
 
-from ...core import belief as be
-from ...core.growing import seasons
-from ...core.plants import Seed, Sown, chance
-from ...core.units import YEAR_S
-from ...core.worlds import germination, ranks
-from ...core.years import KeptLine
+from ...core.base.units import YEAR_S
+from ...core.growing.life_cycle import seasons
+from ...core.lines.regrow_plan import KeptLine
+from ...core.seed import belief as be
+from ...core.seed.plants import Seed, Sown, chance
+from ...core.seed.worlds import germination, ranks
 from ...data.queries import live
 from ...data.tables import (
     Cohort,

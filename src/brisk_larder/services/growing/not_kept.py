@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from ...core.years import YearsPlan, possible
+from ...core.lines.regrow_plan import YearsPlan, possible
 from ..household.wording import all_of
 from .kept_lines import Kept
 from .ways_out import WayOut

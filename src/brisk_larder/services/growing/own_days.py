@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from datetime import date
 
-from ...core.errors import InvalidValue, NotFound
+from ...core.base.errors import InvalidValue, NotFound
 from ...data.queries import live
 from ...data.tables import OwnWindow
 from ..acts.acting import Doing, Done, act

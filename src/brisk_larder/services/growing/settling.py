@@ -9,24 +9,24 @@ from typing import TypeVar, cast
 
 from sqlmodel import Session
 
-from ...core.errors import Conflict, InvalidValue, NotFound
-from ...core.years import PURITY, possible
+from ...core.base.errors import Conflict, InvalidValue, NotFound
+from ...core.lines.regrow_plan import PURITY, possible
 from ...data.acts import ActRef, expect_version
 from ...data.queries import key, live
 from ...data.tables import Neighbour, PlanCell, Variety
 from ..acts.acting import Doing, Done, act
-from ..acts.heed import heed
+from ..acts.ask_before import heed
 from ..air.look import looking_at
 from ..forecast.current import whole_outlook
 from ..forecast.glance import REGROW_YEARS
 from ..forecast.lines import lot_lines
 from ..household.kinds import reference
 from ..household.larder import Larder, today
+from ..household.possible_values import get_live, whole
 from ..household.settings import read_setting
-from ..household.told import get_live, whole
 from ..household.wording import all_of, percent
 from .kept_lines import Kept
-from .regrow import Planned, planned
+from .regrow_page import Planned, planned
 
 
 def _planned(larder: Larder) -> Planned:

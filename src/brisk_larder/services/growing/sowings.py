@@ -6,9 +6,9 @@ from dataclasses import dataclass
 
 from sqlmodel import Session, col, select
 
-from ...core.errors import Conflict, InvalidValue
-from ...core.growing import awaited
-from ...core.units import YEAR_S
+from ...core.base.errors import Conflict, InvalidValue
+from ...core.base.units import YEAR_S
+from ...core.growing.life_cycle import awaited
 from ...data.queries import key
 from ...data.tables import Lot, Sowing, SowingCount, StockEntry
 from ..acts.acting import Doing, Done, act
@@ -21,13 +21,13 @@ from ..forecast.outlook import Outlook
 from ..forecast.soil_words import bed_or_seed, came, living_at, usual
 from ..household.kinds import Kinds, figures, load_kinds
 from ..household.larder import Larder, is_live, remembered
-from ..household.measures import main_part
-from ..household.pieces import unit_of
-from ..household.quantity import check_in_hand
-from ..household.told import get_live, moment_on, whole
+from ..household.lot_quantity import check_in_hand
+from ..household.own_units import main_part
+from ..household.planting_stock import unit_of
+from ..household.possible_values import get_live, moment_on, whole
 from ..household.wording import day_words
 from .not_kept import MissedYear
-from .regrow import RegrowLine, YearLoad, YearRow, regrow_plan
+from .regrow_page import RegrowLine, YearLoad, YearRow, regrow_plan
 from .ways_out import WayOut
 
 DUE_WORDS = {

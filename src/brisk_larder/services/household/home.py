@@ -7,7 +7,7 @@ from uuid import uuid4
 
 from sqlmodel import Session, select
 
-from ...core.units import local_day, zone
+from ...core.base.units import local_day, zone
 from ...data.queries import live
 from ...data.tables import Household, Meta, Person, Series
 from .kinds import UNKNOWN, figures, load_kinds

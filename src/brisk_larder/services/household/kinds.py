@@ -9,11 +9,11 @@ from typing import NamedTuple
 import numpy as np
 from sqlmodel import Session, col, select
 
-from ...core.ageing import SigmaClasses
-from ...core.errors import InvalidValue
-from ...core.figures import Figures
-from ...core.moisture import SeedKind, build_isotherms
-from ...core.windows import OwnDays
+from ...core.base.errors import InvalidValue
+from ...core.base.figures import Figures
+from ...core.growing.windows import OwnDays
+from ...core.seed.ageing import SigmaClasses
+from ...core.storage.moisture import SeedKind, build_isotherms
 from ...data.queries import live
 from ...data.tables import CropChange, Household, OwnKind
 from ...reference import Crop, Piece, Reference, Viability, load_reference
@@ -73,7 +73,9 @@ class Kind:
     @property
     def living(self) -> float:
         """Share that could ever grow."""
-        from ...core.belief import living_share  # loads scipy: only where something is reckoned
+        from ...core.seed.belief import (
+            living_share,  # loads scipy: only where something is reckoned
+        )
 
         return living_share(self.crop.typical_initial_germination_pct, figures().belief)
 

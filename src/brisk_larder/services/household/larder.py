@@ -11,10 +11,10 @@ from typing import TypeVar
 
 from sqlmodel import Session
 
-from ...core import origins
-from ...core.errors import NotFound
-from ...core.measures import Writing
-from ...core.units import local_day
+from ...core.base.errors import NotFound
+from ...core.base.units import local_day
+from ...core.hand import origins
+from ...core.hand.measures import Writing
 from ...data.acts import Clock
 from ...data.store import Store
 from ...data.tables import Household

@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 from sqlmodel import Session, col, select
 
-from ...core.edible import SPOILS
+from ...core.judging.edible import SPOILS
 from ...data.tables import LotEvent
 
 

@@ -9,7 +9,7 @@ from typing import Any
 
 from sqlmodel import Session
 
-from ...core.errors import CannotWrite
+from ...core.base.errors import CannotWrite
 from .larder import Larder
 
 Told = dict[str, Any]

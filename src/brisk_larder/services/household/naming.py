@@ -8,7 +8,7 @@ from functools import lru_cache
 
 from rapidfuzz import fuzz, process
 
-from ...core.pieces import without_form
+from ...core.seed.pieces import without_form
 from .kinds import UNKNOWN, Kinds, reference
 
 LEAST_TYPED = 3  # letters that are taken for the beginning of a name

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ...core.codes import SCHEMES
-from ...core.errors import InvalidValue
-from ...core.units import zone
-from ...core.writing import WAYS
+from ...core.base.errors import InvalidValue
+from ...core.base.units import zone
+from ...core.hand.codes import SCHEMES
+from ...core.hand.writing import WAYS
 from ...formats.sheets import PAGES_MM
 from .kinds import reference
 from .larder import writing_here

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from datetime import date
 
-from ...core import places
-from ...core.reasons import Figure, Reason
-from ...core.units import YEAR_DAYS, local_day
+from ...core.base.reasons import Figure, Reason
+from ...core.base.units import YEAR_DAYS, local_day
+from ...core.storage import places
 from ...data.tables import Household
 from .kinds import figures
 from .larder import writing_here, writing_of, zone_here

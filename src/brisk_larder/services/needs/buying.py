@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import cast
 
-from ...core.errors import Conflict, InvalidValue
-from ...core.units import day_start_s
+from ...core.base.errors import Conflict, InvalidValue
+from ...core.base.units import day_start_s
 from ...data.acts import ActRef, expect_version
 from ...data.queries import key, live
 from ...data.tables import SeedOffer, SeedOrder, Seller, WantedSeed
@@ -14,11 +14,11 @@ from ...formats.offers_json import OfferList, Told, read_offers
 from ..acts.acting import Doing, Done, act, step
 from ..acts.entry import add_seeds
 from ..acts.new_seeds import NewSeeds, resolve_kind
+from ..household.kind_types import types_typed
 from ..household.larder import Larder, today
-from ..household.pieces import form_of
+from ..household.planting_stock import form_of
+from ..household.possible_values import get_live, whole
 from ..household.settings import read_setting
-from ..household.told import get_live, whole
-from ..household.types import types_typed
 from ..household.wording import many
 
 

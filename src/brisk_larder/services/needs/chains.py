@@ -9,17 +9,17 @@ from math import ceil
 import numpy as np
 from sqlmodel import col, select
 
-from ...core import belief as be
-from ...core.cover import CoverPlan, Demand, Short, Taken, cover
-from ...core.growing import remnant
-from ...core.needs import line_reserve, sound, usable
-from ...core.plants import Seed
-from ...core.quantity import Seeds
-from ...core.shares import PART, less_what_is_sown, whole_key
-from ...core.units import local_day
-from ...core.ways import Supply
-from ...core.windows import Window
-from ...core.worlds import germination, ranks
+from ...core.base.units import local_day
+from ...core.growing.life_cycle import remnant
+from ...core.growing.windows import Window
+from ...core.hand.seed_count import Seeds
+from ...core.needs.cover import CoverPlan, Demand, Short, Taken, cover
+from ...core.needs.cover_ways import Supply
+from ...core.needs.seed_needed import line_reserve, sound, usable
+from ...core.needs.shares import PART, less_what_is_sown, whole_key
+from ...core.seed import belief as be
+from ...core.seed.plants import Seed
+from ...core.seed.worlds import germination, ranks
 from ...data.queries import key
 from ...data.tables import Cohort, Part, Variety
 from ..air.look import Look, looking_at
@@ -33,15 +33,15 @@ from ..forecast.sowing import in_worlds, last_day_in, missed_in, reckoned_s, see
 from ..forecast.wishes import Wishes, product_of, wishes
 from ..household.kinds import Kinds, figures
 from ..household.larder import Larder, household_year, planning_year, remembered, season
-from ..household.measures import measures_of
+from ..household.lot_quantity import earmarks, seeds_left
 from ..household.memory import Told, recall, remember
-from ..household.pieces import as_set, piece_worth
-from ..household.quantity import earmarks, seeds_left
+from ..household.own_units import measures_of
+from ..household.planting_stock import as_set, piece_worth
 from ..household.wording import often
+from .chain_lines import ORDERABLE, ORDERED, Covered, NeedsRoom
 from .in_ground import plants_in_ground
-from .lines import ORDERABLE, ORDERED, Covered, NeedsRoom
-from .outcome import Missed, Planned, line_of
-from .room import how_sown, room_check
+from .line_outcome import Missed, Planned, line_of
+from .room_check import how_sown, room_check
 
 
 def target_year(larder: Larder) -> int:

@@ -7,8 +7,8 @@ from datetime import date
 import numpy as np
 from sqlmodel import col
 
-from ...core.shares import InGround
-from ...core.units import day_start_s
+from ...core.base.units import day_start_s
+from ...core.needs.shares import InGround
 from ...data.queries import key, live
 from ...data.tables import Sowing
 from ..air.look import Look
@@ -16,7 +16,7 @@ from ..forecast.emergence import counted_sowings, emergence
 from ..forecast.kept_pieces import lots_of_pieces
 from ..forecast.line_sowings import LINE
 from ..forecast.outlook import Outlook
-from ..household.pieces import piece_worth
+from ..household.planting_stock import piece_worth
 
 
 def plants_in_ground(v: Look, outlook: Outlook, year: int) -> list[InGround]:

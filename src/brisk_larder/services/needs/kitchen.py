@@ -6,9 +6,9 @@ from dataclasses import dataclass
 
 from sqlmodel import col
 
-from ...core.errors import InvalidValue
-from ...core.harvests import yield_of_a_plant
-from ...core.needs import Amount
+from ...core.base.errors import InvalidValue
+from ...core.needs.harvests import yield_of_a_plant
+from ...core.needs.seed_needed import Amount
 from ...data.queries import key, live
 from ...data.tables import Harvest, Jar
 from ..acts.acting import Doing, Done, act
@@ -16,7 +16,7 @@ from ..air.look import looking_at
 from ..forecast.wishes import book_yield, own_of
 from ..household.kinds import figures
 from ..household.larder import Larder, today, writing_here
-from ..household.told import get_live, whole
+from ..household.possible_values import get_live, whole
 
 OLDEST_HARVEST = 1950
 

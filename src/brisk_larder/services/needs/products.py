@@ -5,9 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ...reference import Product
+from ..household.kind_types import TypeChoice, asked_types, type_choices
 from ..household.kinds import reference
-from ..household.types import TypeChoice, asked_types, type_choices
-from .lines import METHOD_WORDS
+from .chain_lines import METHOD_WORDS
 
 # what a kitchen calls several kinds together
 GATHERED = {

@@ -11,7 +11,7 @@ from ..air.paths import node_path
 from ..forecast.lines import LotLine, lot_lines
 from ..forecast.sowing import sowing_of
 from ..household.larder import Larder, remembered
-from ..household.pieces import as_set
+from ..household.planting_stock import as_set
 from ..household.wording import day_words, many
 from .chains import needs_room
 

@@ -8,9 +8,9 @@ from math import ceil
 
 from sqlmodel import col
 
-from ...core.errors import Conflict, InvalidValue
-from ...core.pantry import next_year, shelf
-from ...core.units import YEAR_S
+from ...core.base.errors import Conflict, InvalidValue
+from ...core.base.units import YEAR_S
+from ...core.needs.pantry import next_year, shelf
 from ...data.acts import expect_version
 from ...data.queries import key, live
 from ...data.tables import ChainOverride, FoodShare, Pick, Variety
@@ -20,13 +20,13 @@ from ..air.look import looking_at
 from ..forecast.current import whole_outlook
 from ..forecast.lines import lot_lines
 from ..forecast.wishes import entries_by_product, product_of
+from ..household.kind_types import read_types
 from ..household.kinds import UNKNOWN, figures, reference
 from ..household.larder import Larder, planning_year, today, writing_here, year_to_name
-from ..household.told import get_live
-from ..household.types import read_types
+from ..household.possible_values import get_live
 from ..household.wording import all_of
+from .chain_lines import EATEN_BY
 from .chains import target_year
-from .lines import EATEN_BY
 from .products import unit_of
 
 RANGES = {

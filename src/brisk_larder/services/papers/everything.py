@@ -8,8 +8,8 @@ from typing import Any
 from sqlalchemy.exc import IntegrityError, StatementError
 from sqlmodel import Session, SQLModel, col, delete, insert, select
 
-from ...core.errors import BadFile, InvalidValue
-from ...core.plain_json import read_json
+from ...core.base.errors import BadFile, InvalidValue
+from ...core.base.plain_json import read_json
 from ...data.acts import SECRETS
 from ...data.limits import JSON_TEXT, odd_values
 from ...data.tables import HISTORY_TABLES, Lot, Reading

@@ -9,8 +9,8 @@ from datetime import UTC, datetime
 import numpy as np
 from sqlmodel import col, select
 
-from ...core.amounts import replacement_worth
-from ...core.errors import NotFound
+from ...core.base.errors import NotFound
+from ...core.hand.amounts import replacement_worth
 from ...data.queries import key
 from ...data.tables import Cohort, Lot, Parcel, ParcelLine, Part
 from ...formats.labels_pdf import ListPage, lists_pdf
@@ -18,7 +18,7 @@ from ..air.look import looking_at
 from ..forecast.lines import LotLine, lot_lines
 from ..household.kinds import Kinds, figures
 from ..household.larder import Larder, is_live
-from ..household.measures import measures_of
+from ..household.own_units import measures_of
 from ..household.wording import date_words
 
 PLANT_HEALTH = "Before seed crosses a border, look at local plant-health and variety rules."

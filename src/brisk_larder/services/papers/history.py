@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from sqlalchemy import text
 from sqlmodel import Session, col, select
 
-from ...core.errors import Conflict, NotFound
-from ...core.units import DAY_S
+from ...core.base.errors import Conflict, NotFound
+from ...core.base.units import DAY_S
 from ...data.acts import UNDO_DAYS, Recorder, is_undone, restore_rows
 from ...data.tables import Act, Change, ImportBatch, Lot, Node, Person, Stay
 from ..acts.acting import Doing, act

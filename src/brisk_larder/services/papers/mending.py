@@ -11,8 +11,8 @@ from uuid import uuid4
 from sqlalchemy import Boolean, Float, Integer
 from sqlmodel import Session, SQLModel, select
 
-from ...core.errors import InvalidValue
-from ...core.units import zone
+from ...core.base.errors import InvalidValue
+from ...core.base.units import zone
 from ...data.acts import ActRef, Recorder
 from ...data.limits import EARLIEST_S, JSON_COLUMNS, LATEST_S, TEXT, TEXTS, odd_values, range_of
 from ...data.tables import HISTORY_TABLES, Cohort, CropChange, Household, Lot, Part, Stay
@@ -20,10 +20,10 @@ from ..acts.acting import doing
 from ..air.look import looking_at
 from ..air.standing import Standing
 from ..forecast.stale import remark_everything
+from ..household.kind_types import listed, types_of_kind
 from ..household.kinds import check_overrule, load_kinds, reference
 from ..household.larder import Larder, is_live
 from ..household.settings import read_months
-from ..household.types import listed, types_of_kind
 
 MOST_NAMED = 20
 

@@ -8,10 +8,10 @@ from dataclasses import dataclass
 import numpy as np
 from sqlmodel import Session, select
 
-from ...core.errors import Conflict, InvalidValue
-from ...core.needs import line_reserve
-from ...core.plants import Seed
-from ...core.units import local_day
+from ...core.base.errors import Conflict, InvalidValue
+from ...core.base.units import local_day
+from ...core.needs.seed_needed import line_reserve
+from ...core.seed.plants import Seed
 from ...data.acts import ActRef
 from ...data.queries import key, live
 from ...data.tables import Household, Lot, Parcel, ParcelLine, StockEntry, Variety
@@ -26,7 +26,7 @@ from ...formats.parcel_json import (
     write_parcel,
 )
 from ..acts.acting import Doing, Done, act
-from ..acts.heed import packing
+from ..acts.ask_before import packing
 from ..acts.ledger import leaving
 from ..air.air import Air
 from ..air.look import looking_at
@@ -37,8 +37,8 @@ from ..forecast.sowing import seed_of, sowing_of
 from ..household.kinds import Kinds
 from ..household.larder import Larder, is_live, today
 from ..household.lineage import spoilt_lots
-from ..household.quantity import check_in_hand, earmarks, seeds_left
-from ..household.told import get_live
+from ..household.lot_quantity import check_in_hand, earmarks, seeds_left
+from ..household.possible_values import get_live
 
 
 def reserve_of(larder: Larder, lot_id: int) -> int:

@@ -6,10 +6,10 @@ from dataclasses import dataclass
 
 from sqlmodel import Session, select
 
-from ...core.errors import Conflict, InvalidValue
-from ...core.origins import Origin
-from ...core.pieces import SEED
-from ...core.units import day_start_s, local_day
+from ...core.base.errors import Conflict, InvalidValue
+from ...core.base.units import day_start_s, local_day
+from ...core.hand.origins import Origin
+from ...core.seed.pieces import SEED
 from ...data.acts import Recorder
 from ...data.queries import key, live
 from ...data.tables import (
@@ -30,11 +30,11 @@ from ...data.tables_stock import PACKET_WORDS
 from ...formats.parcel_json import ParcelFile, ParcelLot, ParcelPart, ParcelTest, read_parcel
 from ..acts.acting import Doing, act
 from ..acts.ages import lifted
-from ..acts.codes import codes_in_use, free_code
 from ..acts.entry import known_variety
+from ..acts.lot_codes import codes_in_use, free_code
+from ..household.kind_types import types_typed
 from ..household.kinds import UNKNOWN, Kind, Kinds, reference
 from ..household.naming import guess_kind
-from ..household.types import types_typed
 from ..household.wording import many
 
 

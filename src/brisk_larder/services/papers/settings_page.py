@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from sqlmodel import select
 
-from ...core.errors import InvalidValue
+from ...core.base.errors import InvalidValue
 from ...data.acts import expect_version
 from ...data.queries import key
 from ...data.tables import CropChange, OwnKind, Person

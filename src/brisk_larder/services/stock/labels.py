@@ -9,10 +9,10 @@ from datetime import UTC, datetime
 
 from sqlmodel import Session
 
-from ...core.edible import fit_for_food, fit_for_shoots
-from ...core.errors import InvalidValue, NotFound
-from ...core.filing import arrange
-from ...core.units import DAY_S, local_day
+from ...core.base.errors import InvalidValue, NotFound
+from ...core.base.units import DAY_S, local_day
+from ...core.hand.filing import arrange
+from ...core.judging.edible import fit_for_food, fit_for_shoots
 from ...data.tables import Cohort
 from ...formats.labels_pdf import Label, ListPage, cards_pdf, labels_pdf, lists_pdf
 from ...formats.sheets import SHEETS, Sheet, sheet_of
@@ -23,9 +23,9 @@ from ..forecast.lines import LotLine, lot_lines
 from ..household.kinds import Kinds
 from ..household.larder import Larder, writing_here
 from ..household.lineage import spoilt_lots
-from ..household.measures import main_part
+from ..household.own_units import main_part
 from ..household.wording import date_words, many, percent
-from .filing import all_filed, filing_order
+from .filing_page import all_filed, filing_order
 
 MOST_LABELS = 2000
 MOST_SPANS = 4

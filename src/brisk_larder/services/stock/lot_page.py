@@ -7,12 +7,12 @@ from dataclasses import dataclass, replace
 import numpy as np
 from sqlmodel import Session, col
 
-from ...core import worlds as wo
-from ...core.edible import uses_of
-from ...core.errors import NotFound
-from ...core.moisture import erh_at, moisture_pct_fwb
-from ...core.trials import what_n_tells
-from ...core.units import DAY_S, YEAR_S
+from ...core.base.errors import NotFound
+from ...core.base.units import DAY_S, YEAR_S
+from ...core.judging.edible import uses_of
+from ...core.seed import worlds as wo
+from ...core.storage.moisture import erh_at, moisture_pct_fwb
+from ...core.trials.when_to_test import what_n_tells
 from ...data.queries import live
 from ...data.tables import Cohort, Lot, LotEvent, Variety
 from ...formats.labels_pdf import Label
@@ -31,11 +31,11 @@ from ..forecast.soil_words import sowings_say
 from ..household.kinds import Kind, figures
 from ..household.larder import Larder
 from ..household.past_acts import HistoryLine, history_of
-from ..household.pieces import as_set
-from ..household.told import get_live
+from ..household.planting_stock import as_set
+from ..household.possible_values import get_live
 from ..household.wording import day_words, dryness, out_of_ten, percent, prose, temperature
 from .family import Family, family
-from .filing import FilesAt, files_at
+from .filing_page import FilesAt, files_at
 from .labels import label_of
 from .where_it_went import Spell, spell_words, spells
 from .why_pieces import WhyLine, why_pieces

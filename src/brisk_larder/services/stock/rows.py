@@ -9,8 +9,8 @@ from dataclasses import dataclass, replace
 from threading import Lock
 from weakref import WeakKeyDictionary
 
-from ...core.errors import InvalidValue
-from ...core.filing import GROUPINGS, arrange
+from ...core.base.errors import InvalidValue
+from ...core.hand.filing import GROUPINGS, arrange
 from ...data.store import Store
 from ..air.look import looking_at
 from ..forecast.glance import glances
@@ -18,7 +18,7 @@ from ..forecast.glance_data import Glance, Likely, Strip, TestAdvice, thaw
 from ..forecast.lines import LINE_ROWS, LineRow, LotLine, lines_with, lot_lines
 from ..household.kinds import UNKNOWN
 from ..household.larder import Larder, today
-from .filing import all_filed, filed
+from .filing_page import all_filed, filed
 
 VISIBLE_MOST = 200
 PENDING = Likely(-1.0, -1.0, -1.0)

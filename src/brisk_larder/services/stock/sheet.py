@@ -8,16 +8,16 @@ from dataclasses import dataclass, replace
 
 from sqlmodel import Session
 
-from ...core.day_order import either_day, in_order, order_shown
-from ...core.errors import BadFile, InvalidValue
+from ...core.base.errors import BadFile, InvalidValue
+from ...core.hand.day_order import either_day, in_order, order_shown
 from ...data.acts import ActRef
 from ...formats.packets_csv import COLUMNS as FIELDS
 from ...formats.packets_csv import GIFT_WORDS, OWN_WORDS
 from ...formats.packets_csv import YES_WORDS as YES
 from ...formats.text import number, rows_of
 from ..acts.acting import Doing, act
-from ..acts.codes import codes_in_use
 from ..acts.entry import add_one
+from ..acts.lot_codes import codes_in_use
 from ..acts.new_seeds import NewSeeds, ages_with, check_new
 from ..air.air import Air
 from ..air.look import looking_at

@@ -8,25 +8,25 @@ from math import hypot
 import numpy as np
 from sqlmodel import Session
 
-from ...core.codes import check_code
-from ...core.errors import Conflict, InvalidValue
-from ...core.mixture import Poured, mixes, shares_by_count
-from ...core.quantity import Seeds
+from ...core.base.errors import Conflict, InvalidValue
+from ...core.hand.codes import check_code
+from ...core.hand.seed_count import Seeds
+from ...core.seed.mixture import Poured, mixes, shares_by_count
 from ...data.acts import Recorder
 from ...data.queries import key
 from ...data.tables import Cohort, Lot, Node, Part, Stay, StockEntry, Variety
 from ...data.tables_stock import USES
 from ..acts.acting import Doing, act
-from ..acts.codes import codes_in_use, free_code
 from ..acts.ledger import leaving
 from ..acts.lot_acts import refuse_unsafe
+from ..acts.lot_codes import codes_in_use, free_code
 from ..air.stays import end_stay, open_stay
 from ..forecast.lines import packet_year_of
 from ..household.kinds import figures, load_kinds
 from ..household.larder import household
-from ..household.measures import kind_of_lot, parts_of
-from ..household.quantity import seeds_left
-from ..household.told import get_live
+from ..household.lot_quantity import seeds_left
+from ..household.own_units import kind_of_lot, parts_of
+from ..household.possible_values import get_live
 
 MOST_PARTS = 8
 

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 
 from sqlmodel import Session, col, select
 
-from ...core.amounts import read_amount
-from ...core.errors import Conflict, InvalidValue, NotFound
-from ...core.writing import way_of
+from ...core.base.errors import Conflict, InvalidValue, NotFound
+from ...core.hand.amounts import read_amount
+from ...core.hand.writing import way_of
 from ...data.acts import ActRef, Recorder
 from ...data.queries import key, live
 from ...data.tables import (
@@ -33,9 +33,9 @@ from ..air.stays import open_stay
 from ..forecast.lines import LotLine, lot_lines
 from ..household.kinds import figures
 from ..household.larder import Larder, household, is_live
-from ..household.measures import measures_of_lot
-from ..household.quantity import seeds_left
-from ..household.told import get_live
+from ..household.lot_quantity import seeds_left
+from ..household.own_units import measures_of_lot
+from ..household.possible_values import get_live
 from ..household.wording import prose
 from .stocktake_lines import TakeLine, report_of, waiting
 

@@ -7,17 +7,17 @@ from dataclasses import dataclass
 from rapidfuzz import fuzz
 from sqlmodel import Session, col, select
 
-from ...core.amounts import read_amount, says_no_count
-from ...core.errors import InvalidValue
-from ...core.pieces import FRESH, SEED
-from ...core.since import began
-from ...core.told_tests import read_tested
-from ...core.units import YEAR_S, local_day
-from ...core.writing import way_of
+from ...core.base.errors import InvalidValue
+from ...core.base.units import YEAR_S, local_day
+from ...core.hand.amounts import read_amount, says_no_count
+from ...core.hand.stay_start import began
+from ...core.hand.told_tests import read_tested
+from ...core.hand.writing import way_of
+from ...core.seed.pieces import FRESH, SEED
 from ...data.queries import key
 from ...data.tables import Cohort, Household, Lot, Part, Variety
 from ..acts.ages import Ages, starts_of
-from ..acts.codes import codes_in_use
+from ..acts.lot_codes import codes_in_use
 from ..acts.new_seeds import (
     NewSeeds,
     ages_with,
@@ -28,13 +28,13 @@ from ..acts.new_seeds import (
     types_of,
 )
 from ..air.look import looking_at
+from ..household.kind_types import TypeChoice, type_choices, type_names
 from ..household.kinds import Kind, Kinds, called
 from ..household.larder import Larder
-from ..household.measures import measures_of
+from ..household.lot_quantity import seeds_left
 from ..household.naming import Candidate, candidates
-from ..household.pieces import unit_of
-from ..household.quantity import seeds_left
-from ..household.types import TypeChoice, type_choices, type_names
+from ..household.own_units import measures_of
+from ..household.planting_stock import unit_of
 from ..household.wording import day_words, many
 
 ALIKE = 88.0  # likeness of names that are taken for the same (0-100)

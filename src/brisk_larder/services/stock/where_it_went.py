@@ -6,8 +6,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ...core.ageing import points_by_episode
-from ...core.units import DAY_S, month_start_s, next_month_s
+from ...core.base.units import DAY_S, month_start_s, next_month_s
+from ...core.seed.ageing import points_by_episode
 from ..air.air import Air
 from ..air.standing import UNPLACED
 from ..forecast.lines import LotLine

@@ -6,13 +6,13 @@ from dataclasses import dataclass
 
 from sqlmodel import Session
 
-from ...core.pieces import Keeps
+from ...core.seed.pieces import Keeps
 from ..air.air import Air
 from ..forecast.kept_pieces import Kept, kept, looked_over
 from ..forecast.lines import LotLine
 from ..household.kinds import Kind, figures
 from ..household.larder import writing_here
-from ..household.pieces import keep_limits, piece_of
+from ..household.planting_stock import keep_limits, piece_of
 from ..household.wording import day_words, many, percent, temperature_here
 
 

@@ -11,7 +11,7 @@ from ...data.tables_stock import PACKET
 from ..acts.mend_seed import origin_now
 from ..forecast.lines import packet_year_of
 from ..forecast.outlook import Outlook
-from ..household.types import TypeChoice, listed, type_choices, type_names
+from ..household.kind_types import TypeChoice, listed, type_choices, type_names
 
 
 @dataclass(frozen=True)

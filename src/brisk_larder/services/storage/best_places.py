@@ -10,12 +10,20 @@ import numpy as np
 from numpy.typing import NDArray
 from sqlmodel import col
 
-from ...core import ageing as ag
-from ...core import worlds as wo
-from ...core.errors import InvalidValue
-from ...core.moisture import Floats
-from ...core.placement import STAYS, Ints, best_use, counted_seeds, good_places, unfit, worth_of_one
-from ...core.units import YEAR_S
+from ...core.base.errors import InvalidValue
+from ...core.base.units import YEAR_S
+from ...core.seed import ageing as ag
+from ...core.seed import worlds as wo
+from ...core.storage.moisture import Floats
+from ...core.storage.placement import (
+    STAYS,
+    Ints,
+    best_use,
+    counted_seeds,
+    good_places,
+    unfit,
+    worth_of_one,
+)
 from ...data.queries import key, live
 from ...data.tables import Job, Lot, Node
 from ..acts.acting import Doing, act
@@ -29,8 +37,8 @@ from ..forecast.lines import lot_lines
 from ..forecast.outlook import Outlook, part_of
 from ..household.kinds import figures
 from ..household.larder import Larder, remembered
-from ..household.quantity import seeds_left
-from ..household.told import get_live
+from ..household.lot_quantity import seeds_left
+from ..household.possible_values import get_live
 from ..household.wording import percent
 
 

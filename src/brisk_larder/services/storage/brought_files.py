@@ -17,7 +17,7 @@ from pathlib import Path
 from secrets import token_hex
 from typing import Any, BinaryIO
 
-from ...core.errors import BadFile, Conflict, LarderError, NotFound
+from ...core.base.errors import BadFile, Conflict, LarderError, NotFound
 from ...data.acts import ActRef
 from ..household.larder import Larder
 from .import_helper import FOLDER

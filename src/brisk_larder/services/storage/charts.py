@@ -10,18 +10,18 @@ from typing import Any
 import numpy as np
 import orjson
 
-from ...core import ageing as ag
-from ...core import climate as cl
-from ...core.errors import InvalidValue, NotFound
-from ...core.moisture import erh_at
-from ...core.units import DAY_S
+from ...core.base.errors import InvalidValue, NotFound
+from ...core.base.units import DAY_S
+from ...core.seed import ageing as ag
+from ...core.storage import climate as cl
+from ...core.storage.moisture import erh_at
 from ...data.tables import Node
 from ..air.air import Air
 from ..air.look import looking_at
 from ..air.standing import DeploymentRow
 from ..household.kinds import figures
 from ..household.larder import Larder
-from ..household.told import get_live
+from ..household.possible_values import get_live
 
 MOST_POINTS = 1900  # sent for all series together
 MOST_SCANNED = 20_000  # rows read for one series; beyond, the next coarser table

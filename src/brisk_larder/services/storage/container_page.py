@@ -6,8 +6,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ...core.ageing import points_by_episode
-from ...core.errors import NotFound
+from ...core.base.errors import NotFound
+from ...core.seed.ageing import points_by_episode
 from ..air.look import looking_at
 from ..air.supposed import supposed_lots
 from ..forecast.current import whole_outlook
@@ -16,7 +16,7 @@ from ..household.kinds import figures
 from ..household.larder import Larder
 from ..household.past_acts import HistoryLine, history_of
 from ..household.wording import day_words
-from .alarms import AlarmLine, alarms
+from .alarms_now import AlarmLine, alarms
 from .loggers import DeviceLine, devices
 from .shelves import Box, shelves
 

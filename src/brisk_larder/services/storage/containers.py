@@ -7,21 +7,21 @@ from dataclasses import dataclass
 
 from sqlmodel import Session, col, select
 
-from ...core.errors import Conflict, InvalidValue
-from ...core.since import began
-from ...core.writing import way_of
+from ...core.base.errors import Conflict, InvalidValue
+from ...core.hand.stay_start import began
+from ...core.hand.writing import way_of
 from ...data.acts import expect_version
 from ...data.limits import NAME
 from ...data.queries import key, live
 from ...data.tables import Node, NodeEvent, Stay
 from ..acts.acting import Doing, Done, act
-from ..acts.codes import new_node_code
+from ..acts.lot_codes import new_node_code
 from ..air.air import Air
 from ..air.standing import EPOCH_S
 from ..air.stays import end_stay, open_node_stay
 from ..household.kinds import figures, reference
 from ..household.larder import household, is_live
-from ..household.told import get_live, moment_on, whole
+from ..household.possible_values import get_live, moment_on, whole
 from ..household.wording import many
 
 PLAIN_EVENTS = {

@@ -6,11 +6,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ...core import barrier
-from ...core.errors import InvalidValue
-from ...core.handling import can_size_l, dew_advice, fill_cans
-from ...core.moisture import erh_at, moisture_pct_fwb, wall_tau_days
-from ...core.places import cracks, may
+from ...core.base.errors import InvalidValue
+from ...core.storage import barrier
+from ...core.storage.handling import can_size_l, dew_advice, fill_cans
+from ...core.storage.moisture import erh_at, moisture_pct_fwb, wall_tau_days
+from ...core.storage.places import cracks, may
 from ..air.air import Air
 from ..air.look import Look, looking_at
 from ..air.paths import node_path

@@ -15,7 +15,7 @@ from typing import Any
 
 import numpy as np
 
-from ...core.errors import BadFile, CannotWrite
+from ...core.base.errors import BadFile, CannotWrite
 from ...formats.readings_csv import Columns
 from ...formats.readings_layout import Layout
 

@@ -17,8 +17,8 @@ from typing import Any
 
 import numpy as np
 
-from ...core.errors import BadFile
-from ...core.hours import drawn_together
+from ...core.base.errors import BadFile
+from ...core.storage.hours import drawn_together
 from ...formats.readings_csv import read_columns
 from ...formats.readings_layout import Layout
 

@@ -14,9 +14,9 @@ from typing import Any
 import numpy as np
 from sqlmodel import Session, col, select
 
-from ...core.errors import BadFile, Conflict
-from ...core.places import spikes
-from ...core.units import DAY_S, zone
+from ...core.base.errors import BadFile, Conflict
+from ...core.base.units import DAY_S, zone
+from ...core.storage.places import spikes
 from ...data.acts import ActRef
 from ...data.queries import key, live
 from ...data.tables import Act, Deployment, ImportBatch, Node, Series
@@ -31,7 +31,7 @@ from ..air.reach import kinds_read, previous_s
 from ..forecast.stale import mark_node
 from ..household.kinds import figures
 from ..household.larder import Larder, writing_here
-from ..household.told import get_live, temperature_limits_c
+from ..household.possible_values import get_live, temperature_limits_c
 from . import coming
 from .import_helper import helper_for
 

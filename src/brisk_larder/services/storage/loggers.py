@@ -15,7 +15,7 @@ import numpy as np
 from sqlalchemy import text
 from sqlmodel import Session, col, select
 
-from ...core.errors import Conflict, InvalidValue, Refused
+from ...core.base.errors import Conflict, InvalidValue, Refused
 from ...data.acts import ActRef, expect_version
 from ...data.queries import key, live
 from ...data.tables import Deployment, Device, DeviceSeen, Node, Series
@@ -28,7 +28,7 @@ from ..air.reach import kinds_read, previous_s
 from ..forecast.stale import mark_node
 from ..household.kinds import figures
 from ..household.larder import Larder, household
-from ..household.told import get_live, temperature_limits_c
+from ..household.possible_values import get_live, temperature_limits_c
 from .imports import compare, store_rows
 
 MOST_ROWS = 5_000

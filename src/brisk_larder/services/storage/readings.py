@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from sqlmodel import Session, col
 
-from ...core.errors import Conflict, InvalidValue
+from ...core.base.errors import Conflict, InvalidValue
 from ...data.acts import Recorder
 from ...data.queries import key, live
 from ...data.tables import Deployment, Household, Node, NodeEvent, Reading, Series
@@ -16,7 +16,13 @@ from ..acts.readings_past import nodes_of_series, put_in_place, set_aside
 from ..air.air import Air
 from ..air.reach import kinds_read, previous_s
 from ..forecast.stale import mark_node
-from ..household.told import erh_possible, get_live, temperature_possible, to_c, within_records
+from ..household.possible_values import (
+    erh_possible,
+    get_live,
+    temperature_possible,
+    to_c,
+    within_records,
+)
 from ..household.wording import percent, temperature
 
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ...core.moisture import erh_at
-from ...core.places import expected
+from ...core.storage.moisture import erh_at
+from ...core.storage.places import expected
 from ..air.latest import _latest
 from ..air.look import looking_at
 from ..air.paths import node_path

@@ -8,9 +8,9 @@ from dataclasses import asdict, dataclass
 
 import numpy as np
 
-from ...core import barrier
-from ...core.errors import Conflict, InvalidValue
-from ...core.moisture import erh25, erh25_from_moisture
+from ...core.base.errors import Conflict, InvalidValue
+from ...core.storage import barrier
+from ...core.storage.moisture import erh25, erh25_from_moisture
 from ...data.acts import ActRef
 from ...data.tables import MoistureObs, Node, NodeEvent
 from ..acts.acting import Doing, Done, act
@@ -20,7 +20,7 @@ from ..forecast.current import bring_up_to_date
 from ..forecast.parts import load_rows
 from ..household.kinds import figures
 from ..household.larder import Larder, writing_here
-from ..household.told import erh_possible, get_live, to_c, within_records
+from ..household.possible_values import erh_possible, get_live, to_c, within_records
 from ..household.wording import many, percent, prose
 
 

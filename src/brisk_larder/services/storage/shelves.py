@@ -6,12 +6,12 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ...core import ageing as ag
-from ...core import climate as cl
-from ...core.barrier import CLOSINGS, keeps_its_dryness
-from ...core.moisture import erh_at
-from ...core.places import hurting, speed_code
-from ...core.units import DAY_S
+from ...core.base.units import DAY_S
+from ...core.seed import ageing as ag
+from ...core.storage import climate as cl
+from ...core.storage.barrier import CLOSINGS, keeps_its_dryness
+from ...core.storage.moisture import erh_at
+from ...core.storage.places import hurting, speed_code
 from ..air.air import Air
 from ..air.latest import latest
 from ..air.look import looking_at

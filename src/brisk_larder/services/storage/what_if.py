@@ -7,9 +7,9 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ...core import ageing as ag
-from ...core.errors import InvalidValue
-from ...core.units import YEAR_S
+from ...core.base.errors import InvalidValue
+from ...core.base.units import YEAR_S
+from ...core.seed import ageing as ag
 from ..air.air import Air
 from ..air.look import looking_at
 from ..air.paths import node_path

@@ -6,8 +6,8 @@ import hmac
 import secrets
 from dataclasses import dataclass
 
-from ...core.errors import NotFound
-from ...core.units import local_day
+from ...core.base.errors import NotFound
+from ...core.base.units import local_day
 from ...formats.calendar_ics import Entry, calendar_ics
 from ..acts.acting import Doing, Done, act
 from ..air.look import looking_at

@@ -10,9 +10,9 @@ from datetime import date, timedelta
 from sqlalchemy import or_
 from sqlmodel import col, select
 
-from ...core.errors import InvalidValue
-from ...core.trials import count_due
-from ...core.units import DAY_S, YEAR_S
+from ...core.base.errors import InvalidValue
+from ...core.base.units import DAY_S, YEAR_S
+from ...core.trials.when_to_test import count_due
 from ...data.acts import ActRef
 from ...data.queries import key, live
 from ...data.tables import Job, Person
@@ -23,10 +23,10 @@ from ..growing.sowings import Due, GrowingRoom, growing_room, sow_seed
 from ..household.kinds import figures
 from ..household.larder import Larder, today
 from ..household.memory import recall, remember
-from ..household.told import get_live
+from ..household.possible_values import get_live
 from ..household.wording import day_words, many
 from ..needs.chains import needs_room, season_room
-from ..storage.alarms import all_alarms
+from ..storage.alarms_now import all_alarms
 from ..storage.best_places import planned_moves
 from ..storage.shelves import shelves
 from ..trials.bench import Bench, Running, bench

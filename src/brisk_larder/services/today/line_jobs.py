@@ -5,9 +5,9 @@ from __future__ import annotations
 
 from datetime import timedelta
 
-from ...core.growing import remnant, ripe_on
-from ...core.needs import line_reserve
-from ...core.units import day_start_s
+from ...core.base.units import day_start_s
+from ...core.growing.life_cycle import remnant, ripe_on
+from ...core.needs.seed_needed import line_reserve
 from ..air.look import Look, looking_at
 from ..forecast.current import whole_outlook
 from ..forecast.line_sowings import LINE, LineSown, lines_sown
@@ -15,12 +15,12 @@ from ..forecast.lines import LotLine, lot_lines
 from ..forecast.outlook import Outlook
 from ..forecast.sowing import reckoned_s, seed_of, sowing_of, windows_of
 from ..growing.not_kept import MissedYear
-from ..growing.regrow import RegrowLine
+from ..growing.regrow_page import RegrowLine
 from ..growing.sowings import GrowingRoom
 from ..household.kinds import figures
 from ..household.larder import Larder
+from ..household.lot_quantity import seeds_left
 from ..household.memory import Told, recall, remember
-from ..household.quantity import seeds_left
 from ..household.wording import date_words, many, percent
 from .this_years_list import Proposal
 

@@ -6,12 +6,12 @@ import json
 from dataclasses import dataclass
 from datetime import date
 
-from ...core.errors import InvalidValue
-from ...core.units import DAY_S, day_start_s
+from ...core.base.errors import InvalidValue
+from ...core.base.units import DAY_S, day_start_s
 from ...data.queries import key
 from ...data.tables import Job, Person
 from ..acts.acting import Doing, act
-from ..household.told import get_live
+from ..household.possible_values import get_live
 
 OWN = "own"
 PLACES = ("house", "cold store", "greenhouse", "garden")

@@ -6,8 +6,8 @@ from datetime import timedelta
 
 from sqlmodel import col, select
 
-from ...core.pieces import FRESH
-from ...core.units import day_start_s
+from ...core.base.units import day_start_s
+from ...core.seed.pieces import FRESH
 from ...data.tables import FoodTarget
 from ..air.look import looking_at
 from ..air.supposed import supposed_lots

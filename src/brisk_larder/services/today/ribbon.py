@@ -5,14 +5,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date, timedelta
 
-from ...core.units import local_day
+from ...core.base.units import local_day
 from ..air.look import looking_at
 from ..forecast.lines import lot_lines
 from ..forecast.on_order import orders_of
 from ..forecast.sowing import windows_of
 from ..household.larder import Larder, household_year
 from ..household.wording import date_words
-from ..needs.basket import last_offers
+from ..needs.basket_page import last_offers
 from ..needs.chains import needs_room
 from .this_years_list import year_of
 

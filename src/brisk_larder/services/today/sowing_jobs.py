@@ -9,8 +9,8 @@ from math import ceil
 
 from sqlmodel import col
 
-from ...core.units import DAY_S, day_start_s, local_day
-from ...core.windows import Sown
+from ...core.base.units import DAY_S, day_start_s, local_day
+from ...core.growing.windows import Sown
 from ...data.queries import live
 from ...data.tables import Sowing
 from ..air.look import Look, looking_at
@@ -18,11 +18,11 @@ from ..forecast.lines import lot_lines
 from ..forecast.sowing import last_useful, sowing_in
 from ..household.kinds import Kind, figures
 from ..household.larder import Larder, season
-from ..household.pieces import as_set
+from ..household.planting_stock import as_set
 from ..household.wording import date_words, many
-from ..needs.lines import ChainLine, Covered, NeedsRoom
+from ..needs.chain_lines import ChainLine, Covered, NeedsRoom
+from .nights_ahead import moved_off_frost
 from .this_years_list import Proposal
-from .weather import moved_off_frost
 
 SOW = "sow"
 

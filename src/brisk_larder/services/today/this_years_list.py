@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 
-from ...core.units import DAY_S, day_start_s
+from ...core.base.units import DAY_S, day_start_s
 from ..air.look import looking_at
 from ..forecast.line_sowings import lines_sown
 from ..forecast.lines import LotLine, lot_lines
@@ -14,8 +14,8 @@ from ..growing.sowings import GrowingRoom, growing_room
 from ..household.kinds import figures
 from ..household.larder import Larder, today
 from ..household.wording import day_words
+from ..needs.chain_lines import ChainLine, NeedsRoom
 from ..needs.chains import needs_room
-from ..needs.lines import ChainLine, NeedsRoom
 from ..trials.bench import Bench, bench
 
 

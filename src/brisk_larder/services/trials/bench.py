@@ -9,9 +9,10 @@ from datetime import date
 import numpy as np
 from sqlmodel import select
 
-from ...core.calibration import as_worlds
-from ...core.figures import TrialsFigures
-from ...core.trials import (
+from ...core.base.figures import TrialsFigures
+from ...core.base.units import DAY_S, local_day
+from ...core.seed.calibration import as_worlds
+from ...core.trials.when_to_test import (
     CRACKED,
     WHOLE,
     as_at_its_best,
@@ -25,7 +26,6 @@ from ...core.trials import (
     stretched,
     time_course,
 )
-from ...core.units import DAY_S, local_day
 from ...data.queries import key, live
 from ...data.tables import ForecastNote, Job, TrialCount
 from ..air.look import Look, looking_at
@@ -38,10 +38,10 @@ from ..household.kinds import Kind, Kinds, figures
 from ..household.larder import Larder, planning_year, remembered, writing_here
 from ..household.memory import Told, recall, remember
 from ..household.wording import day_words, percent
-from .also import NOTHING, Beside, told_beside
-from .decides import by_count, ends, saves, stages, stands
+from .count_decides import by_count, ends, saves, stages, stands
 from .plan import Agenda, BenchPlan, Occupied, bench_plan
 from .spots import spots_of
+from .taught_beside import NOTHING, Beside, told_beside
 from .verdict_words import TestVerdict, verdict_of
 
 

@@ -8,9 +8,9 @@ from dataclasses import dataclass
 import numpy as np
 from sqlmodel import Session, select
 
-from ...core.calibration import FEW, Forecasts, Record, groups, own_new_seed, record
-from ...core.trials import WHOLE
-from ...core.units import YEAR_S
+from ...core.base.units import YEAR_S
+from ...core.seed.calibration import FEW, Forecasts, Record, groups, own_new_seed, record
+from ...core.trials.when_to_test import WHOLE
 from ...data.queries import key, live
 from ...data.tables import ForecastNote
 from ..air.look import looking_at

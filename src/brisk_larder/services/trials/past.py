@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
-from ...core.errors import InvalidValue
-from ...core.told_tests import Tested
-from ...core.units import DAY_S
+from ...core.base.errors import InvalidValue
+from ...core.base.units import DAY_S
+from ...core.hand.told_tests import Tested
 from ...data.queries import key
 from ...data.tables import Lot, StockEntry
 from ..acts.acting import Doing, act
-from ..acts.told_tests import closed_trial, note_told
-from ..household.measures import kind_of_lot, main_part
-from ..household.quantity import seeds_left
-from ..household.told import get_live, moment_on, share, whole
-from .acts import MEDIA, TrialMade
+from ..acts.early_tests import closed_trial, note_told
+from ..household.lot_quantity import seeds_left
+from ..household.own_units import kind_of_lot, main_part
+from ..household.possible_values import get_live, moment_on, share, whole
+from .trial_acts import MEDIA, TrialMade
 
 
 @act("past_test")

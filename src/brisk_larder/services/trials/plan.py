@@ -7,15 +7,15 @@ from dataclasses import dataclass, field
 from datetime import date
 from functools import lru_cache
 
-from ...core import benchplan as bp
-from ...core.trials import as_at_its_best, stretched
-from ...core.units import DAY_S, local_day
+from ...core.base.units import DAY_S, local_day
+from ...core.trials import benchplan as bp
+from ...core.trials.when_to_test import as_at_its_best, stretched
 from ..forecast.lines import LotLine, test_seeds
-from ..forecast.test_advice import cold_days
+from ..forecast.trial_advice import cold_days
 from ..household.kinds import Kind, Kinds, figures
 from ..household.larder import writing_here
 from ..household.wording import date_words, day_words, many, percent, temperature_here
-from .setting_up import count_days, laying
+from .evening_steps import count_days, laying
 from .spots import SpotLine
 
 SOON_TOLD = 0.005  # a plan proven so near the best is called the best

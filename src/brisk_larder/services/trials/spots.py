@@ -6,12 +6,12 @@ from dataclasses import dataclass
 
 from sqlmodel import Session, col
 
-from ...core.errors import InvalidValue
+from ...core.base.errors import InvalidValue
 from ...data.queries import key, live
 from ...data.tables import Spot
 from ..acts.acting import Doing, Done, act
 from ..household.kinds import figures
-from ..household.told import get_live
+from ..household.possible_values import get_live
 from ..household.wording import prose
 
 

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ...core.calibration import as_worlds
-from ...core.edible import fit_for_shoots
-from ...core.plants import Seed, seeds_for
-from ...core.triage import thick_sowing
-from ...core.trials import what_n_tells
+from ...core.judging.edible import fit_for_shoots
+from ...core.judging.triage import thick_sowing
+from ...core.seed.calibration import as_worlds
+from ...core.seed.plants import Seed, seeds_for
+from ...core.trials.when_to_test import what_n_tells
 from ..forecast.emergence import emergence_of
 from ..forecast.glance_data import Likely
 from ..forecast.lines import LotLine

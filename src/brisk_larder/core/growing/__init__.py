@@ -1,0 +1,1 @@
+"""Days in the ground: windows of sowing, the year outdoors, frosts, sowings one after the other."""

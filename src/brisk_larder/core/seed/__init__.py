@@ -1,0 +1,1 @@
+"""How seed ages and what is believed of it: viability, tests, relatives, joint worlds, plants from seeds."""

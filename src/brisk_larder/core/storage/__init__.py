@@ -1,0 +1,1 @@
+"""Where seed lies: isotherms, walls, air between readings, places, what a keeper is warned of there."""
