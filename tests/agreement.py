@@ -129,10 +129,10 @@ ALWAYS = ("stock: another next act", "lot page: another next act")
 TOGETHER = (("act: test", "verdict: wet", "tests: wanted"), ("tests: wanted", "", "act: test"))
 
 
-def disagreements(larder: Larder) -> list[str]:
+def disagreements(larder: Larder, said: list[Said] | None = None) -> list[str]:
     """Each forbidden pair that is said, by packet; and one test for each origin, not more."""
     out = []
-    said = said_of(larder)
+    said = said_of(larder) if said is None else said
     for s in said:
         head = f"{s.line.code} {s.line.variety} ({s.line.next_act})"
         out += [f"{head}: {mark}" for mark in ALWAYS if mark in s.marks]

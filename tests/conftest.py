@@ -1,16 +1,20 @@
 """An empty larder on a clock that the test moves, and a small one with a place and a few lots."""
 
 import os
+import shutil
 import time
+from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 
 import pytest
 from hypothesis import settings
 
+from brisk_larder.api.app import make_app, serves
 from brisk_larder.clock import MovedClock
+from brisk_larder.data import store as store_module
 from brisk_larder.data.acts import ActRef
-from brisk_larder.data.store import Store, copy_database
+from brisk_larder.data.store import Shared, Store, copy_database
 from brisk_larder.demo import build
 from brisk_larder.services.acts import entry
 from brisk_larder.services.acts.new_seeds import NewSeeds
@@ -27,6 +31,23 @@ settings.register_profile("house", deadline=None, derandomize=bool(os.environ.ge
 settings.load_profile("house")
 
 DAY = 86_400
+_LIKE: list = []
+
+
+def _engine_like_the_first(path, how=None, made=store_module._engine):
+    """Statements are compiled once in a worker, not once for each of its thousand files."""
+    engine = made(path, how)
+    if _LIKE:
+        first = _LIKE[0]
+        engine.dialect = engine.pool._dialect = first.dialect
+        engine._compiled_cache = first._compiled_cache
+    else:
+        with engine.connect():
+            _LIKE.append(engine)
+    return engine
+
+
+store_module._engine = _engine_like_the_first
 
 
 @pytest.fixture(scope="session")
@@ -60,6 +81,68 @@ def demo_file(tmp_path_factory) -> Path:
 
 
 NOW = 1_795_507_200  # 24 November 2026, 08:00 UTC
+ON_DEMO = NOW + 3600
+_ROOMS: dict[
+    str, object
+] = {}  # what rooms of an untouched demo are, once they were reckoned in this worker
+_AIRS: dict[object, object] = {}
+
+
+class Rooms(dict):
+    """What a copy of the demo remembers; what it reckons before it is written to, later copies know too."""
+
+    def __init__(self, state):
+        super().__init__({name: (state, room) for name, room in _ROOMS.items()})
+        self.state = state
+
+    def __setitem__(self, name, kept):
+        if kept[0] == self.state:
+            _ROOMS[name] = kept[1]
+        super().__setitem__(name, kept)
+
+
+class Airs(Shared):
+    """Climates of the demo's state are made once in a worker; those of another state as ever."""
+
+    def get(self, state, name, make):
+        told = _AIRS.setdefault("state", state)
+        if told != state:
+            return super().get(state, name, make)
+        if name not in _AIRS:
+            _AIRS[name] = make()
+        return _AIRS[name]
+
+
+@contextmanager
+def opened_demo(demo_file: Path, folder: Path):
+    """A copy of the demo of its own, an hour on. All copies are the same file at the same minute, so what
+    one reckoned before anything was written the next need not reckon again."""
+    shutil.copy(demo_file, folder / "demo.sqlite3")
+    store = Store(folder / "demo.sqlite3")
+    ensure_model_rev(store)
+    store._memo = Rooms((store.version(), ON_DEMO // 60))
+    store._shared = Airs()
+    yield Larder(store, MovedClock(ON_DEMO))
+    store.close()
+
+
+_FREE, _TAKEN = [], []
+
+
+@pytest.fixture(autouse=True)
+def _apps_are_free_again():
+    yield
+    _FREE.extend(_TAKEN)
+    _TAKEN.clear()
+
+
+def app_of(larder: Larder):
+    """The application serving a larder till the end of the test. Putting one together takes most of a
+    second: the next test's is the same one."""
+    app = _FREE.pop() if _FREE else make_app(None)
+    _TAKEN.append(app)
+    serves(app, larder)
+    return app
 
 
 @pytest.fixture(scope="session")

@@ -89,7 +89,7 @@ def test_eight_years_by_the_forecast_spare_seed_and_packets_and_keep_their_promi
     assert figures["no tests"]["needless"] > 2 * figures["forecast"]["needless"]
 
 
-def test_half_a_year_lived_by_the_list_keeps_its_word():
+def test_a_spring_lived_by_the_list_keeps_its_word():
     """No act that is offered is refused, nothing comes back or vanishes, and quiet days are quiet."""
     done = subprocess.run(
         [sys.executable, str(FOLDER / "year.py"), "--quick"],

@@ -6,15 +6,15 @@ import uuid
 import pytest
 from fastapi.testclient import TestClient
 
-from brisk_larder.api.app import DIST, make_app
+from brisk_larder.api.app import DIST
 from brisk_larder.services.forecast.lines import lot_lines
-from tests.conftest import DAY
+from tests.conftest import DAY, app_of
 
 
 @pytest.fixture
 def client(small):
     return TestClient(
-        make_app(small.larder), base_url="http://127.0.0.1", raise_server_exceptions=False
+        app_of(small.larder), base_url="http://127.0.0.1", raise_server_exceptions=False
     )
 
 

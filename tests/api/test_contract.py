@@ -12,12 +12,12 @@ from brisk_larder.core.base import errors
 from brisk_larder.data.acts import ActRef
 from brisk_larder.services.needs import chains, targets
 from brisk_larder.services.papers import history
-from tests.conftest import NOW
+from tests.conftest import NOW, app_of
 
 
 @pytest.fixture
 def client(small):
-    return TestClient(make_app(small.larder), base_url="http://127.0.0.1")
+    return TestClient(app_of(small.larder), base_url="http://127.0.0.1")
 
 
 SPEC = make_app(None).openapi()

@@ -7,17 +7,17 @@ import logging
 import pytest
 from fastapi.testclient import TestClient
 
-from brisk_larder.api.app import make_app
 from brisk_larder.core.base.plain_json import read_json
 from brisk_larder.formats.labels_pdf import Label, labels_pdf
 from brisk_larder.formats.sheets import SHEETS
 from brisk_larder.formats.stock_csv import safe, unsafe
 from brisk_larder.services.today import jobs
+from tests.conftest import app_of
 
 
 @pytest.fixture
 def client(small):
-    app = make_app(small.larder)
+    app = app_of(small.larder)
     with TestClient(app, base_url="http://127.0.0.1", raise_server_exceptions=False) as made:
         yield made
 

@@ -13,14 +13,13 @@ from sqlmodel import select
 from typer.testing import CliRunner
 
 from brisk_larder import cli
-from brisk_larder.api.app import make_app
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import Device
 from brisk_larder.services.air.air import place_curve
 from brisk_larder.services.papers import history
 from brisk_larder.services.storage import alarms_now, charts, containers, loggers
 from brisk_larder.standins.logger import Faults, Sender, simulate
-from tests.conftest import DAY, NOW
+from tests.conftest import DAY, NOW, app_of
 from tests.services.forecast.test_forecast import months, rebuilt
 
 
@@ -29,7 +28,7 @@ def server(small):
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
-    config = uvicorn.Config(make_app(small.larder), host="127.0.0.1", port=port, log_level="error")
+    config = uvicorn.Config(app_of(small.larder), host="127.0.0.1", port=port, log_level="error")
     running = uvicorn.Server(config)
     thread = threading.Thread(target=running.run, daemon=True)
     thread.start()
@@ -42,7 +41,7 @@ def server(small):
 
 @pytest.fixture
 def client(small):
-    return TestClient(make_app(small.larder), base_url="http://127.0.0.1")
+    return TestClient(app_of(small.larder), base_url="http://127.0.0.1")
 
 
 def register(small, name="mill-c", node="porch", days_ago=40):

@@ -6,13 +6,13 @@ import pytest
 from fastapi.testclient import TestClient
 from sqlmodel import col, select
 
-from brisk_larder.api.app import make_app
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.tables import Act, Lot, Pick, Sowing, Trial
 from brisk_larder.services.acts.entry import add_seeds
 from brisk_larder.services.acts.new_seeds import NewSeeds
 from brisk_larder.services.forecast.lines import lot_lines
 from brisk_larder.services.storage import containers
+from tests.conftest import app_of
 
 
 @pytest.fixture
@@ -35,7 +35,7 @@ def pile(small):
             "other", container_kind="metal_tin_plain", parent_id=small.nodes["larder"]
         ),
     ).node_id
-    client = TestClient(make_app(small.larder), base_url="http://127.0.0.1")
+    client = TestClient(app_of(small.larder), base_url="http://127.0.0.1")
     return client, list(made.lot_ids), other
 
 
@@ -137,7 +137,7 @@ def test_lines_that_would_cross_are_told_also_when_they_are_picked_together(smal
         ActRef(),
         [NewSeeds(kind="maize", variety=v, year=2025, quantity="200") for v in ("Flint", "Sugar")],
     ).lot_ids
-    client = TestClient(make_app(small.larder), base_url="http://127.0.0.1")
+    client = TestClient(app_of(small.larder), base_url="http://127.0.0.1")
     body = {"what": "pick", "lot_ids": made, "plants": 40}
     asked = client.post("/api/stock/many", json=body)
     assert asked.status_code == 409
@@ -154,7 +154,7 @@ def test_an_evening_of_tests_warns_of_dressed_seed_and_takes_what_each_deserves(
         ActRef(),
         [NewSeeds(kind="maize", variety="Pink", year=2024, quantity="90", treated=True)],
     ).lot_ids[0]
-    client = TestClient(make_app(small.larder), base_url="http://127.0.0.1")
+    client = TestClient(app_of(small.larder), base_url="http://127.0.0.1")
     body = {"what": "test", "lot_ids": [dressed, small.lots["onion"]]}
     wanted = {i: client.get(f"/api/tests/setup/{i}").json()["seeds"] for i in body["lot_ids"]}
     asked = client.post("/api/stock/many", json=body)

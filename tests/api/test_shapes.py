@@ -3,13 +3,13 @@
 import pytest
 from fastapi.testclient import TestClient
 
-from brisk_larder.api.app import make_app
 from brisk_larder.api.problems import shape_words
+from tests.conftest import app_of
 
 
 @pytest.fixture
 def client(small):
-    return TestClient(make_app(small.larder), base_url="http://127.0.0.1")
+    return TestClient(app_of(small.larder), base_url="http://127.0.0.1")
 
 
 @pytest.mark.parametrize(

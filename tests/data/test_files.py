@@ -9,7 +9,6 @@ from alembic import command
 from fastapi.testclient import TestClient
 from sqlmodel import select
 
-from brisk_larder.api.app import make_app
 from brisk_larder.core.base.errors import BadFile, CannotWrite
 from brisk_larder.data import files
 from brisk_larder.data import store as stores
@@ -20,7 +19,7 @@ from brisk_larder.services.forecast import lines
 from brisk_larder.services.forecast.current import bring_up_to_date
 from brisk_larder.services.papers import settings_page
 from brisk_larder.services.storage import readings
-from tests.conftest import DAY
+from tests.conftest import DAY, app_of
 
 
 def named(path, name):
@@ -171,7 +170,7 @@ def test_a_full_disk_or_a_lock_refuses_acts_in_words_while_rooms_show_the_truth(
     """Not even what an act just marked is shown as it was before: rooms carry on by themselves."""
     monkeypatch.setattr(stores, "PATIENCE_MS", 50)
     larder = small.larder
-    client = TestClient(make_app(larder), base_url="http://127.0.0.1")
+    client = TestClient(app_of(larder), base_url="http://127.0.0.1")
     small.read("tin", 33, 77, 90)
     larder.clock.at_s += 70 * DAY
     if what == "full":

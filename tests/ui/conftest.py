@@ -12,12 +12,12 @@ import pytest
 import uvicorn
 from playwright.sync_api import Page, expect, sync_playwright
 
-from brisk_larder.api.app import make_app
 from brisk_larder.clock import MovedClock
 from brisk_larder.data.store import Store
 from brisk_larder.services.forecast.rebuild import ensure_model_rev
 from brisk_larder.services.household import home
 from brisk_larder.services.household.larder import Larder
+from tests.conftest import app_of, opened_demo
 
 NOW = 1_795_507_200 + 3600
 FLAGS = [
@@ -54,29 +54,32 @@ class Served:
 def serve(path: Path, port: int | None = None):
     store = Store(path)
     ensure_model_rev(store)
-    clock = MovedClock(NOW)
-    larder = Larder(store, clock)
+    larder = Larder(store, MovedClock(NOW))
     home.ensure_household(larder, "Our larder", "Europe/London")
+    yield from serving(larder, port)
+    store.close()
+
+
+def serving(larder: Larder, port: int | None = None):
     if port is None:
         with socket.socket() as probe:
             probe.bind(("127.0.0.1", 0))
             port = probe.getsockname()[1]
-    config = uvicorn.Config(make_app(larder), host="127.0.0.1", port=port, log_level="error")
+    config = uvicorn.Config(app_of(larder), host="127.0.0.1", port=port, log_level="error")
     server = uvicorn.Server(config)
     thread = threading.Thread(target=server.run, daemon=True)
     thread.start()
     while not server.started:
         time.sleep(0.02)
-    yield Served(f"http://127.0.0.1:{port}", larder, clock)
+    yield Served(f"http://127.0.0.1:{port}", larder, larder.clock)
     server.should_exit = True
     thread.join()
-    store.close()
 
 
 @pytest.fixture
 def mill(demo_file, tmp_path):
-    shutil.copy(demo_file, tmp_path / "demo.sqlite3")
-    yield from serve(tmp_path / "demo.sqlite3")
+    with opened_demo(demo_file, tmp_path) as larder:
+        yield from serving(larder)
 
 
 @pytest.fixture

@@ -120,10 +120,12 @@ def test_every_page_is_sound_for_axe_by_day_and_night_and_in_the_units_of_here(m
     for path in pages(mill):
         arrive(page, mill.url + path)
         found = violations(page)
-        # the dark theme changes colours and nothing else
-        page.get_by_role("button", name="Dark", exact=True).click()
-        found += [f"dark: {v}" for v in violations(page, ["color-contrast"])]
-        page.get_by_role("button", name="Light", exact=True).click()
+        if (
+            path.count("/") == 1 and "?" not in path
+        ):  # colours alone change, and are those of the room
+            page.get_by_role("button", name="Dark", exact=True).click()
+            found += [f"dark: {v}" for v in violations(page, ["color-contrast"])]
+            page.get_by_role("button", name="Light", exact=True).click()
         found += foreign(page, OTHER)
         if found:
             wrong[path] = found[:4]

@@ -51,6 +51,13 @@ async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
         app.state.brought.close()
 
 
+def serves(app: FastAPI, larder: Larder | None) -> None:
+    """From now on the application is that of this larder."""
+    app.state.larder = larder
+    app.state.rate_limit = RateLimit()
+    app.state.brought = BroughtFiles(larder) if larder is not None else None
+
+
 def make_app(larder: Larder | None) -> FastAPI:
     """The ASGI application of one larder (None: only its OpenAPI schema is wanted)."""
     # long: the list of what the application is put together from, in the order it must be
@@ -65,11 +72,9 @@ def make_app(larder: Larder | None) -> FastAPI:
     )
 
     def set_right() -> list[str]:
-        return mend(larder) if larder is not None else []
+        return mend(app.state.larder) if app.state.larder is not None else []
 
-    app.state.larder = larder
-    app.state.rate_limit = RateLimit()
-    app.state.brought = BroughtFiles(larder) if larder is not None else None
+    serves(app, larder)
     app.add_middleware(Unforeseen, mend=set_right)
     app.add_middleware(Bodies)
     app.add_middleware(GZipMiddleware, minimum_size=1024)

@@ -1,25 +1,18 @@
 """How far one test reaches: as expected it moves nobody else, and what shares only the house hardly."""
 
-import shutil
-
 import pytest
 
-from brisk_larder.clock import MovedClock
 from brisk_larder.data.acts import ActRef
-from brisk_larder.data.store import Store
 from brisk_larder.services.forecast.lines import lot_lines
-from brisk_larder.services.household.larder import Larder
 from brisk_larder.services.needs.chains import needs_room
 from brisk_larder.services.trials import past
-from tests.conftest import NOW
+from tests.conftest import opened_demo
 
 
 @pytest.fixture
 def mill(demo_file, tmp_path):
-    shutil.copy(demo_file, tmp_path / "demo.sqlite3")
-    larder = Larder(Store(tmp_path / "demo.sqlite3"), MovedClock(NOW + 3600))
-    yield larder
-    larder.store.close()
+    with opened_demo(demo_file, tmp_path) as larder:
+        yield larder
 
 
 def moved(larder, variety, up, n):

@@ -7,11 +7,10 @@ from random import Random
 import pytest
 from fastapi.testclient import TestClient
 
-from brisk_larder.api.app import make_app
 from brisk_larder.core.base.errors import BadFile, InvalidValue
 from brisk_larder.services.papers import everything, history
 from brisk_larder.services.papers.mending import mend
-from tests.conftest import NOW, opened
+from tests.conftest import NOW, app_of, opened
 from tests.fuzz import ROOMS
 
 ODD = {
@@ -37,7 +36,7 @@ def other(templates, tmp_path):
 
 
 def client_of(larder):
-    return TestClient(make_app(larder), base_url="http://127.0.0.1", raise_server_exceptions=False)
+    return TestClient(app_of(larder), base_url="http://127.0.0.1", raise_server_exceptions=False)
 
 
 def answers(client):

@@ -299,7 +299,7 @@ def test_every_reason_code_of_the_core_has_words():
     import brisk_larder.core as core
 
     found = set()
-    for path in Path(core.__file__).parent.glob("*.py"):
+    for path in Path(core.__file__).parent.rglob("*.py"):
         text = path.read_text()
         for stem in ("test", "short"):
             if f'f"{stem}_' not in text:

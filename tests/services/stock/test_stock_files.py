@@ -3,7 +3,6 @@
 import csv
 import io
 import json
-import shutil
 
 import pytest
 from hypothesis import given
@@ -26,7 +25,7 @@ from brisk_larder.services.papers import csv_files, everything, history, setting
 from brisk_larder.services.stock import sheet, splitting, stock_table
 from brisk_larder.services.stock import stock_files as files
 from brisk_larder.services.stock import stock_files as stock_files
-from tests.conftest import NOW
+from tests.conftest import NOW, opened_demo
 
 
 def opened(path):
@@ -39,10 +38,8 @@ def opened(path):
 
 @pytest.fixture
 def mill(demo_file, tmp_path):
-    shutil.copy(demo_file, tmp_path / "demo.sqlite3")
-    made = opened(tmp_path / "demo.sqlite3")
-    yield made
-    made.store.close()
+    with opened_demo(demo_file, tmp_path) as made:
+        yield made
 
 
 @pytest.fixture
