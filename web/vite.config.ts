@@ -5,6 +5,9 @@ import Components from 'unplugin-vue-components/vite'
 import { AntDesignVueResolver } from 'unplugin-vue-components/resolvers'
 import { defineConfig, type Plugin } from 'vite'
 
+// into the Python package: what is served from a checkout and what is packed into the wheel are one
+const OUT = '../src/brisk_larder/web/'
+
 // The API's docs page works with no network: its script and style ship with the build.
 function offlineApiDocs(): Plugin {
   return {
@@ -12,7 +15,7 @@ function offlineApiDocs(): Plugin {
     apply: 'build',
     closeBundle() {
       const from = fileURLToPath(new URL('./node_modules/swagger-ui-dist/', import.meta.url))
-      const to = fileURLToPath(new URL('./dist/api-docs/', import.meta.url))
+      const to = fileURLToPath(new URL(`${OUT}api-docs/`, import.meta.url))
       mkdirSync(to, { recursive: true })
       for (const name of ['swagger-ui-bundle.js', 'swagger-ui.css']) copyFileSync(from + name, to + name)
     },
@@ -32,6 +35,8 @@ export default defineConfig({
   ],
   build: {
     target: 'es2022',
+    outDir: OUT,
+    emptyOutDir: true,
     sourcemap: false,
     chunkSizeWarningLimit: 900,
     rolldownOptions: {

@@ -18,6 +18,7 @@ from urllib.error import HTTPError, URLError
 
 import typer
 
+from . import __version__
 from .cli_base import (
     OPEN,
     DataOption,
@@ -45,8 +46,20 @@ app.add_typer(importing, name="import")
 DEFAULT_PORT = 8437
 
 
+def _version(asked: bool) -> None:
+    if asked:
+        typer.echo(f"Brisk Larder {__version__}")
+        raise typer.Exit
+
+
 @app.callback()
-def main(ctx: typer.Context) -> None:
+def main(
+    ctx: typer.Context,
+    version: Annotated[
+        bool,
+        typer.Option("--version", callback=_version, is_eager=True, help="Which release it is"),
+    ] = False,
+) -> None:
     """Brisk Larder: a household's seed stock, from the command line."""
     ctx.call_on_close(OPEN.close)
 
@@ -97,7 +110,7 @@ PortOption = Annotated[int, typer.Option(min=1, max=65535, help="Port on 127.0.0
 HostOption = Annotated[str, typer.Option(hidden=True)]
 
 
-@app.command()
+@app.command(epilog="Example: larder serve --port 9000")
 def serve(
     data: DataOption = None,
     port: PortOption = DEFAULT_PORT,
@@ -114,7 +127,7 @@ def serve(
     run_server(open_larder(data, clock_of(today)), port)
 
 
-@app.command()
+@app.command(epilog="Example: larder demo --today 2027-04-24")
 def demo(
     port: PortOption = DEFAULT_PORT, data: DataOption = None, today: TodayOption = None
 ) -> None:
@@ -248,7 +261,7 @@ def post_batch(port: int, token: str, body: dict[str, object]) -> tuple[int, dic
         raise fail(f"There is no server on port {port}: {error.reason}") from None
 
 
-@app.command()
+@app.command(epilog='Example: larder want "onions, cured and stored" --per-week 1 --weeks 30')
 def want(
     food: str,
     per_week: Annotated[float, typer.Option()],
@@ -272,7 +285,7 @@ def want(
     typer.echo(f"{food}: {per_week:g} a week for {weeks:g} weeks")
 
 
-@app.command()
+@app.command(epilog="Example: larder year --json")
 def year(
     data: DataOption = None,
     today: TodayOption = None,
@@ -296,7 +309,7 @@ EXPORTS = {
 }
 
 
-@app.command()
+@app.command(epilog="Example: larder export stock -o stock.csv")
 def export(
     what: Annotated[str, typer.Argument(help="stock, lots, readings or everything")],
     out: Annotated[Path | None, typer.Option("--out", "-o", help="File (default: print)")] = None,
@@ -319,7 +332,7 @@ def export(
     typer.echo(f"Written to {out}")
 
 
-@app.command()
+@app.command(epilog="Example: larder backup ~/seed-2026-11.sqlite3")
 def backup(target: Path, data: DataOption = None) -> None:
     """Copy the household's file, also while the server runs; the copy is opened and checked."""
     from .data.files import copy_database
@@ -336,7 +349,7 @@ def backup(target: Path, data: DataOption = None) -> None:
     typer.echo(f"Backed up to {target}")
 
 
-@app.command()
+@app.command(epilog="Example: larder restore ~/seed-2026-11.sqlite3")
 def restore(source: Path, data: DataOption = None) -> None:
     """Put a backup in the place of the household's file; the present one is kept beside it.
 

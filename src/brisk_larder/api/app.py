@@ -27,7 +27,7 @@ from .problems import Unforeseen, add_handlers, problem
 from .stock import filing, lots, many, sheet, stocktakes, triage
 from .storage import drying, readings, shelves, what_if
 
-DIST = Path(__file__).resolve().parents[3] / "web" / "dist"
+DIST = Path(__file__).resolve().parents[1] / "web"
 DESCRIPTION = (
     "A household's seed stock. Every write takes an `X-Act-Id` (a UUID made by the client): the "
     "same id twice is done once; `POST /api/acts/{id}/undo` takes an act back."

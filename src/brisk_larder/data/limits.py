@@ -9,7 +9,8 @@ from __future__ import annotations
 import json
 import math
 import re
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
+from datetime import date
 from functools import cache
 from typing import Any, NamedTuple
 
@@ -65,6 +66,30 @@ TEXTS: dict[str, int] = {
 JSON_COLUMNS = {
     "figures": dict, "mapping": dict, "spec": dict, "expected": list, "reason": dict,
 }  # fmt: skip
+# texts of one form: (how one is read, what is allowed, rows in which one cannot be read, as SQL)
+DAY = "a day such as 2027-04-24"
+FORECAST = "a JSON list of three shares, the middle one between the others"
+
+
+def _is_forecast(text: str) -> bool:
+    try:
+        low, mid, high = json.loads(text, parse_constant=_refuse)[:3]
+        return bool(0 <= low <= mid <= high <= 1)
+    except (ValueError, TypeError, KeyError, RecursionError):
+        return False
+
+
+def _is_day(text: str) -> bool:
+    try:
+        return date.fromisoformat(text).isoformat() == text
+    except ValueError:
+        return False
+
+
+SHAPES: dict[str, tuple[Callable[[str], bool], str]] = {
+    "forecast_night.day": (_is_day, DAY),
+    "forecast_note.quantiles": (_is_forecast, FORECAST),
+}
 SURROGATE = re.compile("[\ud800-\udfff\x00]")
 
 
@@ -96,6 +121,9 @@ def why_not(table: str, column: str, value: object) -> str | None:
             return f"at most {most} signs"
         if SURROGATE.search(value):
             return "letters and signs that can be written in a file"
+        reads, allowed = SHAPES.get(f"{table}.{column}", (None, ""))
+        if reads is not None and not reads(value):
+            return allowed
     return None
 
 

@@ -14,7 +14,16 @@ from sqlmodel import Session, SQLModel, select
 from ...core.base.errors import InvalidValue
 from ...core.base.units import zone
 from ...data.acts import ActRef, Recorder
-from ...data.limits import EARLIEST_S, JSON_COLUMNS, LATEST_S, TEXT, TEXTS, odd_values, range_of
+from ...data.limits import (
+    EARLIEST_S,
+    JSON_COLUMNS,
+    LATEST_S,
+    SHAPES,
+    TEXT,
+    TEXTS,
+    odd_values,
+    range_of,
+)
 from ...data.tables import HISTORY_TABLES, Cohort, CropChange, Household, Lot, Part, Stay
 from ..acts.acting import doing
 from ..air.look import looking_at
@@ -41,10 +50,19 @@ def _suspects(session: Session, table: str) -> list[int]:
             tests.append(f"{name} NOT BETWEEN {low!r} AND {high!r}")
             if least:
                 tests.append(f"({name} <> 0 AND abs({name}) < {least!r})")
+        elif f"{table}.{name}" in SHAPES:
+            continue  # read below, one by one
         elif name not in ("id", "version"):
             tests.append(f"length({name}) > {TEXTS.get(name, TEXT)} OR instr({name}, char(0))")
     sql = f"SELECT id FROM {table} WHERE deleted_s IS NULL AND ({' OR '.join(tests)})"
-    return [int(row[0]) for row in session.connection().exec_driver_sql(sql)]
+    run = session.connection().exec_driver_sql
+    found = {int(row[0]) for row in run(sql)}
+    for where, (reads, _) in SHAPES.items():
+        of, name = where.split(".")
+        if of == table:
+            rows = run(f"SELECT id, {name} FROM {table} WHERE deleted_s IS NULL")
+            found |= {int(row[0]) for row in rows if not reads(row[1])}
+    return sorted(found)
 
 
 def _strangers(session: Session) -> list[tuple[str, int, str, object]]:
@@ -124,7 +142,8 @@ def _set_right(a: Recorder, row: SQLModel, column: str, said: str) -> str:
     name = f"{table.replace('_', ' ')} {getattr(row, 'id', '')}"
     lot = a.session.get(Lot, getattr(row, "lot_id", None) or 0)
     about = f"{lot.code}, {name}" if lot is not None else name
-    text = isinstance(getattr(row, column), str) and column not in JSON_COLUMNS
+    formed = column in JSON_COLUMNS or f"{table}.{column}" in SHAPES
+    text = isinstance(getattr(row, column), str) and not formed
     if text:
         setattr(row, column, getattr(row, column).replace("\x00", "")[: TEXTS.get(column, TEXT)])
         what = "cut short"
