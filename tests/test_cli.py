@@ -2,6 +2,7 @@
 
 import contextlib
 import json
+import os
 import signal
 import socket
 import sqlite3
@@ -251,6 +252,58 @@ def test_who_only_looks_makes_no_larder(run, tmp_path, words):
     assert code == 1
     assert "There is no household file at" in text.replace("\n", " ")
     assert not (tmp_path / "no-such").exists()
+
+
+@pytest.fixture(params=["read only", "full"])
+def cramped(request, tmp_path):
+    """A folder with a larder in it that takes nothing more: a small disk of its own where one may be had
+    (rights do not bind root), else one without the right to write."""
+    folder = tmp_path / "disk"
+    folder.mkdir()
+    disk = ["mount", "-t", "tmpfs", "-o", "size=3m", "tmpfs", str(folder)]
+    mounted = os.geteuid() == 0 and subprocess.run(disk, capture_output=True).returncode == 0
+    if not mounted and (os.geteuid() == 0 or request.param == "full"):
+        pytest.skip("no small disk may be had here")
+
+    def fill():
+        if request.param == "full":
+            (folder / "full").write_bytes(b"\0")
+            with contextlib.suppress(OSError), (folder / "full").open("ab", buffering=0) as rest:
+                while rest.write(b"\0" * 4096):
+                    pass
+        elif mounted:
+            subprocess.run(["mount", "-o", "remount,ro", str(folder)], check=True)
+        else:
+            folder.chmod(0o555)
+
+    yield folder, fill
+    if mounted:
+        subprocess.run(["umount", str(folder)], check=True)
+    else:
+        folder.chmod(0o755)
+
+
+def test_a_larder_where_nothing_can_be_written_can_be_read_taken_out_and_backed_up(
+    run, cramped, tmp_path
+):
+    folder, fill = cramped
+    packets = str(EXAMPLES / "packets.csv")
+    own = "disk/own.sqlite3"
+    assert run("import", "packets", packets, "--place", "Larder", data=own)[0] == 0
+    before = run("export", "stock", data=own)[1]
+    fill()
+    code, text = run("export", "stock", data=own)
+    assert code == 0
+    assert text.endswith(before)
+    assert f"Nothing can be written in {folder}" in text
+    assert run("year", data=own)[0] == 0
+    assert run("backup", tmp_path / "kept.sqlite3", data=own, day=False)[0] == 0
+    assert run("export", "stock", data="kept.sqlite3")[1] == before
+    for words in (["backup", folder / "kept.sqlite3"], ["import", "packets", packets]):
+        code, text = run(*words, data=own, day=words[0] != "backup")
+        assert code == 1
+        assert "damaged" not in text
+        assert "written" in text
 
 
 def test_the_server_ends_in_time_whatever_is_reckoned(tmp_path):

@@ -6,16 +6,18 @@ from collections.abc import Iterator
 from contextlib import ExitStack, contextmanager
 from datetime import date as Day
 from pathlib import Path
+from tempfile import TemporaryDirectory
 from typing import TYPE_CHECKING, Annotated
 
 import platformdirs
 import typer
 
 from .clock import ShiftedClock, SystemClock
-from .core.base.errors import LarderError
+from .core.base.errors import CannotWrite, LarderError
 
 if TYPE_CHECKING:
     from .data.acts import Clock
+    from .data.store import Store
     from .services.household.larder import Larder
 
 FIRST_YEAR, LAST_YEAR = 1990, 2150
@@ -65,6 +67,24 @@ def local_zone() -> str:
     return "/".join(parts[parts.index("zoneinfo") + 1 :]) if "zoneinfo" in parts else "UTC"
 
 
+def _looked_at(path: Path) -> Store:
+    """The file, or where it lies in a folder that takes nothing a copy of it elsewhere."""
+    from .data.cramped import copied_plainly, why_nothing_is_taken
+    from .data.store import Store
+
+    try:
+        return Store(path)
+    except CannotWrite:
+        why = why_nothing_is_taken(path.parent)
+        if why is None:
+            raise
+    with in_words():
+        elsewhere = Path(OPEN.enter_context(TemporaryDirectory()))
+        store = Store(copied_plainly(path, elsewhere))
+    typer.echo(f"Nothing can be written in {path.parent} ({why}): a copy is looked at", err=True)
+    return store
+
+
 def open_larder(data: Path | None, clock: Clock, only_look: bool = False) -> Larder:
     """Open (and if need be make or migrate) the household's file; who only looks at one makes none."""
     from .data.store import Store
@@ -76,7 +96,7 @@ def open_larder(data: Path | None, clock: Clock, only_look: bool = False) -> Lar
     if only_look and not data_file(data).exists():
         raise fail(f"There is no household file at {data_file(data)}")
     try:
-        store = Store(data_file(data))
+        store = _looked_at(data_file(data)) if only_look else Store(data_file(data))
         OPEN.callback(store.close)
         ensure_model_rev(store)
         larder = Larder(store, clock)

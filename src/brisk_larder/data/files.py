@@ -15,9 +15,11 @@ from contextlib import closing, contextmanager, suppress
 from datetime import UTC, datetime
 from pathlib import Path
 from secrets import token_hex
+from tempfile import TemporaryDirectory
 from typing import IO, TYPE_CHECKING
 
 from ..core.base.errors import BadFile, CannotWrite
+from .cramped import copied_plainly, why_nothing_is_taken
 
 if TYPE_CHECKING:
     from alembic.config import Config
@@ -112,10 +114,17 @@ def revision_of(path: Path, *, name_backup: bool = True) -> str | None:
         if error.sqlite_errorcode & 0xFF in (sqlite3.SQLITE_BUSY, sqlite3.SQLITE_LOCKED):
             raise CannotWrite(f"{path.name} is held by another program: try again") from None
         if error.sqlite_errorcode & 0xFF == sqlite3.SQLITE_CANTOPEN:
-            raise CannotWrite(f"{path} cannot be opened: check its rights") from error
-        raise damaged(path, error, name_backup) from error
+            raise _takes_nothing(path) or CannotWrite(
+                f"{path} cannot be opened: check its rights"
+            ) from error
+        raise _takes_nothing(path) or damaged(path, error, name_backup) from error
     except sqlite3.DatabaseError as error:
         raise damaged(path, error, name_backup) from error
+
+
+def _takes_nothing(path: Path) -> CannotWrite | None:
+    why = why_nothing_is_taken(path.parent)
+    return CannotWrite(f"Nothing can be written in {path.parent} ({why})") if why else None
 
 
 def _looked_at(path: Path, connection: sqlite3.Connection, name_backup: bool) -> str | None:
@@ -258,10 +267,23 @@ def _in_its_place(aside: Path, target: Path) -> None:
 
 
 def copy_database(source: Path, target: Path) -> None:
-    """A verified copy of a larder's file, which may be in use.
+    """A verified copy of a larder's file, which may be in use, or lie where nothing can be written.
 
     Raises BadFile when the source is none or not whole, CannotWrite for a full disk.
     """
+    try:
+        return _copy(source, target)
+    except CannotWrite:
+        if why_nothing_is_taken(source.parent) is None:
+            raise
+    try:
+        with TemporaryDirectory() as elsewhere:
+            _copy(copied_plainly(source, Path(elsewhere)), target)
+    except OSError as error:
+        raise CannotWrite(f"{source} cannot be copied: {error.strerror}") from error
+
+
+def _copy(source: Path, target: Path) -> None:
     if revision_of(source) is None:
         raise BadFile(f"{source.name} is not a Brisk Larder file (it is missing or empty)")
     if target.exists() and target.samefile(source):
