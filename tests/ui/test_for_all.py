@@ -144,9 +144,9 @@ def test_every_page_and_dialog_is_sound_on_a_phone_and_in_the_units_of_there(mil
     for path in [*pages(mill), *dialogs(mill)]:
         arrive(phone, mill.url + path)
         dialog = phone.get_by_role("dialog").count()
-        found = violations(
-            phone, contrast=bool(dialog)
-        )  # the colours of pages were looked at in the wide
+        # pages were looked at in the wide: here the rooms, for what a phone alone has, and the dialogs
+        room = path.count("/") == 1 and "?" not in path
+        found = violations(phone, contrast=bool(dialog)) if room or dialog else []
         if phone.get_by_role("dialog").count() == 0:
             found += foreign(phone, METRIC)
         else:

@@ -8,6 +8,8 @@ from brisk_larder.data.acts import ActRef
 from brisk_larder.services.forecast import lines
 from brisk_larder.services.forecast.lines import lot_lines
 from brisk_larder.services.papers import settings_page
+from brisk_larder.services.today import own_jobs
+from brisk_larder.services.today.own_jobs import JobSaid
 from tests.ui.hands import act, choose
 
 
@@ -155,3 +157,21 @@ def test_what_is_corrected_after_no_answer_is_an_act_of_its_own(mill, page):
     new = sorted(x.seeds for x in lot_lines(mill.larder) if x.variety == "Weir Curl")
     assert new == [30, 80]
     assert len(lot_lines(mill.larder)) == before + 2
+
+
+def test_a_form_is_told_what_was_saved_since_it_was_opened_and_may_then_stand(mill, page):
+    job = own_jobs.add_own_job(mill.larder, ActRef(), JobSaid("turn the jars")).job_id
+    page.goto(f"{mill.url}/today")
+    row = page.locator(".job", has_text="turn the jars")
+    row.get_by_role("button", name="more").click()
+    page.get_by_role("menuitem", name=re.compile("put right|change", re.I)).click()
+    dialog = page.get_by_role("dialog")
+    expect(dialog.get_by_label("what")).to_have_value("turn the jars")
+    own_jobs.change_own_job(mill.larder, ActRef(), job, JobSaid("turn the tins"))
+    dialog.get_by_label("what").fill("turn both")
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("This was saved since your form was opened")).to_be_visible()
+    expect(dialog.get_by_label("what")).to_have_value("turn both")
+    expect(page.locator(".job", has_text="turn the tins")).to_be_visible()
+    dialog.get_by_role("button", name="Write it down").click()
+    expect(page.locator(".job", has_text="turn both")).to_be_visible()

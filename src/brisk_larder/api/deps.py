@@ -6,7 +6,7 @@ import re
 from dataclasses import asdict
 from typing import Annotated, Any
 
-from fastapi import Depends, Header, Query, Request, UploadFile
+from fastapi import Depends, Header, Query, Request, Response, UploadFile
 from pydantic import BaseModel
 
 from ..core.base.errors import Conflict, InvalidValue
@@ -27,13 +27,15 @@ def _larder(request: Request) -> Larder:
     return larder
 
 
-async def get_larder(request: Request) -> Larder:
-    """The larder this server was started with; what follows speaks in its household's units.
+async def get_larder(request: Request, response: Response) -> Larder:
+    """The larder this server was started with; what follows speaks in its household's units, and says which
+    act was the last before it was read.
 
     Not in a thread of its own: what is set there would be lost to the endpoint.
     """
     larder = _larder(request)
     at_home(larder)
+    response.headers["X-Larder-Acts"] = str(larder.store.acts())
     return larder
 
 
@@ -59,6 +61,12 @@ def get_act_ref(
     x_larder_file: Annotated[
         str | None, Header(description="The file_id that the page was loaded from")
     ] = None,
+    x_larder_seen: Annotated[
+        str | None, Header(description="X-Larder-Acts of when the form was opened")
+    ] = None,
+    x_own_acts: Annotated[
+        str | None, Header(description="Acts of the same page since, with commas", max_length=4000)
+    ] = None,
 ) -> ActRef:
     """Identity of the act of this request, with what was sent for it. Raises InvalidValue for an id that is
     none, Conflict for a page that was loaded from another household's file."""
@@ -70,7 +78,10 @@ def get_act_ref(
     if not ACT_ID.match(x_act_id):
         raise InvalidValue("X-Act-Id", x_act_id, "a UUID")
     said = getattr(request.state, "said", "")
-    return ActRef(id=x_act_id, person_id=person, said=said)
+    last = x_larder_seen or ""
+    seen = int(last) if re.fullmatch("[0-9]{1,15}", last) else None
+    own = frozenset((x_own_acts or "").split(","))
+    return ActRef(id=x_act_id, person_id=person, said=said, seen=seen, own=own)
 
 
 LarderDep = Annotated[Larder, Depends(get_larder)]

@@ -32,13 +32,16 @@ class Clock(Protocol):
 
 @dataclass(frozen=True)
 class ActRef:
-    """Identity of an act as the client made it: a UUID, who, when it was done, and a digest of what was sent
-    for it (empty: not by a page)."""
+    """Identity of an act as the client made it: a UUID, who, when it was done, a digest of what was sent
+    for it (empty: not by a page), and the number of the last act that the form it was written in had
+    seen (None: nobody says), beside acts of the same page."""
 
     id: str = field(default_factory=lambda: str(uuid4()))
     person_id: int | None = None
     client_at_s: int | None = None
     said: str = ""
+    seen: int | None = None
+    own: frozenset[str] = frozenset()
 
 
 @dataclass
@@ -136,6 +139,8 @@ def one_act(
         yield recorder
         session.flush()
         session.info.pop("act")
+        if ref.seen is not None:
+            _refuse_unseen(recorder, ref.seen, ref.own)
         session.add(
             Act(
                 id=ref.id,
@@ -164,6 +169,45 @@ def _known_person(session: Session, person_id: int | None) -> int | None:
         return None
     person = session.get(Person, person_id)
     return person_id if person is not None and person.deleted_s is None else None
+
+
+# small rows that are set as a whole, by forms that carry no version of each
+SET_BY_FORMS = frozenset((
+    "chain_override", "crop_change", "earmark", "household", "jar", "job", "neighbour", "own_window", "pick",
+    "plan_cell", "spot",
+))  # fmt: skip
+
+
+def _differing(before: str | None, after: str) -> dict[str, Any]:
+    """What a change put in: the columns that it changed, with their new values (all of a new row)."""
+    old, new = json.loads(before) if before else {}, json.loads(after)
+    return {k: v for k, v in new.items() if k != "version" and (k not in old or old[k] != v)}
+
+
+def _refuse_unseen(recorder: Recorder, seen: int, own: frozenset[str]) -> None:
+    """Raises Conflict where an act would put its value over one that came in after its form was opened."""
+    run = recorder.session.connection().exec_driver_sql
+    for table, row_id, before, after in recorder.changes:
+        if before is None or table not in SET_BY_FORMS:
+            continue
+        mine = _differing(before, after)
+        for was, became, words, act_id in run(
+            "SELECT change.before, change.after, act.summary, act.id FROM change JOIN act ON act.id = "
+            "change.act_id WHERE change.table_name = ? AND change.row_id = ? AND act.rowid > ?",
+            (table, row_id, seen),
+        ):
+            if act_id in own:
+                continue
+            theirs = _differing(was, became)
+            both = mine.keys() & theirs.keys()
+            # to take away what somebody has just changed is to put it over, too
+            if mine.get("deleted_s") is not None or any(mine[k] != theirs[k] for k in both):
+                raise Conflict(
+                    f"This was saved since your form was opened: {words}. Look at it, then save again if "
+                    "yours is to stand",
+                    meanwhile=True,
+                    current=json.loads(before),
+                )
 
 
 def expect_version(row: Any, version: int | None, what: str) -> None:

@@ -215,6 +215,11 @@ class Store:
                 self._commits, self._stamp = commits, stamp
             return self._changes
 
+    def acts(self) -> int:
+        """The number of the last act in the file; 0 before the first."""
+        with self._watch_lock:
+            return int(self._watch.execute("SELECT max(rowid) FROM act").fetchone()[0] or 0)
+
     def remembered(
         self,
         name: str,

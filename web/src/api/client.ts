@@ -49,14 +49,29 @@ export function actAs(id: number | null) {
   else localStorage.setItem(kept(person.file), String(id))
 }
 
+// The last act that an answer knew of, and what this page did: by these the larder knows what a form has not seen.
+let acts = 0
+const mine: string[] = []
+const MOST_MINE = 60
+/** The number of the last act that the page knows of. */
+export const actsSeen = () => acts
+/** An act that was done from this page: no form of it need be told. */
+export function didHere(id: string) {
+  mine.push(id)
+  if (mine.length > MOST_MINE) mine.shift()
+}
+
 let current: string | null = null
-/** Sends what ``call`` sends at once as the act of that id: tried again, it is still the same act. */
-export function asAct<T>(id: string, call: () => T): T {
+let seen: number | null = null
+/** Sends what ``call`` sends at once as the act of that id: tried again, it is still the same act. ``since``: what
+ * the form in which it was written has seen. */
+export function asAct<T>(id: string, call: () => T, since: number | null = null): T {
   current = id
+  seen = since
   try {
     return call()
   } finally {
-    current = null
+    current = seen = null
   }
 }
 
@@ -65,6 +80,10 @@ function actHeaders(): Record<string, string> {
   const headers: Record<string, string> = { 'X-Act-Id': current ?? crypto.randomUUID() }
   if (person.id !== null) headers['X-Person-Id'] = String(person.id)
   if (person.file) headers['X-Larder-File'] = person.file
+  if (seen !== null) {
+    headers['X-Larder-Seen'] = String(seen)
+    headers['X-Own-Acts'] = mine.join(',')
+  }
   return headers
 }
 
@@ -84,6 +103,9 @@ api.use({
     sent.set(headers['X-Act-Id']!, body)
     for (const [name, value] of Object.entries(headers)) request.headers.set(name, value)
     return request
+  },
+  onResponse({ request, response }) {
+    if (request.method === 'GET') acts = Math.max(acts, Number(response.headers.get('X-Larder-Acts') ?? 0))
   },
 })
 

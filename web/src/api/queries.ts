@@ -1,7 +1,7 @@
 import { keepPreviousData, useIsFetching, useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { Modal } from 'ant-design-vue'
 import { computed, h, ref, watch, type Ref } from 'vue'
-import { api, asAct, asProblem, Problem, take, type Schemas } from './client'
+import { actsSeen, api, asAct, asProblem, didHere, Problem, take, type Schemas } from './client'
 
 export const useHome = () =>
   useQuery({ queryKey: ['home'], queryFn: () => take(api.GET('/api/household')), staleTime: 60_000 })
@@ -158,14 +158,17 @@ const going = new Map<string, Promise<Schemas['Answer'] | null>>()
 const unanswered = new Map<string, string>()
 
 /** Do something that is kept: shows the undo, refreshes what it touched (`books`: kinds and lists of
- * choices too), shows what went wrong. */
-export function useAct(books = false) {
+ * choices too), shows what went wrong. `form`: of what came in since the form was opened it is told, instead of
+ * putting its own over it. */
+export function useAct(books = false, form = false) {
   const client = useQueryClient()
+  let since = form ? actsSeen() : null
   const mutation = useMutation({
     mutationFn: ({ call }: { call: () => Promise<Schemas['Answer']>; words: string; books?: boolean }) =>
       call(),
     onSuccess: (answer, { words, books }) => {
       lastProblem.value = null
+      didHere(answer.act_id)
       lastAct.value = { id: answer.act_id, words, undone: false }
       // Not awaited: the form is free again at once, the rooms follow. What is still being loaded for
       // the first time is begun anew, or it would come back as it was before the act.
@@ -181,6 +184,9 @@ export function useAct(books = false) {
       // nothing can be written: the page says so until it can
       if (error instanceof Problem && error.status === 503)
         void client.invalidateQueries({ queryKey: ['home'] })
+      // told once: what stands there now is shown, and saved again it is known
+      if (form && error instanceof Problem && error.status === 409)
+        void client.invalidateQueries().then(() => (since = actsSeen()))
       lastProblem.value = asProblem(error)
     },
   })
@@ -197,7 +203,7 @@ export function useAct(books = false) {
       if (same) return same
       const id = unanswered.get(words) ?? crypto.randomUUID()
       const doing = mutation
-        .mutateAsync({ call: () => asAct(id, call), words, books })
+        .mutateAsync({ call: () => asAct(id, call, since), words, books })
         .then((answer) => {
           unanswered.delete(words)
           if (again) going.delete(words)

@@ -9043,6 +9043,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -9127,6 +9131,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -9167,6 +9175,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -9227,6 +9239,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -9298,6 +9314,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -9369,6 +9389,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 act_id: string;
@@ -9506,6 +9530,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -9566,6 +9594,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -9606,6 +9638,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 view_id: number;
@@ -9748,6 +9784,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 node_id: number;
@@ -9817,6 +9857,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 stocktake_id: number;
@@ -9859,6 +9903,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 stocktake_id: number;
@@ -9901,6 +9949,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 stocktake_id: number;
@@ -9939,6 +9991,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 stocktake_id: number;
@@ -10001,6 +10057,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -10041,6 +10101,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -10101,6 +10165,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -10267,6 +10335,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 lot_id: number;
@@ -10309,6 +10381,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 lot_id: number;
@@ -10351,6 +10427,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 lot_id: number;
@@ -10393,6 +10473,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 lot_id: number;
@@ -10435,6 +10519,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 lot_id: number;
@@ -10477,6 +10565,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 lot_id: number;
@@ -10519,6 +10611,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 lot_id: number;
@@ -10594,6 +10690,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 lot_id: number;
@@ -10636,6 +10736,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -10799,6 +10903,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -10841,6 +10949,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -10881,6 +10993,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 parcel_id: number;
@@ -10923,6 +11039,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 parcel_id: number;
@@ -10961,6 +11081,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 parcel_id: number;
@@ -11061,6 +11185,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 node_id: number;
@@ -11123,6 +11251,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -11163,6 +11295,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 series_id: number;
@@ -11202,6 +11338,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 series_id: number;
@@ -11245,6 +11385,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 node_id: number;
@@ -11322,6 +11466,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 token: string;
@@ -11446,6 +11594,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -11486,6 +11638,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 device_id: number;
@@ -11528,6 +11684,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 device_id: number;
@@ -11654,6 +11814,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -11694,6 +11858,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -11893,6 +12061,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -11933,6 +12105,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -11973,6 +12149,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 node_id: number;
@@ -12046,6 +12226,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 node_id: number;
@@ -12084,6 +12268,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 node_id: number;
@@ -12126,6 +12314,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 node_id: number;
@@ -12168,6 +12360,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 node_id: number;
@@ -12210,6 +12406,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 node_id: number;
@@ -12248,6 +12448,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 node_id: number;
@@ -12290,6 +12494,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 node_id: number;
@@ -12451,6 +12659,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -12545,6 +12757,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -12615,6 +12831,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -12655,6 +12875,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -12695,6 +12919,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 trial_id: number;
@@ -12737,6 +12965,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 trial_id: number;
@@ -12908,6 +13140,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -12948,6 +13184,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 offer_id: number;
@@ -12986,6 +13226,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -13026,6 +13270,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -13066,6 +13314,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 wish_id: number;
@@ -13104,6 +13356,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -13144,6 +13400,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -13184,6 +13444,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -13224,6 +13488,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 order_id: number;
@@ -13282,6 +13550,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -13342,6 +13614,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -13382,6 +13658,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -13484,6 +13764,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -13524,6 +13808,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 harvest_id: number;
@@ -13562,6 +13850,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -13602,6 +13894,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 target_id: number;
@@ -13640,6 +13936,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 target_id: number;
@@ -13702,6 +14002,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -13742,6 +14046,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -13782,6 +14090,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 pick_id: number;
@@ -13860,6 +14172,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -13900,6 +14216,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -13940,6 +14260,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 job_id: number;
@@ -14022,6 +14346,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -14100,6 +14428,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -14136,6 +14468,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -14221,6 +14557,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -14261,6 +14601,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 sowing_id: number;
@@ -14303,6 +14647,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -14343,6 +14691,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -14383,6 +14735,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -14423,6 +14779,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -14463,6 +14823,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 variety_id: number;
@@ -14525,6 +14889,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 crop: string;
@@ -14568,6 +14936,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path: {
                 crop: string;
@@ -14649,6 +15021,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;
@@ -14771,6 +15147,10 @@ export interface operations {
                 "x-person-id"?: string | null;
                 /** @description The file_id that the page was loaded from */
                 "x-larder-file"?: string | null;
+                /** @description X-Larder-Acts of when the form was opened */
+                "x-larder-seen"?: string | null;
+                /** @description Acts of the same page since, with commas */
+                "x-own-acts"?: string | null;
             };
             path?: never;
             cookie?: never;

@@ -28,7 +28,7 @@ const props = withDefaults(
   { ready: true },
 )
 const emit = defineEmits<{ close: []; done: [answer: Schemas['Answer']] }>()
-const act = useAct()
+const act = useAct(false, true)
 const { said, place, clear } = provideProblems()
 const going = ref(false)
 async function tried() {

@@ -12,4 +12,8 @@ depends_on = None
 
 
 def upgrade() -> None:
+    # a program between two releases wrote the column already, and still called its files 0005
+    columns = op.get_bind().exec_driver_sql("PRAGMA table_info(household)").fetchall()
+    if "sow_months" in {row[1] for row in columns}:
+        return
     op.execute("ALTER TABLE household ADD COLUMN sow_months TEXT NOT NULL DEFAULT ''")
