@@ -37,6 +37,7 @@ from brisk_larder.services.today import jobs
 from brisk_larder.services.trials import bench
 from brisk_larder.services.trials import trial_acts as trials_acts
 from tests.household_state import compare, live
+from tests.random_forms import forms
 
 DAY = 86_400
 NOW = 1_795_507_200
@@ -366,7 +367,7 @@ class Household:
             (1, lambda: do(settings_page.add_own_kind, f"skirret {d.randrange(5)}", None)),
             (1, lambda: do(settings_page.add_person, "Tamsel")), (2, self.stocktake), (1, self.job),
             (1, lambda: do(triage_page.decide, self.lot(), d.choice(list(triage_page.DECISIONS)))),
-            (8, self.again), (3, self.move_on), (1, self.other_model),
+            (8, self.again), (3, self.move_on), (1, self.other_model), *forms(self),
         ]  # fmt: skip
         d.choices([act for _, act in kinds], [weight for weight, _ in kinds])[0]()
         if d.random() < 0.5:

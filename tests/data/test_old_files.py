@@ -23,7 +23,7 @@ from brisk_larder.services.today.jobs import today_room
 from tests.conftest import NOW
 
 # the examples of the README brought in by the command of that day: 12 packets, 2,880 readings, two foods
-KEPT = sorted((Path(__file__).parent / "old").glob("*.sqlite3.xz"))
+KEPT = sorted((Path(__file__).parent / "old").glob("*.xz"))
 NEVER_ALONE = {"0011", "0012", "0013"}  # came with 0014 in one step
 
 
