@@ -10,7 +10,7 @@ from brisk_larder.services.stock import filing_page, triage_page
 from brisk_larder.services.storage import containers
 from brisk_larder.services.today import own_jobs
 from brisk_larder.services.today.own_jobs import JobSaid
-from brisk_larder.services.trials import spots
+from brisk_larder.services.trials import past, spots
 from brisk_larder.services.trials.spots import SpotSaid
 
 FOODS = ("kale, frozen", "sauerkraut")
@@ -52,6 +52,7 @@ def forms(h) -> list:
         (1, lambda: do(spots.set_spots, warm)),
         (1, lambda: do(containers.set_walk_order, places)),
         (1, lambda: do(ledger.weigh_seeds, h.lot(), d.choice((50, 100)), d.uniform(0.1, 1))),
+        (1, lambda: do(past.past_test, h.lot(), up := d.randrange(11), max(up, 10))),
         (1, lambda: do(settling.set_purity, line(), d.choice(PURITY))),
         (1, lambda: do(settling.bar_year, line(), year)),
         (1, lambda: do(settling.free_year, line(), year)),

@@ -66,7 +66,7 @@ TEXTS: dict[str, int] = {
 JSON_COLUMNS = {
     "figures": dict, "mapping": dict, "spec": dict, "expected": list, "reason": dict,
 }  # fmt: skip
-# texts of one form: (how one is read, what is allowed, rows in which one cannot be read, as SQL)
+# texts of one form: whether one is of it, and what is allowed
 DAY = "a day such as 2027-04-24"
 FORECAST = "a JSON list of three shares, the middle one between the others"
 

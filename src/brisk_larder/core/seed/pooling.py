@@ -24,7 +24,7 @@ from .worlds import COUNT, Ranks, Z, ranks
 
 SWEEPS, FIRST_LOOK = 30, 2
 FAR_BEHIND = 12.0  # log chance: a split so much less likely after a first look is left out
-_SETTLED = 1e-3
+_SETTLED = 1e-6  # so near that a fit from the last one and one from the start are rounded alike
 _DAMPING = 0.8
 _LEAST_REST = 0.02
 _STEPS, _FEW_NEW = 8, 3  # fits that set out from the last; cohorts with news in each

@@ -80,7 +80,7 @@ def _kin(v: Look) -> tuple[list[PartRecord], Kin, Sites]:
     found = tracks(v.session, (r.part_id for r in rows), month_start_s(v.now_s))
     record = states_at(rows, {part: track.state for part, track in found.items()}).sd_log10_a
     record = np.hypot(record, figures().places.dial_bias_log10_a)
-    return rows, kin_of(v.session, rows, record), _sites(v, rows)
+    return rows, kin_of(v.session, rows, record, v.now_s), _sites(v, rows)
 
 
 @remembered

@@ -243,7 +243,7 @@ def outlook(
         e = np.empty((0, wo.COUNT))
         return Outlook([], empty, [], [], wo.Belief(e, e, e), np.empty(0))
     g = ground(session, air, kinds, rows)
-    prior, order, of_kind = told_by_kin(session, rows, g.prior, g.record_sd)
+    prior, order, of_kind = told_by_kin(session, rows, g.prior, g.record_sd, air.now_s)
     belief = be.shaken(prior, g.told.counts, g.told.when_s, g.told.shocks, order)
     whole = Outlook(rows, g.state, g.track_s, g.track_a, belief, of_kind)
     return _by_lot(whole, g.told.mixed, None if lot_ids is None else set(lot_ids))

@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 from sqlmodel import Session
 
+from ...core.base.units import month_start_s
 from ...core.seed import belief as be
 from ...core.seed import pooling as po
 from ...core.seed.worlds import Ranks
@@ -55,19 +56,21 @@ def lines_of(rows: Sequence[PartRecord], mothers: dict[int, int]) -> list[int]:
     return out
 
 
-def _aged_in(session: Session, rows: Sequence[PartRecord]) -> dict[int, dict[int, float]]:
-    """Ageing of each part by node, whole months only."""
+def _aged_in(
+    session: Session, rows: Sequence[PartRecord], now_s: float
+) -> dict[int, dict[int, float]]:
+    """Ageing of each part by node, whole months only; none that lie ahead of a clock that was set back."""
     listed = ", ".join(str(r.part_id) for r in rows) or "0"
     out: dict[int, dict[int, float]] = {}
     for part, node, a in session.connection().exec_driver_sql(
         "SELECT part_id, node_id, sum(a_probit) FROM d_leg "
-        f"WHERE part_id IN ({listed}) GROUP BY part_id, node_id"
+        f"WHERE part_id IN ({listed}) AND month_s < {month_start_s(now_s)} GROUP BY part_id, node_id"
     ):
         out.setdefault(int(part), {})[int(node)] = float(a)
     return out
 
 
-def kin_of(session: Session, rows: Sequence[PartRecord], record_sd: Floats) -> po.Kin:
+def kin_of(session: Session, rows: Sequence[PartRecord], record_sd: Floats, now_s: float) -> po.Kin:
     """Whose relative each row is; ``record_sd`` [L]: the doubt of log10 sigma by its record."""
     mothers = {
         int(r[0]): int(r[1])
@@ -86,7 +89,7 @@ def kin_of(session: Session, rows: Sequence[PartRecord], record_sd: Floats) -> p
         }
     )
     crops = sorted({row.kind.key for row in rows})
-    aged = _aged_in(session, rows)
+    aged = _aged_in(session, rows, now_s)
     spent: list[dict[int, float]] = []
     for row in rows:
         # what is new stands for where it lies; a packet just moved has its past where it was
@@ -221,7 +224,11 @@ def near(session: Session, part_ids: Iterable[int]) -> dict[int, tuple[float, ..
 
 
 def told_by_kin(
-    session: Session, rows: Sequence[PartRecord], prior: be.Prior, record_sd: Floats
+    session: Session,
+    rows: Sequence[PartRecord],
+    prior: be.Prior,
+    record_sd: Floats,
+    now_s: float,
 ) -> tuple[be.Prior, Ranks, Floats]:
     """The prior of parts with what their relatives say of d, the order of their worlds, and what holds of new
     seed of their kinds in this house: how much longer it keeps than by the book (log10) [L].
@@ -237,7 +244,7 @@ def told_by_kin(
             mean[i], shared[i] = d_mean, part
             of_kind[i] = sum(kept[row.part_id][4:6])
             sd[i] = np.sqrt(max(d_sd**2 - record**2 + record_sd[i] ** 2, LEAST_SD**2))
-    kin = kin_of(session, rows, record_sd)
+    kin = kin_of(session, rows, record_sd, now_s)
     cohorts = [f"cohort:{row.part.cohort_id}" for row in rows]
     order = po.together(kin, np.nan_to_num(shared), cohorts)
     told = be.Prior(prior.ki_mean, prior.ki_sd, mean, sd, prior.living, prior.living_sd)
