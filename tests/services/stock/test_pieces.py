@@ -10,9 +10,13 @@ from brisk_larder.services.acts import ledger, lot_acts
 from brisk_larder.services.acts.entry import add_seeds
 from brisk_larder.services.acts.lot_acts import LotEdit
 from brisk_larder.services.acts.new_seeds import NewSeeds
+from brisk_larder.services.air.air import Air
 from brisk_larder.services.forecast.contents import inside_erh25
+from brisk_larder.services.forecast.kept_pieces import kept
 from brisk_larder.services.forecast.lines import lot_lines
 from brisk_larder.services.growing import sowings
+from brisk_larder.services.household.kinds import load_kinds
+from brisk_larder.services.household.larder import household
 from brisk_larder.services.needs import basket_page, buying, chains, targets
 from brisk_larder.services.papers import csv_files, history
 from brisk_larder.services.stock import (
@@ -233,3 +237,19 @@ def test_pieces_say_nothing_of_the_age_of_seed_and_the_preview_of_their_past_is_
     assert at(larder, lot).form == ""  # kale is no tuber
     lot_acts.edit_lot(larder, ActRef(), lots[1], LotEdit(kind="onion"))
     assert at(larder, lots[1]).form == "plant"
+
+
+def test_pieces_keep_as_long_however_far_back_a_room_looked_at_the_air(small):
+    """Old potatoes in a warm porch: the climate of its first months is or is not there already."""
+    larder = small.larder
+    lot = add(larder, "potato", "9", year=2024, node_id=small.nodes["porch"], since="since it came")
+    small.read("porch", 28, 50, 600)
+    line = at(larder, lot)
+    with larder.store.read() as session:
+        home, kinds = household(session), load_kinds(session)
+        usual, deep = (
+            kept(Air(session, home, larder.now_s(), since), kinds.get("potato"), line, lot, None)
+            for since in (None, line.record_from_s)
+        )
+    assert usual.last == deep.last
+    assert (usual.last.low_s + usual.last.high_s) / 2 == line.kept_until_s

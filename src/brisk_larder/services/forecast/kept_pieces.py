@@ -9,11 +9,11 @@ from typing import NamedTuple, Protocol
 import numpy as np
 from sqlmodel import Session, select
 
-from ...core.base.units import day_start_s, local_day
+from ...core.base.units import DAY_S, day_start_s, local_day, month_start_s
 from ...core.seed.pieces import FRESH, SEED, Keeps, keeps, piece_state
 from ...data.queries import listed
 from ...data.tables import Lot
-from ..air.air import Air
+from ..air.air import LOOK_BACK_DAYS, Air
 from ..air.standing import UNPLACED
 from ..household.kinds import Kind, Kinds, figures
 from ..household.planting_stock import as_set, keep_limits, unit_of
@@ -100,6 +100,8 @@ def kept(air: Air, kind: Kind, row: Row, lot_id: int, counted_s: float | None) -
     stay = stays[-1] if stays and stays[-1].to_s is None else None
     node, since_s = (stay.parent_node_id, stay.from_s) if stay else (UNPLACED, row.record_from_s)
     past, ahead = air.past(node), air.future(node)
+    # the usual look back, however far back the air was asked for by another room: all say the same
+    since_s = max(since_s, month_start_s(air.now_s - LOOK_BACK_DAYS * DAY_S))
     lay = (past.panels.start_s >= since_s) & (past.panels.start_s < air.now_s)
     start = np.concatenate([past.panels.start_s[lay], ahead.panels.start_s]).astype(float)
     warm = np.concatenate([past.temperature_c[lay], ahead.temperature_c])
