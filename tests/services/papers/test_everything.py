@@ -124,7 +124,7 @@ OLD = {
     "a night that is no day": "INSERT INTO forecast_night (version, day, low_c, low_sd_c, made_s) "
     f"VALUES (1, 'tomorrow', 1, 1, {NOW})",
     "a forecast that is none": "INSERT INTO forecast_note (lot_id, made_s, quantiles, model_rev) "
-    f"VALUES ({{onion}}, {NOW}, '[0.9, 0.5, 0.1]', 'x')",
+    f"VALUES ({{onion}}, {NOW}, '[0.2, 0.9, 0.5]', 'x')",
     "seed that is its own ancestor": "UPDATE cohort SET mother_cohort_id = id WHERE id = 1",
 }
 
