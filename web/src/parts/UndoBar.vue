@@ -63,6 +63,9 @@ watchEffect(() =>
   max-width: min(720px, 94vw);
   box-shadow: 0 2px 10px rgb(0 0 0 / 12%);
 }
+.note > :deep(.ant-btn) {
+  flex: none;
+}
 .problem {
   border: 2px solid var(--warm);
 }
