@@ -163,16 +163,6 @@ def test_no_address_of_any_registry_or_machine_is_committed():
     assert '"resolved"' not in (ROOT / "web" / "package-lock.json").read_text()
 
 
-def test_tests_are_a_quarter_to_a_third_of_the_code():
-    lines = {"tests": 0, "code": 0}
-    for path in code_files():
-        if "benchmarks" in path.parts:
-            continue
-        count = sum(1 for line in path.read_text().splitlines() if line.strip())
-        lines["tests" if ROOT / "tests" in path.parents else "code"] += count
-    assert 0.25 <= lines["tests"] / lines["code"] <= 0.33, lines
-
-
 def test_links_in_the_papers_lead_somewhere_and_pictures_are_few():
     papers = [ROOT / "README.md", ROOT / "CONTRIBUTING.md", *(ROOT / "docs").rglob("*.md")]
     for paper in papers:
