@@ -7,8 +7,10 @@ when a room no longer answers afterwards.
 import copy
 import json
 import logging
+import re
 import sys
 import tempfile
+from dataclasses import dataclass
 from pathlib import Path
 from random import Random
 
@@ -23,7 +25,9 @@ from brisk_larder.services.acts.new_seeds import NewSeeds
 from brisk_larder.services.forecast.rebuild import ensure_model_rev
 from brisk_larder.services.household import home
 from brisk_larder.services.household.larder import Larder
+from brisk_larder.services.needs import chains, targets
 from brisk_larder.services.storage import containers
+from tests.writes import There, all_writes
 
 NOW = 1_795_507_200
 ROOMS = (
@@ -73,7 +77,10 @@ class Fuzz:
         containers.add_node(self.larder, ActRef(), place)
         tin = containers.NewNode("tin", container_kind="metal_tin_plain", parent_id=1)
         containers.add_node(self.larder, ActRef(), tin)
-        pile = [NewSeeds(kind=k, quantity="300", year=2024) for k in ("kale", "onion")]
+        pile = [
+            NewSeeds(kind=k, quantity="300", year=2024, kept_line=k == "kale")
+            for k in ("kale", "onion")
+        ]
         entry.add_seeds(self.larder, ActRef(), pile)
         self.app = make_app(self.larder)
         self.client = TestClient(
@@ -86,6 +93,12 @@ class Fuzz:
             for method, told in methods.items()
         ]
         self.counts: dict[int, int] = {}
+        last_year = chains.target_year(self.larder) - 1
+        food = {"product": "sauerkraut", "per_week": 1, "weeks": 20, "year": last_year}
+        targets.set_target(self.larder, ActRef(), **food)
+        self.there = There(self.larder, self.dice)
+        self.turn = 0
+        self.meant: dict[str, list[int]] = {}  # of each write that means something: asked, taken
 
     def schema(self, told):
         while "$ref" in told:
@@ -164,8 +177,42 @@ class Fuzz:
             return str(d.choice((1, 1, 2, 3)))
         return d.choice((*NUMBERS, "²", "%00", "x", "-0", "1.5", "%ed%a0%80", NOW))  # type: ignore[arg-type]
 
+    def mean(self) -> None:
+        """The next write that means something, of what is there; now and then with one value odd."""
+        d = self.dice
+        writes = all_writes(self.there)
+        method, url, body = writes[self.turn % len(writes)]
+        if url == "/api/jobs":
+            jobs = self.client.get("/api/today").json()
+            body["origin_key"] = d.choice([*jobs["jobs"], *jobs["later"]] or [{"origin_key": ""}])[
+                "origin_key"
+            ]
+        self.turn += 1
+        odd = body and d.random() < 0.15
+        if odd:
+            body = copy.deepcopy(body)
+            inner = d.choice(body) if isinstance(body, list) else body
+            inner[d.choice(list(inner))] = d.choice((*TEXTS, None, -1, 1e308, 0, [], {}))
+        if url.endswith(("/out", "/back")):
+            self.larder.clock.at_s += 7200
+        answer = self.client.request(
+            method,
+            url,
+            content=None if body is None else json.dumps(body).encode(),
+            headers={"content-type": "application/json"},
+        )
+        self.judge(method, url, answer, body)
+        if not odd:
+            name = f"{method} {re.sub('[0-9]+', 'N', url)}"
+            asked = self.meant.setdefault(name, [0, 0])
+            asked[0] += 1
+            asked[1] += answer.is_success
+
     def send(self) -> None:
         d = self.dice
+        if d.random() < 0.4:
+            self.mean()
+            return
         headers = {k.encode(): v.encode("latin-1", "replace") for k, v in d.choice(HEADERS).items()}
         if d.random() < 0.04:
             self.look("GET", d.choice(PATHS), headers, None)
@@ -239,8 +286,16 @@ class Fuzz:
         self.larder.store.close()
 
 
-def fire(folder: Path, seed: int, requests: int, every: int = 500) -> dict[int, int]:
-    """So many requests, the rooms looked at again and again; how often each status was answered."""
+@dataclass
+class Fired:
+    """How often each status was answered; of each write that means something: asked and taken."""
+
+    counts: dict[int, int]
+    meant: dict[str, list[int]]
+
+
+def fire(folder: Path, seed: int, requests: int, every: int = 500) -> Fired:
+    """So many requests, the rooms looked at again and again."""
     fuzz = Fuzz(folder, seed)
     faults: list[logging.LogRecord] = []
     handler = logging.Handler()
@@ -254,7 +309,7 @@ def fire(folder: Path, seed: int, requests: int, every: int = 500) -> dict[int, 
                 fuzz.rooms_answer()
                 assert not faults, faults[0].getMessage()
         fuzz.rooms_answer()
-        return copy.copy(fuzz.counts)
+        return Fired(fuzz.counts, fuzz.meant)
     except Exception as error:
         error.add_note(f"seed {seed}, after {sum(fuzz.counts.values())} requests; {faults[:1]}")
         if faults:
@@ -269,8 +324,17 @@ def main() -> None:
     told = dict(zip(sys.argv[1::2], sys.argv[2::2], strict=True))
     requests, seed = int(told.get("--requests", 20_000)), int(told.get("--seed", 1))
     with tempfile.TemporaryDirectory() as folder:
-        counts = fire(Path(folder), seed, requests)
-    sys.stdout.write(json.dumps({"seed": seed, "requests": requests, "answers": counts}) + "\n")
+        found = fire(Path(folder), seed, requests)
+    asked, taken = (sum(x[i] for x in found.meant.values()) for i in (0, 1))
+    never = [name for name, (_, n) in found.meant.items() if not n]
+    told = {
+        "seed": seed,
+        "requests": requests,
+        "answers": found.counts,
+        "meant": asked,
+        "taken": taken,
+    }
+    sys.stdout.write(json.dumps(told | {"never taken": never}) + "\n")
 
 
 if __name__ == "__main__":

@@ -221,7 +221,7 @@ def test_the_api_pages_and_the_front_end_need_no_network(client):
 def test_temperatures_come_in_the_households_unit(client, small):
     client.patch("/api/household", json={"values": {"temperature_unit": "F"}})
     url = f"/api/storage/nodes/{small.nodes['tin']}/readings"
-    assert client.post(url, json={"temperature": 50, "humidity_pct": 40}).status_code == 200
+    assert client.post(url, json={"temperature": 50, "humidity_pct": 40}).status_code == 201
     boxes = [b for s in client.get("/api/storage/shelves").json() for b in s["boxes"]]
     assert boxes[0]["dial_temperature_c"] == pytest.approx(10)
     refused = client.post(url, json={"temperature": 250})

@@ -7,12 +7,13 @@ import pytest
 from fastapi.testclient import TestClient
 
 from brisk_larder.api.app import make_app
-from brisk_larder.api.problems import STATUS
+from brisk_larder.api.problems import MEDIA, STATUS, Problem
 from brisk_larder.core.base import errors
 from brisk_larder.data.acts import ActRef
 from brisk_larder.services.needs import chains, targets
 from brisk_larder.services.papers import history
 from tests.conftest import NOW, app_of
+from tests.writes import There, all_writes
 
 
 @pytest.fixture
@@ -21,111 +22,6 @@ def client(small):
 
 
 SPEC = make_app(None).openapi()
-
-
-def writes(small):
-    """One body for every path that writes; {names} are filled in from the small household."""
-    lot, node = small.lots["onion"], small.nodes["tin"]
-    return {
-        ("post", "/api/household/settle"): {"living": "inland"},
-        ("patch", "/api/household"): {"values": {"name": "The mill"}},
-        ("post", "/api/people"): {"name": "Brandic"},
-        ("post", "/api/stock/many"): {"what": "tag", "lot_ids": [lot], "tags": "early"},
-        ("post", "/api/jobs/own"): {"text": "turn the jars"},
-        ("patch", "/api/jobs/own/1"): {"text": "turn them twice"},
-        ("post", "/api/kinds"): {"name": "skirret"},
-        ("post", "/api/crops/overrule"): {
-            "crop": "kale", "field": "seeds_per_g", "value": 300, "source": "our scales",
-        },
-        ("post", "/api/stock/lots"): {"packets": [{"kind": "pea"}]},
-        ("patch", f"/api/stock/lots/{lot}"): {"note": "by the door"},
-        ("post", f"/api/stock/lots/{lot}/move"): {"node_id": small.nodes["porch"]},
-        ("post", f"/api/stock/lots/{lot}/quantity"): {"amount": "80"},
-        ("post", f"/api/stock/lots/{lot}/weigh"): {"count": 100, "mass_g": 0.4},
-        ("post", f"/api/stock/lots/{lot}/aside"): {"intended_use": "swap", "amount": "20"},
-        ("post", f"/api/stock/lots/{lot}/split"): {"amount": "10"},
-        ("post", f"/api/stock/lots/{lot}/merge"): {
-            "other_ids": [small.lots["carrot"]], "anyway": True,
-        },
-        ("post", "/api/stock/sheet"): {"text": "kind,name\npea,Millrace", "mapping": {"kind": 0}},
-        ("post", "/api/stock/views"): {"name": "by age", "group": "age", "filing": True},
-        ("delete", "/api/stock/views/1"): None,
-        ("post", f"/api/stock/stocktakes/nodes/{node}"): None,
-        ("post", "/api/stock/stocktakes/1/lots"): {"lot_id": lot, "result": "found"},
-        ("post", "/api/stock/stocktakes/1/code"): {"code": "K1"},
-        ("post", "/api/stock/stocktakes/1/pause"): None,
-        ("post", "/api/stock/stocktakes/1/finish"): {"rest": "missing"},
-        ("post", "/api/stock/triage"): {"lot_id": lot, "decision": "sow_thick"},
-        ("post", "/api/stock/school"): {"school": "count"},
-        ("post", "/api/papers/parcels"): {"person": "Wenna", "lots": {str(lot): "5"}},
-        ("post", "/api/papers/parcels/2/pack"): {"anyway": True},
-        ("post", "/api/papers/parcels/2/send"): None,
-        ("delete", "/api/papers/parcels/{parcel}"): None,
-        ("post", f"/api/stock/lots/{lot}/events"): {"kind": "insects"},
-        ("post", "/api/storage/nodes"): {"name": "loft", "place_kind": "attic"},
-        ("post", f"/api/storage/nodes/{node}/move"): {"parent_id": small.nodes["porch"]},
-        ("post", f"/api/storage/nodes/{node}/since"): {"since": "since about 2025"},
-        ("patch", f"/api/storage/nodes/{node}"): {"name": "Tin 9"},
-        ("post", f"/api/storage/nodes/{node}/events"): {"kind": "opened"},
-        ("post", f"/api/storage/nodes/{node}/readings"): {"temperature": 9, "humidity_pct": 40},
-        ("post", "/api/storage/round"): {
-            "stops": [{"node_id": node, "humidity_pct": 51, "opened": True, "note": "musty"}],
-        },
-        ("put", "/api/storage/round/order"): {"node_ids": [node]},
-        ("post", f"/api/storage/nodes/{node}/out"): {},
-        ("post", f"/api/storage/nodes/{node}/back"): None,
-        ("post", f"/api/storage/nodes/{node}/desiccant"): {"mass_g": 20},
-        ("post", "/api/storage/dryness"): {"lot_ids": [lot], "humidity_pct": 41, "dial": 20},
-        ("post", "/api/storage/devices"): {"name": "sender", "node_id": node},
-        ("post", "/api/storage/devices/1/move"): {"node_id": small.nodes["porch"]},
-        ("post", "/api/storage/devices/1/revoke"): {},
-        ("post", "/api/storage/best-use/jobs"): {
-            "moves": [{"lot_id": lot, "node_id": small.nodes["porch"]}],
-        },
-        ("patch", "/api/storage/readings/{series}/{at}"): {"temperature": 14, "humidity_pct": 44},
-        ("post", "/api/tests"): {"lot_id": lot, "n": 10},
-        ("post", "/api/tests/past"): {"lot_id": lot, "n": 10, "up": 8, "on": "yesterday"},
-        ("post", "/api/tests/told"): {"lot_id": lot, "germination": 0.8},
-        ("post", "/api/tests/1/counts"): {"count": {"normal": 4}},
-        ("post", "/api/tests/1/drop"): {"why": "dried out"},
-        ("put", "/api/tests/spots"): [{"name": "kitchen sill", "temperature_c": 20}],
-        ("post", "/api/needs/foods"): {"product": "kale, frozen", "per_week": 1, "weeks": 20},
-        ("put", "/api/needs/foods/2/links"): {"link": "plants", "value": 12},
-        ("post", "/api/needs/pantry"): {"product": "kale, frozen", "kind": "counted", "units": 3},
-        ("delete", "/api/needs/foods/2"): None,
-        ("post", "/api/needs/foods/take-over"): {"foods": [{"target_id": 1, "per_week": 0.5}]},
-        ("post", "/api/needs/foods/less"): {"shares": [{"key": "food:1", "share": 0.5}]},
-        ("post", "/api/needs/harvests"): {"crop": "kale", "year": 2025, "plants": 9, "mass_kg": 4},
-        ("delete", "/api/needs/harvests/1"): None,
-        ("put", "/api/needs/jars"): {"litres": 0.5, "owned": 40, "lids": 12},
-        ("post", "/api/needs/picks"): {"lot_id": lot, "plants": 5},
-        ("delete", "/api/needs/picks/1"): None,
-        ("post", "/api/needs/basket/offers"): {
-            "seller": "Rushbank", "kind": "pea", "pack_seeds": 100, "price": 2.5,
-        },
-        ("post", "/api/needs/basket/wishes"): {"kind": "pea"},
-        ("delete", "/api/needs/basket/wishes/1"): None,
-        ("put", "/api/needs/basket/budget"): {"money": 40},
-        ("post", "/api/needs/basket/orders"): {"packs": {"1": 2}},
-        ("post", "/api/needs/basket/orders/1/never"): None,
-        ("post", "/api/needs/basket/orders/came"): {"order_ids": [1]},
-        ("delete", "/api/needs/basket/offers/1"): None,
-        ("post", "/api/calendar"): None,
-        ("delete", "/api/calendar"): None,
-        ("post", "/api/growing/years"): {"variety_id": 1, "year": 2028},
-        ("post", "/api/growing/years/bar"): {"variety_id": 1, "year": 2029},
-        ("post", "/api/growing/years/free"): {"variety_id": 1, "year": 2029},
-        ("post", "/api/growing/years/all"): {"year": 2028},
-        ("put", "/api/growing/lines/1"): {"purity": "strict"},
-        ("put", "/api/growing/calendar/kale/outdoors"): {"first": "05-01", "last": "06-10"},
-        ("delete", "/api/growing/calendar/kale/outdoors"): None,
-        ("put", "/api/growing/limits"): {"seed_lines": 4, "next_door": []},
-        ("post", "/api/sowings"): {"lot_id": lot, "n": 12},
-        ("post", "/api/sowings/1/counts"): {"up": 3},
-        ("put", "/api/jobs"): {"origin_key": "{job}", "state": "in_progress"},
-        ("delete", "/api/storage/readings/{series}/{at}"): None,
-        ("delete", "/api/storage/nodes/{empty}"): None,
-    }  # fmt: skip
 
 
 def templates(path):
@@ -137,7 +33,7 @@ def templates(path):
 
 
 def test_every_write_is_an_act_and_is_listed_here(small):
-    listed = {(method, templates(path)) for method, path in writes(small)}
+    listed = {(method, templates(path)) for method, path, _ in all_writes(There(small.larder))}
     files = {
         ("post", "/api/storage/nodes/{node_id}/readings/file"), ("post", "/api/papers/packets"),
         ("post", "/api/acts/{act_id}/undo"), ("post", "/api/needs/basket/list"),
@@ -159,33 +55,71 @@ def test_every_write_is_an_act_and_is_listed_here(small):
     assert known == listed | files | no_acts
 
 
-def test_every_write_answers_with_its_act_and_can_be_taken_back(small, client):
-    larder = small.larder
+def test_every_write_answers_as_it_says_with_its_act_and_can_be_taken_back(small, client):
+    larder, there = small.larder, There(small.larder)
     small.read("tin", 12, 50, 40)
-    made = small.read("porch", 12, 50, 3)
-    empty = client.post("/api/storage/nodes", json={"name": "spare", "place_kind": "shed"}).json()
-    series, at = made.series_id, made.at_s
-    gift = {"person": "Tam", "lots": {small.lots["carrot"]: "5"}}
-    spare = client.post("/api/papers/parcels", json=gift).json()
+    small.read("porch", 12, 50, 3)
+    gift = {"person": "Tam", "lots": {str(small.lots["carrot"]): "5"}}
+    client.post("/api/papers/parcels", json=gift)
     last_year = chains.target_year(larder) - 1
     targets.set_target(larder, ActRef(), product="sauerkraut", per_week=1, weeks=20, year=last_year)
-    for (method, path), body in writes(small).items():
-        path = path.replace("{series}", str(series)).replace("{at}", str(at))
-        path = path.replace("{empty}", str(empty["result"]["node_id"]))
-        path = path.replace("{parcel}", str(spare["result"]["parcel_id"]))
-        if body and "{job}" in json.dumps(body):
-            jobs = client.get("/api/today").json()
-            key = next(j["origin_key"] for j in [*jobs["jobs"], *jobs["later"]])
-            body = {**body, "origin_key": key}
+    for k in range(len(all_writes(there))):
+        jobs = client.get("/api/today").json()
+        key = next((j["origin_key"] for j in [*jobs["jobs"], *jobs["later"]]), "")
+        method, path, body = all_writes(there, key)[k]
         if path.endswith(("/out", "/back")):
             larder.clock.at_s += 7200
         answer = client.request(method, path, json=body)
-        assert answer.status_code == 200, (method, path, answer.text)
+        told = SPEC["paths"][templates(path)][method]["responses"]
+        assert str(answer.status_code) == next(iter(told)), (method, path, answer.text)
         act = answer.json()["act_id"]
         assert history.recent(larder, 1)[0].act_id == act
         if path.endswith(("/drop", "/never")) or method == "delete":
             back = client.post(f"/api/acts/{act}/undo")
             assert back.status_code == 200, (path, back.text)
+
+
+class Told(Problem, extra="forbid"):
+    """A problem with no field beyond those of the contract."""
+
+
+def test_every_refusal_is_a_problem_as_the_contract_says(small, client):
+    lot = small.lots["kale"]
+    version = client.get(f"/api/stock/lots/{lot}").json()["version"]
+    client.patch(f"/api/stock/lots/{lot}", json={"note": "a", "version": version})
+    odd = [
+        ("patch", f"/api/stock/lots/{lot}", {"note": "b", "version": version}, 409),
+        ("patch", "/api/stock/lots/999", {"note": "b"}, 404),
+        ("patch", f"/api/stock/lots/{lot}", {"note": 5}, 422),
+        ("patch", f"/api/stock/lots/{lot}", {"note": "x" * 2_100_000}, 413),
+        ("post", f"/api/stock/lots/{lot}/move", {"node_id": 999}, 404),
+        ("post", "/api/stock/lots", {"packets": [{"kind": "pea", "quantity": "9" * 19}]}, 422),
+        ("post", f"/api/stock/lots/{lot}/merge", {"other_ids": [small.lots["carrot"]]}, 409),
+        ("get", "/api/stock/lots/none", None, 422),
+        ("post", "/api/ingest/readings", {"sent_s": NOW, "readings": []}, 401),
+    ]
+    for method, path, body, status in odd:
+        answer = client.request(method, path, **({} if body is None else {"json": body}))
+        assert answer.status_code == status, (path, answer.text)
+        assert answer.headers["content-type"] == MEDIA
+        told = Told.model_validate(answer.json())
+        assert (told.status, told.type) == (
+            status, f"urn:brisk-larder:problem:{told.title.lower().replace(' ', '-')}",
+        )  # fmt: skip
+        said = SPEC["paths"][templates(path)][method]["responses"][str(status)]
+        assert said["content"] == {MEDIA: {"schema": {"$ref": "#/components/schemas/Problem"}}}
+    fields = SPEC["components"]["schemas"]["Problem"]["properties"]
+    assert set(fields) == set(Problem.model_fields)
+
+
+def test_every_call_says_what_it_does():
+    for path, methods in SPEC["paths"].items():
+        for method, told in methods.items():
+            assert not re.match(r"(Get|Post|Patch|Delete) |Put [A-Z]", told["summary"]), (
+                method,
+                path,
+            )
+            assert "HTTPValidationError" not in json.dumps(told), (method, path)
 
 
 def test_every_error_of_the_core_is_mapped(client):

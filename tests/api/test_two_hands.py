@@ -59,7 +59,7 @@ class Page:
             "X-Own-Acts": ",".join(self.own),
         }
         answer = self.client.request(method, f"/api/{address}", json=body, headers=headers)
-        if answer.status_code == 200:
+        if answer.is_success:
             self.own.append(answer.json()["act_id"])
         return answer
 
@@ -79,19 +79,19 @@ def test_what_came_in_since_a_form_was_opened_is_told_and_then_known(house, name
     client, ids = house
     method, address, there, first, second = CHANGES[name]
     address = address.format(**ids)
-    assert Page(client).save(method, address, there).status_code == 200
+    assert Page(client).save(method, address, there).is_success
     one, other = Page(client), Page(client)
-    assert one.save(method, address, first).status_code == 200
+    assert one.save(method, address, first).is_success
     refused = other.save(method, address, second)
     assert refused.status_code == 409
     words = client.get("/api/acts").json()[0]["summary"]
     assert words in refused.json()["detail"]
     assert client.get("/api/acts").json()[0]["summary"] == words  # nothing was done
-    assert one.save(method, address, second).status_code == 200  # of its own act it knows
-    assert Page(client).save(method, address, first).status_code == 200  # who has looked may
-    assert (
-        client.request(method, f"/api/{address}", json=second).status_code == 200
-    )  # nobody says what was seen
+    assert one.save(method, address, second).is_success  # of its own act it knows
+    assert Page(client).save(method, address, first).is_success  # who has looked may
+    assert client.request(
+        method, f"/api/{address}", json=second
+    ).is_success  # nobody says what was seen
 
 
 def test_who_changes_something_else_or_the_same_is_not_held_up(house):

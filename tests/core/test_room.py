@@ -12,9 +12,13 @@ from brisk_larder.core.needs.room import (
     QUARTERS,
     Has,
     Held,
+    Stand,
     Takes,
+    evenings,
     fit,
+    plants_held,
     quarter_rate,
+    set_out,
 )
 from brisk_larder.reference import load_reference
 
@@ -139,3 +143,55 @@ def test_jars_of_another_size_are_no_jars():
     found = fit([one], Has(jars={0.5: 100.0}), F)
     assert [(u.litres, u.missing) for u in found.uses if u.what == "jars"] == [(1.0, 30.0)]
     assert fit([one], Has(), F).fits  # nobody counted any
+
+
+SOWN = date(2027, 3, 1)
+
+
+def test_beds_are_held_from_setting_out_to_the_last_harvest_and_cells_until_then():
+    # indoors, out after the last frost; 70 days, then picked for three weeks
+    stand = Stand(SOWN, set_out(SOWN, 8, date(2027, 5, 12)), 70, 3.0, date(2027, 10, 8))
+    bed, cells = plants_held(stand, 4.0, 48)
+    assert cells == Held(48, SOWN, date(2027, 5, 12))
+    assert bed == Held(4.0, date(2027, 5, 12), date(2027, 5, 12) + timedelta(days=70 + 21))
+    assert plants_held(stand, 4.0, 0)[1] is None
+    assert set_out(date(2027, 6, 1), 8, date(2027, 5, 12)) == date(2027, 6, 1)
+    assert set_out(SOWN, 8, None) == SOWN + timedelta(weeks=8)  # no frost: after its weeks inside
+
+
+def test_what_bears_until_the_frost_stands_until_the_frost():
+    frost = date(2027, 10, 8)
+    assert plants_held(Stand(SOWN, SOWN, 90, None, frost), 1.0, 0)[0].last == frost
+    late = date(2027, 9, 1)
+    assert plants_held(Stand(late, late, 90, None, frost), 1.0, 0)[0].last == late + timedelta(90)
+    assert plants_held(Stand(SOWN, SOWN, 90, None, None), 1.0, 0)[0].last == SOWN + timedelta(90)
+    # and what does not, does not
+    assert plants_held(Stand(SOWN, SOWN, 90, 2.0, frost), 1.0, 0)[0].last == SOWN + timedelta(104)
+
+
+def test_staggered_sowings_hold_as_much_bed_as_stands_at_a_time():
+    """Counted day by day: sowings two weeks apart for twenty weeks, each ten weeks to ripen, eaten in two."""
+    weeks, days, feeds = 20, 70, 2.0
+    bed, cells = plants_held(Stand(SOWN, SOWN, days, feeds, None, fresh_weeks=weeks), 10.0, 40)
+    n = int(weeks / feeds)
+    spans = [(14 * i, 14 * i + days + 14) for i in range(n)]
+    most = max(sum(a <= d < b for a, b in spans) for d in range(400)) / n
+    assert bed.amount == pytest.approx(10.0 * most, rel=0.1)
+    assert cells.amount == pytest.approx(4 * bed.amount)
+    assert bed.last == SOWN + timedelta(days=days, weeks=weeks)
+    # eaten in the weeks of one sowing: all of it stands at once
+    once = plants_held(Stand(SOWN, SOWN, days, feeds, None, fresh_weeks=2.0), 10.0, 0)[0]
+    assert once.amount == 10.0
+    # however long it is eaten, what bears until the frost is one sowing
+    assert plants_held(Stand(SOWN, SOWN, days, None, None, 20), 10.0, 0)[0].amount == 10.0
+
+
+def test_evenings_are_those_of_cells_rows_and_what_is_put_up():
+    none = evenings(F, 0, 0, 0, "fresh", 50)
+    assert none == 0  # what is eaten fresh is not put up
+    assert evenings(F, F.cells_an_evening, 0, 0, "", 0) == pytest.approx(1)
+    assert evenings(F, 0, 2 * F.row_m_an_evening, 0, "", 0) == pytest.approx(2)
+    assert evenings(F, 0, 0, 3 * F.jars_an_evening, "jam", 999) == pytest.approx(3)
+    for method in ("freeze", "dry", "ferment"):
+        assert evenings(F, 0, 0, 0, method, 2 * F.kg_an_evening) == pytest.approx(2)
+    assert evenings(F, 0, 0, F.jars_an_evening, "ferment", 999) == pytest.approx(1)

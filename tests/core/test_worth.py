@@ -1,5 +1,7 @@
 """What a test is worth: against plain simulation of keepers who act by the same rule."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from scipy.special import expit
@@ -164,3 +166,22 @@ def test_what_is_learnt_beside_is_what_is_shared():
     assert shares[0] == pytest.approx(explained, abs=0.03)
     assert shares[1] < 0.03
     assert gains[0] > gains[1]
+
+
+def test_what_hangs_on_a_packet():
+    mine = w.Packet(0.5, 20.0, 240.0, 80.0, 0.9, True, 0.0)
+    emerges, weight, have, packet, anew, stand, mothers = w.at_stake(mine, F, 60, 2, 20)
+    assert (emerges, weight, have, packet, anew, mothers) == (
+        0.5,
+        20.0,
+        240.0,
+        80.0,
+        F.anew_bought,
+        0,
+    )
+    assert stand == 20  # 240 seeds in two sowings would give 54 plants: no more than a usual stand
+    few = w.at_stake(replace(mine, have=30.0), F, 60, 2, 20)
+    assert few[5] == 6  # 30 / 2 * 0.9 * 0.5 = 6.75: whole plants
+    assert w.at_stake(replace(mine, have=1.0), F, 60, 2, 20)[5] == 1
+    own = w.at_stake(replace(mine, bought=False, packet_seeds=None, mothers=16), F, 60, 2, 20)
+    assert (own[3], own[4], own[6]) == (60, F.anew_own, 16)

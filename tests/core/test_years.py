@@ -194,3 +194,23 @@ def test_a_year_that_was_told_is_left_only_for_what_is_worth_it():
     # a year too late by far is not kept for the sake of the word
     late = replace(line(3, safe=0), told=5)
     assert plan(late).chosen[3][0] == 0
+
+
+@pytest.mark.parametrize(
+    ("safe", "first", "agreed", "running", "code"),
+    [
+        (2, 1, (), False, "regrow_moved_forward"),
+        (2, 2, (), False, "regrow_last_safe"),
+        (2, 3, (), False, "regrow_crowded"),
+        (-1, 0, (), False, "regrow_already_unsafe"),
+        (-1, 0, (0,), False, "regrow_locked"),
+        (2, 3, (3,), False, "regrow_locked"),
+        (2, 2, (4,), False, "regrow_last_safe"),
+        (2, 2, (2,), True, "regrow_wait"),
+        (-1, 0, (), True, "regrow_wait"),
+    ],
+)
+def test_how_a_line_stands(safe, first, agreed, running, code):
+    x = line(1, safe=safe, agreed=frozenset(agreed))
+    assert x.safe_to(PROMISED) == safe
+    assert ye.how_it_stands(x, first, PROMISED, running=running) == code

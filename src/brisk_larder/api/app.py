@@ -4,10 +4,13 @@ from __future__ import annotations
 
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
+from functools import partial
 from pathlib import Path
+from typing import Any
 
-from fastapi import Depends, FastAPI
+from fastapi import APIRouter, Depends, FastAPI
 from fastapi.responses import FileResponse, Response
+from fastapi.routing import APIRoute
 from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.staticfiles import StaticFiles
@@ -19,11 +22,20 @@ from ..services.papers.mending import mend
 from ..services.storage.brought_files import BroughtFiles
 from ..services.storage.loggers import RateLimit
 from . import growing, household, needs, saving, today, trials
-from .bodies import Bodies
+from .bodies import CALM, Bodies
 from .deps import get_larder
 from .guard import LoopbackOnly
 from .papers import csv_files, parcels
-from .problems import Unforeseen, add_handlers, problem
+from .problems import (
+    OF_LOGGERS,
+    OF_READING,
+    OF_WRITING,
+    Answers,
+    Problem,
+    Unforeseen,
+    add_handlers,
+    problem,
+)
 from .stock import filing, lots, many, sheet, stocktakes, triage
 from .storage import drying, readings, shelves, what_if
 
@@ -56,6 +68,27 @@ def serves(app: FastAPI, larder: Larder | None) -> None:
     app.state.larder = larder
     app.state.rate_limit = RateLimit()
     app.state.brought = BroughtFiles(larder) if larder is not None else None
+
+
+def _told(router: APIRouter, writing: Answers = OF_WRITING) -> None:
+    """What each call does and what it may answer instead stand in the contract; once for each router."""
+    for route in router.routes:
+        if isinstance(route, APIRoute) and not route.summary:
+            first, _, rest = route.description.partition("\n")
+            route.summary, route.description = first.rstrip("."), rest.strip()
+            reads = (route.methods or CALM) <= CALM
+            route.responses = {**(OF_READING if reads else writing), **route.responses}
+
+
+def _contract(app: FastAPI) -> dict[str, Any]:
+    """The OpenAPI document, with the problem that every refusal is."""
+    if app.openapi_schema is None:
+        made = FastAPI.openapi(app)
+        schema = Problem.model_json_schema(ref_template="#/components/schemas/{model}")
+        made["components"]["schemas"].update(schema.pop("$defs"), Problem=schema)
+        for unused in ("HTTPValidationError", "ValidationError"):
+            made["components"]["schemas"].pop(unused, None)
+    return app.openapi_schema or {}
 
 
 def make_app(larder: Larder | None) -> FastAPI:
@@ -101,8 +134,11 @@ def make_app(larder: Larder | None) -> FastAPI:
         csv_files,
     ):
         # whatever is answered, it is in the household's own units
+        _told(room.router)
         app.include_router(room.router, dependencies=[Depends(get_larder)])
+    _told(readings.ingest_router, OF_LOGGERS)
     app.include_router(readings.ingest_router)
+    app.openapi = partial(_contract, app)  # type: ignore[method-assign]
 
     @app.get("/docs", include_in_schema=False)
     def docs() -> Response:

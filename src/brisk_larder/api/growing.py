@@ -9,6 +9,7 @@ from ..services.growing import calendar_page, own_days, settling, sowings
 from ..services.growing.calendar_page import CalendarPage
 from ..services.growing.settling import NextDoor
 from ..services.growing.sowings import GrowingRoom
+from .allowed import Purity, Setting
 from .deps import ActDep, Answer, LarderDep, answer
 
 router = APIRouter(prefix="/api", tags=["growing"])
@@ -19,7 +20,7 @@ class SowIn(BaseModel):
 
     lot_id: int
     n: int
-    setting: str = "outdoors"
+    setting: Setting = "outdoors"
     cells: int | None = None
     at_s: int | None = None
     on: str = ""
@@ -60,7 +61,7 @@ class WholeYearIn(BaseModel):
 class PurityIn(BaseModel):
     """How true a line is to come: strict, mostly, any."""
 
-    purity: str
+    purity: Purity
     version: int | None = None
 
 
@@ -95,13 +96,13 @@ def get_growing(larder: LarderDep) -> GrowingRoom:
     return sowings.growing_room(larder)
 
 
-@router.post("/sowings")
+@router.post("/sowings", status_code=201)
 def post_sowing(larder: LarderDep, ref: ActDep, body: SowIn) -> Answer:
     """Sow seed of a lot."""
     return answer(ref, sowings.sow(larder, ref, **body.model_dump()))
 
 
-@router.post("/sowings/{sowing_id}/counts")
+@router.post("/sowings/{sowing_id}/counts", status_code=201)
 def post_up(larder: LarderDep, ref: ActDep, sowing_id: int, body: UpIn) -> Answer:
     """Enter how many are up."""
     return answer(ref, sowings.count_sowing(larder, ref, sowing_id, body.up, body.settled, body.on))
@@ -149,7 +150,7 @@ def get_calendar_page(larder: LarderDep) -> CalendarPage:
 
 @router.put("/growing/calendar/{crop}/{setting}")
 def put_own_days(
-    larder: LarderDep, ref: ActDep, crop: str, setting: str, body: OwnDaysIn
+    larder: LarderDep, ref: ActDep, crop: str, setting: Setting, body: OwnDaysIn
 ) -> Answer:
     """Say from when to when a kind is sown here."""
     done = own_days.set_days(larder, ref, crop, setting, body.first, body.last, body.note)
@@ -157,7 +158,7 @@ def put_own_days(
 
 
 @router.delete("/growing/calendar/{crop}/{setting}")
-def delete_own_days(larder: LarderDep, ref: ActDep, crop: str, setting: str) -> Answer:
+def delete_own_days(larder: LarderDep, ref: ActDep, crop: str, setting: Setting) -> Answer:
     """Sow a kind by the book's days again."""
     return answer(ref, own_days.back_to_the_book(larder, ref, crop, setting))
 

@@ -12,6 +12,7 @@ from ..services.household.home import Home, KindChoice
 from ..services.household.naming import Candidate
 from ..services.household.words import WORDS
 from ..services.papers import history, settings_page
+from .allowed import KindSeason, Living, Overruled
 from .deps import ActDep, Answer, LarderDep, answer
 
 router = APIRouter(prefix="/api", tags=["household"])
@@ -27,7 +28,7 @@ class LivingPlace(BaseModel):
 class SettleIn(BaseModel):
     """Where the household lives."""
 
-    living: str
+    living: Living
     southern: bool = False
 
 
@@ -49,14 +50,14 @@ class OwnKindIn(BaseModel):
 
     name: str
     stand_in: str | None = None
-    season: str = "cool"
+    season: KindSeason = "cool"
 
 
 class OverruleIn(BaseModel):
     """A reference figure overruled."""
 
     crop: str
-    field: str
+    field: Overruled
     value: float
     source: str
 
@@ -91,7 +92,7 @@ def patch_household(larder: LarderDep, ref: ActDep, body: HouseholdIn) -> Answer
     return answer(ref, settings_page.change_household(larder, ref, body.values, body.version))
 
 
-@router.post("/people")
+@router.post("/people", status_code=201)
 def post_person(larder: LarderDep, ref: ActDep, body: PersonIn) -> Answer:
     """Add somebody."""
     return answer(ref, settings_page.add_person(larder, ref, body.name))
@@ -109,7 +110,7 @@ def get_meant(larder: LarderDep, word: Annotated[str, Query(max_length=120)]) ->
     return home.meant(larder, word)
 
 
-@router.post("/kinds")
+@router.post("/kinds", status_code=201)
 def post_kind(larder: LarderDep, ref: ActDep, body: OwnKindIn) -> Answer:
     """Add a kind outside the table."""
     return answer(

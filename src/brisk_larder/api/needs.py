@@ -33,6 +33,7 @@ from ..services.needs.targets import (
     TakenOver,
     VarietyChoice,
 )
+from .allowed import EatenBy, Link, Pantry, Purpose
 from .deps import ActDep, Answer, LarderDep, answer
 
 router = APIRouter(prefix="/api/needs", tags=["needs"])
@@ -52,7 +53,7 @@ class TargetIn(BaseModel):
     every_years: int = 1
     sure: float = 0.5
     jar_litres: float = 1.0
-    eaten_by: str = "table"
+    eaten_by: EatenBy = "table"
     types: str | None = None
     also: list[str] | None = None
     shares: list[SharedOver] | None = None
@@ -64,7 +65,7 @@ class TargetIn(BaseModel):
 class OverrideIn(BaseModel):
     """The keeper's own number for a link; null: back to the book."""
 
-    link: str
+    link: Link
     value: float | None
     note: str = ""
 
@@ -73,7 +74,7 @@ class PantryIn(BaseModel):
     """What stands on the shelf."""
 
     product: str
-    kind: str = "counted"
+    kind: Pantry = "counted"
     units: float
 
 
@@ -112,7 +113,7 @@ class PickIn(BaseModel):
 
     lot_id: int
     plants: int
-    purpose: str = "joy"
+    purpose: Purpose = "joy"
     note: str = ""
     anyway: bool = False
 
@@ -186,7 +187,7 @@ def get_order_words(larder: LarderDep) -> str:
     return basket_page.order_words(basket_page.basket_room(larder))
 
 
-@router.post("/basket/offers")
+@router.post("/basket/offers", status_code=201)
 def post_offer(larder: LarderDep, ref: ActDep, body: OfferSaid) -> Answer:
     """Type in a packet that is offered."""
     return answer(ref, buying.say_offer(larder, ref, body))
@@ -204,7 +205,7 @@ def post_list(larder: LarderDep, ref: ActDep, file: Annotated[UploadFile, File()
     return answer(ref, buying.bring_list(larder, ref, file.file.read()))
 
 
-@router.post("/basket/wishes")
+@router.post("/basket/wishes", status_code=201)
 def post_wish(larder: LarderDep, ref: ActDep, body: WishIn) -> Answer:
     """Wish for seed."""
     return answer(ref, buying.wish(larder, ref, **body.model_dump()))
@@ -222,13 +223,13 @@ def put_budget(larder: LarderDep, ref: ActDep, body: BudgetIn) -> Answer:
     return answer(ref, buying.set_budget(larder, ref, body.money))
 
 
-@router.post("/basket/orders")
+@router.post("/basket/orders", status_code=201)
 def post_order(larder: LarderDep, ref: ActDep, body: OrderIn) -> Answer:
     """Note what was ordered."""
     return answer(ref, buying.order(larder, ref, body.packs))
 
 
-@router.post("/basket/orders/came")
+@router.post("/basket/orders/came", status_code=201)
 def post_came(larder: LarderDep, ref: ActDep, body: CameIn) -> Answer:
     """What was ordered has come: it becomes packets."""
     return answer(ref, buying.came(larder, ref, body.order_ids, body.node_id))
@@ -263,7 +264,7 @@ def get_last_year(larder: LarderDep) -> LastYear:
     return targets.last_year(larder)
 
 
-@router.post("/foods/take-over")
+@router.post("/foods/take-over", status_code=201)
 def post_take_over(larder: LarderDep, ref: ActDep, body: TakeOverIn) -> Answer:
     """Take foods of last year over."""
     return answer(ref, targets.take_over(larder, ref, body.foods))
@@ -287,7 +288,7 @@ def get_harvests(larder: LarderDep, crop: str = "") -> Harvests:
     return kitchen.harvests(larder, crop)
 
 
-@router.post("/harvests")
+@router.post("/harvests", status_code=201)
 def post_harvest(larder: LarderDep, ref: ActDep, body: HarvestIn) -> Answer:
     """Note a harvest."""
     done = kitchen.note_harvest(
@@ -327,13 +328,13 @@ def get_pantry(larder: LarderDep) -> PantryRoom:
     return pantry_page.pantry_room(larder)
 
 
-@router.post("/pantry")
+@router.post("/pantry", status_code=201)
 def post_pantry(larder: LarderDep, ref: ActDep, body: PantryIn) -> Answer:
     """Count the shelf, or book what was put up, opened, given or spoiled."""
     return answer(ref, chain_acts.book_pantry(larder, ref, body.product, body.kind, body.units))
 
 
-@router.post("/picks")
+@router.post("/picks", status_code=201)
 def post_pick(larder: LarderDep, ref: ActDep, body: PickIn) -> Answer:
     """Mark a lot "grow this year"."""
     ask_before.heed(ask_before.picking(larder, [body.lot_id]), body.anyway)

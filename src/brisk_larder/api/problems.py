@@ -11,6 +11,7 @@ from fastapi import FastAPI, Request
 from fastapi.concurrency import run_in_threadpool
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse, RedirectResponse, Response
+from pydantic import BaseModel, Field
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from ..core.base.errors import (
@@ -30,15 +31,71 @@ STATUS: dict[type[LarderError], tuple[int, str]] = {
     BadFile: (422, "This file cannot be taken in"),
     CannotWrite: (503, "Not saved"),
 }
+MEDIA = "application/problem+json"
 log = logging.getLogger("brisk_larder")
+
+
+class Wrong(BaseModel):
+    """What is wrong in a file, and where."""
+
+    line: int = Field(description="Line of the file, the first is 1; 0: of the whole file")
+    field: str = Field(description="The column or key")
+    reason: str = Field(description="What was given and what is allowed")
+
+
+class Problem(BaseModel):
+    """What every refusal answers (RFC 9457). Nothing was saved."""
+
+    type: str = Field(
+        description="What kind of problem it is, such as urn:brisk-larder:problem:not-possible"
+    )
+    title: str = Field(description="The kind in words, the same for all of a kind")
+    status: int
+    detail: str = Field(description="What was given and what is allowed, in words")
+    field: str | None = Field(None, description="The field of the request that cannot be so")
+    allowed: str | None = Field(None, description="What is allowed in that field, in words")
+    problems: list[Wrong] | None = Field(None, description="Of a file: what is wrong where")
+    warnings: list[str] | None = Field(
+        None, description="What is asked before it is done; sent again with `anyway` it is done"
+    )
+    later: list[str] | None = Field(None, description="Acts to be taken back first")
+    yours: int | None = Field(None, description="The version that was changed")
+    theirs: int | None = Field(None, description="The version that stands by now")
+    current: dict[str, Any] | None = Field(None, description="What stands by now")
+    meanwhile: bool | None = Field(None, description="Something came in since the form was opened")
+    other: bool | None = Field(None, description="Another larder is open at this address by now")
+
+
+def _answer(told: str) -> dict[str, Any]:
+    schema = {"$ref": "#/components/schemas/Problem"}
+    return {"description": told, "content": {MEDIA: {"schema": schema}}}
+
+
+# what a request may be answered instead; the words are those of the errors' docstrings
+Answers = dict[int | str, dict[str, Any]]
+REFUSALS: Answers = {
+    404: _answer("There is no such thing here (any more)"),
+    409: _answer("It changed meanwhile, or clashes with what was done since; or it is asked first"),
+    413: _answer("More than can be sent at once"),
+    422: _answer("Something in it cannot be so: what, and what can, is told"),
+    429: _answer("Too many at once"),
+    503: _answer("The household's file cannot be written now"),
+}
+OF_READING: Answers = {k: REFUSALS[k] for k in (404, 422)}
+OF_WRITING: Answers = {k: REFUSALS[k] for k in (404, 409, 413, 422, 503)}
+OF_LOGGERS: Answers = {
+    401: _answer("A logger that is not known here"),
+    **{k: REFUSALS[k] for k in (409, 413, 422, 429, 503)},
+}
 
 
 def problem(status: int, title: str, detail: str, **more: Any) -> JSONResponse:
     """One problem document."""
+    kind = f"urn:brisk-larder:problem:{title.lower().replace(' ', '-')}"
     return JSONResponse(
-        {"type": "about:blank", "title": title, "status": status, "detail": detail, **more},
+        {"type": kind, "title": title, "status": status, "detail": detail, **more},
         status_code=status,
-        media_type="application/problem+json",
+        media_type=MEDIA,
     )
 
 

@@ -1,7 +1,6 @@
-"""The OpenAPI schema as a file, and the types the front end generates from it.
+"""The types that the front end takes from the contract: made from it whenever they are checked, never kept.
 
-``python -m brisk_larder.api.schema --write web/src/api/schema.d.ts`` makes them anew;
-``--check`` fails when they are stale.
+``python -m brisk_larder.api.schema web/src/api/schema.d.ts``
 """
 
 from __future__ import annotations
@@ -15,30 +14,20 @@ from pathlib import Path
 from .app import make_app
 
 
-def generate(web: Path) -> str:
-    """Types of the current schema, by openapi-typescript. Raises CalledProcessError."""
+def write_types(target: Path) -> None:
+    """Types of the present contract, by openapi-typescript. Raises CalledProcessError."""
+    web = target.resolve().parents[2]
     with tempfile.TemporaryDirectory() as folder:
-        schema, types = Path(folder) / "openapi.json", Path(folder) / "schema.d.ts"
-        schema.write_text(json.dumps(make_app(None).openapi()))
+        contract = Path(folder) / "openapi.json"
+        contract.write_text(json.dumps(make_app(None).openapi()))
         tool = web / "node_modules" / ".bin" / "openapi-typescript"
         subprocess.run(
-            [str(tool), str(schema), "-o", str(types)], check=True, capture_output=True, cwd=web
+            [str(tool), str(contract), "-o", str(target.resolve())],
+            check=True,
+            capture_output=True,
+            cwd=web,
         )
-        return types.read_text()
-
-
-def main(arguments: list[str]) -> int:
-    """Write or check the types; returns the exit code."""
-    mode, target = arguments[0], Path(arguments[1])
-    made = generate(target.resolve().parents[2])
-    if mode == "--write":
-        target.write_text(made)
-        return 0
-    if target.read_text() == made:
-        return 0
-    sys.stderr.write(f"{target} is stale: run python -m brisk_larder.api.schema --write {target}\n")
-    return 1
 
 
 if __name__ == "__main__":
-    raise SystemExit(main(sys.argv[1:]))
+    write_types(Path(sys.argv[1]))

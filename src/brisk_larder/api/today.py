@@ -14,6 +14,7 @@ from ..services.today.jobs import Counts, TodayRoom
 from ..services.today.own_jobs import JobSaid
 from ..services.today.ribbon import Ribbon
 from ..services.today.this_years_list import YearList
+from .allowed import JobState
 from .deps import ActDep, Answer, LarderDep, answer
 
 router = APIRouter(prefix="/api", tags=["today"])
@@ -24,7 +25,7 @@ class JobIn(BaseModel):
 
     origin_key: str = ""
     origin_keys: list[str] = Field(default_factory=list, max_length=200)
-    state: str
+    state: JobState
     moved_to_s: int | None = None
     person_id: int | None = None
 
@@ -55,7 +56,7 @@ def put_job(larder: LarderDep, ref: ActDep, body: JobIn) -> Answer:
     return answer(ref, done)
 
 
-@router.post("/jobs/own")
+@router.post("/jobs/own", status_code=201)
 def post_own_job(larder: LarderDep, ref: ActDep, body: JobSaid) -> Answer:
     """Write down a job of one's own."""
     return answer(ref, own_jobs.add_own_job(larder, ref, body))
@@ -101,7 +102,7 @@ def get_address(larder: LarderDep) -> CalendarAddress:
     return calendar.address(larder)
 
 
-@router.post("/calendar")
+@router.post("/calendar", status_code=201)
 def post_address(larder: LarderDep, ref: ActDep) -> Answer:
     """Make a private address; an earlier one is worth nothing from now on."""
     return answer(ref, calendar.new_address(larder, ref))

@@ -11,6 +11,7 @@ from ..services.trials.bench import Bench
 from ..services.trials.evening_steps import TestSetup, decides, setup
 from ..services.trials.looking_back import LookingBack, looking_back
 from ..services.trials.trial_acts import CountEntry
+from .allowed import Medium
 from .deps import ActDep, Answer, LarderDep, answer
 
 router = APIRouter(prefix="/api/tests", tags=["tests"])
@@ -21,7 +22,7 @@ class StartIn(BaseModel):
 
     lot_id: int
     n: int
-    medium: str = "paper"
+    medium: Medium = "paper"
     temperature_c: float = 20.0
     sown_s: int | None = None
     on: str = ""
@@ -46,7 +47,7 @@ class PastIn(BaseModel):
     up: int
     n: int
     on: str = ""
-    medium: str = "paper"
+    medium: Medium = "paper"
     temperature_c: float = 20.0
     took_seeds: bool = True
 
@@ -97,26 +98,26 @@ def get_evening(larder: LarderDep, day: str = "", page: str = "") -> Response:
     return Response(trial_sheets.evening_pdf(larder, day, page), media_type="application/pdf")
 
 
-@router.post("")
+@router.post("", status_code=201)
 def post_test(larder: LarderDep, ref: ActDep, body: StartIn) -> Answer:
     """Start a test."""
     then = decides(larder, body.lot_id, body.n)
     return answer(ref, trial_acts.start_trial(larder, ref, **body.model_dump(), decides=then))
 
 
-@router.post("/past")
+@router.post("/past", status_code=201)
 def post_past(larder: LarderDep, ref: ActDep, body: PastIn) -> Answer:
     """Enter a test that is over."""
     return answer(ref, past.past_test(larder, ref, **body.model_dump()))
 
 
-@router.post("/told")
+@router.post("/told", status_code=201)
 def post_told(larder: LarderDep, ref: ActDep, body: ToldIn) -> Answer:
     """Keep a germination that was written down before."""
     return answer(ref, past.told_before(larder, ref, body.lot_id, body.germination, body.on))
 
 
-@router.post("/{trial_id}/counts")
+@router.post("/{trial_id}/counts", status_code=201)
 def post_count(larder: LarderDep, ref: ActDep, trial_id: int, body: CountIn) -> Answer:
     """Enter a count, and close the test if asked; ``anyway``: what was asked was read."""
     ask_before.heed(ask_before.closing_test(larder, trial_id, body.close, body.on), body.anyway)

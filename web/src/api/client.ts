@@ -18,12 +18,15 @@ export class Problem extends Error {
     readonly title: string,
     message: string,
     readonly field = '',
-    readonly problems: { line: number; field: string; reason: string }[] = [],
+    readonly problems: Schemas['Wrong'][] = [],
     readonly warnings: string[] = [],
   ) {
     super(message)
   }
 }
+
+/** A code that was chosen from a list: the lists are the server's, the choice fields know plain texts. */
+export const chosen = (code: string) => code as never
 
 /** Whatever went wrong, as a problem that may be shown. */
 export const asProblem = (error: unknown) =>
@@ -125,16 +128,16 @@ export async function take<T>(call: Promise<Answered<T>>): Promise<T> {
     throw new Problem(0, 'No answer', 'The larder does not answer. Is the server still running?')
   }
   if (got.response.ok && got.data !== undefined) return got.data
-  const said = (got.error ?? {}) as Record<string, unknown>
+  const said = (got.error ?? {}) as Partial<Schemas['Problem']>
   // another file is served at this address by now: what stands here is of no use any more
   if (said.other) setTimeout(() => location.reload(), 2500)
   throw new Problem(
     got.response.status,
-    String(said.title ?? 'Something went wrong'),
-    String(said.detail ?? 'The server gave no reason.'),
-    String(said.field ?? ''),
-    (said.problems ?? []) as Problem['problems'],
-    (said.warnings ?? []) as string[],
+    said.title ?? 'Something went wrong',
+    said.detail ?? 'The server gave no reason.',
+    said.field ?? '',
+    said.problems ?? [],
+    said.warnings ?? [],
   )
 }
 

@@ -1,7 +1,7 @@
 import { keepPreviousData, useIsFetching, useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { Modal } from 'ant-design-vue'
 import { computed, h, ref, watch, type Ref } from 'vue'
-import { actsSeen, api, asAct, asProblem, didHere, Problem, take, type Schemas } from './client'
+import { actsSeen, api, asAct, asProblem, chosen, didHere, Problem, take, type Schemas } from './client'
 
 export const useHome = () =>
   useQuery({ queryKey: ['home'], queryFn: () => take(api.GET('/api/household')), staleTime: 60_000 })
@@ -80,7 +80,7 @@ export const useRows = (group: Ref<string>) =>
     placeholderData: keepPreviousData,
     // while forecasts are being made in the background, the list asks again
     refetchInterval: (query) => (query.state.data?.pending ? 1500 : false),
-    queryFn: () => take(api.GET('/api/stock/rows', { params: { query: { group: group.value } } })),
+    queryFn: () => take(api.GET('/api/stock/rows', { params: { query: { group: chosen(group.value) } } })),
   })
 export const useViews = () =>
   useQuery({ queryKey: ['views'], queryFn: () => take(api.GET('/api/stock/views')) })

@@ -37,7 +37,7 @@ def get_everything(larder: LarderDep) -> Response:
     return _download(everything.everything_json(larder), "larder.json", "application/json")
 
 
-@router.post("/papers/packets")
+@router.post("/papers/packets", status_code=201)
 def post_packets(
     larder: LarderDep,
     ref: ActDep,

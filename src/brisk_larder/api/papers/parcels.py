@@ -81,14 +81,14 @@ def get_parcels(larder: LarderDep) -> giving.GivingRoom:
     return giving.giving_room(larder)
 
 
-@router.post("/parcels")
+@router.post("/parcels", status_code=201)
 def post_parcel(larder: LarderDep, ref: ActDep, body: PromiseIn) -> Answer:
     """Promise amounts of lots to somebody."""
     done = parcels.promise(larder, ref, body.person, body.lots, body.note, body.parcel_id)
     return answer(ref, done)
 
 
-@router.post("/parcels/receive")
+@router.post("/parcels/receive", status_code=201)
 def post_receive(
     larder: LarderDep, ref: ActDep, file: Annotated[UploadFile, File()], node_id: int | None = None
 ) -> Answer:

@@ -8,6 +8,7 @@ from fastapi import APIRouter, Query
 from pydantic import BaseModel
 
 from ...services.stock import filing_page as stock_filing
+from ..allowed import Grouping
 from ..deps import ActDep, Answer, LarderDep, answer
 
 router = APIRouter(prefix="/api/stock", tags=["stock"])
@@ -20,7 +21,7 @@ class ViewIn(BaseModel):
     """A view to keep."""
 
     name: str
-    group: str
+    group: Grouping
     words: str = ""
     filing: bool = False
 
@@ -31,7 +32,7 @@ def get_views(larder: LarderDep) -> list[stock_filing.View]:
     return stock_filing.views(larder)
 
 
-@router.post("/views")
+@router.post("/views", status_code=201)
 def post_view(larder: LarderDep, ref: ActDep, body: ViewIn) -> Answer:
     """Keep a view under a name."""
     return answer(

@@ -17,6 +17,7 @@ from ...services.forecast.glance_data import Glance
 from ...services.forecast.lines import LotLine
 from ...services.stock import finding, lot_page, rows, splitting
 from ...services.stock.lot_page import LotPage
+from ..allowed import Grouping, LedgerKind, LotEvent
 from ..deps import ActDep, Answer, LarderDep, answer
 
 router = APIRouter(prefix="/api/stock", tags=["stock"])
@@ -44,7 +45,7 @@ class MoveIn(BaseModel):
 class QuantityIn(BaseModel):
     """A count or a booking, as said."""
 
-    kind: str = "counted"
+    kind: LedgerKind = "counted"
     amount: str
     sure: str = ""
     on: str = ""
@@ -53,7 +54,7 @@ class QuantityIn(BaseModel):
 class EventIn(BaseModel):
     """Something that happened."""
 
-    kind: str
+    kind: LotEvent
     note: str = ""
     on: str = ""
     anyway: bool = False
@@ -97,7 +98,7 @@ def get_lots(larder: LarderDep) -> list[LotLine]:
 
 
 @router.get("/rows", response_model=rows.StockRows)
-def get_rows(larder: LarderDep, later: BackgroundTasks, group: str = "season") -> Response:
+def get_rows(larder: LarderDep, later: BackgroundTasks, group: Grouping = "season") -> Response:
     """The list in the household's order, at once; forecasts that are missing follow."""
     found = rows.stock_list(larder, group)
     if found.pending:
@@ -120,7 +121,7 @@ def get_find(larder: LarderDep, q: Annotated[str, Query(max_length=120)] = "") -
     return finding.find(larder, q)
 
 
-@router.post("/lots")
+@router.post("/lots", status_code=201)
 def post_lots(larder: LarderDep, ref: ActDep, body: PileIn) -> Answer:
     """Add a pile of packets; ``anyway``: what was asked was read."""
     ask_before.heed(ask_before.adding(larder, body.packets), body.anyway)
@@ -155,7 +156,7 @@ def post_quantity(larder: LarderDep, ref: ActDep, lot_id: int, body: QuantityIn)
     return answer(ref, done)
 
 
-@router.post("/lots/{lot_id}/aside")
+@router.post("/lots/{lot_id}/aside", status_code=201)
 def post_aside(larder: LarderDep, ref: ActDep, lot_id: int, body: AsideIn) -> Answer:
     """Set part of a lot aside for another use."""
     return answer(ref, ledger.set_aside(larder, ref, lot_id, body.intended_use, body.amount))
@@ -167,7 +168,7 @@ def post_weigh(larder: LarderDep, ref: ActDep, lot_id: int, body: WeighIn) -> An
     return answer(ref, ledger.weigh_seeds(larder, ref, lot_id, body.count, body.mass_g))
 
 
-@router.post("/lots/{lot_id}/events")
+@router.post("/lots/{lot_id}/events", status_code=201)
 def post_event(larder: LarderDep, ref: ActDep, lot_id: int, body: EventIn) -> Answer:
     """Note something that happened to a lot."""
     ask_before.heed(ask_before.treating(larder, lot_id, body.kind, body.note), body.anyway)
@@ -176,7 +177,7 @@ def post_event(larder: LarderDep, ref: ActDep, lot_id: int, body: EventIn) -> An
     )
 
 
-@router.post("/lots/{lot_id}/split")
+@router.post("/lots/{lot_id}/split", status_code=201)
 def post_split(larder: LarderDep, ref: ActDep, lot_id: int, body: SplitIn) -> Answer:
     """Part of a lot becomes a lot of its own."""
     return answer(ref, splitting.split_lot(larder, ref, lot_id, **body.model_dump()))

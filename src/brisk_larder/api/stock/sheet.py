@@ -51,7 +51,7 @@ def check(larder: LarderDep, body: TableIn) -> list[understood.Understood]:
     )
 
 
-@router.post("/sheet")
+@router.post("/sheet", status_code=201)
 def post_sheet(larder: LarderDep, ref: ActDep, body: TableIn) -> Answer:
     """Bring a table in: all rows but those to skip, or nothing."""
     done = sheet.take_sheet(

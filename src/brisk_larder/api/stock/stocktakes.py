@@ -6,6 +6,7 @@ from fastapi import APIRouter
 from pydantic import BaseModel
 
 from ...services.stock import stocktakes
+from ..allowed import Condition, Rest, Result
 from ..deps import ActDep, Answer, LarderDep, answer
 
 router = APIRouter(prefix="/api/stock", tags=["stock"])
@@ -15,8 +16,8 @@ class MarkIn(BaseModel):
     """What was found of one lot."""
 
     lot_id: int
-    result: str
-    condition: str = ""
+    result: Result
+    condition: Condition = ""
     amount: str = ""
 
 
@@ -29,7 +30,7 @@ class CodeIn(BaseModel):
 class FinishIn(BaseModel):
     """What of the lots not looked at."""
 
-    rest: str = ""
+    rest: Rest = ""
 
 
 @router.get("/stocktakes")

@@ -6,6 +6,7 @@ from fastapi import APIRouter
 from pydantic import BaseModel
 
 from ...services.stock import triage_page
+from ..allowed import Decision, School
 from ..deps import ActDep, Answer, LarderDep, answer
 
 router = APIRouter(prefix="/api/stock", tags=["stock"])
@@ -15,13 +16,13 @@ class DecisionIn(BaseModel):
     """What follows for a lot."""
 
     lot_id: int
-    decision: str
+    decision: Decision
 
 
 class SchoolIn(BaseModel):
     """How the household decides on seed."""
 
-    school: str
+    school: School
 
 
 @router.get("/triage")

@@ -23,7 +23,7 @@ class DrynessIn(BaseModel):
     moisture_pct: float | None = None
 
 
-@router.post("/dryness")
+@router.post("/dryness", status_code=201)
 def post_dryness(larder: LarderDep, ref: ActDep, body: DrynessIn) -> Answer:
     """Note how dry lots were found to be; the forecast follows."""
     done = sachets.note_dryness(

@@ -103,14 +103,14 @@ def get_brought(request: Request) -> BroughtFiles:
 BroughtDep = Annotated[BroughtFiles, Depends(get_brought)]
 
 
-@router.post("/nodes/{node_id}/readings")
+@router.post("/nodes/{node_id}/readings", status_code=201)
 def post_reading(larder: LarderDep, ref: ActDep, node_id: int, body: ReadingIn) -> Answer:
     """Log a dial."""
     dial = readings.DialReading(**body.model_dump())
     return answer(ref, readings.log_reading(larder, ref, node_id, dial))
 
 
-@router.post("/round")
+@router.post("/round", status_code=201)
 def post_round(larder: LarderDep, ref: ActDep, body: RoundIn) -> Answer:
     """Log a whole round as one act."""
     dials = [
@@ -134,7 +134,7 @@ def delete_reading(larder: LarderDep, ref: ActDep, series_id: int, at_s: int) ->
     return answer(ref, readings.void_reading(larder, ref, series_id, at_s))
 
 
-@router.post("/nodes/{node_id}/readings/file")
+@router.post("/nodes/{node_id}/readings/file", status_code=201)
 def post_readings_file(
     larder: LarderDep,
     brought: BroughtDep,
@@ -151,7 +151,7 @@ def post_readings_file(
     return answer(ref, done)
 
 
-@router.post("/nodes/{node_id}/imports")
+@router.post("/nodes/{node_id}/imports", status_code=201)
 def post_import(
     brought: BroughtDep, node_id: int, file: Annotated[UploadFile, File()]
 ) -> ImportState:
@@ -183,7 +183,7 @@ def get_devices(larder: LarderDep) -> list[loggers.DeviceLine]:
     return loggers.devices(larder)
 
 
-@router.post("/devices")
+@router.post("/devices", status_code=201)
 def post_device(larder: LarderDep, ref: ActDep, body: DeviceIn) -> Answer:
     """Register a logger; its token is in this answer and nowhere else."""
     return answer(ref, loggers.add_device(larder, ref, body.name, body.node_id))

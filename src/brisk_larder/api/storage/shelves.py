@@ -22,6 +22,7 @@ from ...services.storage import (
     sachets,
     shelves,
 )
+from ..allowed import NodeEvent
 from ..deps import ActDep, Answer, LarderDep, Moment, answer
 
 router = APIRouter(prefix="/api/storage", tags=["storage"])
@@ -69,7 +70,7 @@ class NodeEditIn(BaseModel):
 class NodeEventIn(BaseModel):
     """Something that happened to a container; figures of a sealed can: food_kg, shut_days."""
 
-    kind: str
+    kind: NodeEvent
     note: str = ""
     at_s: int | None = None
     figures: dict[str, float | str] | None = None
@@ -188,7 +189,7 @@ def put_round_order(larder: LarderDep, ref: ActDep, body: WalkIn) -> Answer:
     return answer(ref, containers.set_walk_order(larder, ref, body.node_ids))
 
 
-@router.post("/nodes")
+@router.post("/nodes", status_code=201)
 def post_node(larder: LarderDep, ref: ActDep, body: NodeIn) -> Answer:
     """Add a place or a container."""
     ask_before.heed(ask_before.former_use(body.former_use), body.anyway)
@@ -242,7 +243,7 @@ def post_node_back(larder: LarderDep, ref: ActDep, node_id: int) -> Answer:
     return answer(ref, containers.put_back(larder, ref, node_id))
 
 
-@router.post("/nodes/{node_id}/events")
+@router.post("/nodes/{node_id}/events", status_code=201)
 def post_node_event(larder: LarderDep, ref: ActDep, node_id: int, body: NodeEventIn) -> Answer:
     """Note what happened to a container; openings and closings change the climate inside."""
     ask_before.heed(ask_before.closing(larder, node_id, body.kind), body.anyway)
@@ -250,7 +251,7 @@ def post_node_event(larder: LarderDep, ref: ActDep, node_id: int, body: NodeEven
     return answer(ref, containers.node_event(larder, ref, node_id, **told))
 
 
-@router.post("/nodes/{node_id}/desiccant")
+@router.post("/nodes/{node_id}/desiccant", status_code=201)
 def post_desiccant(larder: LarderDep, ref: ActDep, node_id: int, body: DesiccantIn) -> Answer:
     """Put a sachet of desiccant in."""
     return answer(ref, sachets.add_desiccant(larder, ref, node_id, **body.model_dump()))

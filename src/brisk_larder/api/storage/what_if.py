@@ -9,6 +9,7 @@ from pydantic import BaseModel
 
 from ...services.forecast import elsewhere
 from ...services.storage import best_places, what_if
+from ..allowed import Closing
 from ..deps import ActDep, Answer, LarderDep, answer
 
 router = APIRouter(prefix="/api/storage", tags=["storage"])
@@ -21,7 +22,7 @@ class OptionIn(BaseModel):
     node_id: int | None = None
     place_kind: str | None = None
     container_kind: str | None = None
-    closing: str = "airtight"
+    closing: Closing = "airtight"
     desiccant: str | None = None
     desiccant_g: float = 0.0
 
@@ -65,7 +66,7 @@ def get_best_use(larder: LarderDep) -> best_places.BestUse:
     return best_places.best_places(larder)
 
 
-@router.post("/best-use/jobs")
+@router.post("/best-use/jobs", status_code=201)
 def post_moves(larder: LarderDep, ref: ActDep, body: MovesIn) -> Answer:
     """Put moves on today's list."""
     return answer(

@@ -73,6 +73,22 @@ class KeptLine:
         return max(_run(self.fresh, promised) - 1, 1)
 
 
+def how_it_stands(line: KeptLine, first: int, promised: float, *, running: bool) -> str:
+    """The code of how a line stands that is grown first in year ``first``; ``running``: a test of its seed is
+    under way, and nothing is said before it. In this order: settled by the keeper, not safe any more, later
+    than is safe for want of room, in its last safe year, before it."""
+    safe = line.safe_to(promised)
+    if running:
+        return "regrow_wait"
+    if first in line.agreed:
+        return "regrow_locked"
+    if safe < 0:
+        return "regrow_already_unsafe"
+    if first > safe:
+        return "regrow_crowded"
+    return "regrow_last_safe" if first == safe else "regrow_moved_forward"
+
+
 def _run(chances: Sequence[float], promised: float) -> int:
     return next((i for i, c in enumerate(chances) if c < promised), len(chances))
 

@@ -35,6 +35,66 @@ class Held:
 
 
 @dataclass(frozen=True)
+class Stand:
+    """How plants of one sowing stand: the day it is sown and, begun indoors, the day it is set out; the last
+    ripening takes ``days``, one sowing is eaten for ``feeds_weeks`` (None: until ``first_frost``, the first
+    after it stands outdoors); ``fresh_weeks``: eaten fresh for so long, by sowings one after the other."""
+
+    sown: date
+    out: date
+    days: float
+    feeds_weeks: float | None
+    first_frost: date | None
+    fresh_weeks: float = 0.0
+
+    @property
+    def share(self) -> float:
+        """The share of the plants that stands at the fullest time: a sowing stands for its days and its weeks
+        of eating, and another follows as soon as it is eaten."""
+        feeds = self.feeds_weeks
+        if not feeds or self.fresh_weeks <= feeds:
+            return 1.0
+        return min(1.0, (self.days / 7 + feeds) / self.fresh_weeks)
+
+    @property
+    def last(self) -> date:
+        """The day of its last harvest."""
+        feeds = self.feeds_weeks
+        span = self.fresh_weeks if self.fresh_weeks and feeds else (feeds or 0.0)
+        last = self.out + timedelta(days=self.days) + timedelta(weeks=span)
+        if feeds is None and self.first_frost is not None:  # it bears, and stands, until the frost
+            last = max(last, self.first_frost)
+        return last
+
+
+def set_out(sown: date, weeks_inside: float, last_frost: date | None) -> date:
+    """The day on which what is begun indoors is set out: not before the last frost; where there is none,
+    after its weeks indoors."""
+    return max(sown, last_frost) if last_frost is not None else sown + timedelta(weeks=weeks_inside)
+
+
+def plants_held(s: Stand, bed_m2: float, cells: float) -> tuple[Held, Held | None]:
+    """Bed (m2) from setting out to the last harvest, and cells (None: none) from sowing to setting out, that
+    so many plants hold."""
+    inside = Held(cells * s.share, s.sown, s.out) if cells else None
+    return Held(bed_m2 * s.share, s.out, s.last), inside
+
+
+BY_THE_KILO = ("freeze", "dry", "ferment")  # put up in an evening by the kilo; jars by the jar
+
+
+def evenings(
+    f: RoomFigures, cells: float, row_m: float, jars: float, method: str, fresh_kg: float
+) -> float:
+    """Evenings of work: sowing cells, tending rows, and putting up what is kept (guesses of the room's
+    figures)."""
+    work = cells / f.cells_an_evening + row_m / f.row_m_an_evening
+    if jars:
+        return work + jars / f.jars_an_evening
+    return work + (fresh_kg / f.kg_an_evening if method in BY_THE_KILO else 0.0)
+
+
+@dataclass(frozen=True)
 class Takes:
     """What one food or pick takes, and how much it matters (1 little)."""
 

@@ -101,7 +101,7 @@ def of_node(e: Evidence, figures: Figures) -> list[Alarm]:
             told["rests_until_s"] = rests
         out.append(_alarm("airtight_damp", e.closed_s, 3, **told))
     elif damp and not e.freezer:
-        out.append(_alarm("too_damp", damp[0], 2, worst_erh=damp[1], limit=f.damp_erh))
+        out.append(_alarm("too_damp", damp[0], 2, worst_erh=damp[1], cleared=f.damp_cleared_erh))
     out += _desiccant(e, figures)
     out += _silence(e, f)
     if e.out_since_s is not None and e.now_s - e.out_since_s > f.out_hours * 3600:

@@ -59,6 +59,40 @@ class Stakes:
 
 
 @dataclass(frozen=True)
+class Packet:
+    """One packet before its sowing: mean and weight of its emergence; seeds in hand of its whole origin
+    (``have``: seed of one origin stands or falls together) and seeds in a bought packet of the kind (None:
+    not known); usual germination of the kind (0-1), whether it was bought; mothers its line needs where no
+    other origin holds the line (0: none)."""
+
+    emerges: float
+    weight: float
+    have: float
+    packet_seeds: float | None
+    usual: float
+    bought: bool
+    mothers: float
+
+
+def at_stake(
+    x: Packet, worth: WorthFigures, uncounted: float, usual_sowings: float, usual_stand: float
+) -> tuple[float, ...]:
+    """What hangs on a packet, as a row of ``Stakes``: emergence and its weight, seeds, a bought packet's
+    seeds, the cost of another (packets), plants of a sowing, mothers. A sowing takes the packet's seed in
+    ``usual_sowings`` years, and no more plants than a usual stand (all guesses of the figures)."""
+    a_sowing = x.have * x.usual * x.emerges / usual_sowings
+    return (
+        x.emerges,
+        x.weight,
+        x.have,
+        x.packet_seeds or uncounted,
+        worth.anew_bought if x.bought else worth.anew_own,
+        min(usual_stand, max(1.0, np.floor(a_sowing))),
+        x.mothers,
+    )
+
+
+@dataclass(frozen=True)
 class Saves:
     """What a test is expected to save: packets bought, plants short, seeds sown, lines lost; negative:
     that it costs them."""

@@ -95,21 +95,14 @@ def put_lot(
     a.summary = f"Moved {lot.code} to {node.name}"
 
 
+LOT_EVENTS = ("wet", "mould", "sprouted", "insects", "rodents", "spilled", "treated", "note")
+
+
 @act("lot_event")
 def log_event(a: Doing, lot_id: int, kind: str, note: str, on: str = "") -> Done:
     """Note something that happened to a lot, ``on`` a day. Raises InvalidValue for an unknown kind."""
-    allowed = (
-        "wet",
-        "mould",
-        "sprouted",
-        "insects",
-        "rodents",
-        "spilled",
-        "treated",
-        "note",
-    )
-    if kind not in allowed:
-        raise InvalidValue("event", kind, ", ".join(allowed))
+    if kind not in LOT_EVENTS:
+        raise InvalidValue("event", kind, ", ".join(LOT_EVENTS))
     lot = get_live(a.session, Lot, lot_id, "lot")
     when = moment_on(on, None, a.home, a.now_s)
     a.session.add(LotEvent(lot_id=lot_id, at_s=when, kind=kind, note=note.strip()))

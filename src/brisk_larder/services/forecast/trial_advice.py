@@ -148,17 +148,17 @@ def stakes(
         emerges = emergence_of(row.kind, settings[i])
         have = of_cohort[row.part.cohort_id]
         alone = row.variety.kept_line and cohorts_of.get(row.variety.id) == {row.part.cohort_id}
-        usual = row.kind.crop.typical_initial_germination_pct / 100 * emerges.mean
-        a_sowing = have * usual / f.triage.usual_sowings_a_year
-        columns.append((
+        packet = wt.Packet(
             emerges.mean,
             emerges.weight,
             have,
-            measures_of(row.kind).packet_seeds or f.trials.uncounted_seeds,
-            f.worth.anew_bought if row.cohort.source == "bought" else f.worth.anew_own,
-            min(f.triage.stand_plants, max(1.0, np.floor(a_sowing))),
+            measures_of(row.kind).packet_seeds,
+            row.kind.crop.typical_initial_germination_pct / 100,
+            row.cohort.source == "bought",
             row.kind.crop.min_plants_viable if alone else 0.0,
-        ))  # fmt: skip
+        )
+        sowings, stand_of = f.triage.usual_sowings_a_year, f.triage.stand_plants
+        columns.append(wt.at_stake(packet, f.worth, f.trials.uncounted_seeds, sowings, stand_of))
     now, later = _states(look, index, use_s, in_worlds)
     emerges_mean, weight, have_all, packet, anew, stand, mothers = np.array(columns, dtype=float).T
     return wt.Stakes(

@@ -5,7 +5,15 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ...core.growing.life_cycle import seasons
-from ...core.lines.regrow_plan import KeptLine, Limits, Pattern, YearsPlan, plan_years, priced
+from ...core.lines.regrow_plan import (
+    KeptLine,
+    Limits,
+    Pattern,
+    YearsPlan,
+    how_it_stands,
+    plan_years,
+    priced,
+)
 from ...data.queries import live
 from ...data.tables import Household, PlanCell
 from ..air.look import Look
@@ -248,16 +256,8 @@ def _how_good(plan: YearsPlan) -> str:
 
 def _code(k: Kept, first: int, promised: float) -> str:
     assert k.line is not None, "only of lines that have a year"
-    safe = k.line.safe_to(promised)
-    if any(m.verdict.code == "running" for m in k.members):
-        return "regrow_wait"
-    if first in k.line.agreed:
-        return "regrow_locked"
-    if safe < 0:
-        return "regrow_already_unsafe"
-    if first > safe:
-        return "regrow_crowded"
-    return "regrow_last_safe" if first == safe else "regrow_moved_forward"
+    running = any(m.verdict.code == "running" for m in k.members)
+    return how_it_stands(k.line, first, promised, running=running)
 
 
 def _row(p: Planned, k: Kept, years: list[int], home: Household) -> YearRow:

@@ -71,7 +71,8 @@ class ChainLine:
     year; ``sow_last_s``: the last of the whole year; ``missed_s``: the last day on which it could have been
     sown, when that is over; ``order``: of what is short, whether an order comes in time, late (but still to
     be sown), too_late, or "" (nothing to order); ``less``: units that are missing for want of seed, about;
-    ``asks``: of what is short, what comes first: count, test, wait (for a test under way) or order;
+    ``outcome``: what it comes to (core/needs/outcome.py); ``asks``: of what is short, what comes first:
+    count, test, wait (for a test under way) or order;
     ``unit``: what its kind is sown or set as; ``also``: other kinds that it may be made of."""
 
     key: str
@@ -128,6 +129,7 @@ class ChainLine:
     missed_s: float | None
     order: str
     less: float
+    outcome: str
     asks: str
     unit: str
     also: list[str]

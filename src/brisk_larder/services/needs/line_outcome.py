@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from datetime import date, timedelta
-from typing import TypedDict
+from typing import NamedTuple, TypedDict
 
 from ...core.base.units import DAY_S, day_start_s
 from ...core.growing.succession import Sowings
 from ...core.growing.windows import Window, order_state
 from ...core.needs.cover import CoverPlan, Short, seeds_to_buy
+from ...core.needs.outcome import Found, Late, Outcome, outcome
 from ...core.needs.seed_needed import Chain, enough_plants
 from ...core.needs.shares import PART, whole_key
 from ...core.seed.pieces import SEED
@@ -108,28 +109,37 @@ def line_of(
     waits = [c.code for c in here if stock[c.lot_id].verdict.code == "running"]
     asked_for_test = [c.code for c in here if stock[c.lot_id].verdict.test]
     unit = unit_of(kind, kind.piece.form if kind.piece else SEED, 1)
-    says, act_words = _outcome(short, plants, covered, to_count, waits, asked_for_test, unit)
     sown_plants, split = planned.sown.get(key, 0), planned.rounds.get(key)
-    if sown_plants and short is None and not covered and missed is None:
-        says, act_words = "sown", f"{many(sown_plants, 'plant')} expected of it"
+    found = outcome(
+        Found(
+            plants=plants,
+            short=short.reason.code if short else "",
+            covered=bool(covered),
+            on_way=any(c.coming_s is not None for c in covered),
+            running=bool(waits),
+            test_asked=bool(asked_for_test),
+            sown=bool(sown_plants),
+            over=missed is not None,
+            order=order,
+        )
+    )
+    says, act_words = _words(
+        found, short, covered, Named(to_count, waits, asked_for_test), unit, sown_plants
+    )
     product = product_of(food.product) if food else None
     short_plants = missed.plants if missed else short.plants if short else 0
     less = _units_less(food, made, short_plants, plants)
-    if (
-        short is not None
-        and order in ("late", "too_late")
-        and _asks(short, asked_for_test, waits) == "order"
-    ):
+    if found.late:
         assert sowing is not None, "an order has a sowing to come for"
         assert last is not None, "and its last day"
         less_said = less_words(food, less)
-        says, act_words = _late_words(order, says, sowing.first, last, covered, less_said, home)
+        act_words = _late_words(found.late, sowing.first, last, covered, less_said, home)
     setting = sowing.setting if sowing else None
     room = room_of(made, plants, seeds, kind, setting)
     why = _why(made, plants, short, kind, setting, home)
     if missed is not None:
         ways = missed_ways(kind, missed.window, home, day)
-        says, act_words = f"{'sowing' if kind.piece is None else 'setting'} is over", ways[0]
+        says, act_words = f"{'sowing' if kind.piece is None else 'setting'} is over", ways[0].words
         why.append(missed_words(missed, less_words(food, less), ways, kind))
     how = pick.purpose if pick else HOW[food.eaten_by] if food else ""
     if food is not None and food.eaten_by == "table":
@@ -146,7 +156,7 @@ def line_of(
         at = len(why) - 1 if short is not None or missed is not None else len(why)
         why[at:at] = pieces_why(kind, plants or 0)  # what is missing is said last
     if food is not None and food.eaten_by == "shoots" and made is not None:
-        says, act_words = _of_seed(made.wanted.mid, kind, stock.values())
+        found, says, act_words = _of_seed(made.wanted.mid, kind, stock.values())
         caution = f"{SHOOTS} {kind.hazard}".strip()
         why = [f"{writing_here().mass(made.wanted.mid)} of seed, from packets meant for eating."]
     shares = [
@@ -183,9 +193,7 @@ def line_of(
         next_act=act_words,
         why=why,
         caution=caution,
-        tests_first=bool(
-            short and short.reason.code == "short_too_unsure" and asked_for_test and not waits
-        ),
+        tests_first=found.asks == "test",
         matters=f.food_weight if food else f.pick_weight,
         **_asked(food),
         enough=_enough(made),
@@ -205,7 +213,8 @@ def line_of(
         missed_s=float(day_start_s(missed.window.last, home.tz)) if missed else None,
         order=order,
         less=less,
-        asks=_asks(short, asked_for_test, waits),
+        outcome=found.code,
+        asks=found.asks,
         unit=unit,
         also=sorted(made_of(food) - {crop}) if food else [],
         **room,
@@ -244,17 +253,6 @@ def _why(
     return why
 
 
-def _asks(short: Short | None, asked_for_test: list[str], waits: list[str]) -> str:
-    """What comes first for what is short."""
-    if short is None:
-        return ""
-    if short.reason.code in ("short_uncounted", "short_amount_unsure"):
-        return "count"
-    if short.reason.code == "short_too_unsure":
-        return "wait" if waits else "test" if asked_for_test else "order"
-    return "order"
-
-
 def _units_less(
     food: FoodRow | None, made: Chain | None, short_plants: int, plants: int | None
 ) -> float:
@@ -274,40 +272,46 @@ def less_words(food: FoodRow | None, less: float) -> str:
 
 
 def _late_words(
-    order: str,
-    says: str,
+    late: Late,
     first: date,
     last: date,
     covered: list[Covered],
     less: str,
     home: Household,
-) -> tuple[str, str]:
-    """What is short when the day to order by is past: sowing opens on ``first`` and ends on ``last``."""
+) -> str:
+    """What to do when the day to order by is past: sowing opens on ``first`` and ends on ``last``."""
     lead, until = timedelta(days=home.order_lead_days), date_words(last)
-    if order == "late":
+    if late == "late":
         missed, at_most = date_words(first - lead), date_words(last - lead)
         act = f"order at once: it was to be ordered by {missed}, and by {at_most} it still comes"
-        return says, f"{act} for sowing by {until}"
+        return f"{act} for sowing by {until}"
     eat = f"eat about {less} less" if less else "do with less"
     what = "sow what is there" if covered else "buy plants"
-    return says, f"too late to order for sowing by {until}: {what}, or {eat}"
+    return f"too late to order for sowing by {until}: {what}, or {eat}"
 
 
-def missed_ways(kind: Kind, window: Window, home: Household, day: date) -> list[str]:
+class Way(NamedTuple):
+    """What is still possible once a sowing is over: a code (late, plants, wait, another), and in words."""
+
+    code: str
+    words: str
+
+
+def missed_ways(kind: Kind, window: Window, home: Household, day: date) -> list[Way]:
     """What is still possible once the sowing of a kind is over, the best first."""
     late, again = late_until(kind, window, home), sowing_of(kind, day, home)
     ways = []
     if late is not None and late >= day:
         verb = "sow" if kind.piece is None else "set"
-        ways.append(f"{verb} it late, by {date_words(late)} at most")
+        ways.append(Way("late", f"{verb} it late, by {date_words(late)} at most"))
     if window.setting == "indoors":
-        ways.append("buy plants")
+        ways.append(Way("plants", "buy plants"))
     if again is not None:
-        ways.append(f"wait for {date_words(again.first, year=True)}")
-    return ways or ["grow another kind instead"]
+        ways.append(Way("wait", f"wait for {date_words(again.first, year=True)}"))
+    return ways or [Way("another", "grow another kind instead")]
 
 
-def missed_words(missed: Missed, less: str, ways: list[str], kind: Kind) -> str:
+def missed_words(missed: Missed, less: str, ways: list[Way], kind: Kind) -> str:
     """What it means that a sowing is over, and all that is possible still."""
     where = "" if missed.window.setting == "outdoors" else " indoors"
     began, ended = date_words(missed.window.first), date_words(missed.window.last)
@@ -315,15 +319,16 @@ def missed_words(missed: Missed, less: str, ways: list[str], kind: Kind) -> str:
     said = f"Its days for {doing}{where} were {began} to {ended}; "
     said += f"{many(missed.plants, 'plant')} of it were not {done}"
     said += f", and about {less} will be missing on the shelf. " if less else ". "
-    late = ", and see whether it ripens by the first frost" if "late" in ways[0] else ""
-    return f"{said}Still possible: {ways[0]}{late}; {'; '.join([*ways[1:], 'another kind'])}."
+    ripens = ", and see whether it ripens by the first frost" if ways[0].code == "late" else ""
+    others = "; ".join([*(w.words for w in ways[1:]), "another kind"])
+    return f"{said}Still possible: {ways[0].words}{ripens}; {others}."
 
 
 HOW = {"table": "", "animals": "for animals", "shoots": "eaten as shoots"}
 SHOOTS = "Shoots: only clean, untreated seed of edible kinds; what was dressed for sowing is never eaten."
 
 
-def _of_seed(wanted_g: float, kind: Kind, stock: Iterable[LotLine]) -> tuple[str, str]:
+def _of_seed(wanted_g: float, kind: Kind, stock: Iterable[LotLine]) -> tuple[Outcome, str, str]:
     """Of a food that is the seed itself: whether seed meant for the table is enough, and from which packets,
     the oldest first."""
     mass = writing_here().mass
@@ -342,9 +347,9 @@ def _of_seed(wanted_g: float, kind: Kind, stock: Iterable[LotLine]) -> tuple[str
             codes.append(x.code)
         have_g += (x.seeds or 0) / x.seeds_per_g
     if have_g >= wanted_g:
-        return "covered", "eat " + ", ".join(codes)
+        return Outcome("seed_here"), "covered", "eat " + ", ".join(codes)
     missing = f"{mass(wanted_g - have_g)} of seed missing"
-    return missing, "buy untreated seed, or mean a packet for shoots"
+    return Outcome("seed_short"), missing, "buy untreated seed, or mean a packet for shoots"
 
 
 def _produce(made: Chain) -> list[str]:
@@ -397,43 +402,49 @@ def _asked(food: FoodRow | None) -> Asked:
     )
 
 
-def _outcome(
-    short: Short | None,
-    plants: int | None,
-    covered: list[Covered],
-    to_count: list[str],
-    waits: list[str],
-    asked_for_test: list[str],
-    unit: str,
+class Named(NamedTuple):
+    """Codes of packets nobody ever counted, of those with a test under way, of those to be tested."""
+
+    to_count: list[str]
+    waits: list[str]
+    to_test: list[str]
+
+
+def _words(
+    found: Outcome, short: Short | None, covered: list[Covered], named: Named, unit: str, sown: int
 ) -> tuple[str, str]:
-    """What a food or pick comes to, and the next act; ``to_count``: codes nobody ever counted, ``waits``:
-    codes with a test under way, ``asked_for_test``: those whose verdict asks for one."""
-    if plants is None:
-        return "no yield known", "set the plants yourself"
-    if plants == 0:
-        return "nothing to grow", "the pantry holds it all"
+    """What a food or pick comes to, and the next act, in words."""
     here = [c for c in covered if c.in_hand]
-    codes = ", ".join(c.code for c in here)
-    if short is None:
-        sow = sown_words(here)
-        due = ", ".join(
-            f"{many(c.seeds, c.unit)} on the way, {day_words(c.coming_s)}"
-            for c in covered
-            if c.coming_s is not None
-        )
-        if due:
+    codes, sow = ", ".join(c.code for c in here), sown_words(here)
+    match found.code:
+        case "no_yield":
+            return "no yield known", "set the plants yourself"
+        case "nothing_to_grow":
+            return "nothing to grow", "the pantry holds it all"
+        case "sown":
+            return "sown", f"{many(sown, 'plant')} expected of it"
+        case "covered":
+            return "covered", sow
+        case "ordered":
+            due = ", ".join(
+                f"{many(c.seeds, c.unit)} on the way, {day_words(c.coming_s)}"
+                for c in covered
+                if c.coming_s is not None
+            )
             return "ordered", f"{sow}; {due}" if sow else due
-        return "covered", sow
-    if short.reason.code == "short_uncounted":
-        return "not counted", "count first: " + ", ".join(to_count)
-    if short.reason.code == "short_amount_unsure":
-        return "not sure enough", f"count first: {codes}"
-    if short.reason.code == "short_too_unsure":
-        if waits:
-            return "not sure enough", "wait for the test of " + ", ".join(waits)
-        if asked_for_test:
-            return "not sure enough", "test first: " + ", ".join(asked_for_test)
-        return "not sure enough", f"sow all of {codes}, and order beside it"
+        case "uncounted":
+            return "not counted", "count first: " + ", ".join(named.to_count)
+        case "amount_unsure":
+            return "not sure enough", f"count first: {codes}"
+        case "unsure":
+            first = f"sow all of {codes}, and order beside it"
+            if found.asks == "wait":
+                first = "wait for the test of " + ", ".join(named.waits)
+            elif found.asks == "test":
+                first = "test first: " + ", ".join(named.to_test)
+            return "not sure enough", first
+    if short is None:
+        return "", ""  # its sowing is over: told from the window
     missing = f"{unit}s" if short.seeds is None else many(short.seeds, unit)
     ways = "order or regrow" if unit == "seed" else "set aside or order them"
     return f"{missing} short", f"{many(short.plants, 'plant')} missing: {ways}"

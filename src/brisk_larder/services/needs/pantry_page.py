@@ -57,13 +57,15 @@ class PantryLine:
 
 @dataclass(frozen=True)
 class JarLine:
-    """Jars of one size (l): owned, full on the shelf, to fill this year by the plan, unused lids."""
+    """Jars of one size (l): owned, full on the shelf, to fill this year by the plan, unused lids; ``short``:
+    jars or lids are missing."""
 
     litres: float
     owned: int
     full: int
     to_fill: int
     lids: int
+    short: bool
     says: str
 
 
@@ -130,7 +132,9 @@ def _jar(litres: float, owned: int, full: int, to_fill: int, lids: int) -> JarLi
         said.append(f"{many(to_fill - empty, 'jar')} missing")
     if to_fill > lids:
         said.append(f"{many(to_fill - lids, 'lid')} missing")
-    return JarLine(litres, owned, full, to_fill, lids, ", ".join(said) or "enough for the plan")
+    return JarLine(
+        litres, owned, full, to_fill, lids, bool(said), ", ".join(said) or "enough for the plan"
+    )
 
 
 def _line(

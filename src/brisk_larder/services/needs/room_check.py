@@ -9,7 +9,7 @@ from math import ceil
 from ...core.growing.succession import Sowings
 from ...core.needs.cover import CoverPlan, Demand, holes
 from ...core.needs.cover_ways import Supply
-from ...core.needs.room import Has, Takes, fit
+from ...core.needs.room import Has, Takes, evenings, fit
 from ...core.needs.shares import whole_key
 from ...data.queries import live
 from ...data.tables import FoodTarget as FoodRow
@@ -22,9 +22,7 @@ from ..household.kind_types import of_types, types_asked
 from ..household.kinds import figures
 from ..household.wording import many
 from .chain_lines import ChainLine, GiveUp, RoomCheck, UseLine
-from .space_taken import plants_held, succession, succession_words
-
-IN_AN_EVENING = ("freeze", "dry", "ferment")  # by the kilo; jars by the jar
+from .space_taken import held_by, succession, succession_words
 
 
 def room_check(lines: Sequence[ChainLine], v: Look, year: int) -> RoomCheck:
@@ -95,7 +93,6 @@ def _full_jars(lines: Sequence[ChainLine], v: Look) -> dict[float, float]:
 
 
 def _takes(x: ChainLine, v: Look, year: int) -> Takes:
-    f = figures().room
     product = product_of(x.product)
     method = product.method if product is not None else ""
     bed, cells = None, None
@@ -104,12 +101,9 @@ def _takes(x: ChainLine, v: Look, year: int) -> Takes:
         kind = of_types(v.kinds.get(x.crop), asked)
         sown = sowing_in(kind, v.today, v.home, year)
         fresh = x.weeks if method == "fresh" else 0.0
-        bed, cells = plants_held(kind, sown, v.home, x.bed_m2, x.cells, fresh)
-    work = x.cells / f.cells_an_evening + x.row_m / f.row_m_an_evening
-    if x.jars:
-        work += x.jars / f.jars_an_evening
-    elif method in IN_AN_EVENING and x.chain is not None:
-        work += x.chain.fresh_kg.mid / f.kg_an_evening
+        bed, cells = held_by(kind, sown, v.home, x.bed_m2, x.cells, fresh)
+    kilos = x.chain.fresh_kg.mid if x.chain is not None else 0.0
+    work = evenings(figures().room, x.cells, x.row_m, x.jars, method, kilos)
     filled = {x.jar_litres: x.jars} if x.jars else {}
     return Takes(x.key, x.matters, bed, cells, work, filled)
 

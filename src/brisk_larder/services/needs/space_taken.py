@@ -8,7 +8,7 @@ from typing import TypedDict
 from ...core.base.units import local_day
 from ...core.growing.succession import Sowings, feeds_weeks, sowings
 from ...core.growing.windows import Sown
-from ...core.needs.room import Held
+from ...core.needs.room import Held, Stand, plants_held, set_out
 from ...core.needs.seed_needed import Chain
 from ...data.tables import Household
 from ..forecast.sowing import frosts_of, last_useful
@@ -57,34 +57,26 @@ def pieces_why(kind: Kind, plants: int) -> list[str]:
     return said
 
 
-def plants_held(
+def held_by(
     kind: Kind, sown: Sown | None, home: Household, bed_m2: float, cells: int, fresh_weeks: float
 ) -> tuple[Held | None, Held | None]:
-    """Bed (m2) and cells that a sowing holds, from its first day to its last harvest.
-
-    ``fresh_weeks``: weeks over which it is eaten fresh; sown one after the other, so much of the bed is held
-    at a time as sowings stand in it together.
-    """
+    """Bed and cells that a sowing of a kind holds; ``fresh_weeks``: weeks over which it is eaten fresh."""
     if sown is None:
         return None, None
-    day, high = local_day(sown.at_s, home.tz), kind.crop.days_to_maturity.high
+    day, inside = local_day(sown.at_s, home.tz), sown.setting == "indoors"
     out = day
-    if sown.setting == "indoors":
+    if inside:
         weeks = kind.crop.sow_indoors_weeks_before_last_frost
-        inside = weeks.low if weeks is not None else 0.0
-        frost = frosts_of(home, day.year).last
-        out = max(day, frost) if frost is not None else day + timedelta(weeks=inside)
-    feeds = feeds_weeks(kind.crop.rotation_group, figures().room)
-    span = fresh_weeks if fresh_weeks and feeds else (feeds or 0.0)
-    last = out + timedelta(days=high) + timedelta(weeks=span)
-    ends = frosts_of(home, out.year).first
-    if feeds is None and ends is not None:  # it bears, and stands, until the frost
-        last = max(last, ends)
-    share = 1.0
-    if fresh_weeks and feeds and fresh_weeks > feeds:
-        share = min(1.0, (high / 7 + feeds) / (high / 7 + fresh_weeks))
-    cell = Held(cells * share, day, out) if cells and sown.setting == "indoors" else None
-    return Held(bed_m2 * share, out, last), cell
+        out = set_out(day, weeks.low if weeks else 0.0, frosts_of(home, day.year).last)
+    stand = Stand(
+        day,
+        out,
+        kind.crop.days_to_maturity.high,
+        feeds_weeks(kind.crop.rotation_group, figures().room),
+        frosts_of(home, out.year).first,
+        fresh_weeks,
+    )
+    return plants_held(stand, bed_m2, cells if inside else 0)
 
 
 def succession(

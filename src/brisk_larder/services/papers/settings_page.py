@@ -16,6 +16,7 @@ from ..household.larder import is_live
 from ..household.settings import read_setting
 
 # one tap for where they live: outdoor mean degC, last and first frost (day of the year, north), sd
+KIND_SEASONS = ("cool", "warm", "herb", "flower", "cover")
 LIVING_PLACES: dict[str, tuple[str, float, int | None, int | None, float]] = {
     "cool_upland": ("Cool hills or the far side of the temperate belt", 7.5, 135, 270, 12.0),
     "mild_coast": ("Mild coast, few frosts", 11.0, 95, 320, 15.0),
@@ -126,8 +127,8 @@ def add_own_kind(a: Doing, name: str, stand_in: str | None, season: str = "cool"
         raise InvalidValue("name", name, "at least one letter")
     if stand_in is not None and stand_in not in reference().crops:
         raise InvalidValue("relative", stand_in, "a kind of the table, or none")
-    if season not in ("cool", "warm", "herb", "flower", "cover"):
-        raise InvalidValue("season", season, "cool, warm, herb, flower or cover")
+    if season not in KIND_SEASONS:
+        raise InvalidValue("season", season, ", ".join(KIND_SEASONS))
     key = "own:" + "_".join(name.lower().split())
     taken = a.session.exec(select(OwnKind).where(OwnKind.key == key)).all()
     if any(is_live(row) for row in taken):

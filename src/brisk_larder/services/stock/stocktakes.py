@@ -41,6 +41,8 @@ from .stocktake_lines import TakeLine, report_of, waiting
 
 # what a condition does beyond being told: an event of the lot, by its kind
 EVENTS = {"mouldy": "mould", "sprouted": "sprouted", "eaten": "insects", "damp": "note"}
+RESULTS = ("found", "counted", "missing")
+RESTS = ("", "found", "missing")  # of what was not looked at
 HELD = (col(Lot.deleted_s).is_(None), Lot.state != "gone")
 
 
@@ -171,7 +173,7 @@ def mark_lot_found(
     ``result``: found, counted (with an amount), missing; a lot that was expected elsewhere is
     moved here. Marking it again replaces what was said. Raises InvalidValue.
     """
-    if result not in ("found", "counted", "missing"):
+    if result not in RESULTS:
         raise InvalidValue("result", result, "found, counted or missing")
     if condition not in CONDITIONS:
         raise InvalidValue("condition", condition, ", ".join(filter(None, CONDITIONS)))
@@ -310,7 +312,7 @@ def pause(a: Doing, stocktake_id: int) -> Done:
 def finish(a: Doing, stocktake_id: int, rest: str = "") -> StocktakeRef:
     """End it: the container was gone through today. ``rest``: what of the lots not looked at:
     "found" or "missing" for all of them, or empty to leave them as they were."""
-    if rest not in ("", "found", "missing"):
+    if rest not in RESTS:
         raise InvalidValue("the rest", rest, "found, missing, or left as they were")
     take = _open(a.session, stocktake_id)
     node = get_live(a.session, Node, take.node_id, "container")

@@ -211,7 +211,8 @@ def _words(air: Air, alarm: al.Alarm, f: dict[str, float]) -> tuple[str, str, st
         case "too_damp":
             return (
                 "too damp",
-                f"Up to {percent(f['worst_erh'])} since {since}; mould can grow above 65 %.",
+                f"Up to {percent(f['worst_erh'])} since {since}; above {percent(f['cleared'])} mould "
+                "can grow.",
                 "Open it only in dry air; dry the seed with a sachet, or move it to a drier place.",
             )
         case "swinging":

@@ -125,16 +125,16 @@ def _when_sown(job: Proposal, now_s: float) -> tuple[bool, float]:
 def _sowings(jobs: list[Proposal], now_s: float) -> Iterable[Row]:
     """What is sown in one place at one time."""
 
-    def together(job: Proposal) -> tuple[tuple[bool, float], str, str]:
-        return _when_sown(job, now_s), job.setting, job.title.split(" ")[0]
+    def together(job: Proposal) -> tuple[tuple[bool, float], str, bool]:
+        return _when_sown(job, now_s), job.setting, not job.pieces
 
     by_day = sorted(jobs, key=lambda j: (together(j), j.short))
-    for (_, setting, verb), group in groupby(by_day, key=together):
+    for (_, setting, sown), group in groupby(by_day, key=together):
         here = list(group)
         why = f"{many(len(here), 'packet')}, what for and how thick stands at each."
         held_up = next((j.held_up for j in here if j.held_up), "")
         why = f"{held_up} {why}".strip()
-        yield from _several(here, "sow", f"{verb} {setting}", why)
+        yield from _several(here, "sow", f"{'Sow' if sown else 'Set'} {setting}", why)
 
 
 def rows_of(

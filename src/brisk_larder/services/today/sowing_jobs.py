@@ -147,6 +147,7 @@ def _job(
         short=f"{what} ({x.crop_name}, {seeds})",
         seeds=seeds,
         setting=when.setting,
+        pieces=packet.unit != "seed",
         held_up=said[0],
         until_s=x.sow_until_s if packet.unit == "seed" or x.unit != "seed" else None,
     )

@@ -29,7 +29,7 @@ class Proposal:
     where: house, cold store, greenhouse, garden; due_s: by when (None: any time). ``short``: what it is
     called among others of its kind; ``seeds``, ``spot_c`` and the ``evening`` it is planned for: of a test;
     ``waits_for``: subjects whose test comes first; ``every_weeks``: of one that comes again; ``setting`` of a
-    sowing, ``held_up`` what moved it, ``until_s`` the last day for it.
+    sowing, ``pieces``: what is set and not sown, ``held_up`` what moved it, ``until_s`` the last day for it.
     """
 
     origin_key: str
@@ -52,6 +52,7 @@ class Proposal:
     waits_for: tuple[str, ...] = ()
     every_weeks: int = 0
     setting: str = ""
+    pieces: bool = False
     held_up: str = ""
     until_s: float | None = None
 

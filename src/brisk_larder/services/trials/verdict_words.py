@@ -34,6 +34,7 @@ class TestVerdict:
     """What to do, in one sentence; what the count says by itself; what it changed; and the seedlings."""
 
     says: str
+    todo: str
     by_itself: str
     surprise: str
     changed: list[str]
@@ -67,6 +68,7 @@ def verdict_of(
         itself = f"None of {n} can also come from a packet of {percent(high)}, once in twenty."
     return TestVerdict(
         says=f"{up} of {n} up: {todo}.",
+        todo=f"{todo}.",
         by_itself=itself,
         surprise="" if early else _surprise(up, n, before, line.glance.now),
         changed=_changed(line, kind, before, confidence),

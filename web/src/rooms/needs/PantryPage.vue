@@ -148,9 +148,7 @@ const call = () =>
         <template #fill="{ row }">{{ row.to_fill }}</template>
         <template #lids="{ row }">{{ row.owned || row.lids ? row.lids : '' }}</template>
         <template #says="{ row }"
-          ><span v-if="row.owned || row.lids" :class="{ act: row.says.includes('missing') }">{{
-            row.says
-          }}</span></template
+          ><span v-if="row.owned || row.lids" :class="{ act: row.short }">{{ row.says }}</span></template
         >
         <template #do="{ row }"
           ><AButton size="small" :aria-label="`Count them: jars of ${volume(row.litres)}`" @click="count(row)"

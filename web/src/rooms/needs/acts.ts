@@ -1,8 +1,9 @@
-import { api, sendFile, take, type Schemas } from '../../api/client'
+import { api, chosen, sendFile, take, type Schemas } from '../../api/client'
 
 /** What one does in Needs. */
-export const setFood = (body: Omit<Schemas['TargetIn'], 'anyway'> & { anyway?: boolean }) =>
-  take(api.POST('/api/needs/foods', { body: { anyway: false, ...body } }))
+type Food = Omit<Schemas['TargetIn'], 'anyway' | 'eaten_by'> & { anyway?: boolean; eaten_by: string }
+export const setFood = (body: Food) =>
+  take(api.POST('/api/needs/foods', { body: { anyway: false, ...body, eaten_by: chosen(body.eaten_by) } }))
 export const takeOff = (line: { target_id?: number | null; pick_id?: number | null }) =>
   line.target_id
     ? take(api.DELETE('/api/needs/foods/{target_id}', { params: { path: { target_id: line.target_id } } }))
@@ -13,7 +14,7 @@ export const overrule = (target_id: number, link: string, value: number | null, 
   take(
     api.PUT('/api/needs/foods/{target_id}/links', {
       params: { path: { target_id } },
-      body: { link, value, note },
+      body: { link: chosen(link), value, note },
     }),
   )
 export const pullList = () => take(api.GET('/api/needs/pull'))
@@ -42,7 +43,7 @@ export const neverCame = (order_id: number) =>
   take(api.POST('/api/needs/basket/orders/{order_id}/never', { params: { path: { order_id } } }))
 export const thePantry = () => take(api.GET('/api/needs/pantry'))
 export const bookPantry = (product: string, kind: string, units: number) =>
-  take(api.POST('/api/needs/pantry', { body: { product, kind, units } }))
+  take(api.POST('/api/needs/pantry', { body: { product, kind: chosen(kind), units } }))
 export const lastYear = () => take(api.GET('/api/needs/foods/last-year'))
 export const takeOver = (foods: Schemas['TakenOver'][]) =>
   take(api.POST('/api/needs/foods/take-over', { body: { foods } }))

@@ -1,4 +1,4 @@
-import { api, take, type Schemas } from '../../api/client'
+import { api, chosen, take, type Schemas } from '../../api/client'
 
 /** What one does in Stock, each one call; who is asked first gets `anyway`. */
 type Id = { lot_id: number }
@@ -32,20 +32,32 @@ export const weigh = (lot: number, count: number, mass_g: number) =>
 export const addPackets = (packets: Schemas['NewSeeds'][], anyway: boolean) =>
   take(api.POST('/api/stock/lots', { body: { packets, anyway } }))
 export const addKind = (body: Schemas['OwnKindIn']) => take(api.POST('/api/kinds', { body }))
-export const keepView = (body: Schemas['ViewIn']) => take(api.POST('/api/stock/views', { body }))
+export const keepView = (body: Omit<Schemas['ViewIn'], 'group'> & { group: string }) =>
+  take(api.POST('/api/stock/views', { body: { ...body, group: chosen(body.group) } }))
 export const decide = (lot_id: number, decision: string) =>
-  take(api.POST('/api/stock/triage', { body: { lot_id, decision } }))
-export const decideBy = (school: string) => take(api.POST('/api/stock/school', { body: { school } }))
+  take(api.POST('/api/stock/triage', { body: { lot_id, decision: chosen(decision) } }))
+export const decideBy = (school: string) =>
+  take(api.POST('/api/stock/school', { body: { school: chosen(school) } }))
 export const bringSheet = (body: Schemas['TableIn']) => take(api.POST('/api/stock/sheet', { body }))
 
 const takes = (stocktake_id: number) => ({ params: { path: { stocktake_id } } })
 export const beginStocktake = (node_id: number) =>
   take(api.POST('/api/stock/stocktakes/nodes/{node_id}', { params: { path: { node_id } } }))
-export const markFound = (id: number, body: Schemas['MarkIn'] & Id) =>
-  take(api.POST('/api/stock/stocktakes/{stocktake_id}/lots', { ...takes(id), body }))
+export const markFound = (
+  id: number,
+  body: Omit<Schemas['MarkIn'], 'result' | 'condition'> & Id & { result: string; condition: string },
+) =>
+  take(
+    api.POST('/api/stock/stocktakes/{stocktake_id}/lots', {
+      ...takes(id),
+      body: { ...body, result: chosen(body.result), condition: chosen(body.condition) },
+    }),
+  )
 export const takeIn = (id: number, code: string) =>
   take(api.POST('/api/stock/stocktakes/{stocktake_id}/code', { ...takes(id), body: { code } }))
 export const leaveOff = (id: number) =>
   take(api.POST('/api/stock/stocktakes/{stocktake_id}/pause', takes(id)))
 export const finishStocktake = (id: number, rest: string) =>
-  take(api.POST('/api/stock/stocktakes/{stocktake_id}/finish', { ...takes(id), body: { rest } }))
+  take(
+    api.POST('/api/stock/stocktakes/{stocktake_id}/finish', { ...takes(id), body: { rest: chosen(rest) } }),
+  )

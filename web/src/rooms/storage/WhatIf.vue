@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, reactive, ref } from 'vue'
-import { api, Problem, take, type Box, type Schemas } from '../../api/client'
+import { api, chosen, Problem, take, type Box, type Schemas } from '../../api/client'
 import { useAct, useShelves, useStorageKinds } from '../../api/queries'
 import { likely, many, percent, year } from '../../parts/words'
 import { useWriting } from '../../parts/writing'
@@ -75,7 +75,14 @@ async function add() {
   })
   school.value = false
   await ask(() =>
-    take(api.POST('/api/storage/what-if', { body: { lot_ids: props.lotIds, options: options.value } })),
+    take(
+      api.POST('/api/storage/what-if', {
+        body: {
+          lot_ids: props.lotIds,
+          options: options.value.map((o) => ({ ...o, closing: chosen(o.closing) })),
+        },
+      }),
+    ),
   )
 }
 async function schools() {

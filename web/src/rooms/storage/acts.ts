@@ -1,4 +1,4 @@
-import { api, take, type Schemas } from '../../api/client'
+import { api, chosen, take, type Schemas } from '../../api/client'
 
 /** What one does in Storage. */
 const of = (node_id: number) => ({ params: { path: { node_id } } })
@@ -14,7 +14,13 @@ export const noteEvent = (
   node: number,
   kind: string,
   more: { on: string; anyway: boolean; note?: string; figures?: Record<string, number> },
-) => take(api.POST('/api/storage/nodes/{node_id}/events', { ...of(node), body: { kind, note: '', ...more } }))
+) =>
+  take(
+    api.POST('/api/storage/nodes/{node_id}/events', {
+      ...of(node),
+      body: { kind: chosen(kind), note: '', ...more },
+    }),
+  )
 export const putDesiccant = (node: number, kind: string, mass_g: number) =>
   take(
     api.POST('/api/storage/nodes/{node_id}/desiccant', { ...of(node), body: { kind, mass_g, spent: false } }),

@@ -37,7 +37,7 @@ const go = computed<{ words: string; to?: string }>(() => {
   const [what, id] = (jobs.value[0]?.subject ?? '').split(':')
   const kind = props.row.kind
   if (kind === 'sow') {
-    const done = jobs.value.every((j) => j.title.startsWith('Set ')) ? 'set' : 'sown'
+    const done = jobs.value.every((j) => j.pieces) ? 'set' : 'sown'
     return { words: one.value ? done[0]!.toUpperCase() + done.slice(1) : `All ${done}` }
   }
   if (lots.value.length) return { words: one.value ? 'Start the test' : 'Start these tests' }

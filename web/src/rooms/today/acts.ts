@@ -1,11 +1,11 @@
-import { api, take, type Schemas } from '../../api/client'
+import { api, chosen, take, type Schemas } from '../../api/client'
 
 /** What one does in Today. */
 export const setJobs = (
   origin_keys: string[],
   state: string,
   more: { moved_to_s?: number; person_id?: number | null } = {},
-) => take(api.PUT('/api/jobs', { body: { origin_key: '', origin_keys, state, ...more } }))
+) => take(api.PUT('/api/jobs', { body: { origin_key: '', origin_keys, state: chosen(state), ...more } }))
 export const writeJob = (id: number | null, body: Schemas['JobSaid']) =>
   take(
     id === null
@@ -22,4 +22,4 @@ export const countUp = (sowing_id: number, up: number, settled: boolean) =>
 export const changeHousehold = (values: Record<string, string>) =>
   take(api.PATCH('/api/household', { body: { values, version: null } }))
 export const settle = (living: string, southern: boolean) =>
-  take(api.POST('/api/household/settle', { body: { living, southern } }))
+  take(api.POST('/api/household/settle', { body: { living: chosen(living), southern } }))

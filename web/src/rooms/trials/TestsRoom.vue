@@ -219,7 +219,7 @@ const CLOSED: Column<Schemas['ClosedTest']>[] = [
           >
           <template #after="{ row }">{{ percent(row.after.mid) }}, {{ likely(row.after) }}</template>
           <template #verdict="{ row }"
-            >{{ row.verdict.says.replace(/^.* up: /, '') }}
+            >{{ row.verdict.todo }}
             <Why
               :lines="
                 [row.verdict.by_itself, row.verdict.surprise, ...row.verdict.changed]

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { ref } from 'vue'
+import { chosen } from '../../../api/client'
 import ActForm from '../../../parts/ActForm.vue'
 import { bookQuantity } from '../acts'
 import { called, SURE, type Named } from './lots'
@@ -21,7 +22,7 @@ const on = ref('')
 const words = () => `${called([props.lot])}: ${amount.value} ${kind.value}`
 const call = () =>
   bookQuantity(props.lot.lot_id, {
-    kind: kind.value, amount: amount.value, sure: sure.value, on: on.value,
+    kind: chosen(kind.value), amount: amount.value, sure: sure.value, on: on.value,
   }) // prettier-ignore
 </script>
 
