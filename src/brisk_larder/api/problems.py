@@ -23,6 +23,7 @@ from ..core.base.errors import (
     NotFound,
     Refused,
 )
+from ..core.base.shapes import wanted
 
 STATUS: dict[type[LarderError], tuple[int, str]] = {
     InvalidValue: (422, "Not possible"),
@@ -99,14 +100,6 @@ def problem(status: int, title: str, detail: str, **more: Any) -> JSONResponse:
     )
 
 
-SHAPES = {
-    "int_parsing": "a whole number", "int_type": "a whole number", "int_from_float": "a whole number",
-    "float_parsing": "a number", "float_type": "a number", "finite_number": "a number",
-    "string_type": "words", "bool_parsing": "yes or no", "bool_type": "yes or no",
-    "list_type": "a list", "dict_type": "a table of names", "model_attributes_type": "an object",
-    "date_from_datetime_parsing": "a day such as 2026-11-24", "date_parsing": "a day such as 2026-11-24",
-    "json_invalid": "JSON",
-}  # fmt: skip
 CALLED = {
     "n": "seeds", "lot_ids": "packets", "lot_id": "packet", "node_id": "place or container",
     "up": "how many are up", "mass_g": "weight", "temperature_c": "temperature", "on": "day",
@@ -116,34 +109,14 @@ CALLED = {
 
 def shape_words(field: str, told: Mapping[str, Any]) -> str:
     """What a value that has not the right shape should have been, in words; ``told`` by the validator."""
-    limits = told.get("ctx") or {}
     name = CALLED.get(field.removeprefix("body."), field.rsplit(".", 1)[-1].replace("_", " "))
+    if told["type"] == "missing":
+        return f"{name} is missing"
+    if told["type"] == "extra_forbidden":
+        return f"{name} is not known here"
     given = told.get("input")
     shown = "" if isinstance(given, dict | list) or given is None else f" ('{str(given)[:60]}')"
-    match told["type"]:
-        case "missing":
-            return f"{name} is missing"
-        case "extra_forbidden":
-            return f"{name} is not known here"
-        case "greater_than_equal" | "greater_than":
-            low = limits.get("ge", limits.get("gt"))
-            wanted = f"{low} or more" if "ge" in limits else f"more than {low}"
-        case "less_than_equal" | "less_than":
-            high = limits.get("le", limits.get("lt"))
-            wanted = f"{high} or less" if "le" in limits else f"less than {high}"
-        case "too_short":
-            wanted = f"at least {limits.get('min_length')} of them"
-        case "too_long":
-            wanted = f"at most {limits.get('max_length')} of them"
-        case "string_too_short":
-            wanted = f"at least {limits.get('min_length')} signs"
-        case "string_too_long":
-            wanted = f"at most {limits.get('max_length')} signs"
-        case "literal_error" | "enum":
-            wanted = str(limits.get("expected", "one of the known words")).replace("'", "")
-        case kind:
-            wanted = SHAPES.get(kind, str(told["msg"]))
-    return f"{name}{shown} is not possible: {wanted}"
+    return f"{name}{shown} is not possible: {wanted(told)}"
 
 
 def mended(mend: Callable[[], list[str]]) -> bool:

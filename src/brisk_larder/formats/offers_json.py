@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-from datetime import date
 from typing import Annotated, Any
 
-from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, ValidationError
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
 
-from ..core.base.errors import BadFile
-from ..core.base.plain_json import read_json
+from .json_rows import Day, read_rows
 
 MOST_OFFERS = 5000
 
@@ -33,7 +31,7 @@ class Told(BaseModel):
     stated_germination: Annotated[float, Field(gt=0, le=1)] | None = None
     hybrid: bool = False
     packs_left: Annotated[int, Field(ge=0, le=1_000_000)] | None = None
-    sale_ends: Annotated[date, Field(strict=False)] | None = None
+    sale_ends: Day | None = None
 
 
 class OfferList(BaseModel):
@@ -49,21 +47,6 @@ class OfferList(BaseModel):
 
 def read_offers(data: bytes) -> OfferList:
     """A list from its JSON. Raises BadFile with every wrong packet by its number and field."""
-    raw = read_json(data)
-    if not isinstance(raw, dict) or not isinstance(raw.get("offers"), list):
-        raise BadFile("This is no list of offers: it has no 'seller' and 'offers'")
-    if len(raw["offers"]) > MOST_OFFERS:
-        raise BadFile(f"{len(raw['offers'])} offers; at most {MOST_OFFERS} in one list")
-    try:
-        return OfferList.model_validate(raw)
-    except ValidationError as error:
-        problems = [_problem(x["loc"], x["msg"], x["input"]) for x in error.errors()]
-        raise BadFile(f"{len(problems)} things in this list cannot be read", problems) from error
-
-
-def _problem(at: tuple[int | str, ...], said: str, given: object) -> dict[str, Any]:
-    """A fault by the number of its packet (0: of the list itself) and its field."""
-    packet = at[1] + 1 if len(at) > 1 and isinstance(at[1], int) else 0
-    field = at[2] if packet and len(at) > 2 else "offer" if packet else at[0]
-    shown = "" if isinstance(given, dict) else f", not {given!r}"
-    return {"line": packet, "field": str(field), "reason": f"{said[0].lower()}{said[1:]}{shown}"}
+    return read_rows(
+        data, OfferList, "offers", MOST_OFFERS, called="list", needs="'seller' and 'offers'"
+    )

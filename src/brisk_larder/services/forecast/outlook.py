@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import NamedTuple
@@ -261,6 +261,11 @@ def part_of(look: Outlook, index: list[int]) -> Outlook:
         look.of_kind[at],
         {j: look.blends[i] for j, i in enumerate(index) if i in look.blends},
     )
+
+
+def of_lots(look: Outlook, lot_ids: Collection[int]) -> Outlook:
+    """Those rows of the outlook of all lots that are of some lots."""
+    return part_of(look, [i for i, row in enumerate(look.rows) if row.part.lot_id in lot_ids])
 
 
 def _by_lot(look: Outlook, mixed: list[MixedTest], wanted: set[int] | None) -> Outlook:

@@ -30,9 +30,10 @@ from ...data.queries import key, live
 from ...data.tables import ForecastNote, Job, TrialCount
 from ..air.look import Look, looking_at
 from ..forecast.counts import TestSoFar, all_tests, days_in_warmth
+from ..forecast.current import whole_outlook
 from ..forecast.glance_data import Likely
 from ..forecast.lines import LotLine, lot_lines, test_seeds
-from ..forecast.outlook import Outlook, outlook
+from ..forecast.outlook import Outlook, of_lots
 from ..forecast.wishes import Wishes, wishes
 from ..household.kinds import Kind, Kinds, figures
 from ..household.larder import Larder, planning_year, remembered, writing_here
@@ -145,13 +146,12 @@ def bench(larder: Larder) -> Bench:
     """Everything the room shows."""
     lines = [x for x in lot_lines(larder) if not x.form]
     by_lot = {line.lot_id: line for line in lines}
-    now_s = larder.now_s()
+    now_s, whole = larder.now_s(), whole_outlook(larder)
     with looking_at(larder) as v:
         home, kinds = v.home, v.kinds
         tests = all_tests(v.session, by_lot, now_s)
         open_tests = [t for t in tests if t.trial.closed_s is None]
-        air = v.air
-        look = outlook(v.session, air, kinds, {t.trial.lot_id for t in open_tests})
+        look = of_lots(whole, {t.trial.lot_id for t in open_tests})
         counts: dict[int, list[TrialCount]] = {}
         for count in v.session.exec(select(TrialCount).order_by("at_s")):
             if count.deleted_s is None:
@@ -177,7 +177,7 @@ def bench(larder: Larder) -> Bench:
         ]
         asked = [line for line in lines if line.verdict.test and line.state == "here"]
         wishes_of = wishes(v.session, kinds, planning_year(v.session, v.today, home), now_s)
-        beside = told_beside(v, lines, asked)
+        beside = told_beside(whole, lines, asked, home)
         occupied = [_occupied(t, kinds.get(by_lot[t.trial.lot_id].kind)) for t in open_tests]
         spots = spots_of(v.session)
         before = recall(v.session, "evenings")

@@ -8,9 +8,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from ...core.trials.worth_of_test import Stakes, learnt_beside
-from ..air.look import Look
+from ...data.tables import Household
 from ..forecast.lines import LotLine, test_seeds
-from ..forecast.outlook import Outlook, outlook
+from ..forecast.outlook import Outlook, of_lots
 from ..forecast.trial_advice import stakes
 from ..household.kinds import figures
 from ..household.wording import percent
@@ -28,8 +28,11 @@ class Beside:
 NOTHING = Beside("", 0.0)
 
 
-def told_beside(v: Look, lines: Sequence[LotLine], wanted: Sequence[LotLine]) -> dict[int, Beside]:
-    """For each test wanted (by lot): what it tells of all other living seed of its kind."""
+def told_beside(
+    whole: Outlook, lines: Sequence[LotLine], wanted: Sequence[LotLine], home: Household
+) -> dict[int, Beside]:
+    """For each test wanted (by lot): what it tells of all other living seed of its kind; ``whole``: the
+    outlook of all lots."""
     kinds = {x.kind for x in wanted if x.known_kind}
     near = {
         x.lot_id: x
@@ -38,15 +41,15 @@ def told_beside(v: Look, lines: Sequence[LotLine], wanted: Sequence[LotLine]) ->
     }
     if len(near) < 2:
         return {}
-    look = outlook(v.session, v.air, v.kinds, near)
+    look = of_lots(whole, near)
     at = {row.part.lot_id: i for i, row in enumerate(look.rows)}
     lines_here = [near[row.part.lot_id] for row in look.rows]
     use = np.array([x.glance.next_sowing_s for x in lines_here], dtype=float)
     left = np.array([x.seeds or figures().trials.uncounted_seeds for x in lines_here], dtype=float)
     settings = [x.glance.sowing_setting for x in lines_here]
-    whole = stakes(look, list(range(len(look.rows))), use, left, settings, v.home, in_worlds=True)
+    stands = stakes(look, list(range(len(look.rows))), use, left, settings, home, in_worlds=True)
     found = {
-        x.lot_id: _one(look, whole, lines_here, at[x.lot_id]) for x in wanted if x.lot_id in at
+        x.lot_id: _one(look, stands, lines_here, at[x.lot_id]) for x in wanted if x.lot_id in at
     }
     return {lot: beside for lot, beside in found.items() if beside.says}
 
