@@ -34,6 +34,21 @@ def earmarks(session: Session) -> dict[int, float]:
     return {int(row[0]): float(row[1]) for row in found}
 
 
+def held_back(session: Session) -> dict[int, float]:
+    """Seeds in each lot that are neither sown nor given: set aside for another use, or promised."""
+    session.flush()
+    promised = session.connection().exec_driver_sql(
+        "SELECT line.lot_id, sum(line.seeds_mean) FROM parcel_line line "
+        "JOIN parcel ON parcel.id = line.parcel_id WHERE line.deleted_s IS NULL "
+        "AND parcel.deleted_s IS NULL AND parcel.direction = 'out' AND parcel.state = 'promised' "
+        "GROUP BY line.lot_id"
+    )
+    out = earmarks(session)
+    for lot, seeds in promised:
+        out[int(lot)] = out.get(int(lot), 0.0) + float(seeds)
+    return out
+
+
 def check_in_hand(session: Session, lot_id: int, wanted: float, field: str, given: object) -> None:
     """Raises InvalidValue when more seed is to leave a lot than can be in it."""
     have = seeds_left(session, [lot_id])[lot_id]

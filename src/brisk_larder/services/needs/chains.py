@@ -33,7 +33,7 @@ from ..forecast.sowing import in_worlds, last_day_in, missed_in, reckoned_s, see
 from ..forecast.wishes import Wishes, product_of, wishes
 from ..household.kinds import Kinds, figures
 from ..household.larder import Larder, household_year, planning_year, remembered, season
-from ..household.lot_quantity import earmarks, seeds_left
+from ..household.lot_quantity import held_back, seeds_left
 from ..household.memory import Told, recall, remember
 from ..household.own_units import measures_of
 from ..household.planting_stock import as_set, piece_worth
@@ -82,7 +82,7 @@ def _in_hand(
     """What lots can give to what is asked for: the verdict says which may be counted on."""
     seeds = seeds_left(v.session, [row.part.lot_id for row in outlook.rows])
     grown = _grown_now(v)
-    aside, f, out = earmarks(v.session), figures().needs, _Hand([], {})
+    aside, f, out = held_back(v.session), figures().needs, _Hand([], {})
     lines_of: dict[int | None, list[int]] = {}
     away = set[int]()
     for i, row in enumerate(outlook.rows):
