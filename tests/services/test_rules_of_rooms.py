@@ -18,7 +18,7 @@ from brisk_larder.services.needs import chain_acts, chains, pantry_page, targets
 from brisk_larder.services.papers import giving, parcels, settings_page
 from brisk_larder.services.saving.saving_page import saving_room
 from brisk_larder.services.today import jobs, nights_ahead
-from brisk_larder.services.trials import trial_acts
+from brisk_larder.services.trials import spots, trial_acts
 from brisk_larder.services.trials.bench import bench
 from tests.conftest import packet
 
@@ -158,9 +158,9 @@ def test_only_what_crosses_has_partners_and_neighbours(small):
     partners = {x.variety: x.crosses_with for x in saving_room(larder)}
     assert partners["Millrace"] == partners["Weirside"] == []
     assert partners["Slate Curl"] == ["Ash Frill kale"]
-    said = " ".join(settling.group_names().values())
+    said = ", ".join(settling.group_names().values()).split(", ")
     assert "kale" in said
-    assert "pea" not in said.split(", ")
+    assert "pea" not in said
 
 
 def test_days_in_the_cold_count_in_a_test_and_its_plan(small):
@@ -186,3 +186,18 @@ def test_a_night_whose_doubt_is_not_said_has_the_usual_one(small):
     with looking_at(larder) as v:
         run = v.session.connection().exec_driver_sql
         assert run("SELECT low_c, low_sd_c FROM forecast_night").all() == [(1.0, 2.0)]
+
+
+@pytest.mark.parametrize("cold", [0.0, 40.0])
+def test_a_test_that_lies_in_the_cold_keeps_its_layer_for_those_days_too(small, cold):
+    larder = small.larder
+    spots.set_spots(larder, ActRef(), [spots.SpotSaid("sill", 18.0, boxes=1, layers=1)])
+    made = trial_acts.start_trial(larder, ActRef(), small.lots["onion"], 10, cold_days=cold)
+    room = bench(larder)
+    running = next(t for t in room.running if t.trial_id == made.trial_id)
+    (evening,) = [
+        e for e in room.plan.evenings if any(t.lot_id == small.lots["carrot"] for t in e.tests)
+    ]
+    # the one layer of the house is free when the running test ends, and not before
+    assert evening.day_s >= larder.now_s() + (cold + running.days) * 86_400 - 2 * 86_400
+    assert evening.day_s <= larder.now_s() + (cold + running.days) * 86_400 + 16 * 86_400

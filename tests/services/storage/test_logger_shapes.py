@@ -57,6 +57,8 @@ SHAPES = {
     "two channels": ("time,Channel 1 temp (C),Channel 1 RH,Channel 2 temp (C),Channel 2 RH\n"
         + lines(lambda t, c, h: f"{t:%Y-%m-%d %H:%M},99.5,12,{c},{h}").replace("99.5", "19.5"), ("columns",), {"time": 0, "temperature": 3, "humidity": 4}),
     "dew point beside": ("time,temp_c,dew point c,rh\n" + lines(lambda t, c, h: f"{t:%Y-%m-%d %H:%M},{c},3.3,{h}"), (), {}),
+    "least and most beside": ("time,temp min (C),temp max (C),temp (C),rh min,rh,max rh\n" + lines(lambda t, c, h: f"{t:%Y-%m-%d %H:%M},{c - 1},{c + 1},{c},{h - 9},{h},{h + 9}"), (), {}),
+    "the battery's warmth beside": ("time,temp_c,battery temp (C),rh\n" + lines(lambda t, c, h: f"{t:%Y-%m-%d %H:%M},{c},31,{h}"), (), {}),
     "date and time apart": ("Date;Time;T(C);H\n" + lines(lambda t, c, h: f"{t:%d.%m.%Y};{t:%H:%M:%S};{c};{h}"), (), {}),
     "two-figure years": ("time,temp_c,rh\n" + lines(lambda t, c, h: f"{t:%d.%m.%y %H:%M},{c},{h}"), (), {}),
     "slashes, year first": ("time,temp_c,rh\n" + lines(lambda t, c, h: f"{t:%Y/%m/%d %H:%M},{c},{h}"), (), {}),

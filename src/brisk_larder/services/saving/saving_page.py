@@ -77,7 +77,7 @@ def saving_room(larder: Larder) -> list[SavingLine]:
                     writing_here().mass(m)
                     for m in (crop.seed_yield_g_per_plant.low, crop.seed_yield_g_per_plant.high)
                 ),
-                crosses_with=sorted(others)[:6] if crop.breeding != "selfing" else [],
+                crosses_with=sorted(others)[:6],
                 last_safe_year=members[0].glance.last_safe_year,
             )
         )
