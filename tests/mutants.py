@@ -2,9 +2,11 @@
 
     python -m tests.mutants --most 300 --seed 1 core/needs/seed_needed.py core/trials/when_to_test.py
     python -m tests.mutants --rules            (the rooms of core where rules stand)
+    python -m tests.mutants --drawn 60 --seed 1   (so many of all services, drawn by lot)
 
 Each mutant is one changed operator, number, truth value or branch of one module, tried in a process of
-its own against the tests that mirror that module. Not part of the tests: it takes minutes.
+its own against the tests that mirror that module (of a service: those of its room, and of the rules of
+rooms). Not part of the tests: it takes minutes.
 """
 
 import argparse
@@ -41,6 +43,7 @@ CALLS = {
 }
 RULES = ("hand", "growing", "needs", "trials", "lines", "judging")  # rooms of core
 PATIENCE_S = 60
+PATIENCE_ROOM_S = 400  # of the tests of a room
 CORE_ONLY = True  # tests of core need nothing of the conftest, which loads the whole house
 
 
@@ -121,11 +124,30 @@ def mirrors(module: str, among: list[Path]) -> list[str]:
     return [str(p) for p in sorted(found, key=lambda p: (stem not in p.stem, p.stat().st_size))]
 
 
+def drawn(count: int, seed: int) -> list[tuple[str, int]]:
+    """So many places of all services, drawn by lot: module and place."""
+    modules = sorted((SOURCE / "services").rglob("[a-z]*.py"))
+    every = [
+        (str(path.relative_to(SOURCE)), i)
+        for path in modules
+        for i in range(len(list(places(ast.parse(path.read_text())))))
+    ]
+    return random.Random(seed).sample(every, count)
+
+
+def of_room(name: str) -> list[str]:
+    """The tests that a service's rule is to be noticed by."""
+    room = ROOT / "tests" / Path(name).parent
+    mine = sorted(room.glob("test_*.py"), key=lambda p: p.stat().st_size)
+    whole = ROOT / "tests" / "services"
+    return [str(p) for p in (whole / "test_rules_of_rooms.py", *mine, whole / "test_agreement.py")]
+
+
 def noticed(module: str, source: str, tests: list[str]) -> bool:
     """Whether a test fails on a broken module; run in a child, so that nothing of it stays."""
     child = os.fork()
     if child == 0:
-        signal.alarm(PATIENCE_S)
+        signal.alarm(PATIENCE_S if CORE_ONLY else PATIENCE_ROOM_S)
         sys.meta_path.insert(0, Instead(module, source))
         with contextlib.redirect_stdout(io.StringIO()), contextlib.redirect_stderr(io.StringIO()):
             import pytest
@@ -142,11 +164,12 @@ def main() -> None:
     ask = argparse.ArgumentParser(description=__doc__)
     ask.add_argument("modules", nargs="*", help="such as core/needs/seed_needed.py")
     ask.add_argument("--rules", action="store_true")
+    ask.add_argument("--drawn", type=int, default=0, help="of all services, by lot")
     ask.add_argument("--most", type=int, default=40, help="of one module")
     ask.add_argument("--seed", type=int, default=1)
     ask.add_argument("--tests", default="tests/core", help="where to look for tests")
     asked = ask.parse_args()
-    globals()["CORE_ONLY"] = asked.tests == "tests/core"
+    globals()["CORE_ONLY"] = asked.tests == "tests/core" and not asked.drawn
     rules = (p for room in RULES for p in sorted((SOURCE / "core" / room).glob("[a-z]*.py")))
     names = asked.modules or [str(p.relative_to(SOURCE)) for p in rules]
     os.environ["CI"] = "true"  # the same examples every time
@@ -160,6 +183,16 @@ def main() -> None:
     import scipy.special  # noqa: F401
     import sqlmodel  # noqa: F401
 
+    if asked.drawn:
+        caught = 0
+        for name, index in drawn(asked.drawn, asked.seed):
+            text, words = broken((SOURCE / name).read_text(), index)
+            module = "brisk_larder." + name.removesuffix(".py").replace("/", ".")
+            found = noticed(module, text, of_room(name))
+            caught += found
+            print(f"  {'noticed' if found else 'survived'}: {name} {words}", flush=True)
+        print(f"{caught} of {asked.drawn} noticed ({100 * caught / asked.drawn:.0f} %)")
+        return
     among = [p for root in asked.tests.split(",") for p in (ROOT / root).rglob("test_*.py")]
     total = caught = 0
     for name in names:
