@@ -3,6 +3,7 @@
 import contextlib
 import json
 import os
+import shlex
 import signal
 import socket
 import sqlite3
@@ -12,6 +13,7 @@ import time
 from pathlib import Path
 
 import pytest
+import typer
 from typer.testing import CliRunner
 
 from brisk_larder import cli
@@ -333,3 +335,18 @@ cli.run_server(open_larder(Path({str(tmp_path / "h.sqlite3")!r}), clock_of(None)
     finally:
         child.kill()
         child.stdout.close()
+
+
+def commands(group, said=()):
+    for name, one in group.commands.items():
+        yield from (
+            commands(one, (*said, name)) if hasattr(one, "commands") else [((*said, name), one)]
+        )
+
+
+@pytest.mark.parametrize(("said", "command"), commands(typer.main.get_command(cli.app)))
+def test_each_command_has_an_example_that_it_understands(said, command):
+    words = shlex.split(command.epilog.removeprefix("Example: "))
+    assert words[: 1 + len(said)] == ["larder", *said]
+    with command.make_context(" ".join(said), words[1 + len(said) :]) as context:
+        assert context.params

@@ -148,7 +148,10 @@ def demo(
     run_server(open_larder(path, clock), port)
 
 
-@app.command("simulate-logger")
+@app.command(
+    "simulate-logger",
+    epilog="Example: larder simulate-logger tin1.csv --days 30 --every-minutes 60",
+)
 def simulate_logger(
     out: Annotated[Path | None, typer.Argument(help="Write a file instead of sending")] = None,
     token: Annotated[str, typer.Option(help="Send: the token shown when it was registered")] = "",
@@ -200,7 +203,7 @@ def simulate_logger(
     )
 
 
-@app.command("merchant")
+@app.command("merchant", epilog="Example: larder merchant rushbank.json")
 def merchant(
     out: Annotated[Path, typer.Argument(help="Where the list is written")],
     name: str = "Rushbank Seeds",
@@ -220,7 +223,7 @@ def merchant(
     typer.echo(f"Written to {out}")
 
 
-@app.command("weather")
+@app.command("weather", epilog="Example: larder weather nights.json --today 2027-04-24")
 def weather(
     out: Annotated[Path, typer.Argument(help="Where the forecast is written")],
     last_frost: Annotated[str, typer.Option(help="Last frost as month-day")] = "05-09",

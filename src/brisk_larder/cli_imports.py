@@ -86,7 +86,9 @@ def _answers(
     return out
 
 
-@importing.command("readings")
+@importing.command(
+    "readings", epilog='Example: larder import readings tin1.csv --place "Tin 1" --tz Europe/London'
+)
 def import_readings(
     file: Path,
     place: Annotated[str, typer.Option(help="Where it was read")],
@@ -134,7 +136,7 @@ def import_readings(
     )
 
 
-@importing.command("packets")
+@importing.command("packets", epilog="Example: larder import packets stock.csv --day-first")
 def import_packets(
     file: Path,
     place: PlaceOption = None,
@@ -160,7 +162,7 @@ def import_packets(
         typer.echo(f"  {note}")
 
 
-@importing.command("parcel")
+@importing.command("parcel", epilog="Example: larder import parcel P-2.json")
 def import_parcel(
     file: Path,
     place: PlaceOption = None,
@@ -178,7 +180,7 @@ def import_parcel(
     typer.echo(f"{file.name}: {len(done.lot_ids)} lots taken in")
 
 
-@importing.command("everything")
+@importing.command("everything", epilog="Example: larder import everything everything.json")
 def import_everything(file: Path, data: DataOption = None, today: TodayOption = None) -> None:
     """Fill an empty larder from what 'larder export everything' wrote."""
     from .services.papers import everything
