@@ -344,7 +344,7 @@ def commands(group, said=()):
         )
 
 
-@pytest.mark.parametrize(("said", "command"), commands(typer.main.get_command(cli.app)))
+@pytest.mark.parametrize(("said", "command"), [*commands(typer.main.get_command(cli.app))])
 def test_each_command_has_an_example_that_it_understands(said, command):
     words = shlex.split(command.epilog.removeprefix("Example: "))
     assert words[: 1 + len(said)] == ["larder", *said]
