@@ -17,6 +17,7 @@ import tempfile
 import time
 from collections.abc import Callable
 from contextlib import closing
+from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 
@@ -28,11 +29,15 @@ from brisk_larder.data import files
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.store import Store
 from brisk_larder.services.acts import entry, ledger, lot_acts
+from brisk_larder.services.acts.acting import step, together
+from brisk_larder.services.acts.lot_acts import LotEdit
 from brisk_larder.services.acts.new_seeds import NewSeeds
 from brisk_larder.services.acts.stays_told import say_since
 from brisk_larder.services.forecast.rebuild import ensure_model_rev
+from brisk_larder.services.growing import settling
 from brisk_larder.services.household import home
 from brisk_larder.services.household.larder import Larder
+from brisk_larder.services.needs import buying
 from brisk_larder.services.papers import history
 from brisk_larder.services.storage import containers, imports, readings
 
@@ -41,6 +46,22 @@ ACTS, EACH, LARGE = (6, 3, 2) if QUICK else (200, 40, 20)
 NOW = 1_795_507_200
 DAY = 86_400
 OLD_ROWS = 20_000 if QUICK else 200_000
+PACKS = 100_000
+KINDS = (
+    "count", "note", "tag", "pieces", "read", "since", "file", "undo", "order", "came", "many", "settle",
+)  # fmt: skip
+SEVERAL = ("order", "came", "many", "settle")
+# what an act writes in several rows, as a number that is nothing when all of them or none are there
+WHOLE = {
+    "an order": f"SELECT (SELECT packs_left FROM seed_offer) + (SELECT coalesce(sum(packs), 0) "
+    f"FROM seed_order WHERE deleted_s IS NULL) - {PACKS}",
+    "an order that came": "SELECT (SELECT count(*) FROM seed_order WHERE deleted_s IS NULL AND "
+    "state = 'arrived') - (SELECT count(*) FROM seed_order o JOIN lot ON lot.id = o.lot_id "
+    "WHERE o.deleted_s IS NULL AND lot.deleted_s IS NULL)",
+    "an act on many": "SELECT count(DISTINCT note) - 1 FROM lot WHERE id IN (2, 3)",
+    "a settling": "SELECT count(*) FROM (SELECT year FROM plan_cell WHERE deleted_s IS NULL "
+    "GROUP BY year HAVING count(*) <> 2)",
+}
 rng = random.Random(20_261)
 
 
@@ -89,8 +110,38 @@ def make(path: Path) -> tuple[int, int]:
     node = int(str(containers.add_node(larder, ActRef(), place).node_id))
     seeds = NewSeeds(kind="kale", variety="Slate Curl", year=2024, quantity="300", node_id=node)
     (lot,) = entry.add_seeds(larder, ActRef(), [seeds]).lot_ids  # type: ignore[misc]
+    # a pair that only acts on both change, and an offer that orders take from
+    pair = [replace(seeds, variety=name, kept_line=True) for name in ("Ash Frill", "Beck Plain")]
+    entry.add_seeds(larder, ActRef(), pair)
+    packet = buying.OfferSaid("Rushbank", "pea", 100, 2.5, "Millrace", packs_left=PACKS)
+    buying.say_offer(larder, ActRef(), packet)
     store.close()
     return node, lot
+
+
+def several(
+    kind: str, larder: Larder, ref: ActRef, there: tuple[int, int], dice: random.Random
+) -> None:
+    """An act that writes several rows that belong together."""
+    node, lot = there
+    if kind == "order":
+        buying.order(larder, ref, {1: dice.randrange(1, 5)})
+    elif kind == "came":
+        with larder.store.read() as session:
+            run = session.connection().exec_driver_sql
+            waits = run(
+                "SELECT id FROM seed_order WHERE state = 'ordered' AND deleted_s IS NULL LIMIT 2"
+            )
+            ids = [int(row[0]) for row in waits]
+        if not ids:
+            raise Conflict("nothing is on its way")
+        buying.came(larder, ref, ids, node)
+    elif kind == "many":
+        both = LotEdit(note=f"n{dice.random()}")
+        steps = [step(lot_acts.edit_lot, i, both) for i in (lot + 1, lot + 2)]
+        together(larder, ref, "note_lots", steps)
+    else:
+        settling.settle_all(larder, ref, 2027 + dice.randrange(4), [(2, False), (3, False)])
 
 
 def busy(path: Path, folder: Path, node: int, lot: int, seed: int) -> Callable[[int], None]:
@@ -102,12 +153,12 @@ def busy(path: Path, folder: Path, node: int, lot: int, seed: int) -> Callable[[
         made: list[str] = []
         while True:
             ref = ActRef()
-            kind = dice.choice(("count", "note", "tag", "pieces", "read", "since", "file", "undo"))
+            kind = dice.choice(KINDS)
             try:
                 if kind == "count":
                     ledger.book_quantity(larder, ref, lot, "counted", str(dice.randrange(9, 900)))
                 elif kind == "note":
-                    edit = lot_acts.LotEdit(note=f"n{dice.random()}")
+                    edit = LotEdit(note=f"n{dice.random()}")
                     lot_acts.edit_lot(larder, ref, lot, edit)
                 elif kind == "tag":
                     lot_acts.tag_lot(larder, ref, lot, f"t{dice.randrange(9)}", dice.random() < 0.4)
@@ -117,6 +168,8 @@ def busy(path: Path, folder: Path, node: int, lot: int, seed: int) -> Callable[[
                 elif kind == "since":
                     said = dice.choice(("since it came", "only from then", "2025"))
                     say_since(larder, ref, said, [lot], [node])
+                elif kind in SEVERAL:
+                    several(kind, larder, ref, (node, lot), dice)
                 elif kind == "read":
                     at = NOW - 50 * DAY - dice.randrange(200 * DAY)
                     readings.log_reading(
@@ -153,6 +206,9 @@ def acts(folder: Path) -> int:
                 "HAVING b.rows <> count(r.at_s)"
             ).fetchall()
             assert not half, f"kill {i}: half a file: {half}"
+            for name, sums in WHOLE.items():
+                (found,) = raw.execute(sums).fetchone()
+                assert found == 0, f"kill {i}: half of {name}: {found}"
         kept += len(said)
     return kept
 

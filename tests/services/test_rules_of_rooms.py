@@ -201,3 +201,21 @@ def test_a_test_that_lies_in_the_cold_keeps_its_layer_for_those_days_too(small, 
     # the one layer of the house is free when the running test ends, and not before
     assert evening.day_s >= larder.now_s() + (cold + running.days) * 86_400 - 2 * 86_400
     assert evening.day_s <= larder.now_s() + (cold + running.days) * 86_400 + 16 * 86_400
+
+
+def test_what_is_late_is_said_of_seed_as_of_seed_and_of_tubers_as_of_tubers(small):
+    larder = small.larder
+    (tubers,) = add_seeds(
+        larder, ActRef(), [packet("potato", "Mill Floury", 2026, "20", form="tuber")]
+    ).lot_ids
+    for lot in (tubers, small.lots["carrot"]):
+        sow(larder, ActRef(), lot, 10)
+
+    def said():
+        return {d.lot_id: d.says for d in growing_room(larder).due}
+
+    assert all(words.startswith("expected from") for words in said().values())
+    larder.clock.at_s += 200 * 86_400
+    late = said()
+    assert "dig one up" in late[tubers]
+    assert "look at the seed" in late[small.lots["carrot"]]
