@@ -219,3 +219,22 @@ def test_what_is_late_is_said_of_seed_as_of_seed_and_of_tubers_as_of_tubers(smal
     late = said()
     assert "dig one up" in late[tubers]
     assert "look at the seed" in late[small.lots["carrot"]]
+
+
+def test_a_test_that_was_put_off_is_not_planned_before_its_day(small):
+    larder = small.larder
+
+    def evening():
+        plan = bench(larder).plan
+        lots = {t.lot_id: e.day_s for e in plan.evenings for t in e.tests}
+        return lots[small.lots["carrot"]]
+
+    room = jobs.today_room(larder)
+    job = next(
+        p
+        for p in [*room.jobs, *room.later]
+        if p.kind == "test" and p.subject == f"lot:{small.lots['carrot']}"
+    )
+    to = int(evening()) + 30 * 86_400
+    jobs.set_job(larder, ActRef(), job.origin_key, "moved", moved_to_s=to)
+    assert evening() >= to - 86_400
