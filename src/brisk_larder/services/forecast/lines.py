@@ -20,7 +20,7 @@ from ..household.kind_types import type_names
 from ..household.kinds import Kind, Kinds, figures
 from ..household.larder import Larder, planning_year, remembered
 from ..household.lineage import spoilt_lots
-from ..household.lot_quantity import held_back, seeds_left
+from ..household.lot_quantity import earmarks, held_back, seeds_left
 from ..household.planting_stock import as_set
 from ..household.wording import day_words
 from .glance import glances
@@ -252,7 +252,7 @@ def lines_with(larder: Larder, found: dict[int, Glance]) -> list[LotLine]:
     with looking_at(larder) as v:
         air, kinds = v.air, v.kinds
         seeds = seeds_left(v.session, found)
-        set_aside = held_back(v.session)
+        set_aside, kept = earmarks(v.session), held_back(v.session)
         whole: dict[int, list[LineRow]] = {}
         for columns in v.session.connection().exec_driver_sql(LINE_ROWS):
             if columns[0] in found:
@@ -263,7 +263,7 @@ def lines_with(larder: Larder, found: dict[int, Glance]) -> list[LotLine]:
             whole,
             found,
             seeds,
-            set_aside,
+            kept,
             asked,
             seen(v.session, spoilt_lots(v.session, list(whole)), v.now_s),
             kinds,
