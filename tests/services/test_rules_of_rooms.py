@@ -4,6 +4,7 @@ from datetime import date
 
 import pytest
 
+from brisk_larder.core.base.errors import InvalidValue
 from brisk_larder.core.base.units import YEAR_S, day_start_s
 from brisk_larder.data.acts import ActRef
 from brisk_larder.services.acts.entry import add_seeds
@@ -17,6 +18,7 @@ from brisk_larder.services.growing.sowings import count_sowing, growing_room, so
 from brisk_larder.services.needs import chain_acts, chains, pantry_page, targets
 from brisk_larder.services.papers import giving, parcels, settings_page
 from brisk_larder.services.saving.saving_page import saving_room
+from brisk_larder.services.stock import lot_page
 from brisk_larder.services.today import jobs, nights_ahead
 from brisk_larder.services.trials import spots, trial_acts
 from brisk_larder.services.trials.bench import bench
@@ -115,7 +117,10 @@ def test_what_is_promised_is_not_to_spare(small):
     assert line(larder, "Wheelwright").spare == pytest.approx(before - 1000, abs=2)
     targets.set_target(larder, ActRef(), product="tomato sauce, thin", per_week=1, weeks=20)
     (covered,) = chains.needs_room(larder).lines[0].covered
+    with pytest.raises(InvalidValue, match="2900 beside 1000 promised"):
+        parcels.promise(larder, ActRef(), "Tam", {lot: "2900"})
     parcels.promise(larder, ActRef(), "Tam", {lot: "1995"})
+    assert lot_page.lot_page(larder, lot).balance.promised == 2995
     (left,) = chains.needs_room(larder).lines[0].covered
     assert left.seeds <= 5 < covered.seeds  # nor does it cover a need
 

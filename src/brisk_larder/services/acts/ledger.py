@@ -24,7 +24,7 @@ from ...data.tables import Earmark, Lot, StockEntry
 from ...data.tables_stock import USES
 from ..household.kinds import figures
 from ..household.larder import household, writing_here
-from ..household.lot_quantity import check_in_hand, earmarks, seeds_left
+from ..household.lot_quantity import check_in_hand, earmarks, promised, seeds_left
 from ..household.own_units import kind_of_lot, measures_of, measures_of_lot
 from ..household.possible_values import get_live, moment_on
 from ..household.wording import prose
@@ -65,6 +65,7 @@ class Balance:
     low: float
     high: float
     set_aside: dict[str, float]
+    promised: float
     a_year: float | None
     years_left: float | None
     life_years: float | None
@@ -313,6 +314,7 @@ def balance(
         low=low,
         high=high,
         set_aside=aside,
+        promised=promised(session).get(lot_id, 0.0),
         a_year=use.a_year,
         years_left=use.years_left,
         life_years=life,

@@ -34,18 +34,23 @@ def earmarks(session: Session) -> dict[int, float]:
     return {int(row[0]): float(row[1]) for row in found}
 
 
-def held_back(session: Session) -> dict[int, float]:
-    """Seeds in each lot that are neither sown nor given: set aside for another use, or promised."""
+def promised(session: Session) -> dict[int, float]:
+    """Seeds of each lot that are promised in parcels not yet packed."""
     session.flush()
-    promised = session.connection().exec_driver_sql(
+    found = session.connection().exec_driver_sql(
         "SELECT line.lot_id, sum(line.seeds_mean) FROM parcel_line line "
         "JOIN parcel ON parcel.id = line.parcel_id WHERE line.deleted_s IS NULL "
         "AND parcel.deleted_s IS NULL AND parcel.direction = 'out' AND parcel.state = 'promised' "
         "GROUP BY line.lot_id"
     )
+    return {int(lot): float(seeds) for lot, seeds in found}
+
+
+def held_back(session: Session) -> dict[int, float]:
+    """Seeds in each lot that are neither sown nor given: set aside for another use, or promised."""
     out = earmarks(session)
-    for lot, seeds in promised:
-        out[int(lot)] = out.get(int(lot), 0.0) + float(seeds)
+    for lot, seeds in promised(session).items():
+        out[lot] = out.get(lot, 0.0) + seeds
     return out
 
 

@@ -37,7 +37,7 @@ from ..forecast.sowing import seed_of, sowing_of
 from ..household.kinds import Kinds
 from ..household.larder import Larder, is_live, today
 from ..household.lineage import spoilt_lots
-from ..household.lot_quantity import check_in_hand, earmarks, seeds_left
+from ..household.lot_quantity import check_in_hand, earmarks, promised, seeds_left
 from ..household.possible_values import get_live
 
 
@@ -111,6 +111,10 @@ def promise(
     for lot_id, amount in lots.items():
         lot = get_live(a.session, Lot, lot_id, "lot")
         mean, sd = leaving(a.session, lot_id, amount)
+        before = promised(a.session).get(lot_id, 0.0)
+        if before:  # no seed is promised twice
+            beside = f"{amount.strip()} beside {before:.0f} promised"
+            check_in_hand(a.session, lot_id, mean + before, "quantity", beside)
         a.session.add(
             ParcelLine(
                 parcel_id=key(parcel),

@@ -32,7 +32,7 @@ const whole = (n: number) => amount(Math.round(n))
       Meant for {{ use
       }}<template v-for="(n, u) in balance.set_aside" :key="u"
         >; {{ whole(n) }} {{ unit }}s set aside for {{ u }}</template
-      >.
+      ><template v-if="balance.promised">; {{ whole(balance.promised) }} {{ unit }}s promised</template>.
       <AButton type="link" size="small" @click="$emit('ask', 'aside')">set some aside</AButton>
     </p>
     <DataTable
