@@ -12,6 +12,7 @@ from hypothesis import settings
 
 from brisk_larder.api.app import make_app, serves
 from brisk_larder.clock import MovedClock
+from brisk_larder.core.hand.measures import Writing
 from brisk_larder.data import store as store_module
 from brisk_larder.data.acts import ActRef
 from brisk_larder.data.store import Shared, Store, copy_database
@@ -21,6 +22,7 @@ from brisk_larder.services.acts.new_seeds import NewSeeds
 from brisk_larder.services.forecast import lines
 from brisk_larder.services.forecast.rebuild import ensure_model_rev
 from brisk_larder.services.household import home
+from brisk_larder.services.household import larder as read_last
 from brisk_larder.services.household.larder import Larder
 from brisk_larder.services.papers import settings_page
 from brisk_larder.services.storage import containers, readings
@@ -127,6 +129,14 @@ def opened_demo(demo_file: Path, folder: Path):
 
 
 _FREE, _TAKEN = [], []
+
+
+@pytest.fixture(autouse=True)
+def _speaks_of_no_household():
+    """How an earlier test's household writes its measures and hours is forgotten: each test begins as a fresh
+    process does."""
+    read_last._ZONE.set("UTC")
+    read_last._HERE.set(Writing())
 
 
 @pytest.fixture(autouse=True)
