@@ -7,6 +7,7 @@ from scipy.stats import betabinom, binom
 
 from brisk_larder.core.seed import belief as b
 from brisk_larder.core.seed import worlds as wo
+from brisk_larder.core.seed.counting import log_beta_binomial
 from tests.core.book import FIGURES
 
 
@@ -80,9 +81,9 @@ def test_eight_in_ten_of_the_80_percent_intervals_hold_the_truth():
 
 def test_beta_binomial_is_scipys():
     k = np.arange(11.0)
-    got = b.log_beta_binomial(k, 10.0, np.float64(0.8), np.float64(0.05))
+    got = log_beta_binomial(k, 10.0, np.float64(0.8), np.float64(0.05))
     assert got == pytest.approx(betabinom.logpmf(k, 10, 0.8 * 19, 0.2 * 19))
-    none = b.log_beta_binomial(k, 10.0, np.float64(0.8), np.float64(0.0))
+    none = log_beta_binomial(k, 10.0, np.float64(0.8), np.float64(0.0))
     assert none == pytest.approx(binom.logpmf(k, 10, 0.8))
 
 

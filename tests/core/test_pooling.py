@@ -12,6 +12,7 @@ from scipy.special import betaln, expit, logit, ndtr
 from brisk_larder.core.seed import belief as be
 from brisk_larder.core.seed import pooling as po
 from brisk_larder.core.seed import worlds as wo
+from brisk_larder.core.seed.counting import log_beta_binomial
 
 ONE_SPLIT = (po.Split(0.05, 0.5, 0.2, 0.05, 1.0),)
 
@@ -153,7 +154,7 @@ def test_more_seeds_leave_less_doubt_of_relatives():
         total = 0.0
         for k in range(n + 1):
             one = lambda x: np.array([float(x)])  # noqa: E731
-            chance = np.exp(be.log_beta_binomial(np.float64(k), n, g, 0.02)).mean()
+            chance = np.exp(log_beta_binomial(np.float64(k), n, g, 0.02)).mean()
             counts = be.Counts(
                 np.array([0]), one(0.8), one(n), one(k), np.ones((1, 3)), one(0.02), one(1), one(0)
             )
@@ -233,7 +234,7 @@ def test_what_is_held_back_never_turns_and_bad_news_stays_bad(n, a, data):
     d = be.D_GRID
     g = np.clip(ndtr(2.0 - a * 10**-d), 1e-6, 1 - 1e-6)
     up = data.draw(st.integers(0, n - 1))
-    like = np.array([be.log_beta_binomial(np.float64(k), n, g, 0.02) for k in (up, up + 1)])
+    like = np.array([log_beta_binomial(np.float64(k), n, g, 0.02) for k in (up, up + 1)])
     held = po.held_back(like, d, 5.0)
     prior = np.exp(-0.5 * (d / 0.4) ** 2)
     for some in (like, held):

@@ -7,6 +7,7 @@ from scipy.stats import betabinom, binom
 from brisk_larder.core.base.errors import InvalidValue
 from brisk_larder.core.seed import belief as be
 from brisk_larder.core.seed import worlds as wo
+from brisk_larder.core.seed.counting import log_beta_binomial, log_over_ceilings
 from brisk_larder.core.trials import when_to_test as t
 from brisk_larder.reference.load import load_reference
 from tests.core.book import FIGURES
@@ -179,9 +180,9 @@ def test_the_doubt_of_what_could_be_up_is_averaged_over():
     share = np.maximum(t.time_course(7 * np.exp(pace), 6, 14, f), 1e-3)
     for k, n, g in ((1, 10, 0.9), (4, 10, 0.9), (0, 10, 0.6)):
         drawn = betabinom.pmf(k, n, g * share * 49, (1 - g * share) * 49).mean()
-        ours = np.exp(be.log_over_ceilings(
+        ours = np.exp(log_over_ceilings(
             np.array([could.nodes]),
-            lambda c, k=k, n=n, g=g: be.log_beta_binomial(np.array([float(k)]), n, g * c, 0.02),
+            lambda c, k=k, n=n, g=g: log_beta_binomial(np.array([float(k)]), n, g * c, 0.02),
         ))[0]  # fmt: skip
         assert ours == pytest.approx(drawn, rel=0.15, abs=0.02)
 

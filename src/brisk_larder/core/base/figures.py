@@ -291,8 +291,6 @@ class EmergingFigures:
     share_kind: float
     sowing_rho: float
     lost: float
-    read_poor: float
-    read_good: float
 
 
 @dataclass(frozen=True)

@@ -18,7 +18,7 @@ from scipy.special import bdtr, bdtrc, betaincinv
 
 from ..base.errors import InvalidValue
 from ..base.figures import Figures
-from ..seed.belief import log_beta_binomial
+from ..seed.counting import log_beta_binomial
 from ..seed.plants import SEED_CAP, Ints
 from ..storage.moisture import Floats
 

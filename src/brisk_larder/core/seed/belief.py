@@ -8,18 +8,20 @@ equally likely states (``worlds``).
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.special import betaln, expit, gammaln, log_ndtr, logit, ndtr, ndtri, psi
+from scipy.special import expit, log_ndtr, logit, ndtr, ndtri
 
 from ..base.figures import BeliefFigures
 from ..base.kernels import draw_loop, in_shares, likelihood_loop
 from ..base.units import YEAR_S
 from ..storage.moisture import Floats
+from .counting import log_beta_binomial, log_over_ceilings
 from .pooling import Sites
+from .sowing_news import log_news
 from .worlds import COUNT, SECOND, THIRD, Belief, Ranks, Z
 
 REACH_SD = 4.0
@@ -27,7 +29,6 @@ Z_KI = np.linspace(-REACH_SD, REACH_SD, 31)
 Z_D = np.linspace(-REACH_SD, REACH_SD, 21)
 Z_LIVING = np.linspace(-3.2, 3.2, 9)
 _ALIVE_POINTS = 641  # of the tables of chances over germination
-HERMITE_W = np.array([1 / 6, 2 / 3, 1 / 6])  # of three nodes, sqrt 3 sd apart
 
 
 @dataclass(frozen=True)
@@ -159,41 +160,6 @@ def doubt_of_record(sd_now: float, sd_ahead: float, record_days: float, f: Belie
     return sd_now + extra * float(np.exp(-max(record_days, 0.0) / f.young_record_days))
 
 
-def log_beta_binomial(k: Floats, n: Floats | float, p: Floats, rho: Floats | float) -> Floats:
-    """log P(k of n) for a beta-binomial with mean p and intra-class correlation rho.
-
-    rho = 0 is the binomial. Broadcasts; p strictly inside (0, 1).
-    """
-    choose = gammaln(np.asarray(n) + 1) - gammaln(k + 1) - gammaln(n - k + 1)
-    size = (1.0 - rho) / np.maximum(rho, 1e-9)
-    a, b = p * size, (1.0 - p) * size
-    spread = betaln(k + a, n - k + b) - betaln(a, b)
-    plain = k * np.log(p) + (n - k) * np.log1p(-p)
-    return np.asarray(choose + np.where(rho > 1e-6, spread, plain))
-
-
-def log_over_ceilings(ceiling: Floats, log_chance: Callable[[Floats], Floats]) -> Floats:
-    """log of a chance averaged over what could be up by then: ``ceiling`` [N, 3] its nodes, ``log_chance``
-    gives [N, ...] for one of them."""
-    nodes = [log_chance(ceiling[:, j]) for j in range(3)]
-    if np.array_equal(ceiling[:, 0], ceiling[:, 2]):
-        return nodes[1]
-    top = np.maximum(np.maximum(nodes[0], nodes[1]), nodes[2])
-    mean = sum(w * np.exp(x - top) for w, x in zip(HERMITE_W, nodes, strict=True))
-    return np.asarray(top + np.log(mean))
-
-
-def or_lost(
-    log_chance: Floats, k: Floats | float, n: Floats | float, lost: Floats | float
-) -> Floats:
-    """log of a chance of k of n where with a chance ``lost`` the entry says nothing of its seed: then
-    few came up, whatever was sown (k log-uniform from none to n)."""
-    k, n, lost = (np.asarray(x, dtype=float) for x in (k, n, lost))
-    with np.errstate(divide="ignore"):
-        nothing = np.log(lost) - np.log(k + 1.0) - np.log(psi(n + 2.0) - psi(1.0))
-    return np.asarray(np.logaddexp(np.log1p(-lost) + log_chance, nothing))
-
-
 def _tables(counts: Counts) -> tuple[NDArray[np.intp], Floats]:
     """log P of each count over what is alive, even in 0..1: which line [N] of a table [C, G], one for all
     counts that tell the same."""
@@ -205,14 +171,17 @@ def _tables(counts: Counts) -> tuple[NDArray[np.intp], Floats]:
     out = np.empty((len(kinds), len(p)))
 
     def some(s: slice) -> None:
-        n, k, rho, weight, lost = (kinds[s, j, None] for j in range(5))
+        n, k, rho, weight = (kinds[s, j, None] for j in range(4))
         told = log_over_ceilings(
             kinds[s, 5:],
             lambda c: log_beta_binomial(k, n, np.clip(p * c[:, None], 1e-7, 1 - 1e-7), rho),
         )
-        out[s] = weight * or_lost(told, k, n, lost)
+        out[s] = weight * told
 
     in_shares(len(out), some, least=200)
+    for i in np.flatnonzero(kinds[:, 4] > 0):
+        n, k, rho, weight, lost, *could = (float(x) for x in kinds[i])
+        out[i] = weight * np.interp(p, *log_news(n, k, (could[0], could[1], could[2]), rho, lost))
     return which.reshape(-1), out
 
 

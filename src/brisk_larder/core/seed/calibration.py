@@ -10,7 +10,7 @@ from scipy.special import ndtr, ndtri
 
 from ..base.units import Z80
 from ..storage.moisture import Floats
-from .belief import log_beta_binomial
+from .counting import log_beta_binomial
 from .worlds import Z
 
 _Z = ndtri((np.arange(128) + 0.5) / 128)

@@ -18,7 +18,7 @@ from scipy.special import expit, polygamma, psi
 from ..base.figures import EmergingFigures
 from ..base.kernels import tilted_loop
 from ..storage.moisture import Floats
-from .belief import HERMITE_W, log_beta_binomial, log_over_ceilings, or_lost
+from .counting import HERMITE_W, log_beta_binomial, or_lost
 from .plants import Emergence
 
 Ints = NDArray[np.intp]
@@ -154,21 +154,3 @@ def could_come_up(x_mean: float, x_sd: float, could: tuple[float, float, float])
     pace = np.log(could[2] / could[0]) / (2 * np.sqrt(3.0))
     reach = np.sqrt(3.0) * np.hypot(x_sd, pace)
     return np.asarray(expit(x_mean + reach * np.array([-1.0, 0.0, 1.0])) * could[1])
-
-
-def read_as(n: float, k: float, nodes: Floats, f: EmergingFigures) -> float:
-    """The count that k of n is read as when it is news of the seed: so few up that the bed is likelier to
-    have failed than the seed would read better than a few more, so many that it was mere luck worse than
-    a few less. Each is read as the count that speaks most on its side. ``nodes`` [3]: what could be up."""
-    counts = np.arange(n + 1.0)
-    could = np.broadcast_to(nodes, (len(counts), 3))
-
-    def log_chance(g: float) -> Floats:
-        told = log_over_ceilings(
-            could,
-            lambda c: log_beta_binomial(counts, n, np.clip(g * c, 1e-7, 1 - 1e-7), f.sowing_rho),
-        )
-        return or_lost(told, counts, n, f.lost)
-
-    against = log_chance(f.read_poor) - log_chance(f.read_good)
-    return float(np.clip(k, counts[np.argmax(against)], counts[np.argmin(against)]))

@@ -14,7 +14,8 @@ from numpy.typing import NDArray
 
 from ..base.errors import InvalidValue
 from ..storage.moisture import Floats
-from .belief import log_beta_binomial, log_over_ceilings, or_lost
+from .counting import log_beta_binomial, log_over_ceilings
+from .sowing_news import log_news
 from .worlds import COUNT, Z, picked, ranks
 
 
@@ -76,8 +77,11 @@ def taught(g: Floats, test: BagTest) -> NDArray[np.intp]:
         alive = np.clip(g * could[0], 1e-6, 1 - 1e-6)
         return log_beta_binomial(np.asarray(test.k, dtype=float), test.n, alive, test.rho)
 
-    told = log_over_ceilings(np.array([test.ceiling]), log_chance)
-    log_l = test.weight * or_lost(told, test.k, test.n, test.lost)
+    if test.lost:
+        news = np.interp(g, *log_news(test.n, test.k, test.ceiling, test.rho, test.lost))
+    else:
+        news = log_over_ceilings(np.array([test.ceiling]), log_chance)
+    log_l = test.weight * news
     return picked(g, np.exp(log_l - log_l.max()))
 
 

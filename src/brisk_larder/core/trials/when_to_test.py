@@ -13,7 +13,7 @@ from ..base.errors import InvalidValue
 from ..base.figures import BeliefFigures, TrialsFigures
 from ..base.reasons import Reason
 from ..base.units import DAY_S
-from ..seed.belief import log_beta_binomial
+from ..seed.counting import log_beta_binomial
 from ..storage.moisture import Floats
 from .worth_of_test import SIZES
 

@@ -11,7 +11,6 @@ from sqlmodel import Session
 
 from ...core.seed import belief as be
 from ...core.seed.belief import Shock, shock_of
-from ...core.seed.emerging import read_as
 from ...core.seed.mixture import BagTest
 from ...core.storage.moisture import Floats
 from ...core.trials.when_to_test import weight_of
@@ -105,7 +104,7 @@ class _Said:
 
     at_s: float
     n: float
-    k: Callable[[Kind], float]
+    k: float
     nodes: Callable[[Kind], tuple[float, float, float]]
     rho: Callable[[Kind], float]
     weight: float
@@ -128,7 +127,7 @@ def _by_test(test: TestSoFar) -> _Said:
     return _Said(
         float(test.trial.sown_s),
         test.n,
-        lambda kind: test.viable,
+        test.viable,
         lambda kind: test.ceiling(kind).nodes,
         test.rho,
         test.trial.weight,
@@ -142,7 +141,7 @@ def _by_sowing(sowing: SowingSoFar) -> _Said:
     return _Said(
         sowing.at_s,
         sowing.n,
-        lambda kind: read_as(sowing.n, sowing.up, np.array(sowing.nodes(kind)), f),
+        sowing.up,
         sowing.nodes,
         lambda kind: f.sowing_rho,
         1.0,
@@ -189,7 +188,7 @@ def evidence(
                         i,
                         a,
                         told.n,
-                        told.k(kind),
+                        told.k,
                         told.nodes(kind),
                         told.rho(kind),
                         weight,
@@ -213,7 +212,5 @@ def _a(look: Tracks, i: int, told: _Said) -> float:
 
 def _mixed(lot: int, told: _Said, row: PartRecord) -> MixedTest:
     nodes = told.nodes(row.kind)
-    bag = BagTest(
-        float(told.n), float(told.k(row.kind)), nodes, told.rho(row.kind), told.weight, told.lost
-    )
+    bag = BagTest(float(told.n), float(told.k), nodes, told.rho(row.kind), told.weight, told.lost)
     return MixedTest(lot, told.at_s, bag)
