@@ -27,21 +27,29 @@ from brisk_larder.reference import load_reference
 
 @dataclass(frozen=True)
 class Case:
-    """What is true of a household: sds of log10 sigma, and how much too rosy the book is (factor)."""
+    """What is true of a household: sds of log10 sigma, how much too rosy the book is (factor), how many
+    packets were duds from the first day, and how much warmer it was than the readings say."""
 
     crop: float
     node: float
     own: float
     rosy: float = 1.0
+    duds: float = 0.0
+    warmer_c: float = 0.0
 
 
-LOUDEST = load_reference().figures.belief.loudest_per_log10
+BELIEF = load_reference().figures.belief
+LOUDEST, DUDS = BELIEF.loudest_per_log10, BELIEF.dud_share
 
 CASES = {
     "crop": Case(0.22, 0.12, 0.10),
     "place": Case(0.0, 0.30, 0.27, 1.6),
     "alone": Case(0.0, 0.0, 0.27),
+    "rosy": Case(0.15, 0.10, 0.20, 1.6),
+    "duds": Case(0.15, 0.10, 0.20, duds=0.1),
+    "warmer": Case(0.15, 0.10, 0.20, warmer_c=2.0),
 }
+PER_C = 0.0329 + 0.000478 * 2 * 15  # log10 of life a degree takes at 15 degC (Ellis & Roberts 1980)
 KI, KI_SD, BOOK_SD, RECORD_SD, RHO = 1.9, 0.35, 0.30, 0.08, 0.02
 
 
@@ -54,6 +62,8 @@ class Household:
     counts: be.Counts
     a_later: np.ndarray
     truth_later: np.ndarray
+    years: np.ndarray
+    dud: np.ndarray
 
 
 def household(
@@ -64,10 +74,12 @@ def household(
     crop, node = rng.integers(0, crops, cohorts), rng.integers(0, nodes, cohorts)
     mother = np.where(rng.random(cohorts) < 0.3, rng.integers(0, cohorts // 4, cohorts), -1)
     d = rng.normal(0, case.crop, crops)[crop] + rng.normal(0, case.node, nodes)[node]
-    d = d + rng.normal(0, case.own, cohorts) - np.log10(case.rosy)
+    d = d + rng.normal(0, case.own, cohorts) - np.log10(case.rosy) - PER_C * case.warmer_c
     d_record = rng.normal(0, RECORD_SD, nodes)[node]
     living_book = rng.uniform(0.8, 0.97, crops)[crop]
     living = expit(logit(living_book) + rng.normal(0, 0.5, cohorts))
+    dud = rng.random(cohorts) < case.duds if case.duds else np.zeros(cohorts, dtype=bool)
+    living = np.where(dud, living * rng.beta(3, 4, cohorts), living) if case.duds else living
     ki = rng.normal(KI, KI_SD, cohorts)
     years = rng.uniform(1, 6, cohorts)
     rate = 10 ** rng.normal(-0.75, 0.25, crops)[crop]  # probits a year by the book
@@ -90,14 +102,14 @@ def household(
     share[np.arange(cohorts), node] = 1
     return Household(
         be.Prior(full(KI), full(KI_SD), full(0.0), full(float(np.hypot(BOOK_SD, RECORD_SD))),
-                 living_book, full(0.5)),
+                 living_book, full(0.5), full(DUDS)),
         po.Kin(crop, mother, share, full(BOOK_SD), full(RECORD_SD),
                [f"crop {i}" for i in range(crops)], [f"node {i}" for i in range(nodes)],
                [f"mother {i}" for i in lines]),
         be.Counts(row.astype(np.intp), a_test, n, k.astype(float), np.ones((len(row), 3)),
                   np.full(len(row), RHO), np.ones(len(row)), np.zeros(len(row))),
         rate * (years + 2),
-        g(rate * (years + 2), np.arange(cohorts)),
+        g(rate * (years + 2), np.arange(cohorts)), years, dud,
     )  # fmt: skip
 
 
@@ -107,7 +119,7 @@ def with_relatives(h: Household) -> tuple[be.Prior, po.Pooled]:
     sites = replace(sites, like=po.held_back(sites.like, sites.d, LOUDEST))
     found = po.relatives(h.kin, sites, np.arange(len(h.prior.ki_mean)))
     p = h.prior
-    return be.Prior(p.ki_mean, p.ki_sd, found.d_mean, found.d_sd, p.living, p.living_sd), found
+    return replace(p, d_mean=found.d_mean, d_sd=found.d_sd), found
 
 
 def judged(belief: wo.Belief, h: Household) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
@@ -117,12 +129,24 @@ def judged(belief: wo.Belief, h: Household) -> tuple[np.ndarray, np.ndarray, np.
     return holds, q[:, 1] - h.truth_later, q[:, 2] - q[:, 0]
 
 
-def run(case: str, households: int, seed: int) -> dict[str, float]:
-    """Over some households: coverage with its spread, error with relatives against alone, seconds."""
+def groups(h: Household) -> dict[str, np.ndarray]:
+    """Which cohorts are young or old, tested or not, and tested duds."""
+    tested = np.bincount(h.counts.row, minlength=len(h.years)) > 0
+    young, old = h.years < 2.5, h.years > 4
+    return {
+        "young_untested": young & ~tested, "old_untested": old & ~tested,
+        "young_tested": young & tested, "old_tested": old & tested, "dud_tested": h.dud & tested,
+    }  # fmt: skip
+
+
+def run(case: str, households: int, seed: int, tests_each: int = 2) -> dict[str, float]:
+    """Over some households: coverage with its spread and by groups, error with relatives against alone,
+    seconds."""
     rng = np.random.default_rng(seed)
     held, width, with_sq, alone_sq, alone_held, seconds = [], [], [], [], [], 0.0
+    by_group: dict[str, list[np.ndarray]] = {}
     for _ in range(households):
-        h = household(rng, CASES[case])
+        h = household(rng, CASES[case], tests_each=tests_each)
         begin = perf_counter()
         prior, _found = with_relatives(h)
         seconds += perf_counter() - begin
@@ -130,9 +154,12 @@ def run(case: str, households: int, seed: int) -> dict[str, float]:
         held.append(holds.mean())
         width.append(wide.mean())
         with_sq.append((error**2).mean())
+        for name, which in groups(h).items():
+            by_group.setdefault(name, []).append(holds[which])
         holds, error, _ = judged(be.fit(h.prior, h.counts), h)
         alone_held.append(holds.mean())
         alone_sq.append((error**2).mean())
+    together = {name: np.concatenate(held) for name, held in by_group.items()}
     return {
         "held": float(np.mean(held)),
         "spread": float(np.std(held)),
@@ -141,6 +168,7 @@ def run(case: str, households: int, seed: int) -> dict[str, float]:
         "rmse": float(np.sqrt(np.mean(with_sq))),
         "ratio": float(np.sqrt(np.mean(with_sq) / np.mean(alone_sq))),
         "seconds": seconds / households,
+        **{name: float(held.mean()) for name, held in together.items() if len(held)},
     }
 
 
@@ -199,7 +227,7 @@ def against_sampler(steps: int) -> dict[str, float]:
     h = household(np.random.default_rng(3), CASES["crop"], 36, 4, 3)
     found = po.relatives(h.kin, be.sites(h.prior, h.counts), np.arange(36), (split,))
     p = h.prior
-    prior = be.Prior(p.ki_mean, p.ki_sd, found.d_mean, found.d_sd, p.living, p.living_sd)
+    prior = replace(p, d_mean=found.d_mean, d_sd=found.d_sd)
     ours = be.fit(prior, h.counts).d
     runs = [sampled(h, split, seed, steps) for seed in (1, 2)]
     mean, sd = ((runs[0][j] + runs[1][j]) / 2 for j in (0, 1))
@@ -254,7 +282,7 @@ def main() -> None:
         return
     figures: dict[str, dict[str, float]] = {}
     for case in CASES:
-        figures[case] = run(case, after("households", 2 if quick else 20), 1)
+        figures[case] = run(case, after("households", 2 if quick else 20), 1, after("tests", 2))
         print(case, {k: round(v, 4) for k, v in figures[case].items()})
     figures["large"] = large(*((60, 2) if quick else (2000, 3)))
     print(json.dumps(figures))

@@ -12,11 +12,11 @@ from __future__ import annotations
 
 import json
 import sys
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from time import perf_counter
 
 import numpy as np
-from kin import BOOK_SD, CASES, KI, KI_SD, RECORD_SD, RHO, Case
+from kin import BOOK_SD, CASES, DUDS, KI, KI_SD, RECORD_SD, RHO, Case
 from scipy.special import expit, logit, ndtr
 
 from brisk_larder.core.seed import belief as be
@@ -104,7 +104,13 @@ class House:
         full = lambda x: np.full(count, float(x))  # noqa: E731
         living = self.living_book[np.array(t.crop)]
         prior = be.Prior(
-            full(KI), full(KI_SD), full(0), full(np.hypot(BOOK_SD, RECORD_SD)), living, full(0.5)
+            full(KI),
+            full(KI_SD),
+            full(0),
+            full(np.hypot(BOOK_SD, RECORD_SD)),
+            living,
+            full(0.5),
+            full(DUDS),
         )
         counts = be.Counts.none()
         if self.tests:
@@ -124,10 +130,7 @@ class House:
             [f"c{x}" for x in range(len(self.rate))], [f"n{x}" for x in range(self.nodes)], [],
         )  # fmt: skip
         found = po.relatives(kin, be.sites(prior, counts), np.arange(count))
-        told = be.Prior(
-            prior.ki_mean, prior.ki_sd, found.d_mean, found.d_sd, living, prior.living_sd
-        )
-        return be.fit(told, counts)
+        return be.fit(replace(prior, d_mean=found.d_mean, d_sd=found.d_sd), counts)
 
 
 @dataclass

@@ -117,8 +117,8 @@ def _counts(n, k, nodes, a=0.5, rho=F.sowing_rho, lost=F.lost):
     )
 
 
-def _prior(ki=2.0, ki_sd=0.4, d_sd=0.3, living=0.95, living_sd=0.5):
-    return be.Prior(*(np.array([v]) for v in (ki, ki_sd, 0.0, d_sd, living, living_sd)))
+def _prior(ki=2.0, ki_sd=0.4, d_sd=0.3, living=0.95, living_sd=0.5, dud=0.0):
+    return be.Prior(*(np.array([v]) for v in (ki, ki_sd, 0.0, d_sd, living, living_sd, dud)))
 
 
 def _believed(n, k, a=0.5, prior=None, x=(0.4, 0.5)):
@@ -217,7 +217,7 @@ def test_ranges_after_sowings_hold_the_truth_as_often_as_they_say():
     nodes = np.tile(em.could_come_up(0.4, 0.5, (1.0, 1.0, 1.0)), (rows, 1))
     alike = [np.full(rows, v) for v in (F.sowing_rho, 1.0, F.lost)]
     told = be.Counts(np.arange(rows), ages, np.full(rows, float(n)), k.astype(float), nodes, *alike)
-    prior = be.Prior(*(np.full(rows, v) for v in (2.0, 0.4, 0.0, 0.3, 0.95, 0.5)))
+    prior = be.Prior(*(np.full(rows, v) for v in (2.0, 0.4, 0.0, 0.3, 0.95, 0.5, 0.0)))
     low, high = np.moveaxis(
         wo.quantiles(be.fit(prior, told), ages[:, None], (0.1, 0.9))[:, 0], -1, 0
     )

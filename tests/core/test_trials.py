@@ -151,7 +151,7 @@ def test_days_in_the_cold_count_less():
 @pytest.mark.parametrize("day", [2, 6, 9, 13])
 def test_a_test_closed_early_tells_what_it_could_and_never_more_than_one_still_running(day):
     f, at = FIGURES.trials, np.array([[0.4]])
-    one = be.Prior(*(np.array([x]) for x in (2.0, 0.4, 0.0, 0.3, 0.95, 0.0)))
+    one = be.Prior(*(np.array([x]) for x in (2.0, 0.4, 0.0, 0.3, 0.95, 0.0, 0.0)))
 
     def believed(k, n, could):
         counts = be.Counts(np.zeros(1, dtype=np.intp), *(np.array([float(x)]) for x in (0.4, n, k)),

@@ -19,7 +19,7 @@ def seed(lots):
     """Seed of lots (cohort, what is believed of it)."""
     one = np.ones(len(lots))
     ki, ki_sd, d_sd, a = (np.array([b[j] for _, b in lots]) for j in range(4))
-    prior = be.Prior(ki, ki_sd, 0 * one, d_sd, LIVING * one, 0 * one)
+    prior = be.Prior(ki, ki_sd, 0 * one, d_sd, LIVING * one, 0 * one, 0 * one)
     held = be.fit(prior, be.Counts.none(), wo.ranks([f"cohort:{key}" for key, _ in lots]))
     return [Seed(g, EMERGENCE) for g in wo.germination(held, a)]
 

@@ -218,7 +218,7 @@ def test_seed_that_nobody_knows_is_not_judged_until_it_was_tested(small):
     assert at(larder, kale).verdict.standing not in ("unnamed", "none")
 
 
-@pytest.mark.parametrize(("kind", "since", "wider"), [("pea", 2018, 0.2), ("onion", 2023, 0.0)])
+@pytest.mark.parametrize(("kind", "since", "wider"), [("pea", 2018, 0.15), ("onion", 2023, 0.0)])
 def test_an_age_that_nobody_knows_is_wider_than_that_age(small, kind, since, wider):
     larder = small.larder
     for year in (since, 2026):

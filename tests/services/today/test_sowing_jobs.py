@@ -156,7 +156,7 @@ def test_a_fresh_food_is_sown_one_time_after_the_other(small):
         jobs.set_job(larder, ActRef(), job.origin_key, "done")
     assert sowings_of(larder) == []
     # four about equal parts of what one sowing of all would take
-    assert sum(sown_seeds) == pytest.approx(line.covered[0].seeds, rel=0.2)
+    assert sum(sown_seeds) == pytest.approx(line.covered[0].seeds, rel=0.25)
     # what more is expected of the first than is wanted the last need not give
     assert sown_seeds == sorted(sown_seeds, reverse=True)
     # late in its year, and no food of the next is named: this year's list still stands

@@ -12,7 +12,7 @@ from brisk_larder.services.stock import lot_page
 from brisk_larder.services.trials import trial_acts
 from brisk_larder.services.trials.bench import bench
 from brisk_larder.services.trials.looking_back import looking_back
-from tests.conftest import DAY
+from tests.conftest import DAY, Small, opened, packet
 
 ref = ActRef
 
@@ -78,6 +78,38 @@ def test_it_is_said_when_no_further_count_can_change_it(small):
     (running,) = bench(larder).running
     assert "No further count can change it: above 70 %" in running.hints[0]
     assert running.hints[1].startswith("Half of these were up by day 4; day ")
+
+
+RANK = (
+    "dead", "too little comes up", "weak as far", "sow thickly, or replace it", "below the level", "not decided",
+    "sow thickly.", "good as far", "good enough",
+)  # fmt: skip
+
+
+@pytest.mark.parametrize("name", ["onion", "carrot"])
+def test_more_up_is_never_a_worse_word(templates, tmp_path, name):
+    """Every count that a test of twelve may come to, each in a larder of its own."""
+    _, file, nodes, lots = templates
+    ranks, words = [], []
+    for up in range(13):
+        for larder in opened(file, tmp_path / f"{up}.sqlite3"):
+            run_trial(Small(larder, nodes, lots), lots[name], 12, up)
+            (closed,) = bench(larder).closed
+            words.append(closed.verdict.todo)
+            ranks += [i for i, r in enumerate(RANK) if closed.verdict.todo.startswith(r)]
+    assert len(ranks) == 13, words
+    assert ranks == sorted(ranks), [RANK[r] for r in ranks]
+    assert len(set(ranks)) > 1
+
+
+def test_what_would_have_to_be_sown_is_held_against_what_is_left(small):
+    """Of nine seeds four were tested: five are left, whatever a stand would take."""
+    few = packet("squash_maxima", "Weir Lantern", 2024, "9")
+    lot = add_seeds(small.larder, ActRef(), [few]).lot_ids[0]
+    run_trial(small, lot, 4, 2)
+    (closed,) = bench(small.larder).closed
+    (changed,) = [x for x in closed.verdict.changed if "plants" in x]
+    assert changed.endswith("seeds now; there are 5 seeds.")
 
 
 def test_the_verdict_is_one_sentence_with_what_it_changed(small):

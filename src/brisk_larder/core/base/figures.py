@@ -41,6 +41,8 @@ class BeliefFigures:
     typical_at_probit: float
     living_at_most: float
     living_logit_sd: float
+    dud_share: float
+    dud_share_tested: float
     young_record_days: float
     stated_test_sd: float
     test_rho_good: float

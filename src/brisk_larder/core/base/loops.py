@@ -140,12 +140,12 @@ def quantile_loop(d, ki, living, a, q, out):  # type: ignore[no-untyped-def]
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def likelihood_loop(  # type: ignore[no-untyped-def]
-    ki, z_ki, d, living, z_living, first, a, told, table, like, share, mean, sd
+    ki, z_ki, d, living, log_living, first, a, told, table, like, share, mean, sd
 ):  # fmt: skip
     """What tests say of each row at each d, over all Ki and all shares that could ever grow.
 
-    ki [L, K], living [L, V] the grids with their standard z [K], [V]; d [L, D]; tests first[r] to
-    first[r + 1] of a row with ageing a [N] and told [N], its row of table [C, G]: log chances over
+    ki [L, K] with its standard z [K], living [L, V] with the log of what each weighs; d [L, D]; tests
+    first[r] to first[r + 1] of a row with ageing a [N] and told [N], its row of table [C, G]: log chances of
     germination, even in 0..1. Fills like [L, D] (log), share [L, D, V] of each living, mean and sd of Ki.
     """
     root2, ln10 = np.sqrt(2.0), np.log(10.0)
@@ -158,7 +158,7 @@ def likelihood_loop(  # type: ignore[no-untyped-def]
             factor = np.exp(-ln10 * d[r, j])
             for v in range(livings):
                 for k in range(kis):
-                    cube[v, k] = -0.5 * (z_ki[k] * z_ki[k] + z_living[v] * z_living[v])
+                    cube[v, k] = log_living[r, v] - 0.5 * z_ki[k] * z_ki[k]
             for n in range(first[r], first[r + 1]):
                 line = table[told[n]]
                 for k in range(kis):
@@ -237,17 +237,18 @@ def _between(z, edges, low, step):  # type: ignore[no-untyped-def]
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def draw_loop(  # type: ignore[no-untyped-def]
-    d, d_edges, living_edges, z_living, logit, logit_sd, mean, sd, z, second, third, out_d, out_ki, out_living
+    d, d_edges, living_edges, at_living, mean, sd, z, second, third, out_d, out_ki, out_living
 ):  # fmt: skip
-    """States in rising order of d, one of each equal slice: fills out_d, out_ki, out_living [L, S].
+    """States in rising order of d, one of each equal slice: fills out_d, out_ki, out_living [L, S], the last
+    on its scale (even ``at_living`` [V]).
 
     d [L, D] even; d_edges [L, D + 1] and living_edges [L, D, V + 1] the borders of cells as standard
     normal quantiles; mean, sd [L, D, V] of Ki; z [S] the middles, second and third [S] their ranks for
     Ki and living.
     """
     rows, nodes = d.shape
-    cells = len(z_living)
-    z_step = z_living[1] - z_living[0]
+    cells = len(at_living)
+    z_step = at_living[1] - at_living[0]
     for r in range(rows):
         step = d[r, 1] - d[r, 0]
         for s in range(len(z)):
@@ -259,16 +260,16 @@ def draw_loop(  # type: ignore[no-untyped-def]
             for side in range(2):
                 w = part if side == 1 else 1.0 - part
                 here = _between(
-                    z[third[s]], living_edges[r, j + side], z_living[0] - 0.5 * z_step, z_step
+                    z[third[s]], living_edges[r, j + side], at_living[0] - 0.5 * z_step, z_step
                 )
-                v = min(max(int((here - z_living[0]) / z_step), 0), cells - 2)
-                x = min(max((here - z_living[v]) / z_step, 0.0), 1.0)
+                v = min(max(int((here - at_living[0]) / z_step), 0), cells - 2)
+                x = min(max((here - at_living[v]) / z_step, 0.0), 1.0)
                 m = mean[r, j + side, v] + x * (mean[r, j + side, v + 1] - mean[r, j + side, v])
                 e = sd[r, j + side, v] + x * (sd[r, j + side, v + 1] - sd[r, j + side, v])
                 ki += w * (m + e * z[second[s]])
                 shift += w * here
             out_ki[r, s] = ki
-            out_living[r, s] = 1.0 / (1.0 + np.exp(-(logit[r] + logit_sd[r] * shift)))
+            out_living[r, s] = shift
 
 
 @njit(cache=True, nogil=True, error_model="numpy")

@@ -8,18 +8,18 @@ equally likely states (``worlds``).
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.special import expit, log_ndtr, logit, ndtr, ndtri
+from scipy.special import log_ndtr, ndtr, ndtri
 
 from ..base.figures import BeliefFigures
 from ..base.kernels import draw_loop, in_shares, likelihood_loop
 from ..base.units import YEAR_S
 from ..storage.moisture import Floats
-from .counting import log_beta_binomial, log_over_ceilings
+from .counting import HERMITE_W, log_beta_binomial, log_over_ceilings
+from .living import AT, log_weights, scale_of, share_at
 from .pooling import Sites
 from .sowing_news import log_news
 from .worlds import COUNT, SECOND, THIRD, Belief, Ranks, Z
@@ -27,14 +27,13 @@ from .worlds import COUNT, SECOND, THIRD, Belief, Ranks, Z
 REACH_SD = 4.0
 Z_KI = np.linspace(-REACH_SD, REACH_SD, 31)
 Z_D = np.linspace(-REACH_SD, REACH_SD, 21)
-Z_LIVING = np.linspace(-3.2, 3.2, 9)
 _ALIVE_POINTS = 641  # of the tables of chances over germination
 
 
 @dataclass(frozen=True)
 class Prior:
     """Per cohort [L]: probit at record start, log10 factor of sigma, share that could ever grow (its
-    median; ``living_sd`` of its logit).
+    median; ``living_sd`` of its logit), chance that the packet is a ``dud`` (``living``).
 
     ``d_sd**2`` holds the doubt of the book figure and that of the climate record together.
     """
@@ -45,6 +44,7 @@ class Prior:
     d_sd: Floats
     living: Floats
     living_sd: Floats
+    dud: Floats
 
     def rows(self, index: NDArray[np.intp]) -> Prior:
         """The prior of some cohorts."""
@@ -202,16 +202,17 @@ def told(prior: Prior, counts: Counts, d: Floats) -> Told:
     by_row = np.argsort(counts.row, kind="stable")
     first = np.searchsorted(counts.row[by_row], np.arange(len(prior.ki_mean) + 1))
     ki = prior.ki_mean[:, None] + prior.ki_sd[:, None] * Z_KI
-    living = expit(logit(prior.living)[:, None] + prior.living_sd[:, None] * Z_LIVING)
+    living = share_at(AT, prior.living, prior.living_sd, prior.dud)
+    log_living = log_weights(prior.dud)
     told_by, table = _tables(counts.of(by_row))
     a = counts.a[by_row]
-    shape = (*d.shape, len(Z_LIVING))
+    shape = (*d.shape, len(AT))
     out = Told(d, np.empty(d.shape), np.empty(shape), np.empty(shape), np.empty(shape))
 
     def some(s: slice) -> None:
         edges = first[s.start : s.stop + 1]
         likelihood_loop(
-            ki[s], Z_KI, d[s], living[s], Z_LIVING, edges, a, told_by, table,
+            ki[s], Z_KI, d[s], living[s], log_living[s], edges, a, told_by, table,
             out.like[s], out.share[s], out.mean[s], out.sd[s],
         )  # fmt: skip
 
@@ -224,12 +225,37 @@ D_GRID = np.linspace(
 )  # of log10 sigma about the book: a fortieth to forty times as long
 
 
+_ON_THE_WAY = np.arange(1, 9) / 8
+_FEW = 0.12  # of the seeds sown: so many fewer than expected, and it may be a dud
+
+
 def sites(prior: Prior, counts: Counts) -> Sites:
-    """What the tests of each tested row say of its d alone, for ``pooling``."""
+    """What the tests of each tested row say of its d alone, for ``pooling``.
+
+    Few seeds alive may mean that the packet is a dud, and then they say nothing of d: the fewer, the more so.
+    Yet of fewer its relatives shall hear no better. So where fewer germinated than expected, what is said
+    against a long life is, from each d to the next, the most that any count on the way to the expected says.
+    """
     rows = np.unique(counts.row)
-    mine = replace(counts, row=np.searchsorted(rows, counts.row))
-    seen = told(prior.rows(rows), mine, np.broadcast_to(D_GRID, (len(rows), len(D_GRID))).copy())
-    return Sites(rows, D_GRID, seen.like)
+    at = np.searchsorted(rows, counts.row)
+    p = prior.rows(rows)
+    ceiling = counts.ceiling @ HERMITE_W
+    expected = (
+        counts.n * ceiling * p.living[at] * ndtr(p.ki_mean[at] - counts.a * 10 ** -p.d_mean[at])
+    )
+    fewer = np.minimum(counts.k - expected, 0.0)
+    sown, missing = (np.bincount(at, x, minlength=len(rows)) for x in (counts.n, -fewer))
+    short = missing > 0.5 + _FEW * sown
+    like = told(p, replace(counts, row=at), np.tile(D_GRID, (len(rows), 1))).like
+    for part in _ON_THE_WAY if short.any() else ():
+        which = short[at]
+        index = np.flatnonzero(short)
+        some = replace(counts, row=at, k=counts.k - part * fewer).of(which)
+        some = replace(some, row=np.searchsorted(index, some.row))
+        way = told(p.rows(index), some, np.tile(D_GRID, (len(index), 1))).like
+        slope = np.minimum(np.diff(like[index], axis=1), np.diff(way, axis=1))
+        like[index, 1:] = like[index, :1] + np.cumsum(slope, axis=1)
+    return Sites(rows, D_GRID, like)
 
 
 def _weights(seen: Told, prior: Prior) -> Floats:
@@ -256,7 +282,12 @@ def fit(prior: Prior, counts: Counts, order: Ranks | None = None) -> Belief:
     sd = np.maximum(prior.d_sd, 1e-6)
     state.d[:] = prior.d_mean[:, None] + sd[:, None] * Z
     state.ki[:] = prior.ki_mean[:, None] + prior.ki_sd[:, None] * Z[SECOND]
-    state.living[:] = expit(logit(prior.living)[:, None] + prior.living_sd[:, None] * Z[THIRD])
+    state.living[:] = share_at(
+        scale_of(np.asarray(Z[THIRD], dtype=np.float64), prior.dud),
+        prior.living,
+        prior.living_sd,
+        prior.dud,
+    )
     seen = np.unique(counts.row)
     if len(seen):
         mine = replace(counts, row=np.searchsorted(seen, counts.row))
@@ -285,70 +316,27 @@ def _posterior(prior: Prior, counts: Counts) -> Belief:
     d_edges, living_edges = as_normal(_weights(seen, prior)), as_normal(seen.share)
     rows = len(mean)
     state = Belief(*(np.empty((rows, COUNT)) for _ in range(3)))
-    at, spread = logit(prior.living), prior.living_sd
 
     def some(s: slice) -> None:
         draw_loop(
-            seen.d[s], d_edges[s], living_edges[s], Z_LIVING, at[s], spread[s], seen.mean[s],
-            seen.sd[s], Z, SECOND, THIRD, state.d[s], state.ki[s], state.living[s],
+            seen.d[s], d_edges[s], living_edges[s], AT, seen.mean[s], seen.sd[s], Z, SECOND, THIRD,
+            state.d[s], state.ki[s], state.living[s],
         )  # fmt: skip
 
     in_shares(rows, some, least=200)
+    state.living[:] = share_at(state.living, prior.living, prior.living_sd, prior.dud)
     return state
 
 
-def after_shock(belief: Belief, mean: float, sd: float) -> Prior:
-    """The prior of what comes after damage of unknown size ~ N(mean, sd) in probits [L].
-
-    Mean and variance of Ki, d and living are kept, their correlation is not: a little too wide, never
-    too narrow (docs/model.md).
-    """
-    at = logit(belief.living)
-    return Prior(
-        belief.ki.mean(axis=1) - mean,
-        np.sqrt(np.maximum(belief.ki.var(axis=1), 1e-6) + sd**2),
-        belief.d.mean(axis=1),
-        np.sqrt(np.maximum(belief.d.var(axis=1), 1e-6)),
-        expit(at.mean(axis=1)),
-        at.std(axis=1),
-    )
-
-
-@dataclass(frozen=True)
-class Shock:
-    """Damage of unknown size at a time (epoch s): mean and sd in probits."""
-
-    at_s: float
-    mean: float
-    sd: float
-
-
-def shock_of(kind: str, at_s: float, f: BeliefFigures) -> Shock | None:
-    """What an event of a kind does to seed; None when it does nothing that is known."""
-    mean = getattr(f, f"shock_mean_{kind}", None)
-    return None if mean is None else Shock(at_s, mean, getattr(f, f"shock_sd_{kind}"))
-
-
-def shaken(
-    prior: Prior,
-    counts: Counts,
-    when_s: Floats,
-    shocks: Mapping[int, Sequence[Shock]],
-    order: Ranks | None = None,
-) -> Belief:
-    """Posterior where some rows were damaged, ``shocks`` by row in time order, ``when_s`` [N] of each
-    count: tests before an event teach what went before it; it shakes the belief; later tests go on."""
-    if not shocks:
-        return fit(prior, counts, order)
-    first = np.array([shocks[i][0].at_s if i in shocks else np.inf for i in counts.row])
-    belief = fit(prior, counts.of(when_s < first), order)
-    for i, row_shocks in shocks.items():
-        mine = counts.row == i
-        ends = [s.at_s for s in row_shocks[1:]] + [np.inf]
-        for shock, end in zip(row_shocks, ends, strict=True):
-            after = after_shock(belief.rows(np.array([i])), shock.mean, shock.sd)
-            between = counts.of(mine & (when_s >= shock.at_s) & (when_s < end))
-            alone = replace(between, row=np.zeros(len(between.row), dtype=np.intp))
-            own = None if order is None else order[i : i + 1]
-            belief = belief.put(np.array([i]), fit(after, alone, own))
-    return belief
+def prior_of_new(
+    usual: tuple[float, float],
+    living: float,
+    f: BeliefFigures,
+    d_mean: float = 0.0,
+    tested: bool = False,
+) -> Prior:
+    """What is believed of one fresh packet [1]: mean and sd of Ki, its kind's share that could ever grow,
+    log10 of how much longer it keeps; ``tested``: that so much grew is stated."""
+    dud = f.dud_share_tested if tested else f.dud_share
+    columns = (*usual, d_mean, f.new_packet_d_sd, living, f.living_logit_sd, dud)
+    return Prior(*(np.array([x]) for x in columns))

@@ -10,8 +10,8 @@ import numpy as np
 from sqlmodel import Session
 
 from ...core.seed import belief as be
-from ...core.seed.belief import Shock, shock_of
 from ...core.seed.mixture import BagTest
+from ...core.seed.shocks import Shock, shock_of
 from ...core.storage.moisture import Floats
 from ...core.trials.when_to_test import weight_of
 from ..household.kinds import Kind, figures

@@ -8,9 +8,9 @@ from dataclasses import dataclass
 import numpy as np
 from sqlmodel import Session
 
-from ...core.seed import belief as be
 from ...core.seed import worlds as wo
 from ...core.seed.emerging import CountedSowings, Pairs, learn
+from ...core.seed.shocks import shaken
 from ...core.storage.moisture import Floats
 from ..household.kinds import Kinds, figures
 from .emergence import SowingSoFar, emergence_by_the_book
@@ -25,7 +25,7 @@ STEP_MEAN, STEP_WEIGHT = 0.01, 1.0  # so fine emergence is kept: less makes no l
 def _germination(stand: Ground, told: Sequence[tuple[int, float]]) -> Floats:
     """Germination of rows at times [J, K] by tests and storage alone."""
     tests = stand.told.counts.lost == 0
-    belief = be.shaken(
+    belief = shaken(
         stand.prior, stand.told.counts.of(tests), stand.told.when_s[tests], stand.told.shocks
     )
     a = np.array([stand.a_at(i, np.array([at_s]))[0] for i, at_s in told])

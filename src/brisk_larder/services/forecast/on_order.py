@@ -55,13 +55,13 @@ def seed_of_offer(v: Look, row: SeedOffer, record: float) -> Seed:
     if row.form:
         return piece_worth()
     (mean, sd), lives = be.quality("bought", None, None, f), kind.living
+    how = ""
     if row.stated_germination is not None:
         how = be.stated_as(row.stated_germination, kind.crop.min_commercial_germination_pct)
         said = min(max(row.stated_germination + record, 0.01), 1.0)
         lives = be.living_of(lives, said, how, f)
         mean, sd = be.stated_quality((mean, sd), said, how, lives, f)
-    columns = (mean, sd, 0.0, f.new_packet_d_sd, lives, f.living_logit_sd)
-    prior = be.Prior(*(np.array([x]) for x in columns))
+    prior = be.prior_of_new((mean, sd), lives, f, tested=how == "tested")
     new = be.fit(prior, be.Counts.none(), ranks([f"offer:{row.id}"]))
     sowing = sowing_of(kind, v.today, v.home)
     return Seed(

@@ -15,6 +15,7 @@ from ...core.seed import ageing as ag
 from ...core.seed import belief as be
 from ...core.seed import worlds as wo
 from ...core.seed.mixture import mix, shares, taught
+from ...core.seed.shocks import shaken
 from ...core.storage.moisture import Floats
 from ..air.air import Air
 from ..household.kinds import Kinds, figures
@@ -161,9 +162,10 @@ def priors(rows: list[PartRecord], sd_log10_a: Floats, a_probit: Floats, now_s: 
     """What is believed before any test: quality by source and by what the packet states, doubt of the book,
     of the record and of an age that nobody knows (by how it ages, ``a_probit`` until now)."""
     f = figures().belief
-    ki_mean, ki_sd, d_sd, living = [], [], [], []
+    ki_mean, ki_sd, d_sd, living, dud = [], [], [], [], []
     for row, climate_sd, aged in zip(rows, sd_log10_a, a_probit, strict=True):
         cohort, doubt, of_age, lives = row.cohort, None, 0.0, row.kind.living
+        may_be_dud = f.dud_share
         if cohort.year_guessed:
             lo = cohort.origin_lo_s if cohort.origin_lo_s is not None else cohort.record_from_s
             hi = cohort.origin_hi_s if cohort.origin_hi_s is not None else cohort.record_from_s
@@ -175,6 +177,7 @@ def priors(rows: list[PartRecord], sd_log10_a: Floats, a_probit: Floats, now_s: 
             least = row.kind.crop.min_commercial_germination_pct
             how = cohort.stated_as or be.stated_as(cohort.stated_germination, least)
             usual = (mean, sd)
+            may_be_dud = f.dud_share_tested if how == "tested" else f.dud_share
             lives = be.living_of(lives, cohort.stated_germination, how, f)
             mean, sd = be.stated_quality(usual, cohort.stated_germination, how, lives, f)
         if came is not None:
@@ -184,11 +187,10 @@ def priors(rows: list[PartRecord], sd_log10_a: Floats, a_probit: Floats, now_s: 
         ki_sd.append(sd)
         d_sd.append(float(np.hypot(row.kind.sd_log10_sigma, climate_sd)))
         living.append(lives)
-    as_array = [np.array(x, dtype=float) for x in (ki_mean, ki_sd, d_sd, living)]
-    doubt_of_living = np.full(len(rows), f.living_logit_sd)
-    return be.Prior(
-        as_array[0], as_array[1], np.zeros(len(rows)), as_array[2], as_array[3], doubt_of_living
-    )
+        dud.append(may_be_dud)
+    none, same = np.zeros(len(rows)), np.full(len(rows), f.living_logit_sd)
+    columns = (ki_mean, ki_sd, none, d_sd, living, same, dud)
+    return be.Prior(*(np.array(x, dtype=float) for x in columns))
 
 
 @dataclass(frozen=True)
@@ -244,7 +246,7 @@ def outlook(
         return Outlook([], empty, [], [], wo.Belief(e, e, e), np.empty(0))
     g = ground(session, air, kinds, rows)
     prior, order, of_kind = told_by_kin(session, rows, g.prior, g.record_sd, air.now_s)
-    belief = be.shaken(prior, g.told.counts, g.told.when_s, g.told.shocks, order)
+    belief = shaken(prior, g.told.counts, g.told.when_s, g.told.shocks, order)
     whole = Outlook(rows, g.state, g.track_s, g.track_a, belief, of_kind)
     return _by_lot(whole, g.told.mixed, None if lot_ids is None else set(lot_ids))
 

@@ -4,7 +4,7 @@ evidence, kept as one small row a part (d_kin), which every forecast reads."""
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from weakref import WeakKeyDictionary
 
@@ -134,7 +134,8 @@ def sites_of(prior: be.Prior, counts: be.Counts, rows: Sequence[PartRecord]) -> 
         mine = counts.of(counts.row == i)
         one = prior.rows(np.array([i]))
         # the prior of d has no part in what the tests say of it
-        values = (one.ki_mean[0], one.ki_sd[0], 0.0, 1.0, one.living[0], one.living_sd[0])
+        lives = (one.living[0], one.living_sd[0], one.dud[0])
+        values = (one.ki_mean[0], one.ki_sd[0], 0.0, 1.0, *lives)
         columns = (mine.a, mine.n, mine.k, mine.ceiling, mine.rho, mine.weight, mine.lost)
         packed = tuple(np.ascontiguousarray(c, dtype=float).tobytes() for c in columns)
         like.append(_like(tuple(float(v) for v in values), packed))
@@ -247,5 +248,5 @@ def told_by_kin(
     kin = kin_of(session, rows, record_sd, now_s)
     cohorts = [f"cohort:{row.part.cohort_id}" for row in rows]
     order = po.together(kin, np.nan_to_num(shared), cohorts)
-    told = be.Prior(prior.ki_mean, prior.ki_sd, mean, sd, prior.living, prior.living_sd)
+    told = replace(prior, d_mean=mean, d_sd=sd)
     return told, order, of_kind

@@ -12,7 +12,7 @@ from ...core.base.units import DAY_S, YEAR_DAYS, YEAR_S, day_start_s
 from ...core.growing.windows import Sown
 from ...core.hand.seed_count import Seeds
 from ...core.seed import worlds as wo
-from ...core.seed.belief import Shock
+from ...core.seed.shocks import Shock
 from ...core.storage.moisture import Floats
 from ...core.trials import worth_of_test as wt
 from ...core.trials.setting_up import before

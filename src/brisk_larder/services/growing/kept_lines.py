@@ -211,16 +211,8 @@ def fresh_chances(
     """P(enough mothers) from new seed of row i's line, kept where that packet is, by years since its harvest
     (or since it came); so much of it as is kept of a growing (None), or so many ``seeds``."""
     f, row = figures(), look.rows[i]
-    mean, sd = be.quality(source, None, None, f.belief)
-    doubt = f.belief.living_logit_sd
-    prior = be.Prior(
-        *(
-            np.array([x])
-            for x in (
-                mean, sd, float(look.of_kind[i]), f.belief.new_packet_d_sd, row.kind.living, doubt,
-            )
-        )
-    )  # fmt: skip
+    usual = be.quality(source, None, None, f.belief)
+    prior = be.prior_of_new(usual, row.kind.living, f.belief, float(look.of_kind[i]))
     new = be.fit(prior, be.Counts.none(), ranks([f"fresh:{row.variety.id}"]))
     mothers, emerges = row.kind.crop.min_plants_viable, emergence_of(row.kind, setting)
     if seeds is None:

@@ -55,15 +55,7 @@ def _bought(kinds: Kinds, key: str, setting: str | None) -> Seed:
     kind, f = kinds.get(key), figures()
     if kind.piece is not None:
         return piece_worth()
-    mean, sd = be.quality("bought", None, None, f.belief)
-    prior = be.Prior(
-        np.array([mean]),
-        np.array([sd]),
-        np.zeros(1),
-        np.array([f.belief.new_packet_d_sd]),
-        np.array([kind.living]),
-        np.array([f.belief.living_logit_sd]),
-    )
+    prior = be.prior_of_new(be.quality("bought", None, None, f.belief), kind.living, f.belief)
     new = be.fit(prior, be.Counts.none(), ranks([f"bought:{key}"]))
     return Seed(germination(new, np.zeros(1))[0], emergence_of(kind, setting))
 

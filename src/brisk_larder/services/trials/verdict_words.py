@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from ...core.judging.edible import fit_for_shoots
 from ...core.judging.triage import thick_sowing
+from ...core.judging.verdict import Verdict
 from ...core.seed.calibration import as_worlds
 from ...core.seed.plants import Seed, seeds_for
 from ...core.trials.when_to_test import what_n_tells
@@ -13,7 +14,7 @@ from ..forecast.emergence import emergence_of
 from ..forecast.glance_data import Likely
 from ..forecast.lines import LotLine
 from ..household.kinds import Kind, figures
-from ..household.wording import percent
+from ..household.wording import many, percent
 
 SAYS = {
     "good": "good enough: sow as usual, nothing to buy",
@@ -25,8 +26,20 @@ SAYS = {
     "dead": "dead: let it go",
     "dead_find": "dead: find seed of this line again",
     "regrow_unsafe": "regrow the line now",
-    "test": "not decided yet: test some more",
 }
+# a further test is worth its seeds: what holds until then, so that fewer up is never a milder word
+SO_FAR = {
+    "good": "good as far as is known: one more test would make sure",
+    "doubtful": "not decided yet: test some more",
+    "poor": "weak as far as is known: sow thickly or replace it, one more test would tell which",
+    "over": "too little comes up as far as is known: replace it, or make sure with one more test",
+}
+
+
+def _so_far(verdict: Verdict) -> str:
+    """What holds of seed whose next act is another test."""
+    thick = {"keep", "give", "sow_thick", "regrow"} & set(verdict.acts)
+    return SO_FAR[verdict.standing if thick else "over"]
 
 
 @dataclass(frozen=True)
@@ -54,7 +67,10 @@ def verdict_of(
 
     ``early``: it was closed while seed was still to come.
     """
-    todo = SAYS.get(line.verdict.code, line.next_act)
+    if line.verdict.code == "test":
+        todo = _so_far(line.verdict)
+    else:
+        todo = SAYS.get(line.verdict.code, line.next_act)
     low, high = (what_n_tells(n, up).low, what_n_tells(n, up).high) if n else (0.0, 1.0)
     if not n:
         itself = "No seed was left to tell."
@@ -103,7 +119,10 @@ def _changed(line: LotLine, kind: Kind, before: Likely | None, confidence: float
     then = _seeds(before, kind, g.sowing_setting, confidence)
     now = _seeds(g.now, kind, g.sowing_setting, confidence)
     out = []
-    if then is None and now is not None:
+    if now is not None and line.seeds is not None and now > line.seeds:
+        left = many(round(line.seeds), "seed")
+        out.append(f"{stand} plants would take {now} seeds now; there are {left}.")
+    elif then is None and now is not None:
         out.append(f"Before, no number of seeds promised {stand} plants; now {now} do.")
     elif then is not None and now is None:
         out.append(f"Before, {then} seeds promised {stand} plants; now no number does.")
