@@ -164,7 +164,7 @@ def verdict(p: Packet, now_s: float, year: int, f: Figures) -> Verdict:
         return Verdict("wet", "dry_test" if p.wanted else "dry", acts, "wet", 3)
     rest = _in_school(p, _acts(p, year, f))
     if not p.seeds.known and p.wanted:
-        acts = ("count", *(a for a in rest if a not in ("regrow", "test")))
+        acts = ("count", *(a for a in rest if a not in ("regrow", "test", "give")))
         return Verdict("uncounted", "count", acts, "count", 2)
     return _said(p, rest, now_s, year, f)
 
