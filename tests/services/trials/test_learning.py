@@ -81,8 +81,8 @@ def test_it_is_said_when_no_further_count_can_change_it(small):
 
 
 RANK = (
-    "dead", "too little comes up", "weak as far", "sow thickly, or replace it", "below the level", "not decided",
-    "sow thickly.", "good as far", "good enough",
+    "dead", "too little comes up", "weak as far", "sow thickly, or replace it", "below the level",
+    "not decided", "sow thickly.", "good as far", "good enough",
 )  # fmt: skip
 
 
