@@ -177,7 +177,7 @@ def test_a_random_record_agrees_with_an_ode_solver(seed, key):
 
         def slope(t, y, day=day):
             rate = a.rate_per_day(CLASSES, ix(key), np.array([y[0]]), temperature[day])[0]
-            return [(towards[day] - y[0]) / tau, rate]
+            return [(towards[day] - y[0]) / tau * m.vapour_pace(temperature[day]), rate]
 
         ode = solve_ivp(slope, (0, 1), [u, total], method="LSODA", rtol=1e-8, atol=1e-10)
         u, total = ode.y[0, -1], ode.y[1, -1]

@@ -1,5 +1,7 @@
 """Filling in between readings: exact at a reading, local, falling back to the usual curve."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -95,15 +97,19 @@ def test_an_offset_is_learned_for_the_future_only_and_shrunk():
     b = base()
     days = np.arange(5.5, 360, 30)
     warm = LARDER.temperature_c(days * DAY) + 3.0
-    offset_c, _ = c.offset_ahead(b, readings(days, warm, np.full(len(days), np.nan)), 365 * DAY, 35)
+    offset_c, _, times = c.offset_ahead(
+        b, readings(days, warm, np.full(len(days), np.nan)), 365 * DAY, 35
+    )
     assert 2.5 < offset_c < 3.0
-    one, _ = c.offset_ahead(
+    assert times == 0.0  # of humidity nothing was read
+    one, _, once = c.offset_ahead(
         b,
         readings([300.5], [LARDER.temperature_c(np.array([300.5 * DAY]))[0] + 3], [0.6]),
         365 * DAY,
         35,
     )
     assert one == pytest.approx(1.5, abs=0.05)
+    assert once == 1.0
 
 
 def test_a_container_lags_the_humidity_and_not_the_temperature():
@@ -184,16 +190,23 @@ def test_a_learned_offset_counts_a_memory_once_and_humidity_too():
     damp = m.erh25(np.array([0.9]), warm[1:2])[0] - b.erh25[301]
     assert one[1] == pytest.approx(damp / 2)
     old = readings([5.5], [30.0], [0.9])
-    assert c.offset_ahead(b, old, 380 * DAY, 35) == (0.0, 0.0)  # more than a year ago
+    assert c.offset_ahead(b, old, 380 * DAY, 35) == (0.0, 0.0, 0.0)  # more than a year ago
     nothing = readings([300.5], [float("nan")], [float("nan")])
-    assert c.offset_ahead(b, nothing, 365 * DAY, 35) == (0.0, 0.0)
+    assert c.offset_ahead(b, nothing, 365 * DAY, 35) == (0.0, 0.0, 0.0)
 
 
 def test_in_balance_with_the_first_year_and_damped_by_the_wall():
     b = base(800)
     inside, _ = c.lagged(b, 1e9)
     assert inside.erh25 == pytest.approx(b.erh25[:366].mean(), abs=1e-3)
-    assert c.lagged(b, 90.0)[0].sd_erh == pytest.approx(b.sd_erh / 2)
+    at20 = c.usual(replace(LARDER, mean_c=20.0, amplitude_c=0.0), b.panels)
+    assert c.lagged(at20, 90.0)[0].sd_erh == pytest.approx(at20.sd_erh / 2)
+    # in the cool moisture passes slower, as the vapour pressure is
+    cool = c.usual(replace(LARDER, mean_c=5.0, amplitude_c=0.0), b.panels)
+    slow = 90.0 * 2339 / 873  # Pa, of the steam tables
+    assert c.lagged(cool, 90.0)[0].sd_erh[0] / cool.sd_erh[0] == pytest.approx(
+        np.sqrt(30 / (30 + slow)), rel=5e-3
+    )
     assert c.lagged(b, 1e9, 0.2)[0].erh25[0] == pytest.approx(0.2)
     empty = b.slice(0, 0)
     assert c.lagged(empty, 5.0)[0] is empty
@@ -218,3 +231,40 @@ def test_what_a_reading_taught_fades_and_never_leaves_from_one_day_to_the_next()
     assert offsets[0] > 7.0
     assert offsets[-1] == 0.0
     assert steps.max() < 0.15  # one reading of eleven, at once, was most of a degree at the end
+
+
+def test_how_a_house_departs_for_good_is_read_and_doubted_where_nobody_read():
+    """Against a Gaussian process conditioned by plain matrices on the two readings around each panel."""
+    far, share, known = 1.45, 0.6, 365.0
+    b = c.usual(LARDER, c.panels(0, 700 * DAY, set()), far)
+    days = np.array([100.5, 160.5, 420.5])
+    warm = LARDER.temperature_c(days * DAY) + np.array([2.0, 1.0, -1.0])
+    got = c.fill(
+        b, readings(days, warm, np.full(3, 0.6)), 35, error=(0.7, 0.04), lasting=(share, known)
+    )
+
+    def together(x, y):
+        apart = np.abs(np.subtract.outer(x, y))
+        return share * np.exp(-apart / known) + (1 - share) * np.exp(-apart / 35)
+
+    for day in (20, 105, 130, 200, 333, 650):
+        at = np.array([day + 0.5])
+        near = [
+            i
+            for i in (np.searchsorted(days, at[0]) - 1, np.searchsorted(days, at[0]))
+            if 0 <= i < 3
+        ]
+        weights = np.linalg.solve(together(days[near], days[near]), together(days[near], at))[:, 0]
+        departs = weights @ np.array([2.0, 1.0, -1.0])[near]
+        var = LARDER.anomaly_sd_c**2 * (1 - weights @ together(days[near], at)[:, 0])
+        var += 0.7**2 * (weights**2).sum()
+        assert got.temperature_c[day] - b.temperature_c[day] == pytest.approx(departs, abs=1e-9)
+        assert got.sd_c[day] == pytest.approx(np.sqrt(var), rel=1e-9)
+    assert np.all(b.times == far)
+    assert got.times[100] == pytest.approx(1.0)
+    assert np.all(np.diff(got.times[421:]) > 0)  # the longer ago, the less is known
+    assert 1.2 < got.times[-1] < far
+    ahead = c.shifted(b, 1.0, 0.0, 3.0)
+    assert ahead.times**2 - 1 == pytest.approx((far**2 - 1) / 4)
+    assert c.resample(got, b.panels).times == pytest.approx(got.times)
+    assert c.clip(got, 10 * DAY, 20 * DAY).times == pytest.approx(got.times[10:20])

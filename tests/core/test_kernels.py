@@ -1,5 +1,7 @@
 """The compiled loops against the same written out in plain Python, and cut at any border."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -20,7 +22,7 @@ def random_air(rng, count=400):
     return c.Climate(
         c.Panels(start, hours), rng.uniform(-18, 40, count), rng.uniform(0.1, 0.9, count),
         rng.uniform(0, 3, count), rng.uniform(0, 2, count), rng.uniform(0, 0.1, count),
-        np.zeros(count, dtype=np.int8), np.sort(rng.integers(0, 9, count)),
+        np.zeros(count, dtype=np.int8), np.sort(rng.integers(0, 9, count)), rng.uniform(1, 2, count),
     )  # fmt: skip
 
 
@@ -41,8 +43,10 @@ def plainly(start, key, air, tau):
     u, remain = float(start.erh25[0]), 1.0
     total, gaps = 0.0, {}
     for p, h in enumerate(air.panels.hours):
-        q, t = np.exp(-h / 24 / tau), air.temperature_c[p]
-        mean = towards[p] + (u - towards[p]) * (1 - q) * tau * 24 / h
+        t = air.temperature_c[p]
+        wall = tau / m.vapour_pace(t)
+        q = np.exp(-h / 24 / wall)
+        mean = towards[p] + (u - towards[p]) * (1 - q) * wall * 24 / h
         u = towards[p] + (u - towards[p]) * q
         rate = a.rate_per_day(
             CLASSES, ix(key), np.array([mean]), air.temperature_c[p], air.swing_sd_c[p]
@@ -50,11 +54,8 @@ def plainly(start, key, air, tau):
         remain *= q
         i = min(int(np.clip(mean, 0, 1) * (m.GRID_POINTS - 1)), m.GRID_POINTS - 2)
         slope = (ISO.log10_mc_fwb[k, i + 1] - ISO.log10_mc_fwb[k, i]) / (grid[i + 1] - grid[i])
-        damp = (
-            CLASSES.cw[k]
-            * slope
-            * np.hypot(air.sd_erh[p] * (1 - remain), start.start_sd[0] * remain)
-        )
+        by_air, by_start = air.sd_erh[p] * (1 - remain), start.start_sd[0] * remain
+        damp = CLASSES.cw[k] * slope * np.hypot(air.far[p] * by_air, by_start)
         by_heat = mean_over_departure(CLASSES.ch[k], CLASSES.cq[k], t, air.sd_c[p])
         by_damp = np.exp(
             0.5 * (np.log(10) * CLASSES.cw[k] * slope * air.sd_erh[p] * (1 - remain)) ** 2
@@ -62,7 +63,7 @@ def plainly(start, key, air, tau):
         gain = rate * h / 24 * by_heat * by_damp
         total += gain
         warm = (CLASSES.ch[k] + 2 * CLASSES.cq[k] * air.temperature_c[p]) * air.sd_c[p]
-        gaps[air.gap[p]] = gaps.get(air.gap[p], 0.0) + gain * np.hypot(warm, damp)
+        gaps[air.gap[p]] = gaps.get(air.gap[p], 0.0) + gain * np.hypot(air.far[p] * warm, damp)
     return u, total, np.sqrt(sum(g**2 for g in gaps.values()))
 
 
@@ -79,6 +80,28 @@ def test_the_loop_does_what_the_formulas_say(seed, tau, key):
 
 
 @settings(max_examples=25)
+@given(st.integers(0, 10_000), st.floats(1, 2000), st.sampled_from(KEYS))
+def test_what_a_slower_wall_would_change_is_what_it_does_change(seed, tau, key):
+    """Against carrying the same seed behind walls a thousandth slower and faster."""
+    air = random_air(np.random.default_rng(seed))
+    sure = replace(air, sd_erh=np.zeros(400), sd_c=np.zeros(400))
+    begun, sd, step = a.fresh_state(np.array([0.42]), np.array([0.0])), 0.8, 1e-3
+
+    def behind(times, doubt=0.0):
+        walls = np.array([tau * times])
+        return a.carry(begun, CLASSES, ix(key), sure, walls, wall_sd=np.array([doubt])).state
+
+    got, slow, fast = behind(1.0, sd), behind(np.exp(step)), behind(np.exp(-step))
+    by_erh = (slow.erh25[0] - fast.erh25[0]) / (2 * step) * sd
+    by_a = (slow.a_probit[0] - fast.a_probit[0]) / (2 * step) * sd / np.log(10)
+    assert got.wall_erh[0] == pytest.approx(by_erh, rel=1e-3, abs=1e-6)
+    # the slope of the isotherm is taken panel by panel of its table
+    assert got.wall_a[0] == pytest.approx(by_a, rel=0.02, abs=2e-3 * got.a_probit[0])
+    assert got.a_probit[0] == behind(1.0).a_probit[0]
+    assert got.sd_log10_a[0] == pytest.approx(abs(got.wall_a[0]) / got.a_probit[0])
+
+
+@settings(max_examples=25)
 @given(st.integers(0, 10_000), st.lists(st.integers(1, 399), max_size=6))
 def test_a_record_cut_anywhere_gives_the_same_bits_and_stops_note_them(seed, cuts):
     rng = np.random.default_rng(seed)
@@ -86,12 +109,13 @@ def test_a_record_cut_anywhere_gives_the_same_bits_and_stops_note_them(seed, cut
     kinds = ix(*rng.choice(KEYS, 3))
     tau = rng.uniform(0.6, 900, 3)
     start = a.fresh_state(np.array([0.2, 0.5, 0.8]), np.full(3, 0.05))
+    doubt = rng.uniform(0, 1, 3)
     stop = np.zeros(400, dtype=bool)
     stop[[x - 1 for x in cuts]] = True
-    whole = a.carry(start, CLASSES, kinds, air, tau, stop)
+    whole = a.carry(start, CLASSES, kinds, air, tau, stop, wall_sd=doubt)
     state, at = start, 0
     for n, last in enumerate([*sorted(set(cuts)), 400]):
-        state = a.carry(state, CLASSES, kinds, air.slice(at, last), tau).state
+        state = a.carry(state, CLASSES, kinds, air.slice(at, last), tau, wall_sd=doubt).state
         at = last
         if last < 400:
             noted = whole.stops[n]

@@ -171,3 +171,28 @@ def test_beyond_what_was_observed_the_equation_is_drawn_to_meet_it():
     for u, end in ((0.2, 0.3), (0.8, 0.6)):
         ratio = db(m.equation_pct_fwb(0.05, u)) / db(m.equation_pct_fwb(0.05, end))
         assert at(u) / at(end) == pytest.approx(ratio, rel=2e-3)
+
+
+@pytest.mark.parametrize(
+    ("temperature_c", "pa"),
+    [(-18.0, 124.9), (-5.0, 401.8), (5.0, 872.6), (12.0, 1403.0), (20.0, 2339.0), (38.0, 6633.0)],
+)
+def test_moisture_passes_a_wall_as_the_vapour_pressure_drives_it(temperature_c, pa):
+    # saturation pressures of the steam tables (over ice below zero)
+    assert m.vapour_pace(temperature_c) == pytest.approx(pa / 2339.0, rel=0.01)
+
+
+def test_the_doubt_of_walls_is_that_of_their_ranges():
+    """Against walls drawn from log-normals that hold eight in ten within their range."""
+    assert m.wall_sd([]) == 0.0
+    assert m.wall_sd([(30.0, 30.0)]) == 0.0
+    rng = np.random.default_rng(4)
+    for ranges in ([(77.5, 632.0)], [(40.0, 60.0), (20.0, 173.0)]):
+        drawn = np.full(200_000, m.BARE_SEED_TAU_DAYS)
+        for low, high in ranges:
+            z = rng.normal(0, 1, len(drawn))
+            wall = np.exp((np.log(low) + np.log(high)) / 2 + z * np.log(high / low) / 2 / 1.2816)
+            assert np.mean((wall > low) & (wall < high)) == pytest.approx(0.80, abs=0.01)
+            drawn += wall
+        held = np.quantile(np.log(drawn), (0.1, 0.9))
+        assert m.wall_sd(ranges) == pytest.approx(np.ptp(held) / 2 / 1.2816, rel=0.12)

@@ -56,6 +56,8 @@ class DMonth(SQLModel, table=True):
     var_closed: float
     gap_open: float
     gap_key: int
+    wall_erh: float
+    wall_a: float
 
 
 class DTrack(SQLModel, table=True):

@@ -125,7 +125,11 @@ class PlacesFigures:
     spike_c: float
     dial_error_c: float
     dial_error_erh: float
-    dial_bias_log10_a: float
+    dial_bias_c: float
+    dial_bias_erh: float
+    house_departs_times: float
+    house_lasting_share: float
+    house_known_days: float
 
 
 @dataclass(frozen=True)

@@ -21,7 +21,9 @@ def in_shares(rows: int, work: Callable[[slice], None], least: int = 1000) -> No
 
 
 CORES = os.cpu_count() or 1
-STATE_COLUMNS = 5  # erh25, remain, a_probit, var_closed, gap_open: what a stop writes down
+STATE_COLUMNS = (
+    7  # erh25, remain, a_probit, var_closed, gap_open, wall_erh, wall_a: what a stop writes
+)
 
 
 def _compiled(name: str) -> Callable[..., Any]:

@@ -50,14 +50,14 @@ def balance_loop(dry, inverse, shown, scale, out):  # type: ignore[no-untyped-de
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def carry_loop(  # type: ignore[no-untyped-def]
-    kind, tau_days, start_sd, air, thermal, by_temperature, log10_m, cw, hours, sd_erh, gap,
-    stop, state, key, stops, keys, path, wet,
+    kind, tau_days, wall_sd, pace, far, start_sd, air, thermal, by_temperature, log10_m, cw, hours, sd_erh,
+    gap, stop, state, key, stops, keys, path, wet,
 ):  # fmt: skip
-    """Carry R rows through P panels.
+    """Carry R rows through P panels, the wall's hours going at ``pace`` [P].
 
     ``kind`` [R] picks rows of air, thermal (log of the rate without moisture), by_temperature
-    [K, P] and of log10_m [K, G], cw [K]. ``state`` [R, 5] and ``key`` [R] are carried on in place;
-    ``stops`` [R, S, 5] and ``keys`` [R, S] take the state at each panel marked in ``stop``; ``path``
+    [K, P] and of log10_m [K, G], cw [K]. ``state`` [R, 7] and ``key`` [R] are carried on in place;
+    ``stops`` [R, S, 7] and ``keys`` [R, S] take the state at each panel marked in ``stop``; ``path``
     and ``wet`` [R, P] take A at the end and the mean moisture where they are not empty.
     """
     ln10 = np.log(10.0)
@@ -68,16 +68,21 @@ def carry_loop(  # type: ignore[no-untyped-def]
         steep = (cw[k] * top) ** 2
         u, remain, a = state[r, 0], state[r, 1], state[r, 2]
         closed, opened, gap_key = state[r, 3], state[r, 4], key[r]
-        last, q, f, s = -1.0, 1.0, 1.0, 0
+        slower, by_wall, sd_wall = state[r, 5], state[r, 6], wall_sd[r]
+        last, q, f, g, s = -1.0, 1.0, 1.0, 0.0, 0
         for p in range(len(hours)):
-            x = hours[p] * per_hour
+            x = hours[p] * pace[p] * per_hour
             if x != last:
                 last = x
                 q = np.exp(-x)
                 f = -np.expm1(-x) / x if x > 0 else 1.0
+                g = f - q  # mean over the panel of what a slower wall has kept back
             away = u - air[k, p]
             mean = air[k, p] + away * f
             u = air[k, p] + away * q
+            # d u / d ln tau: itself dies away behind the wall, and grows by what is still away
+            mean_slower = slower * f + sd_wall * away * g
+            slower = (slower + sd_wall * away * x) * q
             at = min(max(mean, 0.0), 1.0) * top
             i = min(int(at), top - 1)
             rise = log10_m[k, i + 1] - log10_m[k, i]
@@ -85,15 +90,17 @@ def carry_loop(  # type: ignore[no-untyped-def]
             dry = sd_erh[p] * (1.0 - remain)
             start = sd0 * remain
             slope2 = steep * rise * rise
-            by_moisture = slope2 * (dry * dry + start * start)
             # the mean over a departure of which only the size is known (log-normal in the rate); what
             # is unknown of the start stays as it is: A is then the middle of its log-normal
             convex = 0.5 * ln10 * ln10 * slope2 * dry * dry
             grow = np.exp(thermal[k, p] + ln10 * cw[k] * (log10_m[k, i] + (at - i) * rise) + convex)
             gain = grow * (hours[p] / 24.0)
             a += gain
+            by_wall += gain * cw[k] * top * rise * mean_slower
             warm = by_temperature[k, p]
-            doubt = gain * np.sqrt(warm * warm + by_moisture)
+            doubt = gain * np.sqrt(
+                far[p] * far[p] * (warm * warm + slope2 * dry * dry) + slope2 * start * start
+            )
             if gap[p] != gap_key:
                 closed += opened * opened
                 opened, gap_key = 0.0, gap[p]
@@ -104,9 +111,11 @@ def carry_loop(  # type: ignore[no-untyped-def]
             if stop[p]:
                 stops[r, s, 0], stops[r, s, 1], stops[r, s, 2] = u, remain, a
                 stops[r, s, 3], stops[r, s, 4], keys[r, s] = closed, opened, gap_key
+                stops[r, s, 5], stops[r, s, 6] = slower, by_wall
                 s += 1
         state[r, 0], state[r, 1], state[r, 2] = u, remain, a
         state[r, 3], state[r, 4], key[r] = closed, opened, gap_key
+        state[r, 5], state[r, 6] = slower, by_wall
 
 
 @njit(cache=True, nogil=True, error_model="numpy")

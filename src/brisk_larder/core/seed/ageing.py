@@ -92,7 +92,8 @@ class AgeState:
 
     erh25: moisture state; start_sd: doubt of it when last known; remain: share of that doubt
     still felt; a_probit: ageing so far; var_closed: squared doubt of A from closed gaps;
-    gap_open: doubt summed in the gap still open, and gap_key: which gap that is.
+    gap_open: doubt summed in the gap still open, and gap_key: which gap that is. wall_erh, wall_a: by
+    how much the state and A would differ were the wall slower by one sd.
     """
 
     erh25: Floats
@@ -102,11 +103,13 @@ class AgeState:
     var_closed: Floats
     gap_open: Floats
     gap_key: NDArray[np.int64]
+    wall_erh: Floats
+    wall_a: Floats
 
     @property
     def sd_log10_a(self) -> Floats:
-        """Doubt of A from the climate, as sd of its log10 [R]."""
-        sd = np.sqrt(self.var_closed + self.gap_open**2)
+        """Doubt of A from the climate and the walls, as sd of its log10 [R]."""
+        sd = np.sqrt(self.var_closed + self.gap_open**2 + self.wall_a**2)
         return np.where(self.a_probit > 0, sd / np.maximum(self.a_probit, 1e-12), 0.0)
 
 
@@ -121,13 +124,34 @@ def fresh_state(erh25: Floats, start_sd: Floats, a_probit: Floats | None = None)
         zero.copy(),
         zero.copy(),
         np.full(erh25.shape, -1, dtype=np.int64),
+        zero.copy(),
+        zero.copy(),
     )
 
 
-def doubt_of_moisture(start_sd: float, remain: float, sd_erh: float) -> float:
-    """Doubt of a seed's erh25 as it lies: what is still felt of the doubt at first, and what it took on
-    of the doubt of the air (``sd_erh``). It goes along when seed is moved, and fades through the new wall."""
-    return float(np.hypot(start_sd * remain, sd_erh * (1.0 - remain)))
+def doubt_of_moisture(start_sd: float, remain: float, sd_erh: float, by_wall: float = 0.0) -> float:
+    """Doubt of a seed's erh25 as it lies: what is still felt of the doubt at first, what it took on
+    of the doubt of the air (``sd_erh``), and that of how far it followed behind its wall (``by_wall``). It
+    goes along when seed is moved, and fades through the new wall."""
+    own = np.hypot(start_sd * remain, sd_erh * (1.0 - remain))
+    return float(np.hypot(own, by_wall))
+
+
+def doubt_of_instrument(
+    classes: SigmaClasses, class_ix: NDArray[np.intp], state: AgeState, f: PlacesFigures
+) -> Floats:
+    """What no number of readings averages out of log10 A, as its sd [R]: the instrument's own error, in the
+    slope of each kind's rate by humidity, as far as the seed follows the air, and by warmth."""
+    ends = np.clip(
+        state.erh25[:, None] + np.array([-0.01, 0.01]), moisture.ERH_LOW, moisture.ERH_HIGH
+    )
+    log10_m = moisture.log10_moisture(classes.iso, classes.iso_ix[class_ix], ends)
+    width = np.maximum(np.diff(ends, axis=1)[:, 0], 1e-9)
+    by_erh = np.asarray(classes.cw)[class_ix] * np.diff(log10_m, axis=1)[:, 0] / width
+    ch, cq = np.asarray(classes.ch)[class_ix], np.asarray(classes.cq)[class_ix]
+    by_c = ch + 2 * cq * REFERENCE_T_C
+    follows = (1.0 - state.remain) * f.dial_bias_erh
+    return np.asarray(np.hypot(by_erh * follows, by_c * f.dial_bias_c))
 
 
 @dataclass(frozen=True)
@@ -178,29 +202,39 @@ def carry(
     tau_days: Floats,
     stop: NDArray[np.bool_] | None = None,
     draw: bool = False,
+    wall_sd: Floats | None = None,
 ) -> Carried:
-    """Carry R parts through one climate behind walls of ``tau_days`` [R], panel by panel.
+    """Carry R parts through one climate behind walls of ``tau_days`` [R] at 20 degC, panel by panel.
 
     Moisture follows the air exactly (as moisture.relax); the rate is taken at the panel's mean
     moisture. Doubt: within one gap errors go together, gaps are independent
-    (``sd = sqrt(sum_gap (sum A_p s_p)^2)``). ``stop`` [P] marks panels after which the state is
-    noted; ``draw`` asks for the path. A span cut at panel borders gives the same bits as the whole.
+    (``sd = sqrt(sum_gap (sum A_p s_p)^2)``). ``wall_sd`` [R]: doubt of the wall (sd of ln tau; None: none),
+    which is the same all along. ``stop`` [P] marks panels after which the state is noted; ``draw`` asks for
+    the path. A span cut at panel borders gives the same bits as the whole.
     """
     rows, count = len(class_ix), len(climate.panels.hours)
     kinds, kind = np.unique(class_ix, return_inverse=True)
     stop = np.zeros(count, dtype=np.bool_) if stop is None else stop
     marks = int(stop.sum())
     values = np.stack(
-        [state.erh25, state.remain, state.a_probit, state.var_closed, state.gap_open], axis=1
-    )
+        [
+            state.erh25, state.remain, state.a_probit, state.var_closed, state.gap_open,
+            state.wall_erh, state.wall_a,
+        ],
+        axis=1,
+    )  # fmt: skip
     key = state.gap_key.copy()
     stops, keys = np.empty((rows, marks, STATE_COLUMNS)), np.empty((rows, marks), dtype=np.int64)
     path, wet = (np.empty((rows, count if draw else 0)) for _ in range(2))
     if count:
         air, thermal, by_temperature = _prepared(classes, kinds, climate)
+        no_doubt = np.zeros(rows)
         carry_loop(
             kind.astype(np.int64),
             np.asarray(tau_days, dtype=float),
+            no_doubt if wall_sd is None else wall_sd,
+            moisture.vapour_pace(climate.temperature_c),
+            climate.times,
             state.start_sd,
             air,
             thermal,
@@ -227,8 +261,8 @@ def carry(
 
 
 def _state(values: Floats, start_sd: Floats, key: NDArray[np.int64]) -> AgeState:
-    erh25, remain, a, closed, opened = (values[:, c].copy() for c in range(STATE_COLUMNS))
-    return AgeState(erh25, start_sd.copy(), remain, a, closed, opened, key.copy())
+    erh25, remain, a, closed, opened, *by_wall = (values[:, c].copy() for c in range(STATE_COLUMNS))
+    return AgeState(erh25, start_sd.copy(), remain, a, closed, opened, key.copy(), *by_wall)
 
 
 def integrate(
@@ -237,9 +271,10 @@ def integrate(
     class_ix: NDArray[np.intp],
     climate: Climate,
     tau_days: Floats,
+    wall_sd: Floats | None = None,
 ) -> AgePath:
     """The path of R parts through one climate (see carry)."""
-    path = carry(state, classes, class_ix, climate, tau_days, draw=True).path
+    path = carry(state, classes, class_ix, climate, tau_days, draw=True, wall_sd=wall_sd).path
     assert path is not None, "asked for"
     return path
 

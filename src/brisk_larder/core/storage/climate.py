@@ -97,8 +97,9 @@ class Panels:
 @dataclass(frozen=True)
 class Climate:
     """Climate of one node per panel: degC, erh25 of the air, sd of the swing inside a panel,
-    doubt of each (sd), the source code (SOURCES), and the gap a panel lies in, named by the time of
-    the reading before it (0: none)."""
+    doubt of each (sd), the source code (SOURCES), the gap a panel lies in, named by the time of the
+    reading before it (0: none), and how many times as doubtful the whole of a gap is as its days are: how a
+    house departs from the book for good is known less well (``far``; None: once)."""
 
     panels: Panels
     temperature_c: Floats
@@ -108,6 +109,12 @@ class Climate:
     sd_erh: Floats
     source: NDArray[np.int8]
     gap: Ints
+    far: Floats | None = None
+
+    @property
+    def times(self) -> Floats:
+        """``far``, or ones [P]."""
+        return np.ones(len(self.sd_c)) if self.far is None else self.far
 
     def slice(self, first: int, last: int) -> Climate:
         """Panels first..last-1 as a climate of their own."""
@@ -121,6 +128,7 @@ class Climate:
             sd_erh=self.sd_erh[cut],
             source=self.source[cut],
             gap=self.gap[cut],
+            far=None if self.far is None else self.far[cut],
         )
 
 
@@ -153,8 +161,9 @@ def future_panels(start_s: float, years: float, step_days: float = 10.0) -> Pane
     return Panels(start.astype(np.int64), np.full(count, step_days * 24.0))
 
 
-def usual(curve: PlaceCurve, at: Panels) -> Climate:
-    """The curve of a place on panels, with its usual departures as doubt; one single gap."""
+def usual(curve: PlaceCurve, at: Panels, house_departs_times: float = 1.0) -> Climate:
+    """The curve of a place on panels, with its usual departures as doubt; one single gap.
+    ``house_departs_times``: so many times as far may a house that was never read depart for good."""
     temperature = curve.temperature_c(at.middle_s)
     count = len(at.hours)
     within = np.where(at.hours >= 24, curve.swing_sd_c, 0.5 * curve.swing_sd_c)
@@ -167,6 +176,7 @@ def usual(curve: PlaceCurve, at: Panels) -> Climate:
         sd_erh=np.full(count, curve.anomaly_sd_erh),
         source=np.full(count, USUAL, dtype=np.int8),
         gap=np.zeros(count, dtype=np.int64),
+        far=np.full(count, house_departs_times),
     )
 
 
@@ -183,6 +193,7 @@ def resample(base: Climate, at: Panels) -> Climate:
         sd_erh=base.sd_erh[index],
         source=base.source[index],
         gap=base.gap[index],
+        far=None if base.far is None else base.far[index],
     )
 
 
@@ -194,11 +205,13 @@ def lagged(
     The outer temperature, the outer humidity through the wall (``tau_days``, or [P] where the wall
     changes). Starts at ``start`` (erh25), or in balance with the first year's mean outside; the
     doubt of the humidity shrinks by the damping of fast departures, ``sqrt(m / (m + tau))`` with
-    m = 30 days (guess: mean memory).
+    m = 30 days (guess: mean memory). The wall is as slow as is told at 20 degC, else slower or faster as
+    the vapour pressure is.
     """
     if not len(base.erh25):
         return base, np.empty(0)
-    tau = np.broadcast_to(np.asarray(tau_days, dtype=float), base.erh25.shape)
+    pace = moisture.vapour_pace(base.temperature_c)
+    tau = np.broadcast_to(np.asarray(tau_days, dtype=float), base.erh25.shape) / pace
     if start is None:
         first = base.panels.start_s < base.panels.start_s[0] + YEAR_DAYS * DAY_S
         start = float(np.average(base.erh25[first], weights=base.panels.hours[first]))
@@ -214,25 +227,36 @@ def _bridge(
     sd: Floats,
     memory_days: float | Floats,
     error: float = 0.0,
+    lasting: tuple[float, float] | None = None,
 ) -> tuple[Floats, Floats, Ints]:
     """Mean and sd of a departure at times, given departures x at read_s; and the time of the
     reading before each (0: none), which names the gap whatever window of the record is looked at.
 
-    Between readings i, j with a = exp(-(t-ti)/m), b = exp(-(tj-t)/m):
-    mean = (a(1-b^2)xi + b(1-a^2)xj)/(1-a^2 b^2), var = s^2 (1-a^2)(1-b^2)/(1-a^2 b^2). The ``error`` of a
-    reading comes to it by the same weights.
+    Between readings i, j, where departures at t and ti go together by a, at t and tj by b, at ti and tj by c:
+    mean = ((a - bc)xi + (b - ac)xj)/(1-c^2), var = s^2 (1 - (a^2 + b^2 - 2abc)/(1-c^2)) (simple kriging).
+    They go together by exp(-t/m), and a share of their variance, ``lasting`` = (share, days), so much longer.
+    The ``error`` of a reading comes to it by the same weights.
     """
-    m = memory_days * DAY_S
+
+    def go_together(apart_s: Floats, m: float | Floats) -> Floats:
+        fast = np.exp(-apart_s / (m * DAY_S))
+        if lasting is None:
+            return np.asarray(fast)
+        share, days = lasting
+        return np.asarray(share * np.exp(-apart_s / (days * DAY_S)) + (1 - share) * fast)
+
+    m = memory_days
     right = np.searchsorted(read_s, at_s, side="right")
     has_left, has_right = right > 0, right < len(read_s)
     left = np.maximum(right - 1, 0)
     ahead = np.minimum(right, len(read_s) - 1)
-    a = np.where(has_left, np.exp(-np.abs(at_s - read_s[left]) / m), 0.0)
-    b = np.where(has_right, np.exp(-np.abs(read_s[ahead] - at_s) / m), 0.0)
-    whole = np.maximum(1.0 - (a * b) ** 2, 1e-12)
-    by_left, by_right = a * (1 - b**2) / whole, b * (1 - a**2) / whole
+    a = np.where(has_left, go_together(np.abs(at_s - read_s[left]), m), 0.0)
+    b = np.where(has_right, go_together(np.abs(read_s[ahead] - at_s), m), 0.0)
+    c = np.where(has_left & has_right, go_together(np.abs(read_s[ahead] - read_s[left]), m), 0.0)
+    whole = np.maximum(1.0 - c**2, 1e-12)
+    by_left, by_right = (a - b * c) / whole, (b - a * c) / whole
     mean = by_left * x[left] + by_right * x[ahead]
-    var = sd**2 * (1 - a**2) * (1 - b**2) / whole + error**2 * (by_left**2 + by_right**2)
+    var = sd**2 * (1 - a * by_left - b * by_right) + error**2 * (by_left**2 + by_right**2)
     return mean, np.sqrt(np.maximum(var, 0.0)), np.where(has_left, read_s[left], 0)
 
 
@@ -293,13 +317,16 @@ def fill(
     memory_days: float | Floats,
     memory_erh_days: float | Floats | None = None,
     error: tuple[float, float] = (0.0, 0.0),
+    lasting: tuple[float, float] | None = None,
 ) -> Climate:
     """The past of one node: its base (curve, or outer climate lagged) bridged to its readings.
 
     Hour panels that hold readings take their mean as read; all else is bridged between the two
     neighbours only, so a new reading changes nothing before the one before it. ``memory_erh_days``:
     how long humidity keeps its departure, where a wall makes that longer (None: as the temperature).
-    ``error``: of one reading of a dial, sd in degC and in fractions of humidity.
+    ``error``: of one reading of a dial, sd in degC and in fractions of humidity; ``lasting``: share
+    of the variance by which the house departs for good, and for how many days a reading tells that (None:
+    none does).
     """
     # long: one walk along the readings, its steps share all they know of the gap
     at = base.panels
@@ -319,14 +346,14 @@ def fill(
         read_s = readings.at_s[ok]
         if name == "temperature_c":
             x = values[ok] - base.temperature_c[holder[ok]]
-            mean, sd, left = _bridge(mids, read_s, x, base.sd_c, memory_days, error[0])
+            mean, sd, left = _bridge(mids, read_s, x, base.sd_c, memory_days, error[0], lasting)
             temperature, sd_c = base.temperature_c + mean, sd
         else:
             # humidity is bridged as the state it drives (erh25), read at the temperature shown
             shown = np.where(ok, readings.temperature_c, np.nan)
             warm = np.where(np.isfinite(shown), shown, base.temperature_c[holder])[ok]
             x = moisture.erh25(values[ok], warm) - base.erh25[holder[ok]]
-            mean, sd, left = _bridge(mids, read_s, x, base.sd_erh, damp_days, error[1])
+            mean, sd, left = _bridge(mids, read_s, x, base.sd_erh, damp_days, error[1], lasting)
             air, sd_erh = np.clip(base.erh25 + mean, 0.02, 0.99), sd
         gap = np.maximum(gap, left)
     source = _sources(mids, readings.at_s, memory_days)
@@ -346,6 +373,11 @@ def fill(
     source[logged] = LOGGED
     swing = _swing(base, readings, at)
     swing[hourly] = np.minimum(swing[hourly], 0.3)  # an hour's mean is read: little swing is left
+    far = base.far
+    if far is not None and lasting is not None:
+        none, whole = np.zeros(len(readings.at_s)), np.ones(len(mids))
+        _, unread, _ = _bridge(mids, readings.at_s, none, whole, lasting[1])
+        far = np.sqrt(1.0 + (far**2 - 1.0) * unread**2)
     return Climate(
         panels=at,
         temperature_c=temperature,
@@ -355,6 +387,7 @@ def fill(
         sd_erh=sd_erh,
         source=source,
         gap=gap,
+        far=far,
     )
 
 
@@ -379,21 +412,22 @@ def _sources(mids: Floats, read_s: Ints, memory_days: float | Floats) -> NDArray
 
 def offset_ahead(
     base: Climate, readings: Readings, now_s: float, memory_days: float
-) -> tuple[float, float]:
+) -> tuple[float, float, float]:
     """Learned offset (degC, erh25) of a node for the future: shrunk mean departure of the last twelve months.
 
     Readings closer than the memory count as one (n_eff = span covered / memory); shrunk by
     ``n/(n + 1)`` towards the curve (guess: prior variance of a place equals its departures'). In its last
-    quarter of a year a reading fades: none leaves from one day to the next.
+    quarter of a year a reading fades: none leaves from one day to the next. The third is ``n`` of what was
+    read least.
     """
     age_days = (now_s - readings.at_s) / DAY_S
     fading = np.clip((YEAR_DAYS - age_days) / FADING_DAYS, 0.0, 1.0)
     recent = (fading > 0) & (readings.at_s <= now_s)
     if not recent.any() or not len(base.panels.hours):
-        return 0.0, 0.0
+        return 0.0, 0.0, 0.0
     holder = _holders(base.panels, readings.at_s)
     bucket = (readings.at_s // int(memory_days * DAY_S)).astype(np.int64)
-    out = []
+    out, times = [], []
     for x in (
         readings.temperature_c - base.temperature_c[holder],
         _own_erh25(base, readings, holder) - base.erh25[holder],
@@ -401,6 +435,7 @@ def offset_ahead(
         ok = recent & np.isfinite(x)
         if not ok.any():
             out.append(0.0)
+            times.append(0.0)
             continue
         _, which = np.unique(bucket[ok], return_inverse=True)
         total = np.bincount(which, weights=fading[ok])
@@ -409,13 +444,16 @@ def offset_ahead(
         np.maximum.at(weight, which, fading[ok])
         n = float(weight.sum())
         out.append(float((weight * mean).sum()) / n * n / (n + 1.0))
-    return out[0], out[1]
+        times.append(n)
+    return out[0], out[1], min(times)
 
 
-def shifted(base: Climate, offset_c: float, offset_erh25: float) -> Climate:
-    """A future climate: the usual curve with a learned offset."""
+def shifted(base: Climate, offset_c: float, offset_erh25: float, times: float = 0.0) -> Climate:
+    """A future climate: the usual curve with a learned offset; ``times`` it was read apart: so much better
+    is known how the house departs for good."""
     return replace(
         base,
+        far=None if base.far is None else np.sqrt(1.0 + (base.far**2 - 1.0) / (times + 1.0)),
         temperature_c=base.temperature_c + offset_c,
         erh25=np.clip(base.erh25 + offset_erh25, 0.02, 0.99),
     )

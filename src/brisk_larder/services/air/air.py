@@ -14,7 +14,7 @@ from sqlmodel import Session
 from ...core.base.units import DAY_S, month_start_s, next_month_s, zone
 from ...core.storage import climate as cl
 from ...core.storage.barrier import tau_per_panel
-from ...core.storage.moisture import Floats
+from ...core.storage.moisture import Floats, vapour_pace
 from ...data.store import Shared
 from ...data.tables import Household
 from ..household.kinds import figures, reference
@@ -48,6 +48,11 @@ def place_curve(place_kind: str, home: Household) -> cl.PlaceCurve:
         anomaly_sd_erh=row.anomaly_sd_erh,
         memory_days=row.memory_days,
     )
+
+
+def usual_air(place_kind: str, home: Household, at: cl.Panels) -> cl.Climate:
+    """The air of a kind of place where nothing was read, on panels."""
+    return cl.usual(place_curve(place_kind, home), at, figures().places.house_departs_times)
 
 
 def climate_stamp(session: Session) -> str:
@@ -188,7 +193,7 @@ class Air(Standing):
         at = cl.panels(start_s, self.now_s, self._hourly(node, start_s))
         stays = [s for s in self.parents(node) if s[1] > start_s]
         if not stays:
-            made = cl.usual(place_curve(self.place_kind(node), self.home), at)
+            made = usual_air(self.place_kind(node), self.home, at)
             return made, made.erh25
         outer = _joined([(end, cl.resample(self.past(p, start_s), at)) for _, end, p in stays])
         return self._inside(node, outer, start_s)
@@ -293,11 +298,12 @@ class Air(Standing):
         memory = days[np.searchsorted(since, base.panels.middle_s, side="right")]
         # what is shut in keeps its dryness as long as its wall lets it
         walls = tau_per_panel(self.stretches(node), base.panels.start_s, base.panels.hours)
+        walls = walls / vapour_pace(base.temperature_c)
         f = figures().places
         told = cl.as_day_means(base, readings, self.east_h)
-        made = cl.fill(
-            base, told, memory, np.maximum(memory, walls), (f.dial_error_c, f.dial_error_erh)
-        )
+        error = f.dial_error_c, f.dial_error_erh
+        lasting = f.house_lasting_share, f.house_known_days
+        made = cl.fill(base, told, memory, np.maximum(memory, walls), error, lasting)
         made = replace(made, gap=made.gap % GAP_STRIDE + node * GAP_STRIDE)
         # before the wanted month it only served to lead in
         first = int(np.searchsorted(base.panels.start_s, wanted, side="left"))
@@ -310,7 +316,7 @@ class Air(Standing):
             at = cl.future_panels(self.now_s, FUTURE_YEARS)
             parent = self.parent_now(node)
             if parent is None:
-                base = cl.usual(place_curve(self.place_kind(node), self.home), at)
+                base = usual_air(self.place_kind(node), self.home, at)
             else:
                 start = float(self.base(node).erh25[-1])
                 tau = self.stretch_at(node, self.now_s).tau_days
@@ -358,6 +364,7 @@ def _joined(segments: list[tuple[float, cl.Climate]]) -> cl.Climate:
         sd_erh=pick("sd_erh"),
         source=pick("source"),
         gap=pick("gap"),
+        far=pick("times"),
     )
 
 

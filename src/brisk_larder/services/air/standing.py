@@ -12,7 +12,7 @@ from typing import Any, NamedTuple, TypeVar
 from sqlmodel import Session
 
 from ...core.storage.barrier import Change, Stretch, stretches
-from ...core.storage.moisture import wall_tau_days
+from ...core.storage.moisture import wall_sd, wall_tau_days
 from ...data.tables import Household
 from ..household.kinds import figures, reference
 
@@ -96,13 +96,15 @@ T = TypeVar("T", bound=tuple[object, ...])
 class Leg:
     """A stretch of a part's life in one known air behind walls.
 
-    ``reset``: (erh25, sd) when the moisture of the seed became known at its start.
+    ``tau_days`` at 20 degC and ``wall_sd``, its doubt (sd of its natural log); ``reset``: (erh25, sd) when
+    the moisture of the seed became known at its start.
     """
 
     start_s: float
     end_s: float
     node: int
     tau_days: float
+    wall_sd: float
     reset: tuple[float, float] | None = None
 
 
@@ -360,15 +362,15 @@ class Standing:
             cuts |= {t for t in self.breaks(node) if start < t < last}
             for a, b in pairwise([*sorted(cuts), last]):
                 if a < b:
-                    known, tau = self.tau(node, wrapper, a)
-                    out.append(Leg(a, b, known, tau, seen.get(a)))
+                    known, tau, doubt = self.tau(node, wrapper, a)
+                    out.append(Leg(a, b, known, tau, doubt, seen.get(a)))
         return out
 
-    def tau(self, node: int, wrapper: str, at_s: float) -> tuple[int, float]:
-        """The known air around a lot in its wrapper in a node, and the time constant up to it."""
+    def tau(self, node: int, wrapper: str, at_s: float) -> tuple[int, float, float]:
+        """The known air around a lot in its wrapper in a node, the time constant up to it and its doubt."""
         known, walls = self.walls_up(node, at_s)
         ranges = [wall(wrapper), *((low * slow, high * slow) for low, high, slow in walls)]
-        return known, wall_tau_days(ranges)
+        return known, wall_tau_days(ranges), wall_sd(ranges)
 
     def wrapper_of(self, lot_id: int) -> str:
         """The wrapper a lot lies in now."""

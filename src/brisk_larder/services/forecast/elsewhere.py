@@ -15,9 +15,9 @@ from ...core.seed import belief as be
 from ...core.seed import worlds as wo
 from ...core.storage import barrier
 from ...core.storage import climate as cl
-from ...core.storage.moisture import wall_tau_days
+from ...core.storage.moisture import wall_sd, wall_tau_days
 from ...core.storage.places import precautions
-from ..air.air import FUTURE_YEARS, Air, place_curve
+from ..air.air import FUTURE_YEARS, Air, usual_air
 from ..air.standing import wall
 from ..household.kinds import figures, load_kinds, reference
 from ..household.larder import Larder, today
@@ -88,7 +88,7 @@ def setting_of(session: Session, air: Air, option: Option, lots: Sequence[int]) 
         if kind not in ref.places:
             raise InvalidValue("kind of place", kind, ", ".join(ref.places))
         panels = cl.future_panels(air.now_s, FUTURE_YEARS)
-        ahead, walls = cl.usual(place_curve(kind, air.home), panels), []
+        ahead, walls = usual_air(kind, air.home, panels), []
     if option.container_kind is not None:
         if option.container_kind not in ref.storage:
             raise InvalidValue("container", option.container_kind, ", ".join(ref.storage))
@@ -122,13 +122,12 @@ def track_in(air: Air, look: Outlook, setting: Setting) -> Outlook:
         if here != setting.node:
             leave(state, j, air.past(here), air.now_s)
     class_ix = np.array([r.kind.class_ix for r in rows], dtype=np.intp)
-    tau = np.array(
-        [wall_tau_days([wall(air.wrapper_of(r.part.lot_id)), *setting.walls]) for r in rows]
-    )
+    ranges = [[wall(air.wrapper_of(r.part.lot_id)), *setting.walls] for r in rows]
+    tau, doubt = (np.array([f(x) for x in ranges]) for f in (wall_tau_days, wall_sd))
     if setting.erh25 is not None:
         state = replace(state, erh25=np.full(len(rows), setting.erh25))
     kinds = load_kinds(air.session)
-    path = ag.integrate(state, kinds.classes, class_ix, setting.air, tau)
+    path = ag.integrate(state, kinds.classes, class_ix, setting.air, tau, doubt)
     year = min(int(np.searchsorted(path.end_s, air.now_s + 365 * DAY_S)), len(path.end_s) - 1)
     times = np.concatenate([[air.now_s], path.end_s])
     tracks = np.concatenate([state.a_probit[:, None], path.a_probit], axis=1)

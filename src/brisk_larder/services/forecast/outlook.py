@@ -22,7 +22,7 @@ from ..household.kinds import Kinds, figures
 from ..household.lineage import kin
 from .evidence import Evidence, MixedTest, evidence, shocks_of
 from .parts import PartRecord, load_rows
-from .rebuild import advance, pick, states_at
+from .rebuild import advance, found_to_be, pick, states_at, walls_of
 from .relatives import told_by_kin
 from .tracks import Track, tracks
 
@@ -125,7 +125,7 @@ def states_now(
     for i, row in enumerate(rows):
         for leg in row.legs:  # what was found this very moment
             if leg.start_s >= air.now_s and leg.reset is not None:
-                state.erh25[i], state.start_sd[i], state.remain[i] = *leg.reset, 1.0
+                found_to_be(state, i, leg.reset)
         if air.now_s > track_s[i][-1]:
             track_s[i] = np.append(track_s[i], float(air.now_s))
             track_a[i] = np.append(track_a[i], state.a_probit[i])
@@ -150,11 +150,12 @@ def ahead(air: Air, kinds: Kinds, rows: list[PartRecord], state: ag.AgeState) ->
     for node, members in groups.items():
         index = np.array(members)
         class_ix = np.array([rows[i].kind.class_ix for i in members], dtype=np.intp)
-        tau = np.array([rows[i].legs[-1].tau_days for i in members])
-        path = ag.integrate(pick(state, index), kinds.classes, class_ix, air.future(node), tau)
-        ends_s, doubt = path.end_s.astype(float), path.state.sd_log10_a
+        tau, doubt = walls_of([rows[i].legs[-1] for i in members])
+        there = air.future(node)
+        path = ag.integrate(pick(state, index), kinds.classes, class_ix, there, tau, doubt)
+        ends_s, sd = path.end_s.astype(float), path.state.sd_log10_a
         for j, i in enumerate(members):
-            out[i] = Ahead(ends_s, path.a_probit[j], float(doubt[j]))
+            out[i] = Ahead(ends_s, path.a_probit[j], float(sd[j]))
     return out
 
 
@@ -214,17 +215,24 @@ class Ground:
         return ag.along(self.track_s[i], self.track_a[i], float(self._rates[i]), dates_s)
 
 
+def of_instrument(kinds: Kinds, rows: list[PartRecord], state: ag.AgeState) -> Floats:
+    """What no number of readings averages out of log10 A of each part, as its sd."""
+    class_ix = np.array([r.kind.class_ix for r in rows], dtype=np.intp)
+    return ag.doubt_of_instrument(kinds.classes, class_ix, state, figures().places)
+
+
 def ground(session: Session, air: Air, kinds: Kinds, rows: list[PartRecord]) -> Ground:
     """Where parts stand, and the evidence on them."""
     state, track_s, track_a = states_now(air, kinds, rows)
     paths = ahead(air, kinds, rows, state)
     sd = state.sd_log10_a.copy()
+    by_instrument = of_instrument(kinds, rows, state)
     for i, path in enumerate(paths):
         if path is None:
             continue
         days = (air.now_s - rows[i].start_s) / DAY_S
         sd[i] = be.doubt_of_record(sd[i], path.sd_log10_a, days, figures().belief)
-        sd[i] = float(np.hypot(sd[i], figures().places.dial_bias_log10_a))
+        sd[i] = float(np.hypot(sd[i], by_instrument[i]))
         track_s[i] = np.concatenate([track_s[i], path.end_s])
         track_a[i] = np.concatenate([track_a[i], path.a_probit])
     none = Evidence(be.Counts.none(), np.empty(0), [], {})

@@ -37,14 +37,14 @@ from ...reference import load_reference
 from ..air.air import Air, start_moisture
 from ..air.buckets import rebuild_buckets
 from ..air.standing import AHEAD_S, EPOCH_S, Leg
-from ..household.kinds import Kinds, load_kinds
+from ..household.kinds import Kinds, figures, load_kinds
 from ..household.larder import Larder
 from ..household.lineage import Lineage
 from .parts import PartRecord, load_rows
 from .stale import remark_everything, unsettle
 from .tracks import STATE_FIELDS, keep_tracks
 
-MODEL_VERSION = "9"  # raise when core constants or the meaning of a derived column change
+MODEL_VERSION = "10"  # raise when core constants or the meaning of a derived column change
 
 
 def model_rev() -> str:
@@ -157,18 +157,30 @@ def _begin(part: ag.AgeState, j: int, passage: _Passage, air: Air) -> None:
     """Row j of a state as it enters a leg: found to be so dry, or with the doubt it had where it was."""
     leg = passage.leg
     if leg.reset is not None:
-        part.erh25[j], part.start_sd[j], part.remain[j] = leg.reset[0], leg.reset[1], 1.0
+        found_to_be(part, j, leg.reset)
     elif passage.left is not None:
         leave(part, j, air.past(passage.left), leg.start_s)
 
 
+def found_to_be(state: ag.AgeState, j: int, dryness: tuple[float, float]) -> None:
+    """Row j of a state is found to be so dry (erh25 and its sd): how it got there no longer matters."""
+    state.erh25[j], state.start_sd[j] = dryness
+    state.remain[j], state.wall_erh[j] = 1.0, 0.0
+
+
 def leave(state: ag.AgeState, j: int, air: cl.Climate, at_s: float) -> None:
-    """Row j of a state takes the doubt of its dryness along from an air it leaves."""
+    """Row j of a state takes the doubt of its dryness along from an air and walls it leaves."""
     at = min(int(np.searchsorted(air.panels.end_s, at_s)), len(air.sd_erh) - 1)
     state.start_sd[j] = ag.doubt_of_moisture(
-        float(state.start_sd[j]), float(state.remain[j]), float(air.sd_erh[at])
+        float(state.start_sd[j]),
+        float(state.remain[j]),
+        float(np.hypot(air.sd_erh[at] * air.times[at], figures().places.dial_bias_erh)),
+        float(state.wall_erh[j]),
     )
-    state.remain[j] = 1.0
+    state.remain[j], state.wall_erh[j] = 1.0, 0.0
+    # other walls are wrong in ways of their own
+    state.var_closed[j] += state.wall_a[j] ** 2
+    state.wall_a[j] = 0.0
 
 
 def advance(
@@ -204,11 +216,11 @@ def advance(
             part = pick(state, index)
             for j, i in enumerate(members):
                 _begin(part, j, pending[i][step], air)
-            tau = np.array([pending[i][step].leg.tau_days for i in members])
+            tau, doubt = walls_of([pending[i][step].leg for i in members])
             past = cl.clip(air.past(node), a, b)
             borders = _month_ends(a, b) if ledger is not None else []
             stop = np.isin(past.panels.end_s, borders)
-            jobs.append((part, kinds.classes, class_ix[index], past, tau, stop))
+            jobs.append((part, kinds.classes, class_ix[index], past, tau, stop, doubt))
             notes.append((part, members, (node, a, b), borders))
         for carried, note in zip(_carry_all(jobs), notes, strict=True):
             if ledger is not None:
@@ -218,16 +230,32 @@ def advance(
 
 
 CarryJob = tuple[
-    ag.AgeState, ag.SigmaClasses, np.ndarray, cl.Climate, np.ndarray, "np.ndarray | None"
+    ag.AgeState,
+    ag.SigmaClasses,
+    np.ndarray,
+    cl.Climate,
+    np.ndarray,
+    "np.ndarray | None",
+    np.ndarray,
 ]
+
+
+def walls_of(legs: Sequence[Leg]) -> tuple[np.ndarray, np.ndarray]:
+    """Time constants of the walls of some legs, days, and their doubt (sd of ln tau)."""
+    return np.array([leg.tau_days for leg in legs]), np.array([leg.wall_sd for leg in legs])
+
+
+def _carry(job: CarryJob) -> ag.Carried:
+    state, classes, class_ix, past, tau, stop, doubt = job
+    return ag.carry(state, classes, class_ix, past, tau, stop, wall_sd=doubt)
 
 
 def _carry_all(jobs: list[CarryJob]) -> list[ag.Carried]:
     work = sum(len(job[2]) * len(job[3].panels.hours) for job in jobs)
     if work < 2_000_000 or len(jobs) < 2:
-        return [ag.carry(*job) for job in jobs]
+        return [_carry(job) for job in jobs]
     with ThreadPoolExecutor(os.cpu_count()) as pool:  # the loops let go of the interpreter
-        return list(pool.map(lambda job: ag.carry(*job), jobs))
+        return list(pool.map(_carry, jobs))
 
 
 def _month_ends(a: float, b: float) -> list[int]:

@@ -13,7 +13,8 @@ from ...core.base.units import month_start_s
 from ...core.storage.moisture import Floats
 
 STATE_FIELDS = (
-    "erh25", "start_sd", "remain", "a_probit", "var_closed", "gap_open", "gap_key",
+    "erh25", "start_sd", "remain", "a_probit", "var_closed", "gap_open", "gap_key", "wall_erh",
+    "wall_a",
 )  # fmt: skip
 
 

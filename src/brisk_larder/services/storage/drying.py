@@ -9,7 +9,7 @@ import numpy as np
 from ...core.base.errors import InvalidValue
 from ...core.storage import barrier
 from ...core.storage.handling import can_size_l, dew_advice, fill_cans
-from ...core.storage.moisture import erh_at, moisture_pct_fwb, wall_tau_days
+from ...core.storage.moisture import erh_at, moisture_pct_fwb, vapour_pace, wall_tau_days
 from ...core.storage.places import cracks, may
 from ..air.air import Air
 from ..air.look import Look, looking_at
@@ -95,7 +95,7 @@ def drying(larder: Larder, node_id: int, target_erh: float | None = None) -> Dry
         air = v.air
         held = contents(v.session, air, node_id)
         air25, air_c = dryness_there(air, node_id)
-        bare = wall_tau_days([wall("paper_envelope")])
+        bare = wall_tau_days([wall("paper_envelope")]) / float(vapour_pace(air_c))
         in_air = barrier.days_to_dry(bare, held.erh25, air25, target)
         sachets = [
             _sachet(kind, held.mass_g, held.dry_basis, held.erh25, target, bare)
@@ -130,9 +130,9 @@ def _gel_spent_days(air: Air, node_id: int, held: Contents, gel_g: float | None)
     standing = air.stretch_at(node_id, air.now_s)
     if not standing.wall or not gel_g:
         return None
-    outside, _ = dryness_there(air, air.parent_now(node_id) or node_id)
+    outside, outside_c = dryness_there(air, air.parent_now(node_id) or node_id)
     settled = barrier.settle(held.mass_g, held.dry_basis, held.erh25, "silica_gel", gel_g)
-    slow = standing.tau_days / standing.slow * settled.slow
+    slow = standing.tau_days / standing.slow * settled.slow / float(vapour_pace(outside_c))
     days = barrier.days_until_spent(slow, settled.erh25, outside, figures().walls)
     return days if np.isfinite(days) else None
 
