@@ -14,7 +14,8 @@ KEYS = tuple(REF.crops)
 def seed_kind(key: str) -> SeedKind:
     row = REF.isotherms.get(key)
     oil = REF.crops[key].seed_oil_pct_dry / 100
-    return SeedKind(key, oil, row.rh, row.mc_pct_fwb) if row else SeedKind(key, oil)
+    points = (row.rh, row.mc_pct_fwb) if row else ((), ())
+    return SeedKind(key, oil, *points, REF.warmth[key])
 
 
 ISO = build_isotherms([seed_kind(key) for key in KEYS])

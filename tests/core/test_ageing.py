@@ -293,3 +293,26 @@ def test_when_a_falling_median_comes_below_a_level():
     assert a.falls_to(lambda s: 0.7, 0.0, 100 * day, 0.7) == np.inf  # at the level is not below it
     ends = np.arange(0, 800, 10) * day
     assert a.last_rate(ends, 2e-8 * ends) == pytest.approx(2e-8)
+
+
+def test_how_water_goes_with_warmth_is_doubted_away_from_where_lives_are_anchored():
+    """Against ageing seed whose isotherm is bent by one sd more, at a steady warmth and 60 %."""
+    f, key = FIGURES.moisture, "onion"
+    state = a.fresh_state(np.array([0.5]), np.array([0.05]))
+    follows = replace(state, remain=np.array([0.0]))
+    assert a.doubt_of_isotherm(CLASSES, ix(key), follows, np.array([20.0]), f)[0] == 0.0
+    assert a.doubt_of_isotherm(CLASSES, ix(key), state, np.array([5.0]), f)[0] == 0.0  # sealed
+    told = a.doubt_of_isotherm(CLASSES, ix(key), follows, np.array([5.0]), f)[0]
+    ratio = REF.warmth[key].ratio(5.0)
+    m_db = np.interp(0.6, np.linspace(0, 1, m.GRID_POINTS), ISO.dry_basis[ix(key)[0]]) * ratio
+
+    def rate(more):
+        wet = m_db * np.exp(more)
+        pct = 100 * wet / (100 + wet)
+        cw, ke = CLASSES.cw[ix(key)[0]], CLASSES.ke[ix(key)[0]]
+        return cw * np.log10(pct) - ke
+
+    # one sd at 20 degC apart is three quarters of it at 15; anchored at 20, not at 25
+    assert told == pytest.approx(rate(f.warmth_sd * 0.75) - rate(0.0), rel=0.15)
+    own = a.doubt_of_isotherm(CLASSES, ix("barley"), follows, np.array([5.0]), f)[0]
+    assert own / CLASSES.cw[ix("barley")[0]] < told / CLASSES.cw[ix(key)[0]] / 2

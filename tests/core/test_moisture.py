@@ -57,12 +57,12 @@ def test_a_sealed_jar_keeps_its_moisture_when_it_cools():
 
 
 def test_balance_scales_the_dry_basis():
-    # an observed isotherm at 20 degC is its 25 degC moisture (dry basis) times k(25)/k(20)
+    # an observed isotherm at 20 degC is its 25 degC moisture (dry basis) times what warmth does to it
     air = m.erh25(np.array([0.5]), 20.0)
     state = m.balance(ISO, ix("lettuce"), air, np.array([20.0]))
     got = m.moisture_pct_fwb(ISO, ix("lettuce"), state)[0, 0]
     at25 = m.moisture_pct_fwb(ISO, ix("lettuce"), np.array([0.5]))[0]
-    db = at25 / (1 - at25 / 100) * float(m.k(25.0) / m.k(20.0))
+    db = at25 / (1 - at25 / 100) * float(REF.warmth["lettuce"].ratio(20.0))
     assert got == pytest.approx(100 * db / (100 + db), abs=0.02)
     assert got == pytest.approx(REF.viability["lettuce"].mc_pct_at_20C_50RH, abs=0.15)
 
@@ -196,3 +196,30 @@ def test_the_doubt_of_walls_is_that_of_their_ranges():
             drawn += wall
         held = np.quantile(np.log(drawn), (0.1, 0.9))
         assert m.wall_sd(ranges) == pytest.approx(np.ptp(held) / 2 / 1.2816, rel=0.12)
+
+
+@pytest.mark.parametrize(
+    ("key", "ratio"),
+    [("barley", 1.04), ("bean_bush", 1.035), ("soybean", 1.10), ("wheat", 1.11), ("maize", 1.155)],
+)
+def test_cool_seed_holds_as_much_more_water_as_its_kind_does(key, ratio):
+    # moisture of fresh weight at 60 %, 5 against 25 degC: modified Henderson equation, tabulated
+    air = np.array([m.erh25(0.60, 5.0), m.erh25(0.60, 25.0)])
+    state = m.balance(ISO, ix(key), air, np.array([5.0, 25.0]))
+    cool, warm = m.moisture_pct_fwb(ISO, ix(key), state)[0]
+    assert cool / warm == pytest.approx(ratio, abs=0.008)
+
+
+def test_kinds_without_constants_of_their_own_take_the_middle_of_their_relatives():
+    at = np.array([0.0, 5.0, 15.0, 25.0, 35.0])
+    own = {key: np.log(REF.warmth[key].ratio(at)) for key in ("bean_bush", "soybean")}
+    pea, onion = (np.log(REF.warmth[key].ratio(at)) for key in ("pea", "onion"))
+    assert np.all(pea[:2] > own["bean_bush"][:2])  # groundnut and soybean bend more
+    assert pea[3] == pytest.approx(0.0, abs=1e-12)
+    assert np.all(np.diff(pea) < 0)
+    rye = np.log(REF.warmth["rye"].ratio(at))
+    equation = np.log(m.k(25.0) / m.k(at))
+    assert onion == pytest.approx((pea + rye + equation) / 3)
+    assert REF.warmth["onion"].ratio(-18.0) == REF.warmth["onion"].ratio(0.0)
+    assert not REF.warmth["onion"].own
+    assert REF.warmth["wheat"].own

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import csv
 import hashlib
-from collections.abc import Container, Iterable, Mapping
+from collections.abc import Container, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from importlib import resources
@@ -15,6 +15,7 @@ from pydantic import BaseModel, ValidationError
 
 from ..core.base.figures import Figures, figures_of
 from ..core.hand.plant_types import PlantType
+from ..core.storage.moisture import HeatOfSorption
 from .row_shapes import (
     Alias,
     Crop,
@@ -30,6 +31,7 @@ from .row_shapes import (
     StoreName,
     TypeRow,
     Viability,
+    Warmth,
 )
 
 M = TypeVar("M", bound=BaseModel)
@@ -41,7 +43,8 @@ class Reference:
     """All tables, keyed by their first column (products by name).
 
     ``isotherms`` holds the grain table's row where a crop stands in both, because the
-    constants of those crops are anchored on it (README.md beside the tables).
+    constants of those crops are anchored on it (README.md beside the tables). ``warmth``: by how much
+    less water each crop holds when it is warmer.
     """
 
     crops: Mapping[str, Crop]
@@ -49,6 +52,7 @@ class Reference:
     aliases: tuple[Alias, ...]
     viability: Mapping[str, Viability]
     isotherms: Mapping[str, IsothermRow]
+    warmth: Mapping[str, HeatOfSorption]
     storage: Mapping[str, StorageKind]
     places: Mapping[str, Place]
     products: Mapping[str, Product]
@@ -156,6 +160,20 @@ def _types(
     return out
 
 
+def _warmth_of(crop: str, family: str, rows: Sequence[Warmth]) -> HeatOfSorption:
+    """Of a crop: its own kinds, else the middle of its family, else that of all families."""
+    own = tuple((r.n, r.c) for r in rows if r.crop == crop)
+    if own:
+        return HeatOfSorption((own,), own=True)
+    known = {
+        name: tuple(dict.fromkeys((r.n, r.c) for r in rows if r.family == name))
+        for name in dict.fromkeys(r.family for r in rows)
+    }
+    if family in known:
+        return HeatOfSorption((known[family],))
+    return HeatOfSorption(tuple(known.values()), equation=True)
+
+
 @lru_cache(maxsize=1)
 def load_reference() -> Reference:
     """Load all tables shipped with the package.
@@ -204,6 +222,9 @@ def load_reference() -> Reference:
     for crop in isotherms:
         if crop not in crops:
             raise ReferenceError(f"isotherms: {crop!r} is not in species.csv")
+    warmth = tuple(parse_rows("warmth.csv", text("warmth.csv"), Warmth))
+    if wrong := {row.crop for row in warmth} - {"", *crops}:
+        raise ReferenceError(f"warmth.csv: {sorted(wrong)} not in species.csv")
     model = table("model.csv", ModelFigure, "key")
     try:
         figures = figures_of({key: row.value for key, row in model.items()})
@@ -222,6 +243,7 @@ def load_reference() -> Reference:
         aliases=aliases,
         viability=viability,
         isotherms=isotherms,
+        warmth={key: _warmth_of(key, crop.family, warmth) for key, crop in crops.items()},
         storage=storage,
         places=places,
         products=products,

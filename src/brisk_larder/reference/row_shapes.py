@@ -175,6 +175,19 @@ class IsothermRow(BaseModel):
     confidence: Confidence
 
 
+class Warmth(Row):
+    """How much less water seed holds when it is warmer, at one humidity: the constants N and C (degC) of the
+    modified Henderson equation of one kind. ``crop``: it is one of the table (empty: of its family only)."""
+
+    kind: str
+    crop: str
+    family: str
+    n: Annotated[float, Field(gt=0.5, lt=5)]
+    c: Annotated[float, Field(gt=0, lt=500)]
+    source: str
+    confidence: Confidence
+
+
 class StorageKind(Row):
     """A kind of container: how slowly moisture passes its wall, in days (time constant)."""
 

@@ -70,6 +70,8 @@ class BeliefFigures:
 class MoistureFigures:
     """How dry seed is taken to be, how it is said, and what it may be sealed or frozen at."""
 
+    warmth_sd_own: float
+    warmth_sd: float
     start_erh_own: float
     start_erh_sd_own: float
     start_erh_bought: float

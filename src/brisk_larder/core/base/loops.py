@@ -42,7 +42,7 @@ def balance_loop(dry, inverse, shown, scale, out):  # type: ignore[no-untyped-de
         for p in range(count):
             at = shown[p] * top
             i = min(int(at), top - 1)
-            m = (dry[k, i] + (at - i) * (dry[k, i + 1] - dry[k, i])) * scale[p]
+            m = (dry[k, i] + (at - i) * (dry[k, i + 1] - dry[k, i])) * scale[k, p]
             at = min(max(m / most, 0.0), 1.0) * top
             i = min(int(at), top - 1)
             out[k, p] = inverse[k, i] + (at - i) * (inverse[k, i + 1] - inverse[k, i])

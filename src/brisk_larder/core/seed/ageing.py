@@ -13,7 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from ..base.figures import GrowingFigures, PlacesFigures
+from ..base.figures import GrowingFigures, MoistureFigures, PlacesFigures
 from ..base.kernels import STATE_COLUMNS, carry_loop
 from ..base.units import DAY_S, YEAR_DAYS, YEAR_S
 from ..storage import moisture
@@ -25,6 +25,7 @@ T_LOW_C, T_HIGH_C = -20.0, 45.0  # beyond, the equation is not carried; the even
 SINE_NODES = np.cos((2 * np.arange(1, 9) - 1) * np.pi / 16)
 REFERENCE_T_C, REFERENCE_RH = 18.0, 0.50
 CW_MIDDLE, CH_UNIVERSAL, CQ_UNIVERSAL = 4.7, 0.0329, 0.000478
+ANCHOR_C = 20.0  # lives are anchored at 20 degC and 50 % RH
 REFERENCE_SEED = moisture.SeedKind("reference seed", 0.20)
 
 
@@ -152,6 +153,23 @@ def doubt_of_instrument(
     by_c = ch + 2 * cq * REFERENCE_T_C
     follows = (1.0 - state.remain) * f.dial_bias_erh
     return np.asarray(np.hypot(by_erh * follows, by_c * f.dial_bias_c))
+
+
+def doubt_of_isotherm(
+    classes: SigmaClasses,
+    class_ix: NDArray[np.intp],
+    state: AgeState,
+    temperature_c: Floats,
+    f: MoistureFigures,
+) -> Floats:
+    """What is not known of how much less water a kind holds when it is warmer, as sd of log10 A [R]: none at
+    the 20 degC at which lives are anchored, more the further seed that follows its air lies from there
+    (``temperature_c`` [R])."""
+    own = np.array([classes.iso.warmth[i].own for i in classes.iso_ix[class_ix]])
+    sd = np.where(own, f.warmth_sd_own, f.warmth_sd)
+    apart = np.abs(np.maximum(temperature_c, 0.0) - ANCHOR_C) / 20.0
+    cw = np.asarray(classes.cw)[class_ix]
+    return np.asarray(cw * sd / LN10 * apart * (1.0 - state.remain))
 
 
 @dataclass(frozen=True)

@@ -79,8 +79,35 @@ def equation_pct_fwb(
 
 
 @dataclass(frozen=True)
+class HeatOfSorption:
+    """By how much less water a kind holds when it is warmer, at one humidity: constants N and C (degC) of the
+    modified Henderson equation (ASAE D245) of kinds it is taken from, family by family; ``equation``: the
+    Cromarty equation speaks along as one more family. ``own``: they are its own, not its relatives'."""
+
+    families: tuple[tuple[tuple[float, float], ...], ...] = ()
+    equation: bool = False
+    own: bool = False
+
+    def ratio(self, temperature_c: ArrayLike) -> Floats:
+        """Moisture on dry basis at T against that at 25 degC, dimensionless: the geometric middle of what is
+        known, ``((25 + C)/(T + C))^(1/N)``. Held at 0 degC below zero, as ``k``."""
+        t = np.maximum(np.asarray(temperature_c, dtype=float), 0.0)
+        logs = [
+            np.mean([np.log((25.0 + c) / (t + c)) / n for n, c in family], axis=0)
+            for family in self.families
+        ]
+        if self.equation or not logs:
+            logs.append(np.log(K25 / k(t)))
+        return np.asarray(np.exp(np.mean(logs, axis=0)))
+
+
+CROMARTY = HeatOfSorption(equation=True)
+
+
+@dataclass(frozen=True)
 class SeedKind:
-    """What an isotherm needs: key, oil fraction of dry matter, observed points at 25 degC.
+    """What an isotherm needs: key, oil fraction of dry matter, observed points at 25 degC, and how warmth
+    changes it.
 
     ``rh`` are fractions, ``mc_pct_fwb`` percent of fresh weight; both empty where only the
     equation is known.
@@ -90,6 +117,7 @@ class SeedKind:
     oil_fraction: float
     rh: tuple[float, ...] = ()
     mc_pct_fwb: tuple[float, ...] = ()
+    warmth: HeatOfSorption = CROMARTY
 
 
 @dataclass(frozen=True)
@@ -98,13 +126,14 @@ class Isotherms:
 
     log10_mc_fwb: log10 of percent fresh weight, clamped to erh25 0.10-0.85 [C, 1025];
     dry_basis: percent dry basis, not clamped [C, 1025]; inverse: erh25 over an even grid of dry
-    basis from 0 to dry_basis[:, -1] [C, 1025].
+    basis from 0 to dry_basis[:, -1] [C, 1025]; warmth: how each changes with temperature.
     """
 
     keys: tuple[str, ...]
     log10_mc_fwb: Floats
     dry_basis: Floats
     inverse: Floats
+    warmth: tuple[HeatOfSorption, ...]
 
     def index(self, key: str) -> int:
         """Row of a crop. Raises InvalidValue for an unknown key."""
@@ -152,7 +181,11 @@ def build_isotherms(seeds: Sequence[SeedKind]) -> Isotherms:
         dry.append(m_db)
         inverse.append(np.interp(np.linspace(0.0, m_db[-1], GRID_POINTS), m_db, grid))
     return Isotherms(
-        tuple(s.key for s in seeds), np.asarray(logs), np.asarray(dry), np.asarray(inverse)
+        tuple(s.key for s in seeds),
+        np.asarray(logs),
+        np.asarray(dry),
+        np.asarray(inverse),
+        tuple(s.warmth for s in seeds),
     )
 
 
@@ -167,16 +200,17 @@ def balance(
 ) -> Floats:
     """The state erh25 [R, P] towards which seed of kinds ``class_ix`` [R] moves in given air [P].
 
-    The air's humidity at T gives the kind's dry-basis moisture at 25 degC, scaled to T by
-    ``k(25)/k(T)``, and read back as erh25. For kinds known by the equation alone this is the
-    air's own erh25; observed isotherms bend a little otherwise.
+    The air's humidity at T gives the kind's dry-basis moisture at 25 degC, scaled to T by its own
+    ``warmth``, and read back as erh25.
     """
     shown = np.clip(erh_at(air_erh25, temperature_c), 0.0, 1.0)
-    scale = np.broadcast_to(K25 / k(temperature_c), shown.shape)
+    t = np.broadcast_to(temperature_c, shown.shape)
+    of_warmth: dict[HeatOfSorption, Floats] = {}  # most kinds share one of a few
+    for w in {iso.warmth[i] for i in class_ix.tolist()}:
+        of_warmth[w] = w.ratio(t)
+    scale = np.stack([of_warmth[iso.warmth[i]] for i in class_ix.tolist()])
     out = np.empty((len(class_ix), len(shown)))
-    balance_loop(
-        iso.dry_basis[class_ix], iso.inverse[class_ix], shown, np.ascontiguousarray(scale), out
-    )
+    balance_loop(iso.dry_basis[class_ix], iso.inverse[class_ix], shown, scale, out)
     return out
 
 

@@ -17,7 +17,7 @@ from ..household.larder import Larder, remembered
 from ..household.lineage import kin as of_one_seed
 from .emergence import counted_sowings
 from .from_soil import differs, keep_emergence, learnt_of
-from .outlook import Outlook, ground, of_instrument, outlook
+from .outlook import Outlook, always_doubted, ground, outlook
 from .parts import PartRecord, load_rows
 from .rebuild import bring_up, states_at
 from .relatives import by_part, cohorts_of, keep, kin_of, reckon, sites_of
@@ -78,7 +78,7 @@ def _kin(v: Look) -> tuple[list[PartRecord], Kin, Sites]:
     rows = load_rows(v.session, v.air, v.kinds)
     found = tracks(v.session, (r.part_id for r in rows), month_start_s(v.now_s))
     state = states_at(rows, {part: track.state for part, track in found.items()})
-    record = np.hypot(state.sd_log10_a, of_instrument(v.kinds, rows, state))
+    record = np.hypot(state.sd_log10_a, always_doubted(v.air, v.kinds, rows, state))
     return rows, kin_of(v.session, rows, record, v.now_s), _sites(v, rows)
 
 

@@ -215,10 +215,15 @@ class Ground:
         return ag.along(self.track_s[i], self.track_a[i], float(self._rates[i]), dates_s)
 
 
-def of_instrument(kinds: Kinds, rows: list[PartRecord], state: ag.AgeState) -> Floats:
-    """What no number of readings averages out of log10 A of each part, as its sd."""
+def always_doubted(air: Air, kinds: Kinds, rows: list[PartRecord], state: ag.AgeState) -> Floats:
+    """What no number of readings averages out of log10 A of each part, as its sd: the instrument's own error,
+    and how the kind's water goes with warmth."""
     class_ix = np.array([r.kind.class_ix for r in rows], dtype=np.intp)
-    return ag.doubt_of_instrument(kinds.classes, class_ix, state, figures().places)
+    f = figures()
+    warm = np.array([air.future(r.legs[-1].node).temperature_c.mean() for r in rows])
+    by_instrument = ag.doubt_of_instrument(kinds.classes, class_ix, state, f.places)
+    by_warmth = ag.doubt_of_isotherm(kinds.classes, class_ix, state, warm, f.moisture)
+    return np.hypot(by_instrument, by_warmth)
 
 
 def ground(session: Session, air: Air, kinds: Kinds, rows: list[PartRecord]) -> Ground:
@@ -226,13 +231,13 @@ def ground(session: Session, air: Air, kinds: Kinds, rows: list[PartRecord]) -> 
     state, track_s, track_a = states_now(air, kinds, rows)
     paths = ahead(air, kinds, rows, state)
     sd = state.sd_log10_a.copy()
-    by_instrument = of_instrument(kinds, rows, state)
+    always = always_doubted(air, kinds, rows, state)
     for i, path in enumerate(paths):
         if path is None:
             continue
         days = (air.now_s - rows[i].start_s) / DAY_S
         sd[i] = be.doubt_of_record(sd[i], path.sd_log10_a, days, figures().belief)
-        sd[i] = float(np.hypot(sd[i], by_instrument[i]))
+        sd[i] = float(np.hypot(sd[i], always[i]))
         track_s[i] = np.concatenate([track_s[i], path.end_s])
         track_a[i] = np.concatenate([track_a[i], path.a_probit])
     none = Evidence(be.Counts.none(), np.empty(0), [], {})

@@ -105,9 +105,11 @@ def _classes() -> SigmaClasses:
     for key in keys:
         oil = ref.crops[key].seed_oil_pct_dry / 100
         row = ref.isotherms.get(key)
-        seeds.append(SeedKind(key, oil, row.rh, row.mc_pct_fwb) if row else SeedKind(key, oil))
+        points = (row.rh, row.mc_pct_fwb) if row else ((), ())
+        seeds.append(SeedKind(key, oil, *points, ref.warmth[key]))
     median_oil = float(np.median([ref.crops[k].seed_oil_pct_dry for k in keys])) / 100
-    seeds.append(SeedKind(UNKNOWN, median_oil))
+    common = max(set(ref.warmth.values()), key=list(ref.warmth.values()).count)
+    seeds.append(SeedKind(UNKNOWN, median_oil, warmth=common))
     table = [ref.viability[k] for k in keys]
 
     def column(name: str) -> np.ndarray:
