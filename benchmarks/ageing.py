@@ -79,9 +79,10 @@ def main() -> None:
         c, box = class_ix[b], boxes[b].slice(0, count)
         towards = moisture.balance(classes.iso, c, box.erh25, box.temperature_c)
         u, a, remain = np.full(per_box, 0.4), np.zeros(per_box), np.ones(per_box)
-        x = 1 / 24 / tau[b]
-        q = np.exp(-x)
+        pace = moisture.vapour_pace(box.temperature_c)
         for i in range(count):
+            x = pace[i] / 24 / tau[b]
+            q = np.exp(-x)
             mean = towards[:, i] + (u - towards[:, i]) * (1 - q) / x
             u = towards[:, i] + (u - towards[:, i]) * q
             remain *= q
@@ -96,10 +97,12 @@ def main() -> None:
 
     started = time.perf_counter()
     for j in range(LOOP_LOTS):  # the same without numpy's help over lots
-        c, u, x = class_ix[0, j], 0.4, 1 / 24 / tau[0, j]
+        c, u = class_ix[0, j], 0.4
+        pace = moisture.vapour_pace(boxes[0].temperature_c)
         towards = moisture.balance(classes.iso, class_ix[0, j : j + 1], boxes[0].erh25,
                                    boxes[0].temperature_c)[0]  # fmt: skip
         for i in range(LOOP_HOURS):
+            x = pace[i] / 24 / tau[0, j]
             mean = towards[i] + (u - towards[i]) * (1 - np.exp(-x)) / x
             u = towards[i] + (u - towards[i]) * np.exp(-x)
             rates(classes, c, mean, boxes[0].sd_erh[i], boxes[0], i)

@@ -19,6 +19,7 @@ import numpy as np
 
 from brisk_larder.core.seed import ageing as ag
 from brisk_larder.core.storage import climate as cl
+from brisk_larder.core.storage import dials
 from brisk_larder.core.storage import moisture as mo
 from brisk_larder.reference import load_reference
 
@@ -209,7 +210,7 @@ def _ours(
         damp = max(memory, around)
         walls = walls[: -case.inside]
     error = (PLACES.dial_error_c, PLACES.dial_error_erh)
-    air = cl.fill(base, cl.as_day_means(base, told, 0.0), memory, damp, error, LASTING)
+    air = cl.fill(base, dials.as_day_means(base, told, 0.0), memory, damp, error, LASTING)
     count = len(CROPS)
     begun = ag.fresh_state(np.full(count, 0.40), np.zeros(count))
     tau = np.full(count, mo.wall_tau_days(walls))
@@ -222,7 +223,7 @@ def _ours(
 def main() -> None:
     """Print the table: how often the interval holds, by case and crop."""
     words = sys.argv[1:]
-    houses = 40 if "--quick" in words else 200
+    houses = 40 if "--quick" in sys.argv else 200
     if "houses" in words:
         houses = int(words[words.index("houses") + 1])
     figures: dict[str, dict[str, float]] = {}

@@ -12,6 +12,7 @@ from scipy.optimize import brentq
 from brisk_larder.core.base.errors import InvalidValue
 from brisk_larder.core.storage import barrier as b
 from brisk_larder.core.storage import climate as c
+from brisk_larder.core.storage import dials
 from brisk_larder.core.storage import moisture as m
 from tests.core.book import CLASSES, FIGURES, ix
 
@@ -127,7 +128,7 @@ def test_days_to_dry_and_days_until_spent_solve_their_equation():
 def test_a_sealed_dry_lot_ignores_the_humidity_of_the_room():
     curve = c.PlaceCurve(12.5, 4.5, 225, 0.8, 0.64, 0.06, 225, 1.2, 0.06, 35)
     damp = c.usual(curve, c.panels(0, 1000 * DAY, set()))
-    wet = c.shifted(damp, 0.0, 0.2)
+    wet = dials.shifted(damp, 0.0, 0.2)
     sealed = b.stretches((5000.0, 50000.0), [], FIGURES.walls)[0].tau_days
     ends = [c.lagged(air, sealed, 0.25)[1][-1] for air in (damp, wet)]
     assert ends[1] - ends[0] < 0.02

@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 
 from brisk_larder.core.storage import climate as c
+from brisk_larder.core.storage import dials
 from brisk_larder.core.storage import moisture as m
 
 DAY = 86_400
@@ -97,12 +98,12 @@ def test_an_offset_is_learned_for_the_future_only_and_shrunk():
     b = base()
     days = np.arange(5.5, 360, 30)
     warm = LARDER.temperature_c(days * DAY) + 3.0
-    offset_c, _, times = c.offset_ahead(
+    offset_c, _, times = dials.offset_ahead(
         b, readings(days, warm, np.full(len(days), np.nan)), 365 * DAY, 35
     )
     assert 2.5 < offset_c < 3.0
     assert times == 0.0  # of humidity nothing was read
-    one, _, once = c.offset_ahead(
+    one, _, once = dials.offset_ahead(
         b,
         readings([300.5], [LARDER.temperature_c(np.array([300.5 * DAY]))[0] + 3], [0.6]),
         365 * DAY,
@@ -184,15 +185,17 @@ def test_a_long_window_of_min_and_max_gives_up_what_the_season_did():
 def test_a_learned_offset_counts_a_memory_once_and_humidity_too():
     b = base()
     warm = LARDER.temperature_c(np.array([300.5, 301.5, 302.5]) * DAY) + 3
-    three = c.offset_ahead(b, readings([300.5, 301.5, 302.5], warm, [0.9, 0.9, 0.9]), 365 * DAY, 35)
-    one = c.offset_ahead(b, readings([301.5], warm[1:2], [0.9]), 365 * DAY, 35)
+    three = dials.offset_ahead(
+        b, readings([300.5, 301.5, 302.5], warm, [0.9, 0.9, 0.9]), 365 * DAY, 35
+    )
+    one = dials.offset_ahead(b, readings([301.5], warm[1:2], [0.9]), 365 * DAY, 35)
     assert three == pytest.approx(one, abs=0.01)  # three days running say no more than one
     damp = m.erh25(np.array([0.9]), warm[1:2])[0] - b.erh25[301]
     assert one[1] == pytest.approx(damp / 2)
     old = readings([5.5], [30.0], [0.9])
-    assert c.offset_ahead(b, old, 380 * DAY, 35) == (0.0, 0.0, 0.0)  # more than a year ago
+    assert dials.offset_ahead(b, old, 380 * DAY, 35) == (0.0, 0.0, 0.0)  # more than a year ago
     nothing = readings([300.5], [float("nan")], [float("nan")])
-    assert c.offset_ahead(b, nothing, 365 * DAY, 35) == (0.0, 0.0, 0.0)
+    assert dials.offset_ahead(b, nothing, 365 * DAY, 35) == (0.0, 0.0, 0.0)
 
 
 def test_in_balance_with_the_first_year_and_damped_by_the_wall():
@@ -226,7 +229,7 @@ def test_what_a_reading_taught_fades_and_never_leaves_from_one_day_to_the_next()
     days = np.arange(20.0, 360.0, 34.0)
     warm = np.array([float(b.temperature_c[int(d)]) + 9.0 for d in days])
     told = readings(days, warm, np.full(len(days), np.nan))
-    offsets = [c.offset_ahead(b, told, (361 + i) * DAY, 35)[0] for i in range(400)]
+    offsets = [dials.offset_ahead(b, told, (361 + i) * DAY, 35)[0] for i in range(400)]
     steps = np.abs(np.diff(offsets))
     assert offsets[0] > 7.0
     assert offsets[-1] == 0.0
@@ -264,7 +267,7 @@ def test_how_a_house_departs_for_good_is_read_and_doubted_where_nobody_read():
     assert got.times[100] == pytest.approx(1.0)
     assert np.all(np.diff(got.times[421:]) > 0)  # the longer ago, the less is known
     assert 1.2 < got.times[-1] < far
-    ahead = c.shifted(b, 1.0, 0.0, 3.0)
+    ahead = dials.shifted(b, 1.0, 0.0, 3.0)
     assert ahead.times**2 - 1 == pytest.approx((far**2 - 1) / 4)
     assert c.resample(got, b.panels).times == pytest.approx(got.times)
     assert c.clip(got, 10 * DAY, 20 * DAY).times == pytest.approx(got.times[10:20])

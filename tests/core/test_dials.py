@@ -5,6 +5,7 @@ import pytest
 
 from brisk_larder.core.seed import ageing as a
 from brisk_larder.core.storage import climate as c
+from brisk_larder.core.storage import dials
 from brisk_larder.core.storage import moisture as m
 from tests.core.book import CLASSES, FIGURES, ix
 
@@ -25,20 +26,22 @@ def at_hours(hours, temperature, low=None, high=None):
 def test_the_hour_of_a_dial_is_taken_off_and_least_and_most_go_before_it():
     base = c.usual(LARDER, c.panels(0, 40 * DAY, {20}))
     height = np.sqrt(2) * 1.6
-    got = c.as_day_means(base, at_hours([24 * 5 + 15, 24 * 12 + 3, 24 * 13 + 9], [20, 20, 20]), 0.0)
+    got = dials.as_day_means(
+        base, at_hours([24 * 5 + 15, 24 * 12 + 3, 24 * 13 + 9], [20, 20, 20]), 0.0
+    )
     assert got.temperature_c == pytest.approx([20 - height, 20 + height, 20])
     # two hours east of Greenwich the sun is there two hours sooner
-    assert c.as_day_means(base, at_hours([24 * 5 + 13], [20]), 2.0).temperature_c == pytest.approx(
-        [20 - height]
-    )
+    assert dials.as_day_means(
+        base, at_hours([24 * 5 + 13], [20]), 2.0
+    ).temperature_c == pytest.approx([20 - height])
     both = at_hours([24 * 5, 24 * 6 + 15], [20, 24], [14, 15], [20, 27])
-    assert c.as_day_means(base, both, 0.0).temperature_c == pytest.approx([17, 21])
+    assert dials.as_day_means(base, both, 0.0).temperature_c == pytest.approx([17, 21])
     late = at_hours(
         [24 * 5, 24 * 7 + 15], [20, 24], [14, 15], [20, 27]
     )  # over two days: the hour it is
-    assert c.as_day_means(base, late, 0.0).temperature_c[1] == pytest.approx(24 - height)
+    assert dials.as_day_means(base, late, 0.0).temperature_c[1] == pytest.approx(24 - height)
     logged = at_hours([24 * 20 + h for h in range(8)], np.arange(8.0))
-    assert np.array_equal(c.as_day_means(base, logged, 0.0).temperature_c, logged.temperature_c)
+    assert np.array_equal(dials.as_day_means(base, logged, 0.0).temperature_c, logged.temperature_c)
 
 
 def test_a_reading_with_an_error_is_not_known_for_sure():
@@ -67,7 +70,7 @@ def one_year(rng, curve, hour, every, key, days=365):
 
     swing = np.repeat(curve.swing_sd_c * np.sqrt(2) * rng.lognormal(0, 0.3, days), 24)
     mean_c = curve.temperature_c(hours * 3600.0) + departures(curve.anomaly_sd_c)
-    t = mean_c + swing * np.cos((hours % 24 - c.PEAK_HOUR) * np.pi / 12)
+    t = mean_c + swing * np.cos((hours % 24 - dials.PEAK_HOUR) * np.pi / 12)
     rh = np.clip(curve.erh(hours * 3600.0) + departures(curve.anomaly_sd_erh), 0.1, 0.95)
     panels = c.Panels(hours * 3600, np.ones(len(hours)))
     zero, none = np.zeros(len(hours)), np.zeros(len(hours), dtype=np.int64)
@@ -83,7 +86,7 @@ def one_year(rng, curve, hour, every, key, days=365):
     base = c.usual(curve, c.panels(0, days * DAY, set()))
     told = c.fill(
         base,
-        c.as_day_means(base, dial, 0.0),
+        dials.as_day_means(base, dial, 0.0),
         curve.memory_days,
         error=(F.dial_error_c, F.dial_error_erh),
         lasting=(F.house_lasting_share, F.house_known_days),

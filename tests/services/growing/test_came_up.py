@@ -37,7 +37,7 @@ def test_a_bed_in_which_little_came_is_said_of_the_bed_and_hardly_of_the_seed(sm
     small.larder.clock.at_s -= 40 * DAY
     sowing, counting = sow(small, 60, 6)
     after = now(small)
-    assert before.mid > after.mid > before.mid - 0.27
+    assert before.mid > after.mid > before.mid - 0.32
     (row,) = sowings.growing_room(small.larder).came_up
     assert (row.up, row.n, row.sowing_id) == (6, 60, sowing)
     assert row.came < row.usual
@@ -56,7 +56,7 @@ def test_a_bed_in_which_little_came_is_said_of_the_bed_and_hardly_of_the_seed(sm
 def test_a_bed_in_which_nothing_came_says_hardly_anything(small):
     sow(small, 200, 0)
     (row,) = sowings.growing_room(small.larder).came_up
-    assert "the bed failed" in row.says
+    assert "more the bed than the seed" in row.says
 
 
 def test_the_same_count_on_paper_says_far_more(small):

@@ -174,7 +174,7 @@ def test_the_stock_file_carries_types_words_and_since_and_older_ones_are_read(
 
     code = at(small.larder, lot).code
     assert told(larder, code)[:3] == told(small.larder, code)[:3]
-    assert told(larder, code)[3].mid == pytest.approx(told(small.larder, code)[3].mid, abs=0.01)
+    assert told(larder, code)[3].mid == pytest.approx(told(small.larder, code)[3].mid, abs=0.03)
     # a file of before has none of these columns
     table = list(csv.reader(io.StringIO(text)))
     kept = [i for i, name in enumerate(table[0]) if name not in ADDED]
@@ -218,7 +218,7 @@ def test_seed_that_nobody_knows_is_not_judged_until_it_was_tested(small):
     assert at(larder, kale).verdict.standing not in ("unnamed", "none")
 
 
-@pytest.mark.parametrize(("kind", "since", "wider"), [("pea", 2018, 0.15), ("onion", 2023, 0.0)])
+@pytest.mark.parametrize(("kind", "since", "wider"), [("pea", 2018, 0.1), ("onion", 2023, 0.0)])
 def test_an_age_that_nobody_knows_is_wider_than_that_age(small, kind, since, wider):
     larder = small.larder
     for year in (since, 2026):

@@ -60,6 +60,7 @@ def carry_loop(  # type: ignore[no-untyped-def]
     ``stops`` [R, S, 7] and ``keys`` [R, S] take the state at each panel marked in ``stop``; ``path``
     and ``wet`` [R, P] take A at the end and the mean moisture where they are not empty.
     """
+    # long: one walk along the panels with all that is carried
     ln10 = np.log(10.0)
     top = log10_m.shape[1] - 1
     draw = path.shape[1] > 0

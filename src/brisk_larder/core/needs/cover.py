@@ -136,7 +136,8 @@ def cover(
     first, the cheapest is taken (``ways``): few seeds, few packets opened, older seed before younger.
     Doubtful lots are never counted on but where the keeper chose them; what is left goes to what is short.
     ``bought``: fresh bought seed per crop, for the missing seeds; ``uncounted_lots``: crop of each lot
-    that nobody ever counted; ``told``: what was told to be taken for each demand the last time.
+    that nobody ever counted; ``told``: what was told to be taken for each demand the last time, and under
+    ``TRY`` before its name of which doubtful lots so many seeds were to be tried.
     """
     order = sorted(supplies, key=lambda s: (s.oldest_s, s.lot))
     hand = _Hand({s.lot: s.seeds for s in order}, {s.lot: s.held for s in order}, [])
@@ -155,15 +156,30 @@ def cover(
             open_.append((demand, given, thought))
     short: list[Short] = []
     for demand, given, thought in open_:
-        sound = _pour(demand, given, thought, order, hand, confidence, f)
+        tried = dict(told.get(TRY + demand.key, ()))
+        sound = _pour(demand, given, thought, order, hand, confidence, f, tried)
         if chance(demand.plants, sound) >= confidence:
             continue
         uncounted = any(demand.takes(i, c) for i, c in uncounted_lots.items())
         short.append(_missing(demand, given, sound, thought, confidence, bought, uncounted))
         chances[demand.key] = short[-1].chance
     return CoverPlan(
-        _together(hand.taken), tuple(short), hand.left, chances, _beside(asked, short, order, hand)
+        _together(hand.taken),
+        tuple(short),
+        hand.left,
+        chances,
+        _beside(asked, short, order, hand, f, told),
     )
+
+
+TRY = "try:"  # before the demand for which so many seeds of doubtful lots were told to be tried
+
+
+def _to_try(plants: float, lot: Supply, told: int | None, f: CoverFigures) -> int:
+    """Seeds of a doubtful lot to try for so many plants: the number that was told while it is about right."""
+    seeds = ceil(plants / max(lot.seed.mean, 1e-3))
+    near = told is not None and abs(told - seeds) <= 1 + f.retold_share * seeds
+    return told if near and told is not None else seeds
 
 
 def _together(taken: Sequence[Taken]) -> tuple[Taken, ...]:
@@ -176,16 +192,17 @@ def _together(taken: Sequence[Taken]) -> tuple[Taken, ...]:
 
 def _pour(
     demand: Demand, given: list[Sown], thought: list[Sown], order: Sequence[Supply], hand: _Hand,
-    confidence: float, f: CoverFigures,
+    confidence: float, f: CoverFigures, tried: Mapping[int, int],
 ) -> list[Sown]:  # fmt: skip
     """Give what is left to a demand that is short (to ``given`` and ``thought``); of it what can be counted
-    on."""
+    on. ``tried``: so many seeds of doubtful lots were told for it."""
     sound = list(given)
     for lot in (*_eligible(demand, order), *_doubtful(demand, order)):
         counted_on = lot.sound or lot.lot in demand.lots
         give = min(hand.left[lot.lot], SEED_CAP)
         if not counted_on:  # of what may be dead no more than is worth a row: others want some too
-            give = min(give, ceil(f.doubtful_times * demand.plants / max(lot.seed.mean, 1e-3)))
+            plants = f.doubtful_times * demand.plants
+            give = min(give, _to_try(plants, lot, tried.get(lot.lot), f))
         if give <= 0 or chance(demand.plants, given) >= confidence:
             continue
         one, plain = hand.take(demand.key, lot, give)
@@ -197,17 +214,21 @@ def _pour(
 
 
 def _beside(
-    asked: Sequence[Demand], short: Sequence[Short], order: Sequence[Supply], hand: _Hand
-) -> tuple[Taken, ...]:
+    asked: Sequence[Demand], short: Sequence[Short], order: Sequence[Supply], hand: _Hand, f: CoverFigures,
+    told: Mapping[str, Way],
+) -> tuple[Taken, ...]:  # fmt: skip
     """Doubtful lots to be used up beside what is counted on."""
     missing = {s.demand for s in short}
-    return tuple(
-        Taken(d.key, lot.lot, min(hand.left[lot.lot], ceil(d.plants / max(lot.seed.mean, 1e-3))))
-        for d in asked
-        if d.key not in missing and not d.lots
-        for lot in _doubtful(d, order)[:EXTRAS]
-        if hand.left[lot.lot] > 0
-    )
+    out = []
+    for d in asked:
+        if d.key in missing or d.lots:
+            continue
+        tried = dict(told.get(TRY + d.key, ()))
+        for lot in _doubtful(d, order)[:EXTRAS]:
+            if hand.left[lot.lot] > 0:
+                seeds = _to_try(d.plants, lot, tried.get(lot.lot), f)
+                out.append(Taken(d.key, lot.lot, min(hand.left[lot.lot], seeds)))
+    return tuple(out)
 
 
 EXTRAS = 2  # doubtful packets named beside a sound one

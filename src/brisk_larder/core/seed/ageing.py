@@ -230,6 +230,7 @@ def carry(
     which is the same all along. ``stop`` [P] marks panels after which the state is noted; ``draw`` asks for
     the path. A span cut at panel borders gives the same bits as the whole.
     """
+    # long: one call of a loop that is handed all it needs
     rows, count = len(class_ix), len(climate.panels.hours)
     kinds, kind = np.unique(class_ix, return_inverse=True)
     stop = np.zeros(count, dtype=np.bool_) if stop is None else stop

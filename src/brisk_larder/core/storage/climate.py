@@ -23,8 +23,6 @@ LOGGED, BRIDGED, USUAL = 0, 1, 2
 SOURCES = ("logged", "bridged", "usual")
 HOURLY_ROWS_A_DAY = 6
 SINE_RANGE_PER_SD = 2.8  # range of a sine is 2.83 times its sd
-FADING_DAYS = 91.0  # at the end of its year a reading of the past fades so long
-PEAK_HOUR = 15.0  # the warmest hour of a day by the sun
 
 
 @dataclass(frozen=True)
@@ -243,7 +241,8 @@ def _bridge(
         if lasting is None:
             return np.asarray(fast)
         share, days = lasting
-        return np.asarray(share * np.exp(-apart_s / (days * DAY_S)) + (1 - share) * fast)
+        slow = np.exp(-apart_s / (np.maximum(days, m) * DAY_S))
+        return np.asarray(share * slow + (1 - share) * fast)
 
     m = memory_days
     right = np.searchsorted(read_s, at_s, side="right")
@@ -260,29 +259,7 @@ def _bridge(
     return mean, np.sqrt(np.maximum(var, 0.0)), np.where(has_left, read_s[left], 0)
 
 
-def as_day_means(base: Climate, readings: Readings, east_h: float) -> Readings:
-    """Readings of a dial as what they say of their day: half way between least and most where these were
-    read over less than two days, else less what that hour of the day usually adds there.
-
-    The usual day is a sine that peaks at three in the afternoon by the sun, ``east_h`` hours before UTC;
-    its height is the place's usual swing. Readings of days that are read by the hour stay as they are.
-    """
-    if not len(readings.at_s) or not len(base.panels.hours):
-        return readings
-    holder = _holders(base.panels, readings.at_s)
-    daily = base.panels.hours[holder] >= 24
-    since = np.diff(readings.at_s, prepend=readings.at_s[:1] - DAY_S)
-    both = (readings.t_min_c + readings.t_max_c) / 2
-    hour = (readings.at_s / 3600.0 + east_h) % 24.0
-    usual = np.sqrt(2.0) * base.swing_sd_c[holder] * np.cos((hour - PEAK_HOUR) * np.pi / 12.0)
-    known = daily & np.isfinite(both) & (since < 2 * DAY_S) & np.isfinite(readings.temperature_c)
-    mean = np.where(
-        known, both, np.where(daily, readings.temperature_c - usual, readings.temperature_c)
-    )
-    return replace(readings, temperature_c=mean)
-
-
-def _holders(at: Panels, times_s: Ints) -> NDArray[np.intp]:
+def holders(at: Panels, times_s: Ints) -> NDArray[np.intp]:
     """The panel that holds each time, the first or last one beyond the ends."""
     found = np.searchsorted(at.start_s, times_s, side="right") - 1
     return np.clip(found, 0, len(at.start_s) - 1)
@@ -334,7 +311,7 @@ def fill(
         return base
     mids = at.middle_s
     damp_days = memory_days if memory_erh_days is None else memory_erh_days
-    holder = _holders(at, readings.at_s)
+    holder = holders(at, readings.at_s)
     temperature, sd_c = base.temperature_c.copy(), base.sd_c.copy()
     air, sd_erh = base.erh25.copy(), base.sd_erh.copy()
     gap = np.zeros(len(mids), dtype=np.int64)
@@ -363,7 +340,7 @@ def fill(
     logged = hourly & hour_has
     for target, values in (
         (temperature, readings.temperature_c),
-        (air, _own_erh25(base, readings, holder)),
+        (air, own_erh25(base, readings, holder)),
     ):
         ok = np.isfinite(values) & logged[holder]
         total = np.bincount(holder[ok], weights=values[ok], minlength=len(mids))
@@ -391,7 +368,8 @@ def fill(
     )
 
 
-def _own_erh25(base: Climate, readings: Readings, holder: NDArray[np.intp]) -> Floats:
+def own_erh25(base: Climate, readings: Readings, holder: NDArray[np.intp]) -> Floats:
+    """Humidity of readings as erh25, at the warmth shown beside it or else that of their panels."""
     warm = np.where(
         np.isfinite(readings.temperature_c), readings.temperature_c, base.temperature_c[holder]
     )
@@ -408,55 +386,6 @@ def _sources(mids: Floats, read_s: Ints, memory_days: float | Floats) -> NDArray
     )
     near = np.minimum(left_gap, right_gap) <= memory_days * DAY_S
     return np.where(near, BRIDGED, USUAL).astype(np.int8)
-
-
-def offset_ahead(
-    base: Climate, readings: Readings, now_s: float, memory_days: float
-) -> tuple[float, float, float]:
-    """Learned offset (degC, erh25) of a node for the future: shrunk mean departure of the last twelve months.
-
-    Readings closer than the memory count as one (n_eff = span covered / memory); shrunk by
-    ``n/(n + 1)`` towards the curve (guess: prior variance of a place equals its departures'). In its last
-    quarter of a year a reading fades: none leaves from one day to the next. The third is ``n`` of what was
-    read least.
-    """
-    age_days = (now_s - readings.at_s) / DAY_S
-    fading = np.clip((YEAR_DAYS - age_days) / FADING_DAYS, 0.0, 1.0)
-    recent = (fading > 0) & (readings.at_s <= now_s)
-    if not recent.any() or not len(base.panels.hours):
-        return 0.0, 0.0, 0.0
-    holder = _holders(base.panels, readings.at_s)
-    bucket = (readings.at_s // int(memory_days * DAY_S)).astype(np.int64)
-    out, times = [], []
-    for x in (
-        readings.temperature_c - base.temperature_c[holder],
-        _own_erh25(base, readings, holder) - base.erh25[holder],
-    ):
-        ok = recent & np.isfinite(x)
-        if not ok.any():
-            out.append(0.0)
-            times.append(0.0)
-            continue
-        _, which = np.unique(bucket[ok], return_inverse=True)
-        total = np.bincount(which, weights=fading[ok])
-        mean = np.bincount(which, weights=fading[ok] * x[ok]) / total
-        weight = np.zeros(len(total))
-        np.maximum.at(weight, which, fading[ok])
-        n = float(weight.sum())
-        out.append(float((weight * mean).sum()) / n * n / (n + 1.0))
-        times.append(n)
-    return out[0], out[1], min(times)
-
-
-def shifted(base: Climate, offset_c: float, offset_erh25: float, times: float = 0.0) -> Climate:
-    """A future climate: the usual curve with a learned offset; ``times`` it was read apart: so much better
-    is known how the house departs for good."""
-    return replace(
-        base,
-        far=None if base.far is None else np.sqrt(1.0 + (base.far**2 - 1.0) / (times + 1.0)),
-        temperature_c=base.temperature_c + offset_c,
-        erh25=np.clip(base.erh25 + offset_erh25, 0.02, 0.99),
-    )
 
 
 def clip(climate: Climate, start_s: float, end_s: float) -> Climate:

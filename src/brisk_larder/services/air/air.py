@@ -13,6 +13,7 @@ from sqlmodel import Session
 
 from ...core.base.units import DAY_S, month_start_s, next_month_s, zone
 from ...core.storage import climate as cl
+from ...core.storage import dials
 from ...core.storage.barrier import tau_per_panel
 from ...core.storage.moisture import Floats, vapour_pace
 from ...data.store import Shared
@@ -300,7 +301,7 @@ class Air(Standing):
         walls = tau_per_panel(self.stretches(node), base.panels.start_s, base.panels.hours)
         walls = walls / vapour_pace(base.temperature_c)
         f = figures().places
-        told = cl.as_day_means(base, readings, self.east_h)
+        told = dials.as_day_means(base, readings, self.east_h)
         error = f.dial_error_c, f.dial_error_erh
         lasting = f.house_lasting_share, f.house_known_days
         made = cl.fill(base, told, memory, np.maximum(memory, walls), error, lasting)
@@ -321,13 +322,13 @@ class Air(Standing):
                 start = float(self.base(node).erh25[-1])
                 tau = self.stretch_at(node, self.now_s).tau_days
                 base, _ = cl.lagged(self.future(parent), tau, start)
-            offset = cl.offset_ahead(
+            offset = dials.offset_ahead(
                 self.base(node),
-                cl.as_day_means(self.base(node), self.readings(node), self.east_h),
+                dials.as_day_means(self.base(node), self.readings(node), self.east_h),
                 self.now_s,
                 self.memory_days(node),
             )
-            self._future[node] = cl.shifted(base, *offset)
+            self._future[node] = dials.shifted(base, *offset)
         return self._future[node]
 
     def now_panel(self, node: int) -> int:

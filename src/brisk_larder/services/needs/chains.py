@@ -13,7 +13,7 @@ from ...core.base.units import local_day
 from ...core.growing.life_cycle import remnant
 from ...core.growing.windows import Window
 from ...core.hand.seed_count import Seeds
-from ...core.needs.cover import CoverPlan, Demand, Short, Taken, cover
+from ...core.needs.cover import TRY, CoverPlan, Demand, Short, Taken, cover
 from ...core.needs.cover_ways import Supply
 from ...core.needs.seed_needed import line_reserve, sound, usable
 from ...core.needs.shares import PART, less_what_is_sown, whole_key
@@ -308,9 +308,9 @@ def season_room(larder: Larder) -> NeedsRoom:
 def _told_of(plan: CoverPlan) -> Told:
     """What is told to be taken for each need that is met, to stand until something changes it."""
     short, out = {s.demand for s in plan.short}, Told()
-    for t in plan.taken:
-        if t.demand not in short:
-            out.setdefault(t.demand, []).append([t.lot, t.seeds])
+    for t in (*plan.taken, *plan.beside):
+        trying = t.demand in short or t in plan.beside
+        out.setdefault(TRY + t.demand if trying else t.demand, []).append([t.lot, t.seeds])
     return out | {SHORT + s.demand: [s.plants, s.seeds] for s in plan.short}
 
 
