@@ -39,7 +39,7 @@ def test_every_reference_row_is_valid_and_sourced():
     ]  # fmt: skip
     assert len(said) == sum(map(len, ref.store_names.values()))  # each word is of one kind
     assert all(row.unit and row.what and row.source for row in ref.model.values())
-    sourced = {"moisture.legume_overdry_pct", "trials.fallen_share"}
+    sourced = {"moisture.legume_overdry_pct", "moisture.warmth_sd", "trials.fallen_share"}
     assert {key for key, row in ref.model.items() if not row.is_guess} == sourced
     assert all(row.source for row in ref.places.values())
     assert ref.crops["onion"].years_cool_dry.low == 1

@@ -55,18 +55,18 @@ def test_from_a_hot_damp_spell_to_a_regrow_and_back(mill, page):
     # a hot, damp spell: two touches per reading (the box, the button), the first one dated back
     open_room(page, "Storage")
     page.get_by_role("button", name=re.compile("^Tin 1")).click()
-    page.get_by_label("temperature, °C").fill("36")
+    page.get_by_label("temperature, °C").fill("34")
     page.get_by_label("humidity, per cent").fill("83")
     page.get_by_role("button", name="min, max, day").click()
     page.get_by_label("read on").click()
     page.keyboard.type("12/11/2026")
     page.get_by_label("read on").press("Enter")
     page.get_by_role("button", name="Log the dial").click()
-    expect(page.get_by_text("Read Tin 1: 36 °C, 83 %")).to_be_visible()
-    page.get_by_label("temperature, °C").fill("35,5")
+    expect(page.get_by_text("Read Tin 1: 34 °C, 83 %")).to_be_visible()
+    page.get_by_label("temperature, °C").fill("33,5")
     page.get_by_label("humidity, per cent").fill("82")
     page.get_by_label("humidity, per cent").press("Enter")
-    expect(page.get_by_text("Read Tin 1: 35,5 °C, 82 %")).to_be_visible()
+    expect(page.get_by_text("Read Tin 1: 33,5 °C, 82 %")).to_be_visible()
     expect(page.locator(".box.hurting", has_text="Tin 1")).to_be_visible()
 
     # the strip shortens, and a test is proposed
@@ -84,29 +84,29 @@ def test_from_a_hot_damp_spell_to_a_regrow_and_back(mill, page):
     # it is started: what the number can tell is said first
     wanted.get_by_role("button", name="Start").click()
     dialog = page.get_by_role("dialog")
-    dialog.get_by_label("seeds").fill("20")
+    dialog.get_by_label("seeds").fill("12")
     dialog.get_by_label("seeds").press("Tab")
-    expect(dialog).to_contain_text("20 of 20 up would say: at least 86 %")
+    expect(dialog).to_contain_text("12 of 12 up would say: at least 78 %")
     dialog.get_by_role("button", name="Sown: start").click()
     bench = page.locator("article.running", has_text="Winter Pillar")
-    expect(bench).to_contain_text("0 of 20 up")
+    expect(bench).to_contain_text("12 seeds, not looked at yet")
 
-    # counted on its last day: three of twenty
+    # counted on its last day: two of twelve
     mill.clock.at_s += 15 * DAY
     page.reload()
     bench.get_by_role("button", name="Count").click()
     dialog = page.get_by_role("dialog")
-    for _ in range(3):
+    for _ in range(2):
         dialog.get_by_role("button", name="one more up").click()
-    expect(dialog).to_contain_text("17 not yet")
+    expect(dialog).to_contain_text("10 not yet")
     expect(dialog.get_by_role("checkbox")).to_be_checked()
     dialog.get_by_role("button", name="Save count").click()
-    expect(page.locator("tr", has_text="Winter Pillar").filter(has_text="3 of 20")).to_be_visible()
+    expect(page.locator("tr", has_text="Winter Pillar").filter(has_text="2 of 12")).to_be_visible()
     # its verdict, one sentence first, before and after on one picture
     told = page.locator(".told", has_text="Winter Pillar")
-    expect(told.locator(".verdict")).to_contain_text("3 of 20 up: ")
+    expect(told.locator(".verdict")).to_contain_text("2 of 12 up: ")
     expect(told.get_by_role("img")).to_have_attribute(
-        "aria-label", re.compile("before .*counted 15 %.*now")
+        "aria-label", re.compile("before .*counted 17 %.*now")
     )
     expect(told).to_contain_text("Fewer than was thought")
 
@@ -131,7 +131,7 @@ def test_from_a_hot_damp_spell_to_a_regrow_and_back(mill, page):
     # undo takes the last act back: the count, and with it the shortfall
     open_room(page, "Papers")
     page.get_by_role("tab", name="What was done").click()
-    page.locator(".history li", has_text="3 of 20 up").get_by_role(
+    page.locator(".history li", has_text="2 of 12 up").get_by_role(
         "button", name="take back"
     ).click()
     expect(page.get_by_text("Took back: Counted")).to_have_count(2)  # the note and the history

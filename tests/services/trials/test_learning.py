@@ -73,11 +73,26 @@ def test_a_cool_spot_stretches_the_count_days_and_late_ones_have_a_grace(small):
 def test_it_is_said_when_no_further_count_can_change_it(small):
     larder, lot = small.larder, small.lots["kale"]
     trial = trial_acts.start_trial(larder, ref(), lot, 40).trial_id
-    larder.clock.at_s += 8 * DAY
+    larder.clock.at_s += 3 * DAY
+    trial_acts.count_trial(larder, ref(), trial, trial_acts.CountEntry(normal=20))
+    (running,) = bench(larder).running
+    # half were up at the first look: since when nobody saw
+    assert not any("Half of these" in hint for hint in running.hints)
+    larder.clock.at_s += 5 * DAY
     trial_acts.count_trial(larder, ref(), trial, trial_acts.CountEntry(normal=37))
     (running,) = bench(larder).running
     assert "No further count can change it: above 70 %" in running.hints[0]
-    assert running.hints[1].startswith("Half of these were up by day 4; day ")
+    assert not any("Half of these" in hint for hint in running.hints)
+
+
+def test_when_half_were_up_is_told_where_somebody_looked_before(small):
+    larder, lot = small.larder, small.lots["kale"]
+    trial = trial_acts.start_trial(larder, ref(), lot, 40).trial_id
+    for days, up in ((3, 8), (5, 36)):
+        larder.clock.at_s += days * DAY
+        trial_acts.count_trial(larder, ref(), trial, trial_acts.CountEntry(normal=up))
+    (running,) = bench(larder).running
+    assert "Half of these were up by day 5; day " in " ".join(running.hints)  # 3 + 5 x 10/28
 
 
 RANK = (

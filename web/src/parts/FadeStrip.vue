@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 import type { Glance } from '../api/client'
 import type { Axis } from './axis'
-import { day, likely, many, percent, year } from './words'
+import { believed, day, many, percent, year } from './words'
 
 const props = withDefaults(
   defineProps<{
@@ -66,7 +66,7 @@ const words = computed(() => {
       ? `stays above ${percent(props.axis.level)} to ${year(g.good_until_s)}`
       : ''
   const tests = g.tests.length ? `, ${many(g.tests.length, 'test')}` : ''
-  return `Germination now ${percent(g.now.mid)}, ${likely(g.now)}; ${until}${tests}`
+  return `Germination now ${believed(g.now)}; ${until}${tests}`
 })
 </script>
 

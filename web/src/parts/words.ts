@@ -17,8 +17,19 @@ export const word = (of: string, code: string | null | undefined) => known.value
 export const wordsOf = (of: string) => known.value[of] ?? {}
 
 export const percent = (share: number) => `${Math.round(100 * share)} %`
-export const likely = (x: { low: number; high: number }) =>
-  `likely ${Math.round(100 * x.low)}–${Math.round(100 * x.high)}`
+type Likely = { low: number; mid: number; high: number; step?: number }
+const nearest = (share: number, step: number) => Math.floor((100 * share + step / 2) / step) * step
+/** The middle of what is believed, no surer than its range: 89 %, about 85 %, roughly 40 %. */
+export function middle(mid: number, step = 1): string {
+  if (step === 1) return `${nearest(mid, 1)} %`
+  const told = nearest(mid, step)
+  if (told <= 0) return `under ${step} %`
+  if (told >= 100) return `over ${100 - step} %`
+  return `${step === 5 ? 'about' : 'roughly'} ${told} %`
+}
+export const likely = (x: Likely) => `likely ${nearest(x.low, x.step ?? 1)}–${nearest(x.high, x.step ?? 1)}`
+/** Both: about 85 %, likely 75–95. */
+export const believed = (x: Likely) => `${middle(x.mid, x.step)}, ${likely(x)}`
 export const tenths = (share: number) =>
   share < 0.02 ? 'next to none' : share < 0.1 ? 'fewer than 1 in 10' : `about ${Math.round(10 * share)} in 10`
 
@@ -81,21 +92,22 @@ export function range(low: number, high: number): string {
 }
 /** So many of something: 1 lot, 2 lots. */
 export const many = (n: number, one: string, more = `${one}s`) => `${n} ${n === 1 ? one : more}`
-/** Until when seed is good: 2034, likely 2031–38. */
+const YEARS_TOLD = 5 // further apart the middle of two years says more than is known
+/** Until when seed is good: 2034, likely 2031–36; only the range where it is wide. */
 export function until(g: {
   good_until_s?: number | null
   good_until_low_s?: number | null
   good_until_high_s?: number | null
 }): string {
   if (!g.good_until_s) return 'longer than can be said'
-  const middle = year(g.good_until_s)
-  if (!g.good_until_low_s) return middle
+  const about = year(g.good_until_s)
+  if (!g.good_until_low_s) return about
   const low = year(g.good_until_low_s)
-  if (!g.good_until_high_s) return `${middle}, likely ${low} or later`
+  if (!g.good_until_high_s) return `${about}, likely ${low} or later`
   const high = year(g.good_until_high_s)
-  return low === high
-    ? middle
-    : `${middle}, likely ${low}–${high.startsWith(low.slice(0, 2)) ? high.slice(2) : high}`
+  if (low === high) return about
+  const span = `likely ${low}–${high.startsWith(low.slice(0, 2)) ? high.slice(2) : high}`
+  return Number(high) - Number(low) > YEARS_TOLD ? span : `${about}, ${span}`
 }
 
 /** How much there is: seeds, or tubers, cloves and plants by what one of them is called. */

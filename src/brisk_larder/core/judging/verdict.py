@@ -134,6 +134,12 @@ def used_up(seeds: Seeds, high: float, f: TriageFigures) -> bool:
     return seeds.known and seeds.likely[1] * min(1.0, high) < f.alive_at_all_seeds
 
 
+def only_guessed(o: Opinions, mid: float, high: float, level: float, f: TriageFigures) -> bool:
+    """Whether nothing but the book condemns a packet: believed poor (``mid`` at its use), never tested, and
+    by its high end it may be good. Such seed is tested before it is let go."""
+    return o.test == "none" and mid < f.poor_share_of_level * level and high >= level
+
+
 def verdict(p: Packet, now_s: float, year: int, f: Figures) -> Verdict:
     """The verdict on one packet; ``year`` is this calendar year."""
     # long: one standing after the other, the first that holds
@@ -201,6 +207,11 @@ def _acts(p: Packet, year: int, f: Figures) -> tuple[str, ...]:
         out += ["give", "keep"] if give else ["keep"]
     elif p.mid >= f.triage.poor_share_of_level * p.level or p.regrow_asked:
         out.append("sow_thick")
+    elif only_guessed(p.opinions, p.mid, p.now_high, p.level, f.triage):
+        enough = p.seeds.known and p.advice != "too_few_seeds"
+        if enough and p.test_due_s is None:
+            out.append("wait" if p.asked_of_sibling else "test")
+        out.append("sow_thick")
     else:
         out += ["shoots"] * p.shoots + ["food"] * p.food + ["let_go"]
     return tuple(out)
@@ -235,7 +246,9 @@ def _said(p: Packet, acts: tuple[str, ...], now_s: float, year: int, f: Figures)
     if first == "wait":
         return Verdict(standing, "sibling", acts, "test", 1)
     if first == "test":
-        soon = p.test_due_s is None or p.test_due_s < now_s + f.growing.test_soon_days * DAY_S
+        by_rule = p.school not in ("forecast", "routine")
+        due_s = p.test_due_s if p.test_due_s is not None else now_s if by_rule else float("inf")
+        soon = due_s < now_s + f.growing.test_soon_days * DAY_S
         return Verdict(standing, "test", acts, "test", 2 if soon else 1)
     if first in ("let_go", "shoots", "food"):
         return Verdict(standing, "over", acts, "poor", 2)

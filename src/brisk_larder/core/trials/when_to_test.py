@@ -274,17 +274,18 @@ def stretched(days: float, pace: float) -> float:
 
 
 def half_time(days: Sequence[float], up: Sequence[int]) -> float | None:
-    """Day by which half of all that came up was up, drawn straight between counts; None with none up.
+    """Day by which half of all that came up was up, drawn straight between two counts; None with none up, or
+    where half were up at the first count: nobody looked before.
 
-    ``days`` rising from the first count, ``up`` cumulative; nothing is up on day 0.
+    ``days`` rising from the first count, ``up`` cumulative.
     """
     if not up or up[-1] <= 0:
         return None
-    at, seen = [0.0, *days], [0.0, *(float(u) for u in up)]
     half = up[-1] / 2
-    i = next(j for j in range(1, len(seen)) if seen[j] >= half)
-    rise = seen[i] - seen[i - 1]
-    return at[i - 1] + (at[i] - at[i - 1]) * ((half - seen[i - 1]) / rise if rise > 0 else 1.0)
+    i = next(j for j in range(len(up)) if up[j] >= half)
+    if i == 0:
+        return None
+    return days[i - 1] + (days[i] - days[i - 1]) * (half - up[i - 1]) / (up[i] - up[i - 1])
 
 
 def settled(

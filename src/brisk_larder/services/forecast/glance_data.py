@@ -6,14 +6,25 @@ from dataclasses import dataclass, field
 
 import orjson
 
+from ...core.judging.as_sure import middle_words, range_words, step_points
+
 
 @dataclass(frozen=True)
 class Likely:
-    """Germination: median and 80 % interval, fractions."""
+    """Germination: median and 80 % interval, fractions; ``step``: to how many points they are said."""
 
     low: float
     mid: float
     high: float
+    step: int = field(default=0, kw_only=True)  # told by the range, whatever is given
+
+    def __post_init__(self) -> None:
+        object.__setattr__(self, "step", step_points(self.low, self.high))
+
+    @property
+    def says(self) -> str:
+        """Both in words: about 85 %, likely 75\u201395."""
+        return f"{middle_words(self.mid, self.step)}, {range_words(self.low, self.high, self.step)}"
 
 
 @dataclass(frozen=True)

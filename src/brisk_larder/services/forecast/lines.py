@@ -9,6 +9,7 @@ from ...core.base.units import YEAR_S, day_start_s
 from ...core.hand.codes import natural
 from ...core.hand.origins import packet_year
 from ...core.hand.seed_count import Seeds
+from ...core.judging.as_sure import years_apart_told
 from ...core.judging.edible import cautions
 from ...core.judging.triage import Opinions
 from ...core.judging.verdict import Verdict
@@ -151,7 +152,8 @@ def next_words(said: Judged, glance: Glance, kept: Kept | None = None) -> str:
 
 
 def until_words(glance: Glance) -> str:
-    """The year until which seed is good, with its 80 % range, short enough for a list: 2034 (2031-38)."""
+    """The year until which seed is good, with its 80 % range, short enough for a list: 2034 (2031-36);
+    the range alone where it is wide."""
     if glance.good_until_s is None:
         return ""
     year = day_words(glance.good_until_s)[-4:]
@@ -163,6 +165,8 @@ def until_words(glance: Glance) -> str:
         return year
     if high is None:
         return f"{year} (from {low})"
+    if not years_apart_told(int(low), int(high)):
+        return f"{low}\u2013{high[-2:] if high[:2] == low[:2] else high}"
     return f"{year} ({low}\u2013{high[-2:] if high[:2] == low[:2] else high})"
 
 

@@ -215,12 +215,20 @@ class Ground:
         return ag.along(self.track_s[i], self.track_a[i], float(self._rates[i]), dates_s)
 
 
+def _usual_warmth(air: Air, row: PartRecord) -> float:
+    """Mean temperature of where seed has lain, degC: where it was put today says nothing of yesterday."""
+    days = [(leg.node, (min(leg.end_s, air.now_s) - leg.start_s) / DAY_S) for leg in row.legs]
+    lain = [(node, d) for node, d in days if d > 0] or [(row.legs[-1].node, 1.0)]
+    means = [float(air.future(node).temperature_c.mean()) for node, _ in lain]
+    return float(np.average(means, weights=[d for _, d in lain]))
+
+
 def always_doubted(air: Air, kinds: Kinds, rows: list[PartRecord], state: ag.AgeState) -> Floats:
     """What no number of readings averages out of log10 A of each part, as its sd: the instrument's own error,
     and how the kind's water goes with warmth."""
     class_ix = np.array([r.kind.class_ix for r in rows], dtype=np.intp)
     f = figures()
-    warm = np.array([air.future(r.legs[-1].node).temperature_c.mean() for r in rows])
+    warm = np.array([_usual_warmth(air, r) for r in rows])
     by_instrument = ag.doubt_of_instrument(kinds.classes, class_ix, state, f.places)
     by_warmth = ag.doubt_of_isotherm(kinds.classes, class_ix, state, warm, f.moisture)
     return np.hypot(by_instrument, by_warmth)

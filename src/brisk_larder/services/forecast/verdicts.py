@@ -19,6 +19,7 @@ from ...core.judging.verdict import (
     dead,
     good_to_give,
     one_test_each,
+    only_guessed,
     seeds_to_spare,
     used_up,
     verdict,
@@ -113,6 +114,11 @@ def _opinions(rows: Sequence[Row], kind: Kind, g: Glance, level: float, now_s: f
     )
 
 
+def _condemned_by_guess(g: Glance, o: Opinions, level: float) -> bool:
+    mid = (g.at_sowing or g.now).mid
+    return only_guessed(o, mid, g.now.high, level, figures().triage)
+
+
 def judge(
     rows: Mapping[int, Sequence[Row]],
     found: Mapping[int, Glance],
@@ -153,7 +159,11 @@ def judge(
     asking = [
         (lot, parts[0].cohort_id, seeds[lot].mean if seeds[lot].known else 0.0)
         for lot, parts in ready.items()
-        if (found[lot].advice.wanted or (habit and opinions[lot].test == "none"))
+        if (
+            found[lot].advice.wanted
+            or (habit and opinions[lot].test == "none")
+            or _condemned_by_guess(found[lot], opinions[lot], home.sow_level)
+        )
         and parts[0].intended_use not in TABLE
         and lot not in pieces
     ]

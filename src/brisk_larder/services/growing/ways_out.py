@@ -61,8 +61,9 @@ def ways_out(years: list[Year]) -> list[WayOut]:
             WayOut(
                 y.year,
                 "unsafe",
-                f"{k.name}: enough mothers with {percent(chance)} only",
-                "sow all of it and accept the doubt, or find fresh seed of the line",
+                f"{k.name}: enough mothers with a chance of {percent(chance)}, less than you ask",
+                "sow most of it, hold some back for a second spring (never the last seed), or find fresh "
+                "seed of the line",
                 [k.variety_id],
             )
             for k, chance in y.unsafe

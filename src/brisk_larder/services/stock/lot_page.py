@@ -306,8 +306,7 @@ def _why(
         )
     out.append(
         WhyLine(
-            f"So now {out_of_ten(g.now.mid)} come up: {percent(g.now.mid)}, "
-            f"likely {100 * g.now.low:.0f}\u2013{100 * g.now.high:.0f}.",
+            f"So now {out_of_ten(g.now.mid)} come up: {g.now.says}.",
             "median and 80 % interval of living * Phi(Ki - A * 10^-d)",
         )
     )

@@ -29,7 +29,7 @@ from ..forecast.sowing import seed_of
 from ..household.kinds import Kinds, figures
 from ..household.larder import Larder, remembered, today
 from ..household.possible_values import get_live
-from ..household.wording import day_words, percent
+from ..household.wording import day_words
 
 DECISIONS = {
     "keep": "keep", "sow_thick": "sow thickly", "test": "test first", "regrow": "regrow first",
@@ -153,8 +153,7 @@ def _line(
         test=opinions.test,
         test_words=test or "never tested",
         forecast=opinions.forecast,
-        forecast_words=f"{percent(at.mid)} at its next sowing, "
-        f"likely {100 * at.low:.0f}\u2013{100 * at.high:.0f}",
+        forecast_words=f"{at.says} at its next sowing",
         disagree=opinions.disagree,
         advice=acts,
         why=_why(opinions, acts[0], thick) if acts else "",

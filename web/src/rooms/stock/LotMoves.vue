@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 import type { Schemas } from '../../api/client'
 import { useAxis } from '../../parts/axis'
-import { percent, year } from '../../parts/words'
+import { middle, percent, year } from '../../parts/words'
 
 /** What would change if it stood elsewhere, and the move a touch away. */
 const props = defineProps<{ page: Schemas['LotPage'] }>()
@@ -16,7 +16,7 @@ const moves = computed<Move[]>(() => {
     {
       node_id: null,
       name: 'stays here',
-      sowing: here.at_sowing ? percent(here.at_sowing.mid) : '–',
+      sowing: here.at_sowing ? middle(here.at_sowing.mid, here.at_sowing.step) : '–',
       until: here.good_beyond || !here.good_until_s ? beyond : year(here.good_until_s),
     },
     ...props.page.elsewhere.map((e) => ({

@@ -7,7 +7,7 @@ import { useNew } from '../../parts/keys'
 import { useAxis } from '../../parts/axis'
 import type { Rare } from '../../parts/More.vue'
 import { useSheet } from '../../parts/sheets'
-import { day, iso, likely, percent, seedsWords, tenths, until } from '../../parts/words'
+import { believed, day, iso, likely, middle, percent, seedsWords, tenths, until } from '../../parts/words'
 import { useWriting } from '../../parts/writing'
 import { together } from './acts'
 import FamilyTree from './FamilyTree.vue'
@@ -150,13 +150,14 @@ const TESTS = [{ key: 'code' }, { key: 'sown' }, { key: 'up' }, { key: 'says' }]
         </div>
         <div v-else-if="!unnamed" class="headline">
           <div>
-            <span class="figure">{{ percent(g.now.mid) }}</span> {{ likely(g.now) }}
+            <span class="figure">{{ middle(g.now.mid, g.now.step) }}</span> {{ likely(g.now) }}
             <div class="soft">
               now: {{ tenths(g.now.mid) }} come up{{ g.guess ? ', an educated guess until tested' : '' }}
             </div>
           </div>
           <div v-if="g.at_sowing && g.next_sowing_s">
-            <span class="figure">{{ percent(g.at_sowing.mid) }}</span> {{ likely(g.at_sowing) }}
+            <span class="figure">{{ middle(g.at_sowing.mid, g.at_sowing.step) }}</span>
+            {{ likely(g.at_sowing) }}
             <div class="soft">
               at its next sowing {{ g.sowing_setting }},
               <span :title="iso(g.next_sowing_s)">{{ day(g.next_sowing_s) }}</span>
@@ -218,7 +219,7 @@ const TESTS = [{ key: 'code' }, { key: 'sown' }, { key: 'up' }, { key: 'says' }]
             <DataTable :rows="page.parts" :columns="BAG" :by="(p) => `${p.year}${p.variety}`">
               <template #what="{ row }">{{ row.variety }}, {{ row.year }}</template>
               <template #share="{ row }">{{ percent(row.share) }} of it</template>
-              <template #now="{ row }">{{ percent(row.now.mid) }}, {{ likely(row.now) }}</template>
+              <template #now="{ row }">{{ believed(row.now) }}</template>
             </DataTable>
           </template>
           <template v-if="page.where_it_went.length > 1">

@@ -3,7 +3,7 @@ import { ref } from 'vue'
 import type { Glance, StockRow } from '../../api/client'
 import type { Axis } from '../../parts/axis'
 import FadeStrip from '../../parts/FadeStrip.vue'
-import { day, likely, percent, seedsWords, word } from '../../parts/words'
+import { day, likely, middle, seedsWords, word } from '../../parts/words'
 
 defineProps<{
   row: StockRow
@@ -67,11 +67,11 @@ const shift = ref(false)
       <span v-if="row.kept_until_s">keeps till about {{ day(row.kept_until_s) }}</span>
       <span v-else-if="!row.named" class="soft">nobody knows its kind</span>
       <template v-else-if="row.now">
-        <strong>{{ percent(row.now.mid) }}</strong>, {{ likely(row.now)
+        <strong>{{ middle(row.now.mid, row.now.step) }}</strong>, {{ likely(row.now)
         }}<span v-if="row.guess" class="soft small"> a guess</span>
       </template>
       <template v-else-if="strip">
-        <strong>{{ percent(strip.now.mid) }}</strong>, {{ likely(strip.now) }}
+        <strong>{{ middle(strip.now.mid, strip.now.step) }}</strong>, {{ likely(strip.now) }}
       </template>
       <span class="small next" :class="row.urgency >= 2 ? 'act' : 'soft'" :title="row.next_act">{{
         row.next_act

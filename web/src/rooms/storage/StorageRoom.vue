@@ -6,7 +6,7 @@ import type { Box } from '../../api/client'
 import { useAlarms, useRows, useShelves } from '../../api/queries'
 import { useNew } from '../../parts/keys'
 import { useSheet } from '../../parts/sheets'
-import { day, many, percent, word } from '../../parts/words'
+import { day, many, middle, percent, word } from '../../parts/words'
 import { useWriting } from '../../parts/writing'
 import AddPlace from './AddPlace.vue'
 import AlarmList from './AlarmList.vue'
@@ -198,7 +198,7 @@ const tick = `${100 / Math.log2(9)}%`
                   ><span class="code">{{ l.code }}</span> {{ l.variety }}</RouterLink
                 >
                 <span class="soft"> {{ l.kind_name }}</span><template v-if="l.now">
-                  · {{ percent(l.now.mid) }}
+                  · {{ middle(l.now.mid, l.now.step) }}
                 </template>
                 <span class="small" :class="l.urgency >= 2 ? 'act' : 'soft'">{{ l.next_act }}</span>
               </li>

@@ -2,7 +2,7 @@
 import { computed, reactive, ref } from 'vue'
 import { api, chosen, Problem, take, type Box, type Schemas } from '../../api/client'
 import { useAct, useShelves, useStorageKinds } from '../../api/queries'
-import { likely, many, percent, year } from '../../parts/words'
+import { believed, many, percent, year } from '../../parts/words'
 import { useWriting } from '../../parts/writing'
 import { planMoves } from './acts'
 
@@ -175,8 +175,7 @@ const LOTS = computed(() => [
             <template v-if="row.fates[w.i]"
               >{{ until(row.fates[w.i]!)
               }}<span v-if="row.fates[w.i]!.at_sowing" class="soft"
-                >; {{ percent(row.fates[w.i]!.at_sowing!.mid) }}, {{ likely(row.fates[w.i]!.at_sowing!) }} at
-                the next sowing</span
+                >; {{ believed(row.fates[w.i]!.at_sowing!) }} at the next sowing</span
               ></template
             >
           </template>

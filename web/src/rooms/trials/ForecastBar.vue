@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Schemas } from '../../api/client'
-import { likely, percent } from '../../parts/words'
+import { believed, percent } from '../../parts/words'
 
 /** What was thought before a test, what it counted and what is thought since, on one scale of 0 to 100 %. */
 type Likely = Schemas['Likely']
@@ -10,9 +10,9 @@ const W = 200
 const x = (g: number) => 4 + g * (W - 8)
 const told = computed(() =>
   [
-    props.before && `before ${percent(props.before.mid)}, ${likely(props.before)}`,
+    props.before && `before ${believed(props.before)}`,
     props.share !== undefined && `counted ${percent(props.share)}`,
-    props.after && `now ${percent(props.after.mid)}, ${likely(props.after)}`,
+    props.after && `now ${believed(props.after)}`,
   ]
     .filter(Boolean)
     .join('; '),

@@ -3,7 +3,7 @@ import { computed } from 'vue'
 import type { Schemas } from '../../api/client'
 import { useAct, useLookingBack } from '../../api/queries'
 import type { Column } from '../../parts/DataTable.vue'
-import { day, likely, many, percent } from '../../parts/words'
+import { believed, day, many, percent } from '../../parts/words'
 import RoomHead from '../../parts/RoomHead.vue'
 import { takeFigure } from './acts'
 import ForecastBar from './ForecastBar.vue'
@@ -91,7 +91,7 @@ const TESTS: Column<Schemas['Past']>[] = [
           <template #when="{ row }">{{ day(row.sown_s, true) }}</template>
           <template #bar="{ row }"><ForecastBar :before="row.before" :share="row.up / row.n" /></template>
           <template #result="{ row }">{{ row.up }} of {{ row.n }}</template>
-          <template #before="{ row }">{{ percent(row.before.mid) }}, {{ likely(row.before) }}</template>
+          <template #before="{ row }">{{ believed(row.before) }}</template>
           <template #age="{ row }">{{ row.by_age ? percent(row.by_age) : 'dead' }}</template>
         </DataTable>
       </template>

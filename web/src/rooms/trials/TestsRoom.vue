@@ -6,7 +6,7 @@ import { useNew } from '../../parts/keys'
 import { useAxis } from '../../parts/axis'
 import type { Column } from '../../parts/DataTable.vue'
 import { useSheet } from '../../parts/sheets'
-import { day, likely, percent, word } from '../../parts/words'
+import { believed, day, likely, middle, word } from '../../parts/words'
 import BenchPlan from './BenchPlan.vue'
 import CountCurve from './CountCurve.vue'
 import CountPad from './CountPad.vue'
@@ -14,6 +14,11 @@ import ForecastBar from './ForecastBar.vue'
 import StartTest from './StartTest.vue'
 import RoomHead from '../../parts/RoomHead.vue'
 
+/** Where a test stands: day 4 of 8, or how long its days are over. */
+const dayOf = (t: { day: number; days: number }) =>
+  t.day <= t.days + 1
+    ? `Day ${Math.floor(t.day)} of ${t.days}`
+    : `Its ${t.days} days are over since ${Math.floor(t.day - t.days)}`
 const bench = useBench()
 /** `count:12` or `test:7`: which test is counted, of which packet one is started. */
 const sheet = useSheet()
@@ -102,12 +107,16 @@ const CLOSED: Column<Schemas['ClosedTest']>[] = [
             <span class="soft">{{ t.line.kind_name }} {{ t.line.code }}</span>
           </div>
           <p>
-            Day {{ Math.floor(t.day) }} of {{ t.days }}: <strong>{{ t.up }} of {{ t.n }} up</strong>,
-            {{ t.waiting }} not yet · <span class="soft">{{ t.verdict }}</span>
+            {{ dayOf(t) }}:
+            <template v-if="t.counted_days.length">
+              <strong>{{ t.up }} of {{ t.n }} up</strong>, {{ t.waiting }} not yet
+            </template>
+            <strong v-else>{{ t.n }} seeds, not looked at yet</strong> ·
+            <span class="soft">{{ t.verdict }}</span>
           </p>
           <CountCurve :test="t" />
           <p>
-            So far {{ percent(t.now.mid) }}, {{ likely(t.now) }}.
+            So far {{ believed(t.now) }}.
             <span class="soft">{{ t.hints.join(' ') }}</span>
           </p>
           <AButton type="primary" @click="sheet = `count:${t.trial_id}`">Count</AButton>
@@ -126,10 +135,8 @@ const CLOSED: Column<Schemas['ClosedTest']>[] = [
             <p class="verdict">{{ c.verdict.says }}</p>
             <ForecastBar :before="c.before" :after="c.after" :share="c.n ? c.up / c.n : undefined" :level />
             <p class="small">
-              <template v-if="c.before"
-                >Before {{ percent(c.before.mid) }}, {{ likely(c.before) }};
-              </template>
-              now {{ percent(c.after.mid) }}, {{ likely(c.after) }}.
+              <template v-if="c.before">Before {{ believed(c.before) }}; </template>
+              now {{ believed(c.after) }}.
             </p>
             <p v-if="c.verdict.surprise" class="small">{{ c.verdict.surprise }}</p>
             <p v-for="x in c.verdict.changed" :key="x" class="small">{{ x }}</p>
@@ -167,7 +174,7 @@ const CLOSED: Column<Schemas['ClosedTest']>[] = [
         </template>
         <template #sowing="{ row }">
           <template v-if="row.line.glance.at_sowing"
-            ><strong>{{ percent(row.line.glance.at_sowing.mid) }}</strong
+            ><strong>{{ middle(row.line.glance.at_sowing.mid, row.line.glance.at_sowing.step) }}</strong
             >, {{ likely(row.line.glance.at_sowing) }}</template
           >
         </template>
@@ -213,11 +220,9 @@ const CLOSED: Column<Schemas['ClosedTest']>[] = [
             >{{ row.up }} of {{ row.n }} <span class="soft">on {{ day(row.closed_s, true) }}</span></template
           >
           <template #before="{ row }"
-            ><span v-if="row.before" class="soft"
-              >{{ percent(row.before.mid) }}, {{ likely(row.before) }}</span
-            ></template
+            ><span v-if="row.before" class="soft">{{ believed(row.before) }}</span></template
           >
-          <template #after="{ row }">{{ percent(row.after.mid) }}, {{ likely(row.after) }}</template>
+          <template #after="{ row }">{{ believed(row.after) }}</template>
           <template #verdict="{ row }"
             >{{ row.verdict.todo }}
             <Why
