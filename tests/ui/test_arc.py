@@ -22,13 +22,14 @@ def strip_words(page: Page, code: str) -> str:
 
 
 def stays_to(words: str) -> int:
-    found = re.search(r"to (\d{4})", words)
+    """The year to which it is told to stay good, or the end of its range where that is wide."""
+    found = re.search(r"to (?:likely 20\d\d–)?(\d{4}|\d\d)\b", words)
     assert found, words
-    return int(found[1])
+    return int(found[1]) % 100 + 2000
 
 
 def now_percent(words: str) -> int:
-    found = re.search(r"now (\d+) %", words)
+    found = re.search(r"now (?:\w+ )?(\d+) %", words)
     assert found, words
     return int(found[1])
 

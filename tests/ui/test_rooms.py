@@ -62,7 +62,7 @@ def test_a_newcomer_is_led_from_nothing_to_a_forecast(empty, page):
         .locator(".strip[role=img]")
         .get_attribute("aria-label")
     )
-    assert re.search(r"now \d+ %, likely \d+–\d+", words or "")
+    assert re.search(r"now (?:\w+ )?\d+ %, likely \d+–\d+", words or "")
     # readings, tests and foods are invited, never demanded
     page.keyboard.press("5")
     expect(page.get_by_role("heading", name="What do you want to eat next winter?")).to_be_visible()

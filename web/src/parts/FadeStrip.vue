@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 import type { Glance } from '../api/client'
 import type { Axis } from './axis'
-import { believed, day, many, percent, year } from './words'
+import { believed, day, many, percent, until } from './words'
 
 const props = withDefaults(
   defineProps<{
@@ -60,13 +60,16 @@ const safe = computed(() => {
 })
 const words = computed(() => {
   const g = props.glance
-  const until = g.good_beyond
+  const level = percent(props.axis.level)
+  const told = g.good_beyond
     ? 'good for longer than can be said'
     : g.good_until_s
-      ? `stays above ${percent(props.axis.level)} to ${year(g.good_until_s)}`
+      ? g.now.mid < props.axis.level
+        ? `below ${level} now`
+        : `above ${level} to ${until(g)}`
       : ''
   const tests = g.tests.length ? `, ${many(g.tests.length, 'test')}` : ''
-  return `Germination now ${believed(g.now)}; ${until}${tests}`
+  return `Germination now ${believed(g.now)}; ${told}${tests}`
 })
 </script>
 
