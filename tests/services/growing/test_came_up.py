@@ -9,6 +9,7 @@ from brisk_larder.services.forecast.stale import unsettle
 from brisk_larder.services.growing import sowings
 from brisk_larder.services.papers import history
 from brisk_larder.services.stock import lot_page
+from brisk_larder.services.today import jobs
 from brisk_larder.services.trials import trial_acts as trials_acts
 from tests.conftest import DAY
 
@@ -24,6 +25,11 @@ def sow(small, n, up, lot="carrot"):
 def now(small, lot="carrot"):
     found = {x.lot_id: x.glance.now for x in lines.lot_lines(small.larder)}
     return found[small.lots[lot]]
+
+
+def listed(larder):
+    room = jobs.today_room(larder)
+    return [*room.jobs, *room.later]
 
 
 def kept(small, sql):
@@ -98,3 +104,21 @@ def test_what_sowings_teach_is_the_same_however_often_it_is_reckoned(small):
                 session.connection().exec_driver_sql(lost)
         bring_up_to_date(small.larder)
         assert [kept(small, x) for x in sql] == first
+
+
+def test_what_nobody_looked_at_is_not_said_to_be_none_up(small):
+    larder, carrot = small.larder, small.lots["carrot"]
+    made = sowings.sow(larder, ActRef(), carrot, 30, "outdoors")
+    test = trials_acts.start_trial(larder, ActRef(), small.lots["onion"], 20)
+    larder.clock.at_s += 8 * DAY
+    (due,) = sowings.growing_room(larder).due
+    assert not due.counted
+    (job,) = [p for p in listed(larder) if p.subject == f"trial:{test.trial_id}"]
+    assert "20 seeds, not looked at yet" in job.why
+    sowings.count_sowing(larder, ActRef(), made.sowing_id, 0)
+    trials_acts.count_trial(larder, ActRef(), test.trial_id, trials_acts.CountEntry(normal=0))
+    larder.clock.at_s += 5 * DAY
+    (due,) = sowings.growing_room(larder).due
+    assert (due.counted, due.up) == (True, 0)
+    (job,) = [p for p in listed(larder) if p.subject == f"trial:{test.trial_id}"]
+    assert "0 of 20 up so far" in job.why

@@ -40,7 +40,8 @@ DUE_WORDS = {
 
 @dataclass(frozen=True)
 class Due:
-    """Seed that was sown: how many are up, and whether it is still early, due or overdue."""
+    """Seed that was sown: how many are up (``counted``: somebody looked), and whether it is still early, due
+    or overdue."""
 
     sowing_id: int
     lot_id: int
@@ -50,6 +51,7 @@ class Due:
     sown_s: int
     n: int
     up: int
+    counted: bool
     setting: str
     first_s: float
     last_s: float
@@ -107,11 +109,13 @@ def due_list(session: Session, larder: Larder) -> list[Due]:
         .order_by(col(Sowing.at_s))
     )
     for sowing, lot in rows:
-        out.append(_due(session, kinds, sowing, lot, counts.get(key(sowing), 0), now_s))
+        out.append(_due(session, kinds, sowing, lot, counts.get(key(sowing)), now_s))
     return out
 
 
-def _due(session: Session, kinds: Kinds, sowing: Sowing, lot: Lot, up: int, now_s: int) -> Due:
+def _due(
+    session: Session, kinds: Kinds, sowing: Sowing, lot: Lot, up: int | None, now_s: int
+) -> Due:
     variety = main_part(session, key(lot))[2]
     kind = kinds.get(variety.crop)
     crop, f = kind.crop, figures().pieces
@@ -133,7 +137,8 @@ def _due(session: Session, kinds: Kinds, sowing: Sowing, lot: Lot, up: int, now_
         kind_name=kind.name,
         sown_s=sowing.at_s,
         n=sowing.n,
-        up=up,
+        up=up or 0,
+        counted=up is not None,
         setting=sowing.setting,
         first_s=found.first_s,
         last_s=found.last_s,

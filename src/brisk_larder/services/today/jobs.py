@@ -87,7 +87,7 @@ def _counts_due(room: Bench, now_s: int) -> list[Proposal]:
                 origin_key=f"count:{r.trial_id}:{len(r.counted_days)}",
                 kind="count",
                 title=f"{act} test {r.code} of {r.line.code} {r.line.variety}",
-                why=f"{_day_of(r)}; {r.up} of {r.n} up so far; {r.verdict}.",
+                why=f"{_day_of(r)}; {_up_of(r)}; {r.verdict}.",
                 where="house",
                 due_s=float(now_s),
                 subject=f"trial:{r.trial_id}",
@@ -96,6 +96,11 @@ def _counts_due(room: Bench, now_s: int) -> list[Proposal]:
             )
         )
     return out
+
+
+def _up_of(r: Running) -> str:
+    """How many are up; nothing is said to be none where nobody looked."""
+    return f"{r.up} of {r.n} up so far" if r.counted_days else f"{r.n} seeds, not looked at yet"
 
 
 def _day_of(r: Running) -> str:

@@ -53,7 +53,7 @@ const UP = [
           <span class="soft"> {{ row.kind_name }}</span>
         </template>
         <template #sown="{ row }">{{ row.n }} {{ row.setting }}, {{ day(row.sown_s) }}</template>
-        <template #up="{ row }">{{ row.up }} of {{ row.n }}</template>
+        <template #up="{ row }">{{ row.counted ? `${row.up} of ${row.n}` : 'not looked at yet' }}</template>
         <template #says="{ row }"
           ><span :class="{ act: row.state === 'overdue' }">{{ row.state }}: {{ row.says }}</span></template
         >

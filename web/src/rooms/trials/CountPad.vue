@@ -5,6 +5,7 @@ import { useAct } from '../../api/queries'
 import ActForm from '../../parts/ActForm.vue'
 import { word } from '../../parts/words'
 import { countTest, dropTest } from './acts'
+import { dayOf } from './days'
 import SeedTray from './SeedTray.vue'
 import { countOf, DRAWN_AT_MOST, laid, LETTERS, tapped, withCount } from './seeds'
 
@@ -69,10 +70,7 @@ async function drop() {
     :call
     @close="emit('close')"
   >
-    <p class="soft">
-      Day {{ Math.floor(test.day) }} of {{ test.days }}. All that came up so far, also those already taken
-      off.
-    </p>
+    <p class="soft">{{ dayOf(test) }}. All that came up so far, also those already taken off.</p>
     <div class="pads">
       <div class="pad up">
         <span class="n">{{ seen }}</span> up

@@ -11,14 +11,10 @@ import BenchPlan from './BenchPlan.vue'
 import CountCurve from './CountCurve.vue'
 import CountPad from './CountPad.vue'
 import ForecastBar from './ForecastBar.vue'
+import { dayOf } from './days'
 import StartTest from './StartTest.vue'
 import RoomHead from '../../parts/RoomHead.vue'
 
-/** Where a test stands: day 4 of 8, or how long its days are over. */
-const dayOf = (t: { day: number; days: number }) =>
-  t.day <= t.days + 1
-    ? `Day ${Math.floor(t.day)} of ${t.days}`
-    : `Its ${t.days} days are over since ${Math.floor(t.day - t.days)}`
 const bench = useBench()
 /** `count:12` or `test:7`: which test is counted, of which packet one is started. */
 const sheet = useSheet()
@@ -175,7 +171,7 @@ const CLOSED: Column<Schemas['ClosedTest']>[] = [
         <template #sowing="{ row }">
           <template v-if="row.line.glance.at_sowing"
             ><strong>{{ middle(row.line.glance.at_sowing.mid, row.line.glance.at_sowing.step) }}</strong
-            >, {{ likely(row.line.glance.at_sowing) }}</template
+            >, <span class="whole">{{ likely(row.line.glance.at_sowing) }}</span></template
           >
         </template>
         <template #seeds="{ row }"
