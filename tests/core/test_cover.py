@@ -8,7 +8,7 @@ import pytest
 
 from brisk_larder.core.base.units import YEAR_S
 from brisk_larder.core.needs import cover_ways as wy
-from brisk_larder.core.needs.cover import Demand, cover
+from brisk_larder.core.needs.cover import TRY, Demand, cover
 from brisk_larder.core.needs.cover_ways import Supply
 from brisk_larder.core.needs.seed_needed import line_reserve, sound
 from brisk_larder.core.seed.plants import Sown, chance
@@ -212,3 +212,23 @@ def test_a_need_that_is_nearly_sown_asks_for_nothing_more_but_where_sowings_foll
     assert (
         less_what_is_sown(demand, [], 1.0)[0][0].plants == 30
     )  # nothing is sown: all is asked for
+
+
+def test_so_many_seeds_of_a_doubtful_packet_to_try_stay_as_they_were_told():
+    def shaky(g):
+        return lot(1, 300, either(0.02, g, 0.4), 0.0, sound=False)
+
+    asked = [Demand("a", KALE, 30)]
+    first = {t.lot: t.seeds for t in planned(asked, [shaky(0.9)]).taken}
+
+    def again(g, told):
+        plan = cover(asked, [shaky(g)], 0.9, {}, F, told={TRY + "a": ((1, told),)})
+        return {t.lot: t.seeds for t in plan.taken}[1]
+
+    assert again(0.897, first[1]) == first[1]
+    assert again(0.9, first[1] + 1) == first[1] + 1
+    assert again(0.7, first[1]) > first[1] * 1.1  # other seed by now
+    beside = [Demand("b", KALE, 3)]
+    sound_too = [shaky(0.9), lot(2, 200, sure(0.9), 3.0)]
+    plan = cover(beside, sound_too, 0.9, {}, F, told={TRY + "b": ((1, 7),)})
+    assert [(t.lot, t.seeds) for t in plan.beside] == [(1, 7)]

@@ -44,4 +44,6 @@ def test_of_a_split_food_and_of_a_pick_only_their_own_packets_count():
 def test_plants_are_shared_whole_and_none_is_lost():
     assert shared(10, {1: 1.0, 2: 1.0, 3: 1.0}) == {1: 4, 2: 3, 3: 3}
     assert shared(9, {5: 2.0, 6: 1.0}) == {5: 6, 6: 3}
+    # 1.43, 2.86 and 5.71: the largest remainders are made whole
+    assert shared(10, {1: 1.0, 2: 2.0, 3: 4.0}) == {1: 1, 2: 3, 3: 6}
     assert whole_key("food:1#5") == whole_key("food:1") == "food:1"
