@@ -169,7 +169,7 @@ def test_the_page_of_a_lot_gives_its_reasons_with_the_figures_put_in(small):
     assert "larder · tin" in text
     assert "read now and then" in text
     assert "measured ones" in text  # onion: grade A
-    assert percent(page.line.glance.now.mid) in text
+    assert page.line.glance.now.says in text
     assert all(w.exact for w in page.why)
     assert page.species == "Allium cepa"
     assert any("toxic to cats" in c for c in page.cautions)
