@@ -4,8 +4,9 @@
 
 Two years, hour by hour: a house that departs from the book of its kind of place for good and from day to day,
 walls drawn from their own ranges whose pace goes with the vapour pressure (Clausius and Clapeyron), a dial or
-logger with an error at each reading and one of its own. The core is told what a household would tell. Asked
-is how often the stated 80 % interval of log10 A holds what the seed has aged. The baseline is a doubt of one
+logger with an error at each reading and one of its own. Isotherms and constants of the kinds are the
+table's: they are not what is asked here. The core is told what a household would tell. Asked is how often
+the stated 80 % interval of log10 A holds what the seed has aged. The baseline is a doubt of one
 instrument alone, as if place and walls were as in the book.
 """
 

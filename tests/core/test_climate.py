@@ -267,6 +267,8 @@ def test_how_a_house_departs_for_good_is_read_and_doubted_where_nobody_read():
     assert got.times[100] == pytest.approx(1.0)
     assert np.all(np.diff(got.times[421:]) > 0)  # the longer ago, the less is known
     assert 1.2 < got.times[-1] < far
+    dry = readings(days, warm, np.full(3, np.nan))
+    assert np.all(c.fill(b, dry, 35, lasting=(share, known)).times == far)  # nobody read the damp
     ahead = dials.shifted(b, 1.0, 0.0, 3.0)
     assert ahead.times**2 - 1 == pytest.approx((far**2 - 1) / 4)
     assert c.resample(got, b.panels).times == pytest.approx(got.times)

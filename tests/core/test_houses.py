@@ -1,22 +1,8 @@
 """How sure the ageing of seed is said to be, on houses simulated hour by hour with physics of their own."""
 
-import importlib.util
-import sys
-from pathlib import Path
-
 import numpy as np
 import pytest
-
-PATH = Path(__file__).resolve().parents[2] / "benchmarks" / "houses.py"
-
-
-@pytest.fixture(scope="module")
-def houses():
-    spec = importlib.util.spec_from_file_location("houses", PATH)
-    module = importlib.util.module_from_spec(spec)
-    sys.modules["houses"] = module
-    spec.loader.exec_module(module)
-    return module
+from benchmarks import houses
 
 
 @pytest.mark.parametrize(
@@ -32,9 +18,7 @@ def houses():
         ("fridge with doors opened, nothing read", 0.72, 0.90),
     ],
 )
-def test_eight_in_ten_of_what_seed_has_aged_lie_in_the_range_that_is_told(
-    houses, case, least, most
-):
+def test_eight_in_ten_of_what_seed_has_aged_lie_in_the_range_that_is_told(case, least, most):
     got = houses.simulate(case, 120, seed=7)
     holds = (np.abs(got["off"]) < 1.2816 * got["sd"]).mean(axis=0)
     # crops of one house stand or fall together: so many houses leave 0.036 to chance
@@ -42,7 +26,7 @@ def test_eight_in_ten_of_what_seed_has_aged_lie_in_the_range_that_is_told(
     assert holds.max() < most + 0.04, dict(zip(houses.CROPS, holds, strict=True))
 
 
-def test_a_wall_told_at_one_warmth_would_age_seed_in_a_freezer_too_fast(houses):
+def test_a_wall_told_at_one_warmth_would_age_seed_in_a_freezer_too_fast():
     """The middle of two hundred freezers is right within a tenth; with one time constant for all
     temperatures it was two and a half times too fast."""
     got = houses.simulate("bag in a freezer, weekly dial", 200, seed=3)

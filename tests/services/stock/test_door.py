@@ -191,6 +191,9 @@ def test_a_packet_that_no_food_can_use_is_not_wanted_for_it(small):
     pop, sweet = (add(larder, kind, kind, 2019, "300") for kind in ("popcorn", "sweet corn"))
     want(larder, "sweetcorn, cut, frozen")
     assert at(larder, pop).glance.advice.code == "unused"
+    # only the book condemns it: where a test is the next act, its reason is no "no test needed"
+    assert at(larder, pop).verdict.acts[:2] == ("test", "sow_thick")
+    assert "test it before you let it go" in at(larder, pop).glance.advice.why
     assert at(larder, sweet).glance.advice.code != "unused"
 
 

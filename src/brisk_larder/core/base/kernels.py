@@ -21,9 +21,8 @@ def in_shares(rows: int, work: Callable[[slice], None], least: int = 1000) -> No
 
 
 CORES = os.cpu_count() or 1
-STATE_COLUMNS = (
-    7  # erh25, remain, a_probit, var_closed, gap_open, wall_erh, wall_a: what a stop writes
-)
+# what a stop writes down: erh25, remain, a_probit, var_closed, gap_open, wall_erh, wall_a
+STATE_COLUMNS = 7
 
 
 def _compiled(name: str) -> Callable[..., Any]:

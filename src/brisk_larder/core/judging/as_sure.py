@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 SURE_POINTS, ROUGH_POINTS = 10, 30  # a range narrower than this is said to the point, wider in tens
+YEARS_TOLD = 5  # further apart the middle of two years is not told
 
 
 def step_points(low: float, high: float) -> int:
@@ -40,6 +41,3 @@ def range_words(low: float, high: float, step: int) -> str:
 def years_apart_told(low_year: int, high_year: int) -> bool:
     """Whether the middle of two years may be told beside them: not where they lie far apart."""
     return high_year - low_year <= YEARS_TOLD
-
-
-YEARS_TOLD = 5

@@ -178,8 +178,9 @@ TRY = "try:"  # before the demand for which so many seeds of doubtful lots were 
 def _to_try(plants: float, lot: Supply, told: int | None, f: CoverFigures) -> int:
     """Seeds of a doubtful lot to try for so many plants: the number that was told while it is about right."""
     seeds = ceil(plants / max(lot.seed.mean, 1e-3))
-    near = told is not None and abs(told - seeds) <= 1 + f.retold_share * seeds
-    return told if near and told is not None else seeds
+    if told is None or abs(told - seeds) > 1 + f.retold_share * seeds:
+        return seeds
+    return told
 
 
 def _together(taken: Sequence[Taken]) -> tuple[Taken, ...]:

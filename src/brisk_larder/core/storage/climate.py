@@ -352,8 +352,11 @@ def fill(
     swing[hourly] = np.minimum(swing[hourly], 0.3)  # an hour's mean is read: little swing is left
     far = base.far
     if far is not None and lasting is not None:
-        none, whole = np.zeros(len(readings.at_s)), np.ones(len(mids))
-        _, unread, _ = _bridge(mids, readings.at_s, none, whole, lasting[1])
+        # of a thermometer alone the house's damp is not known
+        both = readings.at_s[np.isfinite(readings.temperature_c) & np.isfinite(readings.erh)]
+        unread = np.ones(len(mids))
+        if len(both):
+            _, unread, _ = _bridge(mids, both, np.zeros(len(both)), unread, lasting[1])
         far = np.sqrt(1.0 + (far**2 - 1.0) * unread**2)
     return Climate(
         panels=at,

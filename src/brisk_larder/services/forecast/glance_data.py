@@ -24,7 +24,12 @@ class Likely:
     @property
     def says(self) -> str:
         """Both in words: about 85 %, likely 75\u201395."""
-        return f"{middle_words(self.mid, self.step)}, {range_words(self.low, self.high, self.step)}"
+        return f"{self.middle}, {range_words(self.low, self.high, self.step)}"
+
+    @property
+    def middle(self) -> str:
+        """The middle in words: about 85 %."""
+        return middle_words(self.mid, self.step)
 
 
 @dataclass(frozen=True)

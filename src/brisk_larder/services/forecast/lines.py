@@ -197,6 +197,9 @@ def advice_of(said: Judged, glance: Glance) -> TestAdvice:
         return replace(advice, code=standing, wanted=False, due_s=None, seeds=None, why=why)
     if not said.verdict.test:
         return replace(advice, wanted=False, due_s=None, seeds=None)
+    if not advice.wanted and "sow_thick" in said.verdict.acts and said.opinions.test == "none":
+        why = "Only the book speaks against it, and nobody tested it: test it before you let it go."
+        return replace(advice, why=why)
     return advice
 
 

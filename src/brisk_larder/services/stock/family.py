@@ -9,6 +9,7 @@ from sqlmodel import Session, col, select
 from ...data.queries import key, live
 from ...data.tables import Cohort, Lot, Part, Variety
 from ..air.look import looking_at
+from ..forecast.glance_data import Likely
 from ..forecast.lines import LotLine, lot_lines, packet_year_of
 from ..household.larder import Larder
 from ..household.lineage import Lineage
@@ -27,7 +28,7 @@ class Relative:
     row: int
     here: bool
     me: bool
-    germination: float | None
+    germination: Likely | None
     source: str
 
 
@@ -126,7 +127,7 @@ def _family(session: Session, lines: dict[int, LotLine], lot_id: int) -> Family:
                 row=row,
                 here=line is not None,
                 me=lot == lot_id,
-                germination=line.glance.now.mid if line else None,
+                germination=line.glance.now if line else None,
                 source=cohort.source,
             )
         )

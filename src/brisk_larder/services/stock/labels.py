@@ -252,7 +252,7 @@ def container_pages(larder: Larder, node_ids: list[int], address: str) -> list[L
                         line.kind_name,
                         line.origin,
                         seeds,
-                        percent(line.glance.now.mid) if line.verdict.told else "",
+                        line.glance.now.middle if line.verdict.told else "",
                         line.position,
                         group.name,
                     ]

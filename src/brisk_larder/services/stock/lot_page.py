@@ -48,7 +48,7 @@ class Elsewhere:
 
     node_id: int
     name: str
-    at_sowing: float | None
+    at_sowing: Likely | None
     good_until_s: float | None
     caution: str
 
@@ -325,10 +325,9 @@ def _elsewhere(air: Air, look: Outlook, line: LotLine) -> list[Elsewhere]:
         setting = standing(air, node.id)
         fate = fates(air, look, setting, air.home.sow_level, [line.glance.next_sowing_s])[0]
         warned = cautions(look, setting, Option(node_id=node.id))
-        at = fate.at_sowing.mid if fate.at_sowing else None
         caution = warned[0] if warned else ""
         path = node_path(air, node.id)
-        out.append(Elsewhere(node.id, path, at, fate.good_until_s, caution))
+        out.append(Elsewhere(node.id, path, fate.at_sowing, fate.good_until_s, caution))
     out.sort(key=lambda e: -(e.good_until_s or 9e12))
     return out[:4]
 

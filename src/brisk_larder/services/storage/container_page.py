@@ -11,6 +11,7 @@ from ...core.seed.ageing import points_by_episode
 from ..air.look import looking_at
 from ..air.supposed import supposed_lots
 from ..forecast.current import whole_outlook
+from ..forecast.glance_data import Likely
 from ..forecast.lines import lot_lines
 from ..household.kinds import figures
 from ..household.larder import Larder
@@ -31,7 +32,7 @@ class Inside:
     name: str
     kind_name: str
     since_s: int
-    now: float
+    now: Likely
     lost_here: float
     lost_all: float
     erh25: float
@@ -99,7 +100,7 @@ def node_page(larder: Larder, node_id: int) -> NodePage:
                     name=row.variety.name,
                     kind_name=row.kind.name,
                     since_s=int(came),
-                    now=float(g_now),
+                    now=lines[row.part.lot_id].glance.now,
                     lost_here=float(here[1]),
                     lost_all=float(g_start - g_now),
                     erh25=float(look.state.erh25[i]),

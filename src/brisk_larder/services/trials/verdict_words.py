@@ -101,7 +101,7 @@ def _surprise(up: int, n: int, before: Likely | None, after: Likely) -> str:
     than = "Fewer" if share < before.low else "More"
     return (
         f"{than} than was thought ({100 * before.low:.0f}\u2013{100 * before.high:.0f} %). "
-        f"{n} seeds alone do not overrule all else, so {percent(after.mid)} is believed now."
+        f"{n} seeds alone do not overrule all else, so {after.middle} is believed now."
     )
 
 

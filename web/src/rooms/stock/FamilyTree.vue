@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 import { useRouter } from 'vue-router'
 import type { Schemas } from '../../api/client'
-import { percent } from '../../parts/words'
+import { middle } from '../../parts/words'
 
 /** Mothers, daughters and split-off packets across the years, left to right. */
 const props = defineProps<{ family: Schemas['Family'] }>()
@@ -53,7 +53,7 @@ const words = computed(() =>
         <rect :width="W" :height="H" rx="3" />
         <text x="8" y="18" class="code">{{ r.code }}</text>
         <text :x="W - 8" y="18" text-anchor="end" class="small">
-          {{ r.germination === null || r.germination === undefined ? 'gone' : percent(r.germination) }}
+          {{ r.germination ? middle(r.germination.mid, r.germination.step) : 'gone' }}
         </text>
         <text x="8" y="36" class="name">{{ r.variety.slice(0, 20) }}</text>
       </g>

@@ -22,7 +22,7 @@ const moves = computed<Move[]>(() => {
     ...props.page.elsewhere.map((e) => ({
       node_id: e.node_id,
       name: e.name,
-      sowing: e.at_sowing ? percent(e.at_sowing) : '–',
+      sowing: e.at_sowing ? middle(e.at_sowing.mid, e.at_sowing.step) : '–',
       until: e.good_until_s ? year(e.good_until_s) : beyond,
       caution: e.caution,
     })),

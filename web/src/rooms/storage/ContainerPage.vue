@@ -5,7 +5,7 @@ import { api, take } from '../../api/client'
 import { useAct, useAir, useHome, useNode, useRead, type Span } from '../../api/queries'
 import type { Rare } from '../../parts/More.vue'
 import { useSheet } from '../../parts/sheets'
-import { day, many, percent, word } from '../../parts/words'
+import { day, many, middle, percent, word } from '../../parts/words'
 import { useWriting } from '../../parts/writing'
 import SinceField from '../../parts/fields/SinceField.vue'
 import { together } from '../stock/acts'
@@ -235,7 +235,11 @@ const lotIds = computed(() => lots.value.filter((l) => l.told).map((l) => l.lot_
                 <span class="soft"> {{ row.kind_name }}</span>
               </template>
               <template #now="{ row }">{{
-                row.kept_until_s ? `till about ${day(row.kept_until_s)}` : row.told ? percent(row.now) : ''
+                row.kept_until_s
+                  ? `till about ${day(row.kept_until_s)}`
+                  : row.told
+                    ? middle(row.now.mid, row.now.step)
+                    : ''
               }}</template>
               <template #lost="{ row }"
                 ><template v-if="row.told"
