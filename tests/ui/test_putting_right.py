@@ -34,7 +34,7 @@ def test_rooms_say_the_same_of_dead_maize_unsure_calendula_and_uncounted_parsnip
     expect(page.locator("[data-next]")).to_contain_text("dead: find seed of this line again")
     expect(page.locator("[data-next]").get_by_role("button", name="Let it go")).to_be_visible()
     expect(page.get_by_role("button", name="Sow", exact=True)).to_have_count(0)
-    expect(page.get_by_text("as likely as not")).to_have_count(0)
+    expect(page.get_by_text("when it falls below")).to_have_count(0)
     expect(page.get_by_text(re.compile(r"at most \d+ %, nineteen times in twenty"))).to_be_visible()
     page.goto(f"{mill.url}/growing")
     expect(page.locator(".line", has_text="Gossamer")).to_contain_text(

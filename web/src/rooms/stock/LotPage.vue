@@ -27,7 +27,7 @@ const gone = computed(() => lot.error.value instanceof Problem && lot.error.valu
 const page = computed(() => (gone.value ? undefined : lot.data.value))
 const line = computed(() => page.value?.line)
 const g = computed(() => line.value?.glance)
-const { axis, level, nowS, thisYear, years } = useAxis()
+const { axis, level, thisYear, years } = useAxis()
 const asking = useSheet<Asking>()
 const exact = ref(false)
 useNew('start a test', () => pieces.value || (asking.value = 'test'))
@@ -167,9 +167,7 @@ const TESTS = [{ key: 'code' }, { key: 'sown' }, { key: 'up' }, { key: 'says' }]
             <span class="figure">{{ g.good_beyond ? 'longer than can be said' : until(g) }}</span>
             <div class="soft">
               {{
-                g.good_until_s && g.good_until_s < nowS
-                  ? `has been below ${percent(level)} since, as likely as not`
-                  : `stays above ${percent(level)} until then, as likely as not`
+                g.good_beyond ? `it stays above ${percent(level)}` : `when it falls below ${percent(level)}`
               }}
             </div>
           </div>
